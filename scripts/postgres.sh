@@ -1,0 +1,62 @@
+# Helpers for a private PostgreSQL on loopback; sourced by start, test and bench.
+# Everything lies below one folder: data, password, socket, log.
+
+say_and_stop() { printf '%s\n' "$1" >&2; exit 1; }
+
+install_debian() { # package names
+  command -v apt-get >/dev/null || say_and_stop "Please install: $*"
+  [ "$(id -u)" = 0 ] || say_and_stop "Please install (as root): apt-get install $*"
+  echo "Installing $* …" >&2
+  { apt-get update && DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends "$@"; } >"${TMPDIR:-/tmp}/unicus-install.log" 2>&1 \
+    || say_and_stop "Installing $* failed; see ${TMPDIR:-/tmp}/unicus-install.log"
+}
+
+find_postgres() { # sets PG_BIN
+  PG_BIN=$(ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | tail -n 1 || true)
+  if [ -z "$PG_BIN" ] || [ ! -x "$PG_BIN/initdb" ]; then
+    if command -v initdb >/dev/null && command -v pg_ctl >/dev/null && [ "$(id -u)" != 0 ]; then PG_BIN=$(dirname "$(readlink -f "$(command -v initdb)")"); return; fi
+    install_debian postgresql
+    PG_BIN=$(ls -d /usr/lib/postgresql/*/bin | sort -V | tail -n 1)
+  fi
+}
+
+# PostgreSQL refuses to run as root; as root it runs as the user that the package made.
+as_pg() { if [ "$(id -u)" = 0 ]; then (cd / && runuser -u postgres -- "$@"); else "$@"; fi; }
+
+free_port() { # a port that nothing listens on
+  local p
+  for p in $(shuf -i 20000-29999 -n 50); do
+    (exec 3<>"/dev/tcp/127.0.0.1/$p") 2>/dev/null || { echo "$p"; return; }
+  done
+  say_and_stop "No free port was found."
+}
+
+port_is_taken() { (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }
+
+start_postgres() { # DIR -> sets PG_DIR, PG_PORT, PG_CONNECTION
+  PG_DIR=$1
+  mkdir -p "$PG_DIR"
+  if [ "$(id -u)" = 0 ]; then
+    chown postgres: "$PG_DIR"
+    as_pg test -x "$PG_DIR" || say_and_stop "The folder $PG_DIR cannot be reached by the user postgres. Choose another with --data."
+  fi
+  chmod 700 "$PG_DIR"
+  if [ ! -s "$PG_DIR/password" ]; then
+    (umask 077; head -c 24 /dev/urandom | base64 | tr -d '/+=\n' >"$PG_DIR/password")
+    [ "$(id -u)" != 0 ] || chown postgres: "$PG_DIR/password"
+  fi
+  if [ ! -s "$PG_DIR/db/PG_VERSION" ]; then
+    as_pg "$PG_BIN/initdb" -D "$PG_DIR/db" -U unicus -A scram-sha-256 --pwfile="$PG_DIR/password" -E UTF8 --locale=C.UTF-8 >"${TMPDIR:-/tmp}/unicus-initdb.log" 2>&1 \
+      || say_and_stop "The database could not be made; see ${TMPDIR:-/tmp}/unicus-initdb.log"
+  fi
+  as_pg "$PG_BIN/pg_ctl" -D "$PG_DIR/db" status >/dev/null 2>&1 && as_pg "$PG_BIN/pg_ctl" -D "$PG_DIR/db" -m fast -w stop >/dev/null 2>&1
+  PG_PORT=$(free_port)
+  # A process group of its own, so that Ctrl-C reaches the application first and the database after it.
+  setsid bash -c "$(declare -f as_pg); as_pg '$PG_BIN/pg_ctl' -D '$PG_DIR/db' -l '$PG_DIR/log' -o '-p $PG_PORT -c listen_addresses=127.0.0.1 -k $PG_DIR -c max_connections=200 ${PG_EXTRA:-}' -w start" >/dev/null 2>&1 </dev/null \
+    || say_and_stop "PostgreSQL did not start; see $PG_DIR/log"
+  PG_CONNECTION="Host=127.0.0.1;Port=$PG_PORT;Username=unicus;Password=$(cat "$PG_DIR/password");Database=unicus;Maximum Pool Size=60"
+  PGPASSWORD=$(cat "$PG_DIR/password") "$PG_BIN/psql" -h 127.0.0.1 -p "$PG_PORT" -U unicus -d postgres -tAc "select 1 from pg_database where datname = 'unicus'" | grep -q 1 \
+    || PGPASSWORD=$(cat "$PG_DIR/password") "$PG_BIN/psql" -h 127.0.0.1 -p "$PG_PORT" -U unicus -d postgres -qc 'create database unicus'
+}
+
+stop_postgres() { as_pg "$PG_BIN/pg_ctl" -D "$PG_DIR/db" -m fast -w stop >/dev/null 2>&1 || true; }

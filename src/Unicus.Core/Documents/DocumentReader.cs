@@ -1,0 +1,312 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using System.Text.Json;
+
+namespace Unicus.Core;
+
+/// <summary>Reads the open product document, <c>unicus-product/1</c>, and reports every fault at once with its JSON pointer.</summary>
+public static class DocumentReader
+{
+    public const string Format = "unicus-product/1";
+
+    /// <summary>Reads a document.</summary>
+    /// <param name="json">The parsed JSON.</param>
+    /// <param name="currency">The shop's; amounts with more decimals than it has are a fault.</param>
+    /// <returns>The product, or null with the faults; and the stock that listed variants bring.</returns>
+    public static (Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults) Read(JsonElement json, Currency currency)
+    {
+        var reader = new ProductReader(currency);
+        var product = reader.Product(new Node(json, "#", reader.Faults));
+        return (reader.Faults.Count == 0 ? product : null, reader.Stock, reader.Faults);
+    }
+
+    private sealed class ProductReader(Currency currency)
+    {
+        public List<Fault> Faults { get; } = [];
+        public Dictionary<string, int> Stock { get; } = [];
+
+        public Product? Product(Node root)
+        {
+            if (!root.IsObject("a product document")) return null;
+            root.Only("format", "code", "name", "webAddress", "summary", "description", "categories", "tags", "pictures", "base", "selling", "shelf",
+                "options", "notMade", "skuPattern", "variants");
+            if (root.Text("format", 40) is { } format && format != Format) root.At("format").Fault($"This is “{format}”; “{Format}” is understood.");
+            root.Require("format", "code", "name");
+            var options = root.Items("options").Select(Option).OfType<Option>().ToImmutableArray();
+            Unique(root.At("options"), options.Select(o => o.Key.Text), "An option");
+            var name = root.Text("name", Core.Product.LongestName) ?? "";
+            var code = root.Has("code") && root.Text("code", 100) is { } typed ? Code(root.At("code"), typed) : default;
+            var product = new Product(code, name.Trim())
+            {
+                WebAddress = Address(root),
+                Summary = root.Text("summary", Core.Product.LongestSummary),
+                Description = root.Text("description", Core.Product.LongestDescription),
+                Categories = root.Texts("categories", 80),
+                Tags = root.Texts("tags", 80),
+                Base = Figures(root.At("base")),
+                Selling = Selling(root.At("selling")),
+                Shelf = Shelf(root.At("shelf")),
+                Options = options,
+            };
+            if (root.Has("name") && name.Trim().Length == 0) root.At("name").Fault("A product needs a name.");
+            product = product with
+            {
+                Pictures = [.. root.Items("pictures").Select(p => Picture(p, options)).OfType<ProductPicture>()],
+                NotMade = [.. root.Items("notMade").Select(n => Pairs(n, options, whole: false)).OfType<Combination>()],
+                SkuPattern = [.. root.Items("skuPattern").Select(p => Piece(p, options)).OfType<PatternPiece>()],
+                Variants = [.. root.Items("variants").Select(v => Variant(v, options)).OfType<Variant>()],
+            };
+            Unique(root.At("variants"), product.Variants.Select(v => v.Values.Text), "A combination of values");
+            if (MadeSet.Size(options) > MadeSet.MostVariants)
+                root.At("options").Fault($"These options make {MadeSet.Size(options):N0} variants; at most {MadeSet.MostVariants:N0} can be held.");
+            else if (Faults.Count == 0) SkusDiffer(root, product);
+            return product;
+        }
+
+        private void SkusDiffer(Node root, Product product)
+        {
+            var sharing = product.Options.Where(o => o.SharesSku).Select(o => o.Key).ToList();
+            foreach (var same in product.Matrix().Variants.GroupBy(v => v.Sku).Where(g => g.Skip(1).Any()))
+            {
+                var apart = same.Select(v => sharing.Aggregate(v.Values, (c, k) => c.Without(k)).Text).Distinct().Count();
+                if (apart > 1) root.At("variants").Fault($"The SKU {same.Key} would belong to {apart} variants: {string.Join("; ", same.Take(3).Select(v => v.Values.Name(product.Options)))}.");
+            }
+        }
+
+        private static ProductCode Code(Node node, string typed)
+        {
+            var code = ProductCode.Parse(typed);
+            if (!code.Ok) node.Fault(code.Problem!);
+            else if (code.Value.Text != typed) node.Fault($"A product code is written in capitals: {code.Value}.");
+            return code.Value;
+        }
+
+        private static string? Address(Node root)
+        {
+            var address = root.Text("webAddress", 80);
+            if (address is not null && !Core.Key.TryParse(address, out _)) root.At("webAddress").Fault($"A web address is {Core.Key.Shape}.");
+            return address;
+        }
+
+        private static Shelf Shelf(Node node)
+        {
+            if (!node.Exists || !node.IsObject("an object")) return new Shelf();
+            node.Only("listed", "searchable");
+            return new Shelf { Listed = node.Flag("listed") ?? true, Searchable = node.Flag("searchable") ?? true };
+        }
+
+        private Option? Option(Node node)
+        {
+            if (!node.IsObject("an option")) return null;
+            node.Only("key", "label", "role", "help", "default", "sharesSku", "values");
+            node.Require("key", "label", "role");
+            if (node.Text("role", 20) is { } role && role != "variant") node.At("role").Fault($"“{role}” is not a role that is understood: variant.");
+            var key = node.Key("key");
+            var values = node.Items("values").Select(Value).OfType<OptionValue>().ToImmutableArray();
+            if (values.IsEmpty) node.At("values").Fault("An option has at least one value.");
+            if (values.Length > TypedValues.MostValues) node.At("values").Fault($"An option has at most {TypedValues.MostValues:N0} values.");
+            Unique(node.At("values"), values.Select(v => v.Key.Text), "A value");
+            var option = new Option(key ?? default, node.Label("label"), OptionRole.Variant)
+            {
+                Help = node.Text("help", 500),
+                Default = node.Has("default") ? node.Key("default") : null,
+                SharesSku = node.Flag("sharesSku") ?? false,
+                Values = values,
+            };
+            if (option.Default is { } d && option.Find(d) is null) node.At("default").Fault($"There is no value {d}.");
+            return key is null ? null : option;
+        }
+
+        private OptionValue? Value(Node node)
+        {
+            if (!node.IsObject("a value")) return null;
+            node.Only("key", "label", "sku", "swatch", "surcharge", "figures");
+            node.Require("key", "label");
+            var key = node.Key("key");
+            var sku = node.Text("sku", 16);
+            if (sku is not null && !Core.Sku.Parse(sku).Ok) node.At("sku").Fault("A SKU code is 1 to 16 visible characters without blanks.");
+            var value = new OptionValue(key ?? default, node.Label("label"))
+            {
+                SkuCode = sku,
+                Swatch = Swatch(node.At("swatch")),
+                Surcharge = Surcharge(node.At("surcharge")),
+                Figures = Figures(node.At("figures")),
+            };
+            return key is null ? null : value;
+        }
+
+        private static Swatch? Swatch(Node node)
+        {
+            if (!node.Exists || !node.IsObject("a swatch")) return null;
+            node.Only("colour", "stripes");
+            if (node.Has("stripes")) return new Swatch.Stripes([.. node.Items("stripes").Select(s => Colour(s, s.AsText())).OfType<string>()]);
+            return Colour(node.At("colour"), node.Text("colour", 20)) is { } hex ? new Swatch.Colour(hex) : null;
+        }
+
+        private static string? Colour(Node node, string? hex)
+        {
+            if (hex is { Length: 7 } && hex[0] == '#' && hex.Skip(1).All(char.IsAsciiHexDigit)) return hex.ToLowerInvariant();
+            node.Fault("A colour is written #rrggbb.");
+            return null;
+        }
+
+        private Surcharge? Surcharge(Node node)
+        {
+            if (!node.Exists || !node.IsObject("a surcharge")) return null;
+            node.Only("amount", "percent");
+            if (node.Has("amount") == node.Has("percent"))
+            {
+                node.Fault("A surcharge has one of amount and percent.");
+                return null;
+            }
+            if (node.Has("amount")) return node.Money("amount", currency, mayBeNegative: true) is { } amount ? new Surcharge.PerUnit(amount) : null;
+            return node.Decimal("percent", -100, 1000) is { } percent ? new Surcharge.Percent(new Percentage(percent)) : null;
+        }
+
+        private Figures Figures(Node node)
+        {
+            if (!node.Exists || !node.IsObject("an object of figures")) return Core.Figures.None;
+            node.Only("price", "rrp", "cost", "weightGrams", "sizeMm", "taxClass", "leadTimeDays", "lowLevel");
+            return ReadFigures(node);
+        }
+
+        private Figures ReadFigures(Node node) => new()
+        {
+            Price = node.Money("price", currency),
+            Rrp = node.Money("rrp", currency),
+            Cost = node.Money("cost", currency),
+            WeightGrams = node.Whole("weightGrams", 0, 100_000_000),
+            SizeMm = Size(node.At("sizeMm")),
+            TaxClass = node.Has("taxClass") ? node.Key("taxClass")?.Text : null,
+            LeadTimeDays = node.Whole("leadTimeDays", 0, 3650),
+            LowLevel = node.Whole("lowLevel", 0, 10_000_000),
+        };
+
+        private static SizeMm? Size(Node node)
+        {
+            if (!node.Exists || !node.IsObject("a size")) return null;
+            node.Only("length", "width", "height");
+            node.Require("length", "width", "height");
+            return node.Whole("length", 0, 100_000) is { } l && node.Whole("width", 0, 100_000) is { } w && node.Whole("height", 0, 100_000) is { } h ? new SizeMm(l, w, h) : null;
+        }
+
+        private static Selling Selling(Node node)
+        {
+            if (!node.Exists || !node.IsObject("an object")) return Core.Selling.Inherited;
+            node.Only("counted", "beyond", "offForNow", "shipped");
+            return new Selling { Counted = node.Flag("counted"), Beyond = Beyond(node.At("beyond")), OffForNow = Off(node.At("offForNow")), Shipped = node.Flag("shipped") };
+        }
+
+        private static OffForNow? Off(Node node)
+        {
+            if (!node.Exists || !node.IsObject("an object")) return null;
+            node.Only("back");
+            var back = node.Text("back", 20);
+            if (back is null) return new OffForNow(null);
+            if (DateOnly.TryParseExact(back, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day)) return new OffForNow(day);
+            node.At("back").Fault("A date is written 2027-05-03.");
+            return null;
+        }
+
+        private static SellBeyond? Beyond(Node node)
+        {
+            if (!node.Exists) return null;
+            if (node.Kind == JsonValueKind.Object)
+            {
+                node.Only("units");
+                node.Require("units");
+                return node.Whole("units", 0, Movements.MostUnits) is { } units ? new SellBeyond.Units(units) : null;
+            }
+            switch (node.AsText())
+            {
+                case "none": return new SellBeyond.Nothing();
+                case "on-order": return new SellBeyond.OnOrder();
+                case "unlimited": return new SellBeyond.Unlimited();
+                default:
+                    node.Fault("One of “none”, “on-order”, “unlimited” or {\"units\": n} is needed.");
+                    return null;
+            }
+        }
+
+        private static ProductPicture? Picture(Node node, ImmutableArray<Option> options)
+        {
+            if (!node.IsObject("a picture")) return null;
+            node.Only("file", "alt", "shows");
+            node.Require("file");
+            (Key, Key)? shows = null;
+            var target = node.At("shows");
+            if (target.Exists && target.IsObject("an option and a value"))
+            {
+                target.Only("option", "value");
+                target.Require("option", "value");
+                if (target.Key("option") is { } o && target.Key("value") is { } v)
+                {
+                    if (options.FirstOrDefault(x => x.Key == o)?.Find(v) is null) target.Fault($"There is no {o} = {v}.");
+                    shows = (o, v);
+                }
+            }
+            return node.Text("file", 200) is { } file ? new ProductPicture(file, node.Text("alt", 500) ?? "", shows) : null;
+        }
+
+        private static Combination? Pairs(Node node, ImmutableArray<Option> options, bool whole)
+        {
+            if (!node.IsObject("an object of option and value")) return null;
+            var pairs = new List<(Key, Key)>();
+            foreach (var (name, value) in node.Members())
+            {
+                var option = options.FirstOrDefault(o => o.Key.Text == name);
+                if (option is null) value.Fault($"There is no option {name}.");
+                else if (!Core.Key.TryParse(value.AsText() ?? "", out var key) || option.Find(key) is null) value.Fault($"{name} has no such value.");
+                else pairs.Add((option.Key, key));
+            }
+            if (!whole && pairs.Count == 0) node.Fault("At least one option and value is needed.");
+            if (whole && pairs.Count < options.Length) node.Fault("Every variant option needs its value here.");
+            return Combination.Of(pairs);
+        }
+
+        private static PatternPiece? Piece(Node node, ImmutableArray<Option> options)
+        {
+            if (!node.IsObject("a piece")) return null;
+            node.Only("code", "text", "option", "counter");
+            if (node.Has("text")) return node.Text("text", 32) is { } text ? new PatternPiece.Text(text) : null;
+            if (node.Has("counter")) return node.Whole("counter", 1, 9) is { } width ? new PatternPiece.Counter(width) : null;
+            if (!node.Has("option"))
+            {
+                if (node.Flag("code") != true) node.Fault("A piece is {\"code\": true}, {\"text\": …}, {\"option\": …} or {\"counter\": …}.");
+                return new PatternPiece.Code();
+            }
+            if (node.Key("option") is not { } key) return null;
+            if (options.All(o => o.Key != key)) node.At("option").Fault($"There is no option {key}.");
+            return new PatternPiece.OfOption(key);
+        }
+
+        private Variant? Variant(Node node, ImmutableArray<Option> options)
+        {
+            if (!node.IsObject("a variant")) return null;
+            node.Only("values", "sku", "price", "rrp", "cost", "weightGrams", "sizeMm", "taxClass", "leadTimeDays", "lowLevel", "selling", "retired", "note", "stock");
+            node.Require("values");
+            if (!node.Has("values") || Pairs(node.At("values"), options, whole: true) is not { } values) return null;
+            Sku? sku = null;
+            if (node.Text("sku", 200) is { } typed)
+            {
+                var read = Core.Sku.Parse(typed);
+                if (!read.Ok) node.At("sku").Fault(read.Problem!);
+                else sku = read.Value;
+            }
+            if (node.Whole("stock", 0, Movements.MostUnits) is { } stock) Stock[values.Text] = stock;
+            return new Variant(values)
+            {
+                Sku = sku,
+                Own = ReadFigures(node),
+                Selling = Selling(node.At("selling")),
+                Retired = node.Flag("retired") ?? false,
+                Note = node.Text("note", 1000),
+            };
+        }
+
+        private static void Unique(Node node, IEnumerable<string> names, string what)
+        {
+            foreach (var twice in names.GroupBy(n => n).Where(g => g.Skip(1).Any())) node.Fault($"{what} stands here {twice.Count()} times: {twice.Key}.");
+        }
+    }
+}

@@ -1,0 +1,168 @@
+using System.Text.Encodings.Web;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace Unicus.Core;
+
+/// <summary>Which variants a document lists.</summary>
+public enum ListedVariants
+{
+    /// <summary>None: the definition alone.</summary>
+    None,
+
+    /// <summary>Those that differ from what the document would make by itself.</summary>
+    Differing,
+
+    /// <summary>Every made one.</summary>
+    All,
+}
+
+/// <summary>Writes the open product document. Reading what is written gives the same product.</summary>
+public static class DocumentWriter
+{
+    /// <summary>How documents are written: indented, letters of every script as they are.</summary>
+    public static JsonSerializerOptions Style { get; } = new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
+    /// <summary>The document as JSON.</summary>
+    /// <param name="onHand">Units on hand by SKU, to be written as <c>stock</c>; null leaves them out.</param>
+    public static JsonObject Write(Product product, ListedVariants list, IReadOnlyDictionary<Sku, int>? onHand = null)
+    {
+        var json = new JsonObject { ["format"] = DocumentReader.Format, ["code"] = product.Code.Text, ["name"] = product.Name };
+        Put(json, "webAddress", product.WebAddress);
+        Put(json, "summary", product.Summary);
+        Put(json, "description", product.Description);
+        Put(json, "categories", product.Categories.Select(c => (JsonNode)c!));
+        Put(json, "tags", product.Tags.Select(t => (JsonNode)t!));
+        Put(json, "pictures", product.Pictures.Select(Picture));
+        Put(json, "base", Figures(product.Base));
+        Put(json, "selling", Selling(product.Selling));
+        if (!product.Shelf.Listed || !product.Shelf.Searchable)
+            json["shelf"] = new JsonObject { ["listed"] = product.Shelf.Listed, ["searchable"] = product.Shelf.Searchable };
+        Put(json, "options", product.Options.Select(Option));
+        Put(json, "notMade", product.NotMade.Select(Pairs));
+        Put(json, "skuPattern", product.SkuPattern.Select(Piece));
+        if (list != ListedVariants.None) Put(json, "variants", Variants(product, list, onHand));
+        return json;
+    }
+
+    private static IEnumerable<JsonNode> Variants(Product product, ListedVariants list, IReadOnlyDictionary<Sku, int>? onHand)
+    {
+        var bare = (product with { Variants = [] }).Matrix();
+        var counted = new HashSet<Sku>();
+        foreach (var variant in product.Matrix().Variants)
+        {
+            var made = bare.Find(variant.Values)!;
+            var stock = onHand is not null && onHand.TryGetValue(variant.Sku, out var units) && counted.Add(variant.Sku) ? units : 0;
+            var ownSku = variant.Sku.Text != made.Sku.Text;
+            if (list == ListedVariants.Differing && !ownSku && stock == 0 && (variant.Variant with { Sku = null }) == made.Variant) continue;
+            var json = new JsonObject { ["values"] = Pairs(variant.Values) };
+            if (ownSku || list == ListedVariants.All) json["sku"] = variant.Sku.Text;
+            if (Figures(variant.Variant.Own) is { } figures)
+                foreach (var (name, figure) in figures.ToList())
+                {
+                    figures.Remove(name);
+                    json[name] = figure;
+                }
+            Put(json, "selling", Selling(variant.Variant.Selling));
+            if (variant.Variant.Retired) json["retired"] = true;
+            Put(json, "note", variant.Variant.Note);
+            if (stock != 0) json["stock"] = stock;
+            yield return json;
+        }
+    }
+
+    private static JsonObject Option(Option option)
+    {
+        var json = new JsonObject { ["key"] = option.Key.Text, ["label"] = option.Label, ["role"] = "variant" };
+        Put(json, "help", option.Help);
+        Put(json, "default", option.Default?.Text);
+        if (option.SharesSku) json["sharesSku"] = true;
+        Put(json, "values", option.Values.Select(Value));
+        return json;
+    }
+
+    private static JsonNode Value(OptionValue value)
+    {
+        var json = new JsonObject { ["key"] = value.Key.Text, ["label"] = value.Label };
+        Put(json, "sku", value.SkuCode);
+        if (value.Swatch is Swatch.Colour colour) json["swatch"] = new JsonObject { ["colour"] = colour.Hex };
+        if (value.Swatch is Swatch.Stripes stripes) json["swatch"] = new JsonObject { ["stripes"] = new JsonArray([.. stripes.Hexes.Select(h => (JsonNode)h!)]) };
+        if (value.Surcharge is Surcharge.PerUnit amount) json["surcharge"] = new JsonObject { ["amount"] = amount.Amount.ToString() };
+        if (value.Surcharge is Surcharge.Percent percent) json["surcharge"] = new JsonObject { ["percent"] = percent.Rate.ToString() };
+        Put(json, "figures", Figures(value.Figures));
+        return json;
+    }
+
+    private static JsonObject? Figures(Figures figures)
+    {
+        if (figures.AreNone) return null;
+        var json = new JsonObject();
+        Put(json, "price", figures.Price?.ToString());
+        Put(json, "rrp", figures.Rrp?.ToString());
+        Put(json, "cost", figures.Cost?.ToString());
+        Put(json, "weightGrams", figures.WeightGrams);
+        if (figures.SizeMm is { } size) json["sizeMm"] = new JsonObject { ["length"] = size.Length, ["width"] = size.Width, ["height"] = size.Height };
+        Put(json, "taxClass", figures.TaxClass);
+        Put(json, "leadTimeDays", figures.LeadTimeDays);
+        Put(json, "lowLevel", figures.LowLevel);
+        return json;
+    }
+
+    private static JsonObject? Selling(Selling selling)
+    {
+        if (selling == Core.Selling.Inherited) return null;
+        var json = new JsonObject();
+        if (selling.Counted is { } counted) json["counted"] = counted;
+        if (selling.Beyond is { } beyond)
+            json["beyond"] = beyond switch
+            {
+                SellBeyond.Nothing => "none",
+                SellBeyond.OnOrder => "on-order",
+                SellBeyond.Unlimited => "unlimited",
+                SellBeyond.Units(var units) => new JsonObject { ["units"] = units },
+                _ => throw new InvalidOperationException("A kind of selling beyond stock without a form."),
+            };
+        if (selling.OffForNow is { } off) json["offForNow"] = new JsonObject { ["back"] = off.Back?.ToString("yyyy-MM-dd") };
+        if (selling.Shipped is { } shipped) json["shipped"] = shipped;
+        return json;
+    }
+
+    private static JsonNode Picture(ProductPicture picture)
+    {
+        var json = new JsonObject { ["file"] = picture.File, ["alt"] = picture.Alt };
+        if (picture.Shows is { } shows) json["shows"] = new JsonObject { ["option"] = shows.Option.Text, ["value"] = shows.Value.Text };
+        return json;
+    }
+
+    private static JsonObject Pairs(Combination values) => new(values.Pairs.Select(p => KeyValuePair.Create(p.Option.Text, (JsonNode?)p.Value.Text)));
+
+    private static JsonNode Piece(PatternPiece piece) => piece switch
+    {
+        PatternPiece.Code => new JsonObject { ["code"] = true },
+        PatternPiece.Text p => new JsonObject { ["text"] = p.Literal },
+        PatternPiece.OfOption p => new JsonObject { ["option"] = p.Option.Text },
+        PatternPiece.Counter p => new JsonObject { ["counter"] = p.Width },
+        _ => throw new InvalidOperationException("A kind of pattern piece without a form."),
+    };
+
+    private static void Put(JsonObject json, string name, string? text)
+    {
+        if (text is not null) json[name] = text;
+    }
+
+    private static void Put(JsonObject json, string name, int? number)
+    {
+        if (number is { } n) json[name] = n;
+    }
+
+    private static void Put(JsonObject json, string name, JsonObject? child)
+    {
+        if (child is not null) json[name] = child;
+    }
+
+    private static void Put(JsonObject json, string name, IEnumerable<JsonNode> items)
+    {
+        var array = new JsonArray([.. items]);
+        if (array.Count > 0) json[name] = array;
+    }
+}

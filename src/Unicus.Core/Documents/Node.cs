@@ -1,0 +1,166 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using System.Text.Json;
+
+namespace Unicus.Core;
+
+/// <summary>A place in a JSON document that knows its pointer, so that every fault says where it is.</summary>
+/// <remarks>Missing members and JSON null both count as absent.</remarks>
+public readonly struct Node
+{
+    private readonly JsonElement? _json;
+    private readonly string _pointer;
+    private readonly ICollection<Fault> _faults;
+
+    public Node(JsonElement? json, string pointer, ICollection<Fault> faults) => (_json, _pointer, _faults) = (json, pointer, faults);
+
+    public bool Exists => _json is { ValueKind: not (JsonValueKind.Null or JsonValueKind.Undefined) };
+    public JsonValueKind Kind => _json?.ValueKind ?? JsonValueKind.Undefined;
+    public string Pointer => _pointer;
+
+    public void Fault(string what) => _faults.Add(new Fault(_pointer, what));
+
+    public bool IsObject(string what)
+    {
+        if (Kind == JsonValueKind.Object) return true;
+        Fault($"This is not {what}: {{…}} is needed.");
+        return false;
+    }
+
+    public bool Has(string name) => At(name).Exists;
+
+    public Node At(string name)
+    {
+        JsonElement? member = Kind == JsonValueKind.Object && _json!.Value.TryGetProperty(name, out var found) ? found : null;
+        return new Node(member, $"{_pointer}/{Escaped(name)}", _faults);
+    }
+
+    /// <summary>Refuses every member that is not named, and any that stands twice.</summary>
+    public void Only(params string[] names)
+    {
+        if (Kind != JsonValueKind.Object) return;
+        var seen = new HashSet<string>();
+        foreach (var member in _json!.Value.EnumerateObject())
+        {
+            if (!names.Contains(member.Name)) At(member.Name).Fault($"The field “{member.Name}” is not known here.");
+            else if (!seen.Add(member.Name)) At(member.Name).Fault($"The field “{member.Name}” stands here twice.");
+        }
+    }
+
+    public void Require(params string[] names)
+    {
+        foreach (var name in names)
+            if (!Has(name)) At(name).Fault($"{name} is missing.");
+    }
+
+    public IEnumerable<(string Name, Node Value)> Members()
+    {
+        if (Kind != JsonValueKind.Object) yield break;
+        foreach (var member in _json!.Value.EnumerateObject())
+            yield return (member.Name, new Node(member.Value, $"{_pointer}/{Escaped(member.Name)}", _faults));
+    }
+
+    public IEnumerable<Node> Items(string name)
+    {
+        var node = At(name);
+        if (!node.Exists) return [];
+        if (node.Kind == JsonValueKind.Array) return node.Elements();
+        node.Fault("A list […] is needed.");
+        return [];
+    }
+
+    public IEnumerable<Node> Elements()
+    {
+        var list = new List<Node>();
+        foreach (var item in _json!.Value.EnumerateArray()) list.Add(new Node(item, $"{_pointer}/{list.Count}", _faults));
+        return list;
+    }
+
+    public string? AsText() => Kind == JsonValueKind.String ? _json!.Value.GetString() : null;
+
+    /// <summary>A text of at most <paramref name="longest"/> characters without control characters but line breaks and tabs; null if absent.</summary>
+    public string? Text(string name, int longest)
+    {
+        var node = At(name);
+        if (!node.Exists) return null;
+        if (node.AsText() is not { } text)
+        {
+            node.Fault("A text is needed.");
+            return null;
+        }
+        if (text.Length > longest) node.Fault($"At most {longest:N0} characters; this has {text.Length:N0}.");
+        if (text.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t'))) node.Fault("The text holds control characters.");
+        return text;
+    }
+
+    public string Label(string name)
+    {
+        var label = (Text(name, TypedValues.LongestLabel) ?? "").Trim();
+        if (Has(name) && label.Length == 0) At(name).Fault("A label is not empty.");
+        return label;
+    }
+
+    public ImmutableArray<string> Texts(string name, int longest)
+    {
+        var texts = ImmutableArray.CreateBuilder<string>();
+        foreach (var item in Items(name))
+        {
+            if (item.AsText()?.Trim() is { Length: > 0 } text && text.Length <= longest) texts.Add(text);
+            else item.Fault($"A text of 1 to {longest} characters is needed.");
+        }
+        return [.. texts.Distinct(StringComparer.OrdinalIgnoreCase)];
+    }
+
+    public Key? Key(string name)
+    {
+        var node = At(name);
+        if (!node.Exists) return null;
+        if (Core.Key.TryParse(node.AsText() ?? " ", out var key)) return key;
+        node.Fault($"A key is {Core.Key.Shape}.");
+        return null;
+    }
+
+    public bool? Flag(string name)
+    {
+        var node = At(name);
+        if (!node.Exists) return null;
+        if (node.Kind is JsonValueKind.True or JsonValueKind.False) return node.Kind == JsonValueKind.True;
+        node.Fault("true or false is needed.");
+        return null;
+    }
+
+    public int? Whole(string name, int least, int most)
+    {
+        var node = At(name);
+        if (!node.Exists) return null;
+        if (node.Kind == JsonValueKind.Number && node._json!.Value.TryGetInt32(out var n) && n >= least && n <= most) return n;
+        node.Fault($"A whole number from {least:N0} to {most:N0} is needed.");
+        return null;
+    }
+
+    public decimal? Decimal(string name, decimal least, decimal most)
+    {
+        var node = At(name);
+        if (!node.Exists) return null;
+        if (Plain(node.AsText()) is { } value && value >= least && value <= most) return value;
+        node.Fault($"A decimal number as a text, such as \"12.5\", from {least} to {most} is needed.");
+        return null;
+    }
+
+    public Money? Money(string name, Currency currency, bool mayBeNegative = false)
+    {
+        var node = At(name);
+        if (!node.Exists) return null;
+        if (Plain(node.AsText()) is not { } value) node.Fault("An amount is a decimal text such as \"184.00\".");
+        else if (value < 0 && !mayBeNegative) node.Fault("A price is not negative.");
+        else if (Math.Abs(value) > 999_999_999_999m) node.Fault("That is more than 999,999,999,999.");
+        else if (decimal.Round(value, currency.MinorUnits) != value) node.Fault($"{currency.Code} has {currency.MinorUnits} decimals; this has more.");
+        else return new Money(value, currency);
+        return null;
+    }
+
+    private static decimal? Plain(string? text) =>
+        decimal.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var value) ? value : null;
+
+    private static string Escaped(string name) => name.Replace("~", "~0").Replace("/", "~1");
+}

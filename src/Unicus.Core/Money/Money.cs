@@ -1,0 +1,62 @@
+using System.Globalization;
+
+namespace Unicus.Core;
+
+/// <summary>An exact amount of one currency, always a whole number of its smallest units.</summary>
+/// <remarks>
+/// Whatever is computed is rounded half away from zero at the moment it is computed
+/// (Regulation (EC) No 1103/97, Article 5, rounds a half cent up).
+/// </remarks>
+public readonly record struct Money : IComparable<Money>
+{
+    /// <summary>Rounds <paramref name="amount"/> to the currency's minor unit, half away from zero.</summary>
+    public Money(decimal amount, Currency currency)
+    {
+        Currency = currency;
+        Amount = Math.Round(amount, currency.MinorUnits, MidpointRounding.AwayFromZero);
+    }
+
+    /// <summary>The amount in units of the currency (86.50 is eighty-six and a half euros).</summary>
+    public decimal Amount { get; }
+
+    public Currency Currency { get; }
+
+    public bool IsZero => Amount == 0;
+
+    public static Money Zero(Currency currency) => new(0, currency);
+
+    public static Money operator +(Money a, Money b) => new(a.Amount + b.Amount, Same(a, b));
+    public static Money operator -(Money a, Money b) => new(a.Amount - b.Amount, Same(a, b));
+    public static Money operator -(Money a) => new(-a.Amount, a.Currency);
+    public static Money operator *(Money a, int units) => new(a.Amount * units, a.Currency);
+    public static bool operator <(Money a, Money b) => a.CompareTo(b) < 0;
+    public static bool operator >(Money a, Money b) => a.CompareTo(b) > 0;
+    public static bool operator <=(Money a, Money b) => a.CompareTo(b) <= 0;
+    public static bool operator >=(Money a, Money b) => a.CompareTo(b) >= 0;
+
+    /// <summary>Compares amounts.</summary>
+    /// <exception cref="InvalidOperationException">The currencies differ.</exception>
+    public int CompareTo(Money other)
+    {
+        Same(this, other);
+        return Amount.CompareTo(other.Amount);
+    }
+
+    /// <summary>The amount with exactly the currency's decimals and a point: 205.50. This is the form of documents.</summary>
+    public override string ToString() => Amount.ToString("F" + Currency.MinorUnits, CultureInfo.InvariantCulture);
+
+    /// <summary>The amount for people, with thousands set apart: 1,340.50.</summary>
+    public string ForPeople() => Amount.ToString("N" + Currency.MinorUnits, CultureInfo.InvariantCulture);
+
+    private static Currency Same(Money a, Money b) => a.Currency == b.Currency
+        ? a.Currency
+        : throw new InvalidOperationException($"{a.Currency} and {b.Currency} cannot be reckoned together.");
+}
+
+/// <summary>Sums of money.</summary>
+public static class MoneySums
+{
+    /// <summary>The sum of all amounts; zero for none.</summary>
+    public static Money Sum(this IEnumerable<Money> amounts, Currency currency) =>
+        amounts.Aggregate(Money.Zero(currency), (sum, amount) => sum + amount);
+}

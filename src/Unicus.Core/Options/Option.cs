@@ -1,0 +1,71 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>What an option does: split the product into variants, or ask for something more.</summary>
+public enum OptionRole
+{
+    Variant,
+}
+
+/// <summary>How a value looks on the page.</summary>
+public abstract record Swatch
+{
+    private Swatch() { }
+
+    /// <summary>One colour, as <c>#rrggbb</c>.</summary>
+    public sealed record Colour(string Hex) : Swatch;
+
+    /// <summary>Two or more colours side by side, each as <c>#rrggbb</c>.</summary>
+    public sealed record Stripes(ImmutableArray<string> Hexes) : Swatch
+    {
+        public bool Equals(Stripes? other) => other is not null && Hexes.SequenceEqual(other.Hexes);
+        public override int GetHashCode() => Hexes.Length;
+    }
+}
+
+/// <summary>One answer of an option.</summary>
+public sealed record OptionValue(Key Key, string Label)
+{
+    /// <summary>The piece that this value gives to SKUs; null means its key in capitals.</summary>
+    public string? SkuCode { get; init; }
+
+    public Swatch? Swatch { get; init; }
+    public Surcharge? Surcharge { get; init; }
+
+    /// <summary>Figures that every variant with this value inherits.</summary>
+    public Figures Figures { get; init; } = Figures.None;
+
+    /// <summary>The SKU code in force.</summary>
+    public string SkuPiece => SkuCode ?? Key.Text.ToUpperInvariant();
+}
+
+/// <summary>One question with an ordered list of values.</summary>
+public sealed record Option(Key Key, string Label, OptionRole Role)
+{
+    public string? Help { get; init; }
+
+    /// <summary>The value that is picked beforehand, or null.</summary>
+    public Key? Default { get; init; }
+
+    /// <summary>Whether variants that differ only in this option share one SKU and one stock.</summary>
+    public bool SharesSku { get; init; }
+
+    public ImmutableArray<OptionValue> Values { get; init; } = [];
+
+    /// <summary>The value with this key, or null.</summary>
+    public OptionValue? Find(Key value) => Values.FirstOrDefault(v => v.Key == value);
+
+    /// <summary>The place of the value in the list, from 0, or −1.</summary>
+    public int PlaceOf(Key value)
+    {
+        for (var i = 0; i < Values.Length; i++)
+            if (Values[i].Key == value) return i;
+        return -1;
+    }
+
+    public bool Equals(Option? other) => other is not null && Key == other.Key && Label == other.Label && Role == other.Role && Help == other.Help
+        && Default == other.Default && SharesSku == other.SharesSku && Values.SequenceEqual(other.Values);
+
+    public override int GetHashCode() => HashCode.Combine(Key, Label, Values.Length);
+}

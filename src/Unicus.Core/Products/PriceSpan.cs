@@ -1,0 +1,16 @@
+namespace Unicus.Core;
+
+/// <summary>The lowest and the highest of some prices.</summary>
+public sealed record PriceSpan(Money Lowest, Money Highest)
+{
+    /// <summary>Null where there is no price.</summary>
+    public static PriceSpan? Of(IEnumerable<Money?> prices)
+    {
+        PriceSpan? span = null;
+        foreach (var price in prices)
+            if (price is { } p) span = span is null ? new PriceSpan(p, p) : new PriceSpan(p < span.Lowest ? p : span.Lowest, p > span.Highest ? p : span.Highest);
+        return span;
+    }
+
+    public string ForPeople() => Lowest == Highest ? Lowest.ForPeople() : $"{Lowest.ForPeople()} to {Highest.ForPeople()}";
+}

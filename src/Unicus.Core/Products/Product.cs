@@ -1,0 +1,63 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>A picture of a product.</summary>
+/// <param name="File">Its name in the picture store.</param>
+/// <param name="Shows">The option and value that it shows, or null for the product as a whole.</param>
+public sealed record ProductPicture(string File, string Alt, (Key Option, Key Value)? Shows);
+
+/// <summary>Where and how a product shows in the shop.</summary>
+public sealed record Shelf
+{
+    /// <summary>Whether lists and categories show it.</summary>
+    public bool Listed { get; init; } = true;
+
+    /// <summary>Whether the shop's search finds it.</summary>
+    public bool Searchable { get; init; } = true;
+}
+
+/// <summary>Anything with a page that a shopper can buy from: facts, and blocks that are each optional.</summary>
+public sealed record Product(ProductCode Code, string Name)
+{
+    public const int LongestName = 200;
+    public const int LongestSummary = 500;
+    public const int LongestDescription = 100_000;
+
+    /// <summary>The last piece of its address in the shop; null means made from the name.</summary>
+    public string? WebAddress { get; init; }
+
+    public string? Summary { get; init; }
+
+    /// <summary>Sanitised HTML.</summary>
+    public string? Description { get; init; }
+
+    public ImmutableArray<string> Categories { get; init; } = [];
+    public ImmutableArray<string> Tags { get; init; } = [];
+    public ImmutableArray<ProductPicture> Pictures { get; init; } = [];
+    public Figures Base { get; init; } = Figures.None;
+    public Selling Selling { get; init; } = Selling.Inherited;
+    public Shelf Shelf { get; init; } = new();
+    public ImmutableArray<Option> Options { get; init; } = [];
+    public ImmutableArray<Combination> NotMade { get; init; } = [];
+
+    /// <summary>Empty means <see cref="Core.SkuPattern.Default"/>.</summary>
+    public ImmutableArray<PatternPiece> SkuPattern { get; init; } = [];
+
+    /// <summary>The variants that are listed; those that are not have what the rest makes of them.</summary>
+    public ImmutableArray<Variant> Variants { get; init; } = [];
+
+    /// <summary>The address in force.</summary>
+    public string Address => WebAddress ?? (Slug.From(Name, 80) is { Length: > 0 } slug ? slug : Code.Text.ToLowerInvariant());
+
+    /// <summary>Builds the matrix of this product.</summary>
+    public VariantMatrix Matrix() => new(new MatrixSource(Code, Options, NotMade, Base, Selling, SkuPattern, Variants));
+
+    /// <summary>The pictures for a configuration: those of its values first, then those of the product; all where none fits.</summary>
+    public IReadOnlyList<ProductPicture> PicturesFor(Answers answers)
+    {
+        var shown = Pictures.Where(p => p.Shows is { } s && answers.Given.TryGetValue(s.Option, out var v) && v == s.Value)
+            .Concat(Pictures.Where(p => p.Shows is null)).ToList();
+        return shown.Count > 0 ? shown : [.. Pictures];
+    }
+}

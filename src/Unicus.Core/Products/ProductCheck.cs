@@ -1,0 +1,74 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>The chapters of the workbench, where things are mended.</summary>
+public enum Chapter
+{
+    Facts,
+    Money,
+    Options,
+    Matrix,
+    Stock,
+    Shelf,
+    Checks,
+}
+
+/// <summary>Something that stands between a product and publishing, or is doubtful.</summary>
+/// <param name="Stops">Whether it keeps the product from being published; otherwise it is a warning.</param>
+/// <param name="Mend">The chapter where it is mended.</param>
+public sealed record ProductCheck(bool Stops, string Text, Chapter Mend);
+
+/// <summary>Looks a product over.</summary>
+public static class ProductChecks
+{
+    /// <summary>Everything to mend, what stops first.</summary>
+    /// <param name="stock">On hand by SKU; SKUs that are missing have none.</param>
+    public static ImmutableArray<ProductCheck> Look(Product product, VariantMatrix matrix, TradeTerms terms, IReadOnlyDictionary<Sku, StockLevel> stock)
+    {
+        var found = new List<ProductCheck>();
+        void Stops(string text, Chapter mend) => found.Add(new ProductCheck(true, text, mend));
+        void Doubt(string text, Chapter mend) => found.Add(new ProductCheck(false, text, mend));
+
+        var offered = matrix.Offered.ToList();
+        if (string.IsNullOrWhiteSpace(product.Name)) Stops("It has no name.", Chapter.Facts);
+        foreach (var option in product.Options.Where(o => o.Values.IsEmpty)) Stops($"{option.Label} has no values, so there is nothing to pick.", Chapter.Options);
+        if (offered.Count == 0 && product.Options.All(o => !o.Values.IsEmpty)) Stops("Every combination is marked as not made: no variant is left to sell.", Chapter.Matrix);
+        var priceless = offered.Where(v => v.Price.Figure is null).ToList();
+        if (priceless.Count > 0)
+            Stops(product.Options.IsEmpty ? "It has no price." : $"{Several(priceless, matrix)} no price.", product.Options.IsEmpty ? Chapter.Money : Chapter.Matrix);
+
+        if (product.Pictures.IsEmpty) Doubt("It has no picture.", Chapter.Facts);
+        foreach (var picture in product.Pictures.Where(p => p.Alt.Length == 0).Take(1)) Doubt("A picture has no text for those who cannot see it.", Chapter.Facts);
+        if (string.IsNullOrWhiteSpace(product.Summary)) Doubt("It has no summary; lists and searches show one.", Chapter.Facts);
+        var dear = offered.Where(v => BelowCost(v, product, matrix, terms)).ToList();
+        if (dear.Count > 0)
+            Doubt(product.Options.IsEmpty ? "The cost is above the price net of tax." : $"{Several(dear, matrix)} a cost above the price net of tax.", product.Options.IsEmpty ? Chapter.Money : Chapter.Matrix);
+        var wrongRrp = offered.Where(v => v.Rrp.Figure is { } rrp && v.Price.Figure is { } price && rrp <= price).ToList();
+        if (wrongRrp.Count > 0) Doubt(product.Options.IsEmpty ? "The RRP is not above the price, so it is not shown." : $"{Several(wrongRrp, matrix)} an RRP that is not above the price, so it is not shown.", Chapter.Money);
+        var none = offered.Where(v => v.Selling is { Counted: not false, Beyond: null or SellBeyond.Nothing } && stock.GetValueOrDefault(v.Sku).Available <= 0).ToList();
+        if (none.Count > 0 && none.Count == offered.Count) Doubt("None can be bought now: nothing is in stock.", Chapter.Stock);
+        else if (none.Count > 0) Doubt($"{Several(none, matrix)} none in stock.", Chapter.Stock);
+        if (product.Selling.OffForNow is { Back: null }) Doubt("It is off for now, with no day of return.", Chapter.Stock);
+        return [.. found.OrderByDescending(c => c.Stops)];
+    }
+
+    private static bool BelowCost(MatrixVariant variant, Product product, VariantMatrix matrix, TradeTerms terms)
+    {
+        if (variant.Price.Figure is not { } price || variant.Cost.Figure is not { } cost) return false;
+        var taxClass = matrix.Figures.Resolve(variant.Variant.Own, variant.Values, f => f.TaxClass).Figure ?? terms.FirstTaxClass;
+        var rate = terms.Find(null)?.RateOf(taxClass) ?? default;
+        return Profit.Of(price, cost, rate, terms.PricesIncludeTax).Left.Amount < 0;
+    }
+
+    private static string Several(List<MatrixVariant> variants, VariantMatrix matrix)
+    {
+        var first = variants[0].Values.Name(matrix.Options);
+        return variants.Count switch
+        {
+            1 => $"{first} has",
+            2 => $"{first} and {variants[1].Values.Name(matrix.Options)} have",
+            _ => $"{first} and {variants.Count - 1:N0} more variants have",
+        };
+    }
+}

@@ -1,0 +1,77 @@
+namespace Unicus.Core;
+
+/// <summary>What a movement does to the four states of stock; whole units, negative takes away.</summary>
+public readonly record struct StockDelta(int OnHand = 0, int Allocated = 0, int OnHold = 0, int OnOrder = 0);
+
+/// <summary>The stock of one SKU at one location: always the sum of its movements.</summary>
+public readonly record struct StockLevel(int OnHand, int Allocated, int OnHold, int OnOrder)
+{
+    /// <summary>On hand − allocated − on hold; below 0 after sales beyond stock.</summary>
+    public int Available => OnHand - Allocated - OnHold;
+
+    public StockLevel After(StockDelta d) => new(OnHand + d.OnHand, Allocated + d.Allocated, OnHold + d.OnHold, OnOrder + d.OnOrder);
+
+    public static StockLevel operator +(StockLevel a, StockLevel b) => new(a.OnHand + b.OnHand, a.Allocated + b.Allocated, a.OnHold + b.OnHold, a.OnOrder + b.OnOrder);
+}
+
+/// <summary>The kinds of movement of the ledger.</summary>
+public enum MovementKind
+{
+    Receipt,
+    Sale,
+    Return,
+    Count,
+    Transfer,
+    Hold,
+    Release,
+    WriteOff,
+    Allocation,
+    Deallocation,
+}
+
+/// <summary>What movements do and when they are refused.</summary>
+public static class Movements
+{
+    public const int MostUnits = 10_000_000;
+
+    /// <summary>The kinds that a person or an outside program may write.</summary>
+    public static IReadOnlyList<(MovementKind Kind, string Name)> ByHand { get; } =
+    [
+        (MovementKind.Receipt, "receipt"), (MovementKind.Count, "count"), (MovementKind.Transfer, "transfer"), (MovementKind.Return, "return"),
+        (MovementKind.WriteOff, "write-off"), (MovementKind.Hold, "hold"), (MovementKind.Release, "release"),
+    ];
+
+    public static string Name(MovementKind kind) => kind switch
+    {
+        MovementKind.WriteOff => "write-off",
+        _ => kind.ToString().ToLowerInvariant(),
+    };
+
+    /// <summary>What a movement of <paramref name="quantity"/> units does to a level.</summary>
+    /// <param name="level">The level it meets; a count needs it.</param>
+    /// <param name="quantity">0 or more for a count (the units found), 1 or more for the rest.</param>
+    /// <returns>The change, or why the movement cannot be.</returns>
+    /// <remarks>For a transfer this is the side that gives.</remarks>
+    public static Read<StockDelta> Effect(MovementKind kind, int quantity, StockLevel level)
+    {
+        if (quantity > MostUnits) return Read<StockDelta>.No($"At most {MostUnits:N0} units move at once.");
+        if (quantity < (kind == MovementKind.Count ? 0 : 1)) return Read<StockDelta>.No(kind == MovementKind.Count ? "A count is not negative." : "At least 1 unit moves.");
+        var delta = kind switch
+        {
+            MovementKind.Receipt or MovementKind.Return => new StockDelta(OnHand: quantity),
+            MovementKind.Count => new StockDelta(OnHand: quantity - level.OnHand),
+            MovementKind.WriteOff or MovementKind.Transfer => new StockDelta(OnHand: -quantity),
+            MovementKind.Hold => new StockDelta(OnHold: quantity),
+            MovementKind.Release => new StockDelta(OnHold: -quantity),
+            MovementKind.Allocation => new StockDelta(Allocated: quantity),
+            MovementKind.Deallocation => new StockDelta(Allocated: -quantity),
+            MovementKind.Sale => new StockDelta(OnHand: -quantity, Allocated: -quantity),
+            _ => throw new InvalidOperationException("A kind of movement without a rule."),
+        };
+        var after = level.After(delta);
+        if (after.OnHand < 0) return Read<StockDelta>.No($"Only {level.OnHand:N0} on hand.");
+        if (after.OnHold < 0) return Read<StockDelta>.No($"Only {level.OnHold:N0} on hold.");
+        if (after.Allocated < 0) return Read<StockDelta>.No($"Only {level.Allocated:N0} allocated.");
+        return Read<StockDelta>.Of(delta);
+    }
+}

@@ -1,0 +1,131 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>What a variant has to lose when options change.</summary>
+/// <param name="OnHand">Units on hand over all locations.</param>
+/// <param name="HasHistory">Whether it has a movement or stands in an order.</param>
+public sealed record VariantStake(Variant Variant, int OnHand, bool HasHistory)
+{
+    /// <summary>Whether the variant holds nothing that anybody typed or counted.</summary>
+    public bool IsBlank => OnHand == 0 && !HasHistory && Variant.Own.AreNone && Variant.Sku is null && Variant.Note is null && Variant.Selling == Selling.Inherited;
+}
+
+/// <summary>Where stock goes that was counted before the first option was there.</summary>
+public enum StockBeforeOptions
+{
+    /// <summary>It stays with the variant of the value taken.</summary>
+    OneValue,
+
+    /// <summary>It is split evenly over the new variants, the remainder with the first.</summary>
+    SplitEvenly,
+
+    /// <summary>It is counted down to 0 now, to be counted by variant later.</summary>
+    CountLater,
+}
+
+/// <summary>The merchant's answers to what a change of options leaves open.</summary>
+public sealed record OptionDecisions
+{
+    /// <summary>For an added option: the value that existing variants take; its first if not said.</summary>
+    public ImmutableDictionary<Key, Key> Takes { get; init; } = ImmutableDictionary<Key, Key>.Empty;
+
+    public StockBeforeOptions Stock { get; init; }
+
+    /// <summary>For an option removed: the variant (by its old values) whose SKU and price stay; the first of those that merge if not said.</summary>
+    public ImmutableHashSet<string> Survivors { get; init; } = [];
+
+    /// <summary>Units on hand of a lost variant (its old values) go to this new combination; written off if not said.</summary>
+    public ImmutableDictionary<string, Combination> MoveTo { get; init; } = ImmutableDictionary<string, Combination>.Empty;
+}
+
+/// <summary>A variant that stays, with its values before and after.</summary>
+public sealed record KeptVariant(VariantStake Stake, Combination Values);
+
+/// <summary>Variants that coincide once an option is gone.</summary>
+public sealed record MergedVariant(Combination Values, VariantStake Survivor, ImmutableArray<VariantStake> Absorbed);
+
+/// <summary>Everything that a change of options does to the matrix, to be shown before it is applied.</summary>
+public sealed record MatrixDifference(
+    ImmutableArray<KeptVariant> Kept, ImmutableArray<Combination> New, ImmutableArray<VariantStake> Deleted,
+    ImmutableArray<VariantStake> Retired, ImmutableArray<MergedVariant> Merged, ImmutableArray<Combination> NotMade)
+{
+    /// <summary>Whether nothing that was typed, counted or sold is touched, so that nobody needs to be asked.</summary>
+    public bool IsHarmless => Retired.IsEmpty && Deleted.All(d => d.IsBlank) && Merged.All(m => m.Absorbed.All(a => a.IsBlank));
+
+    public int UnitsAtStake => Retired.Sum(r => r.OnHand) + Deleted.Sum(d => d.OnHand);
+
+    /// <summary>“+12 new, 0 lost, 3 to retire: 41 units on hand”.</summary>
+    public string InWords()
+    {
+        var text = $"+{New.Length:N0} new, {Deleted.Length:N0} lost";
+        if (!Merged.IsEmpty) text += $", {Merged.Sum(m => m.Absorbed.Length + 1):N0} merged into {Merged.Length:N0}";
+        if (!Retired.IsEmpty) text += $", {Retired.Length:N0} to retire: {UnitsAtStake:N0} {(UnitsAtStake == 1 ? "unit" : "units")} on hand";
+        return text;
+    }
+}
+
+/// <summary>Works out what a change of options does; by keys alone, so that renaming and reordering change nothing else.</summary>
+public static class OptionChange
+{
+    /// <summary>The difference between the variants as they are and the matrix that the new options make.</summary>
+    /// <param name="before">The variant options now.</param>
+    /// <param name="after">The variant options wanted.</param>
+    /// <param name="notMade">What is not made now. What names a removed option or value falls away.</param>
+    /// <param name="variants">Every variant now, the retired ones too.</param>
+    /// <exception cref="ArgumentException">The new matrix is larger than can be held; ask <see cref="MadeSet.Size"/> first.</exception>
+    public static MatrixDifference Work(
+        IReadOnlyList<Option> before, IReadOnlyList<Option> after, IEnumerable<Combination> notMade, IEnumerable<VariantStake> variants, OptionDecisions decisions)
+    {
+        var stillNotMade = notMade.Where(n => n.Pairs.All(p => after.FirstOrDefault(o => o.Key == p.Option)?.Find(p.Value) is not null)).ToImmutableArray();
+        var made = new MadeSet(after, stillNotMade);
+        var added = after.Where(o => before.All(b => b.Key != o.Key)).ToList();
+        var lost = new List<VariantStake>();
+        var landed = new Dictionary<string, List<KeptVariant>>();
+        foreach (var stake in variants)
+        {
+            var target = Target(stake.Variant.Values, after, added, decisions);
+            if (target is null || made.NumberOf(target) is not { } number || !made.IsMade(number)) lost.Add(stake);
+            else if (landed.TryGetValue(target.Text, out var there)) there.Add(new KeptVariant(stake, target));
+            else landed[target.Text] = [new KeptVariant(stake, target)];
+        }
+
+        var kept = ImmutableArray.CreateBuilder<KeptVariant>();
+        var merged = ImmutableArray.CreateBuilder<MergedVariant>();
+        foreach (var group in landed.Values)
+        {
+            if (group.Count == 1)
+            {
+                kept.Add(group[0]);
+                continue;
+            }
+            var survivor = group.Find(k => decisions.Survivors.Contains(k.Stake.Variant.Values.Text))
+                ?? group.OrderBy(k => k.Stake.Variant.Retired).ThenBy(k => PlaceIn(before, k.Stake.Variant.Values)).First();
+            merged.Add(new MergedVariant(survivor.Values, survivor.Stake, [.. group.Where(k => k != survivor).Select(k => k.Stake)]));
+        }
+        var fresh = made.Made().Select(made.At).Where(c => !landed.ContainsKey(c.Text)).ToImmutableArray();
+        var gone = lost.Where(s => !s.Variant.Retired || s.OnHand > 0).ToLookup(s => s.HasHistory || s.OnHand > 0);
+        return new MatrixDifference(kept.ToImmutable(), fresh, [.. gone[false]], [.. gone[true]], merged.ToImmutable(), stillNotMade);
+    }
+
+    private static Combination? Target(Combination values, IReadOnlyList<Option> after, List<Option> added, OptionDecisions decisions)
+    {
+        var pairs = new List<(Key, Key)>(after.Count);
+        foreach (var (option, value) in values.Pairs)
+        {
+            var stays = after.FirstOrDefault(o => o.Key == option);
+            if (stays is null) continue;
+            if (stays.Find(value) is null) return null;
+            pairs.Add((option, value));
+        }
+        foreach (var option in added)
+        {
+            if (option.Values.IsEmpty) return null;
+            pairs.Add((option.Key, decisions.Takes.TryGetValue(option.Key, out var v) && option.Find(v) is not null ? v : option.Values[0].Key));
+        }
+        return pairs.Count == after.Count ? Combination.Of(pairs) : null;
+    }
+
+    private static long PlaceIn(IReadOnlyList<Option> options, Combination values) =>
+        options.Aggregate(0L, (place, o) => place * (o.Values.Length + 1) + (values[o.Key] is { } v ? o.PlaceOf(v) + 1 : 0));
+}

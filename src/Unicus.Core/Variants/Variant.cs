@@ -1,0 +1,60 @@
+namespace Unicus.Core;
+
+/// <summary>What may be sold when none are left.</summary>
+public abstract record SellBeyond
+{
+    private SellBeyond() { }
+
+    /// <summary>Nothing.</summary>
+    public sealed record Nothing : SellBeyond;
+
+    /// <summary>What is on order from the supplier.</summary>
+    public sealed record OnOrder : SellBeyond;
+
+    /// <summary>So many units more.</summary>
+    public sealed record Units(int Count) : SellBeyond;
+
+    /// <summary>Without end.</summary>
+    public sealed record Unlimited : SellBeyond;
+}
+
+/// <summary>Taken off sale for now, whatever the stock.</summary>
+/// <param name="Back">The day it returns, if known.</param>
+public sealed record OffForNow(DateOnly? Back);
+
+/// <summary>How a product or variant may be sold. Null means: as the product, or the shop, says.</summary>
+public sealed record Selling
+{
+    public static Selling Inherited { get; } = new();
+
+    public bool? Counted { get; init; }
+    public SellBeyond? Beyond { get; init; }
+    public OffForNow? OffForNow { get; init; }
+
+    /// <summary>Whether it is sent; a file or a service is not.</summary>
+    public bool? Shipped { get; init; }
+
+    /// <summary>This one's own answers first, then the other's.</summary>
+    public Selling Over(Selling other) => new()
+    {
+        Counted = Counted ?? other.Counted,
+        Beyond = Beyond ?? other.Beyond,
+        OffForNow = OffForNow ?? other.OffForNow,
+        Shipped = Shipped ?? other.Shipped,
+    };
+}
+
+/// <summary>One made combination of values with what is its own.</summary>
+public sealed record Variant(Combination Values)
+{
+    /// <summary>Null means: made by the pattern.</summary>
+    public Sku? Sku { get; init; }
+
+    public Figures Own { get; init; } = Figures.None;
+    public Selling Selling { get; init; } = Selling.Inherited;
+
+    /// <summary>No longer offered, but with history or stock.</summary>
+    public bool Retired { get; init; }
+
+    public string? Note { get; init; }
+}

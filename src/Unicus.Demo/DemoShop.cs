@@ -1,0 +1,147 @@
+using System.Collections.Immutable;
+using System.Text;
+using System.Text.Json;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Demo;
+
+/// <summary>Thistle &amp; Skep, a made-up supplier for beekeepers.</summary>
+public static class DemoShop
+{
+    public const string User = "maren@thistle-and-skep.example";
+
+    /// <summary>The demo account's password; it opens nothing but made-up data, and sign-in offers it only in a demo shop.</summary>
+    public const string Password = "Skep-and-thistle-1";
+
+    private static readonly Actor Maren = new("Maren");
+
+    /// <summary>Makes the roles, and the first person: the demo account.</summary>
+    public static async Task AddPeople(IServiceProvider services, bool withDemo)
+    {
+        var roles = services.GetRequiredService<RoleManager<IdentityRole>>();
+        foreach (var role in new[] { "owner", "staff" })
+            if (!await roles.RoleExistsAsync(role)) await roles.CreateAsync(new IdentityRole(role));
+        if (!withDemo) return;
+        var users = services.GetRequiredService<UserManager<IdentityUser>>();
+        if (await users.FindByNameAsync(User) is not null) return;
+        var maren = new IdentityUser(User) { Email = User, EmailConfirmed = true };
+        var made = await users.CreateAsync(maren, Password);
+        if (!made.Succeeded) throw new InvalidOperationException(string.Join(' ', made.Errors.Select(e => e.Description)));
+        await users.AddToRoleAsync(maren, "owner");
+    }
+
+    /// <summary>Fills the shop: terms, pictures, products, editions, a draft, orders of the last weeks.</summary>
+    public static async Task Fill(IServiceProvider provider)
+    {
+        await In(provider, async s => await Settings(s.GetRequiredService<UnicusContext>()));
+        await In(provider, async s => await Pictures(s.GetRequiredService<UnicusContext>()));
+        foreach (var (name, json) in Resources(".json"))
+            await In(provider, async s =>
+            {
+                using var document = JsonDocument.Parse(json);
+                var code = document.RootElement.GetProperty("code").GetString()!;
+                var (result, faults) = await s.GetRequiredService<PutProduct>().Run(code, document.RootElement, Maren);
+                if (result != PutResult.Created) throw new InvalidOperationException($"{name}: {string.Join(' ', faults)}");
+            });
+        foreach (var code in await Codes(provider))
+            if (code != "EX4") await In(provider, async s => await s.GetRequiredService<PublishEdition>().Run(code, Maren));
+        await Orders(provider);
+        // A working copy that differs from what is on sale, as there always is one.
+        await In(provider, async s => await s.GetRequiredService<ChangeField>().Run("SMK", "summary", "Stainless steel with a guard, leather bellows and a hook for the hive.", null, Maren));
+    }
+
+    private static async Task Settings(UnicusContext db)
+    {
+        var shop = await db.Shops.SingleAsync();
+        Money Euro(decimal amount) => new(amount, Currency.Euro);
+        ImmutableSortedDictionary<string, decimal> Rates(decimal standard, decimal reduced) =>
+            ImmutableSortedDictionary<string, decimal>.Empty.Add("standard", standard).Add("reduced", reduced);
+        shop.Name = "Thistle & Skep";
+        shop.TimeZone = "Europe/Dublin";
+        shop.OffersDemoAccount = true;
+        shop.Terms = ShopSettings.WriteTerms(new TradeTerms(Currency.Euro, true,
+            [new TaxClass(Key.Of("standard"), "Standard"), new TaxClass(Key.Of("reduced"), "Reduced"), new TaxClass(Key.Of("zero"), "Zero")],
+            [
+                new Destination("IE", "Ireland", Rates(23, 13.5m), Euro(6.50m), "standard"),
+                new Destination("DE", "Germany", Rates(19, 7), Euro(14.00m), "standard"),
+                new Destination("FR", "France", Rates(20, 5.5m), Euro(14.00m), "standard"),
+            ]));
+        var first = await db.Locations.SingleAsync();
+        (first.Key, first.Name) = ("barn", "Barn");
+        db.Locations.Add(new LocationRow { Key = "shop", Name = "Shop", Position = 2 });
+        await db.SaveChangesAsync();
+    }
+
+    private static async Task Pictures(UnicusContext db)
+    {
+        foreach (var (name, svg) in Resources(".svg"))
+        {
+            var bytes = Encoding.UTF8.GetBytes(svg);
+            db.Pictures.Add(new PictureRow { File = name, ContentType = "image/svg+xml", Width = 320, Height = 240, Large = bytes, Medium = bytes, Small = bytes });
+        }
+        await db.SaveChangesAsync();
+    }
+
+    /// <summary>Some seventy orders over nine weeks, always the same ones relative to today.</summary>
+    private static async Task Orders(IServiceProvider provider)
+    {
+        string[] buyers = ["Orla Brennan", "Tomás Keane", "Greta Lindqvist", "Jonas Weber", "Aoife Nolan", "Piet de Wit", "Claire Moreau", "Sean Hartigan", "Ines Albrecht", "Ruth Okafor", "Henrik Dahl", "Bríd Ní Laoire"];
+        string[] skus = ["SUIT-172-C-R", "GH1-M-LA", "FD2", "JAR-250-G", "FRM-S", "SMK", "HT-J", "GLV-M", "DAY1", "JAR-500-K", "FRM-D", "FD1", "GH1-D-CE", "SUIT-180-L-F", "GLV-L", "FD4"];
+        var now = DateTimeOffset.UtcNow;
+        uint seed = 7;
+        int Next(int below) => (int)((seed = seed * 1664525 + 1013904223) >> 8) % below;
+        for (var i = 0; i < 72; i++)
+        {
+            var buyer = buyers[Next(buyers.Length)];
+            var placed = now.AddDays(-62 + i * 0.86).AddMinutes(Next(600));
+            var lines = Enumerable.Range(0, 1 + Next(3)).Select(_ => skus[Next(skus.Length)]).Distinct()
+                .Select(sku => new LineRequest(null, sku, ImmutableSortedDictionary<string, string?>.Empty, sku.StartsWith("JAR", StringComparison.Ordinal) ? 12 * (1 + Next(6)) : sku.StartsWith("FRM", StringComparison.Ordinal) ? 10 * (1 + Next(3)) : 1, null)).ToImmutableArray();
+            string[] countries = ["IE", "IE", "IE", "DE", "FR"];
+            var request = new BasketRequest(lines, countries[Next(5)]);
+            await In(provider, async s =>
+            {
+                var db = s.GetRequiredService<UnicusContext>();
+                var clock = new ClockAt(placed > now ? now : placed);
+                var done = await new PlaceOrder(db, s.GetRequiredService<BasketPricing>(), clock).Run(request, new Buyer(buyer, Slug.From(buyer, 30).Replace('-', '.') + "@example.org", "1 Skep Lane\nExampleton", "Paid (simulated)"), Actor.Shopper);
+                if (done.Order is { } order && i < 66)
+                {
+                    var end = new EndOrder(db, new ClockAt(clock.GetUtcNow().AddHours(20) is var later && later > now ? now : later));
+                    if (i % 19 == 11) await end.Cancel(order.Number, Maren);
+                    else await end.Dispatch(order.Number, Maren);
+                }
+            });
+        }
+        await In(provider, async s => await s.GetRequiredService<UnicusContext>().Outbox.Where(m => m.At < now.AddDays(-7)).ExecuteDeleteAsync());
+    }
+
+    private static async Task<List<string>> Codes(IServiceProvider provider)
+    {
+        await using var scope = provider.CreateAsyncScope();
+        return await scope.ServiceProvider.GetRequiredService<UnicusContext>().Products.Select(p => p.Code).ToListAsync();
+    }
+
+    private static async Task In(IServiceProvider provider, Func<IServiceProvider, Task> work)
+    {
+        await using var scope = provider.CreateAsyncScope();
+        await work(scope.ServiceProvider);
+    }
+
+    private static IEnumerable<(string Name, string Text)> Resources(string ending)
+    {
+        var assembly = typeof(DemoShop).Assembly;
+        foreach (var resource in assembly.GetManifestResourceNames().Where(n => n.EndsWith(ending, StringComparison.Ordinal)).Order(StringComparer.Ordinal))
+        {
+            using var reader = new StreamReader(assembly.GetManifestResourceStream(resource)!);
+            yield return (string.Join('.', resource.Split('.')[^2..]), reader.ReadToEnd());
+        }
+    }
+
+    private sealed class ClockAt(DateTimeOffset at) : TimeProvider
+    {
+        public override DateTimeOffset GetUtcNow() => at;
+    }
+}

@@ -1,0 +1,780 @@
+﻿using System;
+using Microsoft.EntityFrameworkCore.Migrations;
+using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
+
+#nullable disable
+
+namespace Unicus.Store.Model.Migrations
+{
+    /// <inheritdoc />
+    public partial class Beginning : Migration
+    {
+        /// <inheritdoc />
+        protected override void Up(MigrationBuilder migrationBuilder)
+        {
+            migrationBuilder.CreateSequence<int>(
+                name: "order_numbers",
+                startValue: 1001L);
+
+            migrationBuilder.CreateTable(
+                name: "AspNetRoles",
+                columns: table => new
+                {
+                    id = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
+                    normalized_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
+                    concurrency_stamp = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_asp_net_roles", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "AspNetUsers",
+                columns: table => new
+                {
+                    id = table.Column<string>(type: "text", nullable: false),
+                    user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
+                    normalized_user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
+                    email = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
+                    normalized_email = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
+                    email_confirmed = table.Column<bool>(type: "boolean", nullable: false),
+                    password_hash = table.Column<string>(type: "text", nullable: true),
+                    security_stamp = table.Column<string>(type: "text", nullable: true),
+                    concurrency_stamp = table.Column<string>(type: "text", nullable: true),
+                    phone_number = table.Column<string>(type: "text", nullable: true),
+                    phone_number_confirmed = table.Column<bool>(type: "boolean", nullable: false),
+                    two_factor_enabled = table.Column<bool>(type: "boolean", nullable: false),
+                    lockout_end = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
+                    lockout_enabled = table.Column<bool>(type: "boolean", nullable: false),
+                    access_failed_count = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_asp_net_users", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "baskets",
+                columns: table => new
+                {
+                    id = table.Column<Guid>(type: "uuid", nullable: false),
+                    lines = table.Column<string>(type: "jsonb", nullable: false),
+                    changed_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_baskets", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "categories",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    key = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_categories", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "data_protection_keys",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    friendly_name = table.Column<string>(type: "text", nullable: true),
+                    xml = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_data_protection_keys", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "kept_replies",
+                columns: table => new
+                {
+                    key = table.Column<string>(type: "text", nullable: false),
+                    body_hash = table.Column<string>(type: "text", nullable: false),
+                    status = table.Column<int>(type: "integer", nullable: false),
+                    body = table.Column<string>(type: "text", nullable: false),
+                    at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_kept_replies", x => x.key);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "locations",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    key = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    position = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_locations", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "orders",
+                columns: table => new
+                {
+                    number = table.Column<int>(type: "integer", nullable: false, defaultValueSql: "nextval('order_numbers')"),
+                    token = table.Column<string>(type: "text", nullable: false),
+                    state = table.Column<int>(type: "integer", nullable: false),
+                    placed_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    dispatched_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
+                    cancelled_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
+                    buyer = table.Column<string>(type: "text", nullable: false),
+                    email = table.Column<string>(type: "text", nullable: false),
+                    postal_address = table.Column<string>(type: "text", nullable: false),
+                    destination = table.Column<string>(type: "text", nullable: true),
+                    payment = table.Column<string>(type: "text", nullable: true),
+                    currency = table.Column<string>(type: "text", nullable: false),
+                    subtotal = table.Column<decimal>(type: "numeric", nullable: false),
+                    delivery = table.Column<decimal>(type: "numeric", nullable: false),
+                    tax = table.Column<decimal>(type: "numeric", nullable: false),
+                    total = table.Column<decimal>(type: "numeric", nullable: false),
+                    tax_included = table.Column<bool>(type: "boolean", nullable: false),
+                    document = table.Column<string>(type: "jsonb", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_orders", x => x.number);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "outbox",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    to = table.Column<string>(type: "text", nullable: false),
+                    subject = table.Column<string>(type: "text", nullable: false),
+                    body = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_outbox", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "pictures",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    file = table.Column<string>(type: "text", nullable: false),
+                    content_type = table.Column<string>(type: "text", nullable: false),
+                    width = table.Column<int>(type: "integer", nullable: false),
+                    height = table.Column<int>(type: "integer", nullable: false),
+                    large = table.Column<byte[]>(type: "bytea", nullable: false),
+                    medium = table.Column<byte[]>(type: "bytea", nullable: false),
+                    small = table.Column<byte[]>(type: "bytea", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_pictures", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "products",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    code = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    address = table.Column<string>(type: "text", nullable: false),
+                    definition = table.Column<string>(type: "jsonb", nullable: false),
+                    version = table.Column<int>(type: "integer", nullable: false),
+                    changed_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    edition = table.Column<int>(type: "integer", nullable: true),
+                    published_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
+                    published_version = table.Column<int>(type: "integer", nullable: true),
+                    weight_unit = table.Column<string>(type: "text", nullable: false),
+                    length_unit = table.Column<string>(type: "text", nullable: false),
+                    variant_count = table.Column<int>(type: "integer", nullable: false),
+                    not_made_count = table.Column<int>(type: "integer", nullable: false),
+                    lowest_price = table.Column<decimal>(type: "numeric", nullable: true),
+                    highest_price = table.Column<decimal>(type: "numeric", nullable: true),
+                    lowest_margin = table.Column<decimal>(type: "numeric", nullable: true),
+                    highest_margin = table.Column<decimal>(type: "numeric", nullable: true),
+                    stop_count = table.Column<int>(type: "integer", nullable: false),
+                    doubt_count = table.Column<int>(type: "integer", nullable: false),
+                    counted = table.Column<bool>(type: "boolean", nullable: false),
+                    picture = table.Column<string>(type: "text", nullable: true),
+                    categories = table.Column<string[]>(type: "text[]", nullable: false),
+                    tags = table.Column<string[]>(type: "text[]", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_products", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "shop",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    time_zone = table.Column<string>(type: "text", nullable: false),
+                    terms = table.Column<string>(type: "jsonb", nullable: false),
+                    offers_demo_account = table.Column<bool>(type: "boolean", nullable: false),
+                    version = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_shop", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "sku_aliases",
+                columns: table => new
+                {
+                    code_key = table.Column<string>(type: "text", nullable: false),
+                    code = table.Column<string>(type: "text", nullable: false),
+                    sku_id = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_sku_aliases", x => x.code_key);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "skus",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    code = table.Column<string>(type: "text", nullable: false),
+                    code_key = table.Column<string>(type: "text", nullable: false),
+                    product_id = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_skus", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "AspNetRoleClaims",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    role_id = table.Column<string>(type: "text", nullable: false),
+                    claim_type = table.Column<string>(type: "text", nullable: true),
+                    claim_value = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_asp_net_role_claims", x => x.id);
+                    table.ForeignKey(
+                        name: "fk_asp_net_role_claims_asp_net_roles_role_id",
+                        column: x => x.role_id,
+                        principalTable: "AspNetRoles",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "AspNetUserClaims",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    user_id = table.Column<string>(type: "text", nullable: false),
+                    claim_type = table.Column<string>(type: "text", nullable: true),
+                    claim_value = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_asp_net_user_claims", x => x.id);
+                    table.ForeignKey(
+                        name: "fk_asp_net_user_claims_asp_net_users_user_id",
+                        column: x => x.user_id,
+                        principalTable: "AspNetUsers",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "AspNetUserLogins",
+                columns: table => new
+                {
+                    login_provider = table.Column<string>(type: "text", nullable: false),
+                    provider_key = table.Column<string>(type: "text", nullable: false),
+                    provider_display_name = table.Column<string>(type: "text", nullable: true),
+                    user_id = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_asp_net_user_logins", x => new { x.login_provider, x.provider_key });
+                    table.ForeignKey(
+                        name: "fk_asp_net_user_logins_asp_net_users_user_id",
+                        column: x => x.user_id,
+                        principalTable: "AspNetUsers",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "AspNetUserRoles",
+                columns: table => new
+                {
+                    user_id = table.Column<string>(type: "text", nullable: false),
+                    role_id = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_asp_net_user_roles", x => new { x.user_id, x.role_id });
+                    table.ForeignKey(
+                        name: "fk_asp_net_user_roles_asp_net_roles_role_id",
+                        column: x => x.role_id,
+                        principalTable: "AspNetRoles",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "fk_asp_net_user_roles_asp_net_users_user_id",
+                        column: x => x.user_id,
+                        principalTable: "AspNetUsers",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "AspNetUserTokens",
+                columns: table => new
+                {
+                    user_id = table.Column<string>(type: "text", nullable: false),
+                    login_provider = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    value = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_asp_net_user_tokens", x => new { x.user_id, x.login_provider, x.name });
+                    table.ForeignKey(
+                        name: "fk_asp_net_user_tokens_asp_net_users_user_id",
+                        column: x => x.user_id,
+                        principalTable: "AspNetUsers",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "order_lines",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    order_number = table.Column<int>(type: "integer", nullable: false),
+                    position = table.Column<int>(type: "integer", nullable: false),
+                    product_id = table.Column<int>(type: "integer", nullable: false),
+                    product_code = table.Column<string>(type: "text", nullable: false),
+                    edition = table.Column<int>(type: "integer", nullable: false),
+                    sku_id = table.Column<int>(type: "integer", nullable: false),
+                    sku = table.Column<string>(type: "text", nullable: false),
+                    title = table.Column<string>(type: "text", nullable: false),
+                    configuration = table.Column<string>(type: "jsonb", nullable: false),
+                    working = table.Column<string>(type: "jsonb", nullable: false),
+                    quantity = table.Column<int>(type: "integer", nullable: false),
+                    unit = table.Column<decimal>(type: "numeric", nullable: false),
+                    total = table.Column<decimal>(type: "numeric", nullable: false),
+                    tax = table.Column<decimal>(type: "numeric", nullable: false),
+                    cost = table.Column<decimal>(type: "numeric", nullable: true),
+                    through = table.Column<string>(type: "text", nullable: false),
+                    allocation = table.Column<string>(type: "jsonb", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_order_lines", x => x.id);
+                    table.ForeignKey(
+                        name: "fk_order_lines_orders_order_number",
+                        column: x => x.order_number,
+                        principalTable: "orders",
+                        principalColumn: "number",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "editions",
+                columns: table => new
+                {
+                    product_id = table.Column<int>(type: "integer", nullable: false),
+                    number = table.Column<int>(type: "integer", nullable: false),
+                    document = table.Column<string>(type: "jsonb", nullable: false),
+                    published_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    published_by = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_editions", x => new { x.product_id, x.number });
+                    table.ForeignKey(
+                        name: "fk_editions_products_product_id",
+                        column: x => x.product_id,
+                        principalTable: "products",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "product_changes",
+                columns: table => new
+                {
+                    id = table.Column<long>(type: "bigint", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    product_id = table.Column<int>(type: "integer", nullable: false),
+                    version = table.Column<int>(type: "integer", nullable: false),
+                    sentence = table.Column<string>(type: "text", nullable: false),
+                    by = table.Column<string>(type: "text", nullable: false),
+                    at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    before = table.Column<string>(type: "text", nullable: true),
+                    undone = table.Column<bool>(type: "boolean", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_product_changes", x => x.id);
+                    table.ForeignKey(
+                        name: "fk_product_changes_products_product_id",
+                        column: x => x.product_id,
+                        principalTable: "products",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "levels",
+                columns: table => new
+                {
+                    sku_id = table.Column<int>(type: "integer", nullable: false),
+                    location_id = table.Column<int>(type: "integer", nullable: false),
+                    on_hand = table.Column<int>(type: "integer", nullable: false),
+                    allocated = table.Column<int>(type: "integer", nullable: false),
+                    on_hold = table.Column<int>(type: "integer", nullable: false),
+                    on_order = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_levels", x => new { x.sku_id, x.location_id });
+                    table.CheckConstraint("ck_levels_not_negative", "on_hand >= 0 and allocated >= 0 and on_hold >= 0 and on_order >= 0");
+                    table.ForeignKey(
+                        name: "fk_levels_locations_location_id",
+                        column: x => x.location_id,
+                        principalTable: "locations",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "fk_levels_skus_sku_id",
+                        column: x => x.sku_id,
+                        principalTable: "skus",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "movements",
+                columns: table => new
+                {
+                    id = table.Column<long>(type: "bigint", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    sku_id = table.Column<int>(type: "integer", nullable: false),
+                    location_id = table.Column<int>(type: "integer", nullable: false),
+                    kind = table.Column<int>(type: "integer", nullable: false),
+                    on_hand = table.Column<int>(type: "integer", nullable: false),
+                    allocated = table.Column<int>(type: "integer", nullable: false),
+                    on_hold = table.Column<int>(type: "integer", nullable: false),
+                    on_order = table.Column<int>(type: "integer", nullable: false),
+                    at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    by = table.Column<string>(type: "text", nullable: false),
+                    reason = table.Column<string>(type: "text", nullable: true),
+                    order_number = table.Column<int>(type: "integer", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_movements", x => x.id);
+                    table.ForeignKey(
+                        name: "fk_movements_locations_location_id",
+                        column: x => x.location_id,
+                        principalTable: "locations",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "fk_movements_skus_sku_id",
+                        column: x => x.sku_id,
+                        principalTable: "skus",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "variants",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    product_id = table.Column<int>(type: "integer", nullable: false),
+                    values = table.Column<string>(type: "text", nullable: false),
+                    sku_id = table.Column<int>(type: "integer", nullable: false),
+                    price = table.Column<decimal>(type: "numeric", nullable: true),
+                    rrp = table.Column<decimal>(type: "numeric", nullable: true),
+                    cost = table.Column<decimal>(type: "numeric", nullable: true),
+                    weight_grams = table.Column<int>(type: "integer", nullable: true),
+                    length_mm = table.Column<int>(type: "integer", nullable: true),
+                    width_mm = table.Column<int>(type: "integer", nullable: true),
+                    height_mm = table.Column<int>(type: "integer", nullable: true),
+                    tax_class = table.Column<string>(type: "text", nullable: true),
+                    lead_time_days = table.Column<int>(type: "integer", nullable: true),
+                    low_level = table.Column<int>(type: "integer", nullable: true),
+                    selling = table.Column<string>(type: "jsonb", nullable: true),
+                    retired = table.Column<bool>(type: "boolean", nullable: false),
+                    note = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_variants", x => x.id);
+                    table.ForeignKey(
+                        name: "fk_variants_products_product_id",
+                        column: x => x.product_id,
+                        principalTable: "products",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "fk_variants_skus_sku_id",
+                        column: x => x.sku_id,
+                        principalTable: "skus",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_asp_net_role_claims_role_id",
+                table: "AspNetRoleClaims",
+                column: "role_id");
+
+            migrationBuilder.CreateIndex(
+                name: "RoleNameIndex",
+                table: "AspNetRoles",
+                column: "normalized_name",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_asp_net_user_claims_user_id",
+                table: "AspNetUserClaims",
+                column: "user_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_asp_net_user_logins_user_id",
+                table: "AspNetUserLogins",
+                column: "user_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_asp_net_user_roles_role_id",
+                table: "AspNetUserRoles",
+                column: "role_id");
+
+            migrationBuilder.CreateIndex(
+                name: "EmailIndex",
+                table: "AspNetUsers",
+                column: "normalized_email");
+
+            migrationBuilder.CreateIndex(
+                name: "UserNameIndex",
+                table: "AspNetUsers",
+                column: "normalized_user_name",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_categories_key",
+                table: "categories",
+                column: "key",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_levels_location_id",
+                table: "levels",
+                column: "location_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_locations_key",
+                table: "locations",
+                column: "key",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_movements_location_id",
+                table: "movements",
+                column: "location_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_movements_sku_id_id",
+                table: "movements",
+                columns: new[] { "sku_id", "id" });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_order_lines_order_number",
+                table: "order_lines",
+                column: "order_number");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_order_lines_sku_id",
+                table: "order_lines",
+                column: "sku_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_orders_placed_at",
+                table: "orders",
+                column: "placed_at");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_orders_token",
+                table: "orders",
+                column: "token",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_pictures_file",
+                table: "pictures",
+                column: "file",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_product_changes_product_id_version",
+                table: "product_changes",
+                columns: new[] { "product_id", "version" });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_products_address",
+                table: "products",
+                column: "address",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_products_code",
+                table: "products",
+                column: "code",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_sku_aliases_sku_id",
+                table: "sku_aliases",
+                column: "sku_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_skus_code_key",
+                table: "skus",
+                column: "code_key",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_skus_product_id",
+                table: "skus",
+                column: "product_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_variants_product_id_values",
+                table: "variants",
+                columns: new[] { "product_id", "values" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_variants_sku_id",
+                table: "variants",
+                column: "sku_id");
+        }
+
+        /// <inheritdoc />
+        protected override void Down(MigrationBuilder migrationBuilder)
+        {
+            migrationBuilder.DropTable(
+                name: "AspNetRoleClaims");
+
+            migrationBuilder.DropTable(
+                name: "AspNetUserClaims");
+
+            migrationBuilder.DropTable(
+                name: "AspNetUserLogins");
+
+            migrationBuilder.DropTable(
+                name: "AspNetUserRoles");
+
+            migrationBuilder.DropTable(
+                name: "AspNetUserTokens");
+
+            migrationBuilder.DropTable(
+                name: "baskets");
+
+            migrationBuilder.DropTable(
+                name: "categories");
+
+            migrationBuilder.DropTable(
+                name: "data_protection_keys");
+
+            migrationBuilder.DropTable(
+                name: "editions");
+
+            migrationBuilder.DropTable(
+                name: "kept_replies");
+
+            migrationBuilder.DropTable(
+                name: "levels");
+
+            migrationBuilder.DropTable(
+                name: "movements");
+
+            migrationBuilder.DropTable(
+                name: "order_lines");
+
+            migrationBuilder.DropTable(
+                name: "outbox");
+
+            migrationBuilder.DropTable(
+                name: "pictures");
+
+            migrationBuilder.DropTable(
+                name: "product_changes");
+
+            migrationBuilder.DropTable(
+                name: "shop");
+
+            migrationBuilder.DropTable(
+                name: "sku_aliases");
+
+            migrationBuilder.DropTable(
+                name: "variants");
+
+            migrationBuilder.DropTable(
+                name: "AspNetRoles");
+
+            migrationBuilder.DropTable(
+                name: "AspNetUsers");
+
+            migrationBuilder.DropTable(
+                name: "locations");
+
+            migrationBuilder.DropTable(
+                name: "orders");
+
+            migrationBuilder.DropTable(
+                name: "products");
+
+            migrationBuilder.DropTable(
+                name: "skus");
+
+            migrationBuilder.DropSequence(
+                name: "order_numbers");
+        }
+    }
+}

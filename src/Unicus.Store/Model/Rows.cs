@@ -1,0 +1,300 @@
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>The shop: one row.</summary>
+public sealed class ShopRow
+{
+    public int Id { get; set; } = 1;
+    public string Name { get; set; } = "";
+    public string TimeZone { get; set; } = "Europe/Dublin";
+
+    /// <summary>Currency, tax mode, classes and destinations, as JSON.</summary>
+    public string Terms { get; set; } = "{}";
+
+    /// <summary>Whether the sign-in page offers the demo account.</summary>
+    public bool OffersDemoAccount { get; set; }
+
+    public int Version { get; set; }
+}
+
+/// <summary>A place where stock lies.</summary>
+public sealed class LocationRow
+{
+    public int Id { get; set; }
+    public required string Key { get; set; }
+    public required string Name { get; set; }
+    public int Position { get; set; }
+}
+
+/// <summary>A category of goods.</summary>
+public sealed class CategoryRow
+{
+    public int Id { get; set; }
+    public required string Key { get; set; }
+    public required string Name { get; set; }
+}
+
+/// <summary>The working copy of a product; its variants are rows of their own.</summary>
+public sealed class ProductRow
+{
+    public int Id { get; set; }
+    public required string Code { get; set; }
+    public required string Name { get; set; }
+
+    /// <summary>The address of the working copy, unique in the shop.</summary>
+    public required string Address { get; set; }
+
+    /// <summary>The product document without variants.</summary>
+    public required string Definition { get; set; }
+
+    /// <summary>Counts up with every change; the entity tag of the HTTP interface.</summary>
+    public int Version { get; set; }
+
+    public DateTimeOffset ChangedAt { get; set; }
+    public int? Edition { get; set; }
+    public DateTimeOffset? PublishedAt { get; set; }
+
+    /// <summary>The version that the newest edition was made from.</summary>
+    public int? PublishedVersion { get; set; }
+
+    /// <summary>The unit that a weight was last typed in.</summary>
+    public string WeightUnit { get; set; } = "kg";
+
+    /// <summary>The unit that a length was last typed in.</summary>
+    public string LengthUnit { get; set; } = "cm";
+
+    // A summary for lists, kept with every change.
+    public int VariantCount { get; set; }
+    public int NotMadeCount { get; set; }
+    public decimal? LowestPrice { get; set; }
+    public decimal? HighestPrice { get; set; }
+    public decimal? LowestMargin { get; set; }
+    public decimal? HighestMargin { get; set; }
+    public int StopCount { get; set; }
+    public int DoubtCount { get; set; }
+    public bool Counted { get; set; } = true;
+    public string? Picture { get; set; }
+    public string[] Categories { get; set; } = [];
+    public string[] Tags { get; set; } = [];
+}
+
+/// <summary>One made variant, or a retired one whose values are gone.</summary>
+public sealed class VariantRow
+{
+    public int Id { get; set; }
+    public int ProductId { get; set; }
+
+    /// <summary>The canonical text of its combination.</summary>
+    public required string Values { get; set; }
+
+    public int SkuId { get; set; }
+    public SkuRow? Sku { get; set; }
+    public decimal? Price { get; set; }
+    public decimal? Rrp { get; set; }
+    public decimal? Cost { get; set; }
+    public int? WeightGrams { get; set; }
+    public int? LengthMm { get; set; }
+    public int? WidthMm { get; set; }
+    public int? HeightMm { get; set; }
+    public string? TaxClass { get; set; }
+    public int? LeadTimeDays { get; set; }
+    public int? LowLevel { get; set; }
+
+    /// <summary>Its own terms of selling as JSON, or null.</summary>
+    public string? Selling { get; set; }
+
+    public bool Retired { get; set; }
+    public string? Note { get; set; }
+}
+
+/// <summary>A stock keeping unit. Never deleted while anything may still speak of it.</summary>
+public sealed class SkuRow
+{
+    public int Id { get; set; }
+    public required string Code { get; set; }
+
+    /// <summary>The code in capitals; unique.</summary>
+    public required string CodeKey { get; set; }
+
+    public int ProductId { get; set; }
+}
+
+/// <summary>A former code of a SKU, so that editions and orders still find it.</summary>
+public sealed class SkuAlias
+{
+    public required string CodeKey { get; set; }
+    public required string Code { get; set; }
+    public int SkuId { get; set; }
+}
+
+/// <summary>A published state of a product. Never changed.</summary>
+public sealed class EditionRow
+{
+    public int ProductId { get; set; }
+    public int Number { get; set; }
+    public required string Document { get; set; }
+    public DateTimeOffset PublishedAt { get; set; }
+    public required string PublishedBy { get; set; }
+}
+
+/// <summary>One change of a working copy, in words, with what is needed to undo it.</summary>
+public sealed class ProductChange
+{
+    public long Id { get; set; }
+    public int ProductId { get; set; }
+
+    /// <summary>The version that this change made.</summary>
+    public int Version { get; set; }
+
+    public required string Sentence { get; set; }
+    public required string By { get; set; }
+    public DateTimeOffset At { get; set; }
+
+    /// <summary>What was before, as JSON; null where it cannot be undone.</summary>
+    public string? Before { get; set; }
+
+    public bool Undone { get; set; }
+}
+
+/// <summary>A picture, re-encoded, in three sizes.</summary>
+public sealed class PictureRow
+{
+    public int Id { get; set; }
+    public required string File { get; set; }
+    public required string ContentType { get; set; }
+    public int Width { get; set; }
+    public int Height { get; set; }
+    public required byte[] Large { get; set; }
+    public required byte[] Medium { get; set; }
+    public required byte[] Small { get; set; }
+}
+
+/// <summary>The stock of one SKU at one location: the sum of its movements.</summary>
+public sealed class LevelRow
+{
+    public int SkuId { get; set; }
+    public int LocationId { get; set; }
+    public int OnHand { get; set; }
+    public int Allocated { get; set; }
+    public int OnHold { get; set; }
+    public int OnOrder { get; set; }
+
+    public StockLevel Level => new(OnHand, Allocated, OnHold, OnOrder);
+}
+
+/// <summary>One line of the ledger. Never changed.</summary>
+public sealed class MovementRow
+{
+    public long Id { get; set; }
+    public int SkuId { get; set; }
+    public int LocationId { get; set; }
+    public MovementKind Kind { get; set; }
+    public int OnHand { get; set; }
+    public int Allocated { get; set; }
+    public int OnHold { get; set; }
+    public int OnOrder { get; set; }
+    public DateTimeOffset At { get; set; }
+    public required string By { get; set; }
+    public string? Reason { get; set; }
+    public int? OrderNumber { get; set; }
+}
+
+/// <summary>A shopper's basket.</summary>
+public sealed class BasketRow
+{
+    public Guid Id { get; set; }
+
+    /// <summary>The lines as JSON.</summary>
+    public string Lines { get; set; } = "[]";
+
+    public DateTimeOffset ChangedAt { get; set; }
+}
+
+public enum OrderState
+{
+    Placed,
+    Dispatched,
+    Cancelled,
+}
+
+/// <summary>An order. It keeps what was bought as it was then.</summary>
+public sealed class OrderRow
+{
+    public int Number { get; set; }
+
+    /// <summary>The unguessable piece of the shopper's address of this order.</summary>
+    public required string Token { get; set; }
+
+    public OrderState State { get; set; }
+    public DateTimeOffset PlacedAt { get; set; }
+    public DateTimeOffset? DispatchedAt { get; set; }
+    public DateTimeOffset? CancelledAt { get; set; }
+    public string Buyer { get; set; } = "";
+    public string Email { get; set; } = "";
+    public string PostalAddress { get; set; } = "";
+    public string? Destination { get; set; }
+    public string? Payment { get; set; }
+    public required string Currency { get; set; }
+    public decimal Subtotal { get; set; }
+    public decimal Delivery { get; set; }
+    public decimal Tax { get; set; }
+    public decimal Total { get; set; }
+    public bool TaxIncluded { get; set; }
+
+    /// <summary>The reply of the HTTP interface, as it was when the order was placed.</summary>
+    public required string Document { get; set; }
+
+    public List<OrderLineRow> Lines { get; set; } = [];
+}
+
+public sealed class OrderLineRow
+{
+    public int Id { get; set; }
+    public int OrderNumber { get; set; }
+    public int Position { get; set; }
+    public int ProductId { get; set; }
+    public required string ProductCode { get; set; }
+    public int Edition { get; set; }
+    public int SkuId { get; set; }
+    public required string Sku { get; set; }
+    public required string Title { get; set; }
+
+    /// <summary>The configuration: option and value labels, as JSON.</summary>
+    public required string Configuration { get; set; }
+
+    /// <summary>The working, as JSON.</summary>
+    public required string Working { get; set; }
+
+    public int Quantity { get; set; }
+    public decimal Unit { get; set; }
+    public decimal Total { get; set; }
+    public decimal Tax { get; set; }
+    public decimal? Cost { get; set; }
+
+    /// <summary>The page that it was bought through.</summary>
+    public required string Through { get; set; }
+
+    /// <summary>Whether stock was allocated, and where: location id to units, as JSON.</summary>
+    public required string Allocation { get; set; }
+}
+
+/// <summary>A reply kept under its idempotency key.</summary>
+public sealed class KeptReply
+{
+    public required string Key { get; set; }
+    public required string BodyHash { get; set; }
+    public int Status { get; set; }
+    public string Body { get; set; } = "";
+    public DateTimeOffset At { get; set; }
+}
+
+/// <summary>A message that the shop would send: the simulated stand-in for mail.</summary>
+public sealed class OutboxMessage
+{
+    public int Id { get; set; }
+    public DateTimeOffset At { get; set; }
+    public required string To { get; set; }
+    public required string Subject { get; set; }
+    public required string Body { get; set; }
+}

@@ -1,0 +1,125 @@
+using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Design;
+
+namespace Unicus.Store;
+
+/// <summary>The database: unit of work and tables.</summary>
+public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : IdentityDbContext<IdentityUser>(options), IDataProtectionKeyContext
+{
+    public DbSet<ShopRow> Shops => Set<ShopRow>();
+    public DbSet<LocationRow> Locations => Set<LocationRow>();
+    public DbSet<CategoryRow> Categories => Set<CategoryRow>();
+    public DbSet<ProductRow> Products => Set<ProductRow>();
+    public DbSet<VariantRow> Variants => Set<VariantRow>();
+    public DbSet<SkuRow> Skus => Set<SkuRow>();
+    public DbSet<SkuAlias> SkuAliases => Set<SkuAlias>();
+    public DbSet<EditionRow> Editions => Set<EditionRow>();
+    public DbSet<ProductChange> ProductChanges => Set<ProductChange>();
+    public DbSet<PictureRow> Pictures => Set<PictureRow>();
+    public DbSet<LevelRow> Levels => Set<LevelRow>();
+    public DbSet<MovementRow> Movements => Set<MovementRow>();
+    public DbSet<BasketRow> Baskets => Set<BasketRow>();
+    public DbSet<OrderRow> Orders => Set<OrderRow>();
+    public DbSet<OrderLineRow> OrderLines => Set<OrderLineRow>();
+    public DbSet<KeptReply> KeptReplies => Set<KeptReply>();
+    public DbSet<OutboxMessage> Outbox => Set<OutboxMessage>();
+    public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
+
+    /// <summary>Sets a context up for a connection string; the one place that says how.</summary>
+    public static void Configure(DbContextOptionsBuilder builder, string connection) => builder.UseNpgsql(connection).UseSnakeCaseNamingConvention();
+
+    protected override void OnModelCreating(ModelBuilder model)
+    {
+        base.OnModelCreating(model);
+        model.Entity<ShopRow>(e =>
+        {
+            e.ToTable("shop");
+            e.Property(x => x.Id).ValueGeneratedNever();
+            e.Property(x => x.Terms).HasColumnType("jsonb");
+            e.Property(x => x.Version).IsConcurrencyToken();
+        });
+        model.Entity<LocationRow>().HasIndex(x => x.Key).IsUnique();
+        model.Entity<CategoryRow>().HasIndex(x => x.Key).IsUnique();
+        model.Entity<ProductRow>(e =>
+        {
+            e.HasIndex(x => x.Code).IsUnique();
+            e.HasIndex(x => x.Address).IsUnique();
+            e.Property(x => x.Definition).HasColumnType("jsonb");
+            e.Property(x => x.Version).IsConcurrencyToken();
+        });
+        model.Entity<VariantRow>(e =>
+        {
+            e.HasIndex(x => new { x.ProductId, x.Values }).IsUnique();
+            e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId);
+            e.HasOne(x => x.Sku).WithMany().HasForeignKey(x => x.SkuId).OnDelete(DeleteBehavior.Restrict);
+            e.Property(x => x.Selling).HasColumnType("jsonb");
+        });
+        model.Entity<SkuRow>(e =>
+        {
+            e.HasIndex(x => x.CodeKey).IsUnique();
+            e.HasIndex(x => x.ProductId);
+        });
+        model.Entity<SkuAlias>(e =>
+        {
+            e.HasKey(x => x.CodeKey);
+            e.HasIndex(x => x.SkuId);
+        });
+        model.Entity<EditionRow>(e =>
+        {
+            e.HasKey(x => new { x.ProductId, x.Number });
+            e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId);
+            e.Property(x => x.Document).HasColumnType("jsonb");
+        });
+        model.Entity<ProductChange>(e =>
+        {
+            e.HasIndex(x => new { x.ProductId, x.Version });
+            e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId);
+        });
+        model.Entity<PictureRow>().HasIndex(x => x.File).IsUnique();
+        model.Entity<LevelRow>(e =>
+        {
+            e.HasKey(x => new { x.SkuId, x.LocationId });
+            e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId);
+            e.HasOne<LocationRow>().WithMany().HasForeignKey(x => x.LocationId);
+            e.ToTable(t => t.HasCheckConstraint("ck_levels_not_negative", "on_hand >= 0 and allocated >= 0 and on_hold >= 0 and on_order >= 0"));
+        });
+        model.Entity<MovementRow>(e =>
+        {
+            e.HasIndex(x => new { x.SkuId, x.Id });
+            e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId);
+            e.HasOne<LocationRow>().WithMany().HasForeignKey(x => x.LocationId);
+        });
+        model.Entity<BasketRow>().Property(x => x.Lines).HasColumnType("jsonb");
+        model.HasSequence<int>("order_numbers").StartsAt(1001);
+        model.Entity<OrderRow>(e =>
+        {
+            e.HasKey(x => x.Number);
+            e.Property(x => x.Number).HasDefaultValueSql("nextval('order_numbers')");
+            e.HasIndex(x => x.Token).IsUnique();
+            e.HasIndex(x => x.PlacedAt);
+            e.Property(x => x.Document).HasColumnType("jsonb");
+            e.HasMany(x => x.Lines).WithOne().HasForeignKey(x => x.OrderNumber);
+        });
+        model.Entity<OrderLineRow>(e =>
+        {
+            e.HasIndex(x => x.SkuId);
+            foreach (var json in new[] { "Configuration", "Working", "Allocation" }) e.Property(json).HasColumnType("jsonb");
+        });
+        model.Entity<KeptReply>().HasKey(x => x.Key);
+        model.Entity<OutboxMessage>().ToTable("outbox");
+    }
+}
+
+/// <summary>Lets the migration tool make a context without the application.</summary>
+public sealed class DesignTimeContext : IDesignTimeDbContextFactory<UnicusContext>
+{
+    public UnicusContext CreateDbContext(string[] args)
+    {
+        var builder = new DbContextOptionsBuilder<UnicusContext>();
+        UnicusContext.Configure(builder, "Host=127.0.0.1;Database=unicus");
+        return new UnicusContext(builder.Options);
+    }
+}

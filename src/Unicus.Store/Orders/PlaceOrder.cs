@@ -1,0 +1,141 @@
+using System.Security.Cryptography;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>Who buys, and how it was paid.</summary>
+public sealed record Buyer(string Name, string Email, string PostalAddress, string? Payment);
+
+/// <summary>A SKU that ran short.</summary>
+public sealed record Shortage(string Sku, int Wanted, int Available);
+
+/// <summary>What became of an order.</summary>
+public sealed record Placed(OrderRow? Order, IReadOnlyList<Shortage> Shortages, IReadOnlyList<Fault> Faults);
+
+/// <summary>Places an order: allocates all of it or nothing, in one transaction.</summary>
+public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProvider clock)
+{
+    public async Task<Placed> Run(BasketRequest request, Buyer buyer, Actor by)
+    {
+        var shop = await ShopSettings.Load(db);
+        var priced = await pricing.Run(request, shop);
+        if (!priced.Done) return new Placed(null, [], priced.Faults);
+        var basket = priced.Result!;
+        await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
+
+        var skus = new Dictionary<Sku, int>();
+        foreach (var sku in basket.Lines.Select(l => l.Variant.Sku).Distinct()) skus[sku] = (await SkuLookup.Find(db, sku.Text))!.Id;
+        var locations = await db.Locations.OrderBy(l => l.Position).Select(l => l.Id).ToListAsync();
+        var ledger = new StockLedger(db);
+        var counted = basket.Lines.Where(l => l.Variant.Selling.Counted != false).Select(l => skus[l.Variant.Sku]).Distinct().ToList();
+        var levels = counted.Count == 0 ? [] : await ledger.Lock(counted, locations);
+        var shortages = Shortages(basket, skus, levels, shop.DayAt(clock.GetUtcNow()));
+        if (shortages.Count > 0) return new Placed(null, shortages, []);
+
+        var order = Row(basket, buyer, shop);
+        db.Orders.Add(order);
+        await db.SaveChangesAsync();
+        for (var i = 0; i < basket.Lines.Length; i++)
+        {
+            var line = basket.Lines[i];
+            var shares = line.Variant.Selling.Counted == false ? [] : Share(levels, skus[line.Variant.Sku], locations, line.Request.Quantity);
+            foreach (var (location, units) in shares)
+                ledger.Write(levels[(skus[line.Variant.Sku], location)], MovementKind.Allocation, units, by, clock.GetUtcNow(), null, order.Number);
+            order.Lines.Add(LineRow(line, i, basket.Totals.LineTax[i], skus[line.Variant.Sku], shares));
+        }
+        var document = basket.ToJson();
+        document.Insert(0, "number", order.Number);
+        order.Document = document.ToJsonString();
+        Announce(order, shop, basket, levels);
+        await db.SaveChangesAsync();
+        if (transaction is not null) await transaction.CommitAsync();
+        return new Placed(order, [], []);
+    }
+
+    private static List<Shortage> Shortages(PricedBasket basket, Dictionary<Sku, int> skus, Dictionary<(int Sku, int Location), LevelRow> levels, DateOnly today)
+    {
+        var shortages = new List<Shortage>();
+        foreach (var same in basket.Lines.GroupBy(l => l.Variant.Sku))
+        {
+            var level = levels.Where(l => l.Key.Sku == skus[same.Key]).Aggregate(default(StockLevel), (sum, l) => sum + l.Value.Level);
+            var wanted = same.Sum(l => l.Request.Quantity);
+            var availability = Availability.Of(same.First().Variant.Selling, level, today);
+            if (!availability.CanSell(wanted)) shortages.Add(new Shortage(same.Key.Text, wanted, availability.Units!.Value));
+        }
+        return shortages;
+    }
+
+    /// <summary>Takes from the first location that has enough of it, then the next; what is sold beyond stock stands at the first.</summary>
+    private static List<(int Location, int Units)> Share(Dictionary<(int, int), LevelRow> levels, int sku, List<int> locations, int quantity)
+    {
+        var shares = new List<(int Location, int Units)>();
+        foreach (var location in locations)
+        {
+            var take = Math.Min(quantity, Math.Max(0, levels[(sku, location)].Level.Available));
+            if (take > 0) shares.Add((location, take));
+            quantity -= take;
+        }
+        if (quantity == 0) return shares;
+        var first = shares.FindIndex(s => s.Location == locations[0]);
+        if (first >= 0) shares[first] = (locations[0], shares[first].Units + quantity);
+        else shares.Insert(0, (locations[0], quantity));
+        return shares;
+    }
+
+    private OrderRow Row(PricedBasket basket, Buyer buyer, ShopSettings shop) => new()
+    {
+        Token = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(16)),
+        PlacedAt = clock.GetUtcNow(),
+        Buyer = buyer.Name,
+        Email = buyer.Email,
+        PostalAddress = buyer.PostalAddress,
+        Destination = basket.Destination?.Code,
+        Payment = buyer.Payment,
+        Currency = shop.Currency.Code,
+        Subtotal = basket.Totals.Subtotal.Amount,
+        Delivery = basket.Totals.Delivery.Amount,
+        Tax = basket.Totals.Tax.Amount,
+        Total = basket.Totals.Total.Amount,
+        TaxIncluded = basket.TaxIncluded,
+        Document = "{}",
+    };
+
+    private static OrderLineRow LineRow(PricedLine line, int position, Money tax, int skuId, List<(int Location, int Units)> shares) => new()
+    {
+        Position = position,
+        ProductId = line.Edition.ProductId,
+        ProductCode = line.Edition.Product.Code.Text,
+        Edition = line.Edition.Number,
+        SkuId = skuId,
+        Sku = line.Variant.Sku.Text,
+        Title = line.Title,
+        Configuration = new JsonArray([.. line.Edition.Matrix.Options.Select(o => (JsonNode)new JsonObject { ["option"] = o.Label, ["value"] = o.Find(line.Variant.Values[o.Key]!.Value)!.Label })]).ToJsonString(),
+        Working = PricedBasket.WorkingJson(line.Working).ToJsonString(),
+        Quantity = line.Request.Quantity,
+        Unit = line.Working.Unit.Amount,
+        Total = line.Working.Total.Amount,
+        Tax = tax.Amount,
+        Cost = line.Cost?.Amount,
+        Through = line.Through,
+        Allocation = JsonSerializer.Serialize(shares.ToDictionary(s => s.Location, s => s.Units)),
+    };
+
+    /// <summary>Puts the confirmation, and one message for each SKU that became low by this order, into the outbox.</summary>
+    private void Announce(OrderRow order, ShopSettings shop, PricedBasket basket, Dictionary<(int Sku, int Location), LevelRow> levels)
+    {
+        var at = clock.GetUtcNow();
+        if (order.Email.Length > 0)
+            db.Outbox.Add(new OutboxMessage { At = at, To = order.Email, Subject = $"{shop.Name}: your order {order.Number}", Body = $"Thank you. Total {basket.Totals.Total.ForPeople()} {shop.Currency}.\n\n{string.Join('\n', order.Lines.Select(l => $"{l.Quantity} × {l.Title}"))}" });
+        foreach (var same in order.Lines.GroupBy(l => l.SkuId))
+        {
+            var line = basket.Lines[same.First().Position];
+            var low = line.Edition.Matrix.Figures.Resolve<int>(line.Variant.Variant.Own, line.Variant.Values, f => f.LowLevel).Figure;
+            var now = levels.Where(l => l.Key.Sku == same.Key).Sum(l => l.Value.Level.Available);
+            if (low is { } mark && now <= mark && now + same.Sum(l => l.Quantity) > mark)
+                db.Outbox.Add(new OutboxMessage { At = at, To = "the shop", Subject = $"Low: {line.Variant.Sku}, {now} available", Body = $"{line.Title} fell to {now}; its low level is {mark}." });
+        }
+    }
+}

@@ -1,0 +1,64 @@
+using System.Security.Cryptography;
+using Microsoft.EntityFrameworkCore;
+using SkiaSharp;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>Takes uploads in: decodes, bounds and re-encodes them, so that nothing of the uploaded bytes is ever served.</summary>
+public sealed class PictureStore(UnicusContext db)
+{
+    public const int MostBytes = 12 * 1024 * 1024;
+    private const int MostPixels = 60_000_000;
+
+    /// <summary>Keeps an uploaded picture as WebP of at most 1600, 640 and 160 pixels a side.</summary>
+    /// <returns>The file name in the store, or what is wrong with the upload.</returns>
+    public async Task<Read<string>> Keep(string name, byte[] upload, CancellationToken stop = default)
+    {
+        if (upload.Length > MostBytes) return Read<string>.No($"“{name}” is larger than {MostBytes / 1024 / 1024} MB.");
+        using var data = SKData.CreateCopy(upload);
+        using var codec = SKCodec.Create(data);
+        if (codec is null) return Read<string>.No($"“{name}” is not a picture that can be read. Use PNG, JPEG, WebP or GIF.");
+        if ((long)codec.Info.Width * codec.Info.Height > MostPixels) return Read<string>.No($"“{name}” has more than {MostPixels / 1_000_000} million pixels.");
+        using var decoded = SKBitmap.Decode(codec);
+        if (decoded is null) return Read<string>.No($"“{name}” is damaged: it begins like a picture but cannot be read to its end.");
+        using var upright = Upright(decoded, codec.EncodedOrigin);
+        var file = $"{Slug.From(Path.GetFileNameWithoutExtension(name), 40)}-{Convert.ToHexStringLower(SHA256.HashData(upload))[..12]}.webp".TrimStart('-');
+        if (await db.Pictures.AnyAsync(p => p.File == file, stop)) return Read<string>.Of(file);
+        db.Pictures.Add(new PictureRow
+        {
+            File = file,
+            ContentType = "image/webp",
+            Width = upright.Width,
+            Height = upright.Height,
+            Large = Encode(upright, 1600),
+            Medium = Encode(upright, 640),
+            Small = Encode(upright, 160),
+        });
+        await db.SaveChangesAsync(stop);
+        return Read<string>.Of(file);
+    }
+
+    private static byte[] Encode(SKBitmap bitmap, int longest)
+    {
+        var scale = Math.Min(1f, (float)longest / Math.Max(bitmap.Width, bitmap.Height));
+        using var small = bitmap.Resize(new SKImageInfo(Math.Max(1, (int)(bitmap.Width * scale)), Math.Max(1, (int)(bitmap.Height * scale))), new SKSamplingOptions(SKCubicResampler.Mitchell));
+        using var image = SKImage.FromBitmap(small);
+        using var data = image.Encode(SKEncodedImageFormat.Webp, 82);
+        return data.ToArray();
+    }
+
+    private static SKBitmap Upright(SKBitmap bitmap, SKEncodedOrigin origin)
+    {
+        var turns = origin switch { SKEncodedOrigin.RightTop => 90, SKEncodedOrigin.BottomRight => 180, SKEncodedOrigin.LeftBottom => 270, _ => 0 };
+        if (turns == 0) return bitmap.Copy();
+        var sideways = turns != 180;
+        var turned = new SKBitmap(sideways ? bitmap.Height : bitmap.Width, sideways ? bitmap.Width : bitmap.Height);
+        using var canvas = new SKCanvas(turned);
+        canvas.Translate(turned.Width / 2f, turned.Height / 2f);
+        canvas.RotateDegrees(turns);
+        using var image = SKImage.FromBitmap(bitmap);
+        canvas.DrawImage(image, -bitmap.Width / 2f, -bitmap.Height / 2f, new SKSamplingOptions(SKFilterMode.Nearest));
+        return turned;
+    }
+}

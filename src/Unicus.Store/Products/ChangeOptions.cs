@@ -1,0 +1,136 @@
+using System.Collections.Immutable;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>Changes the variant options of a product: shows the difference first, then applies it with every unit of stock accounted for.</summary>
+public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
+{
+    /// <summary>What the change would do; nothing is written.</summary>
+    public async Task<Outcome<MatrixDifference>> Preview(string code, ImmutableArray<Option> wanted, OptionDecisions decisions)
+    {
+        var copy = await WorkingCopy.Load(db, code);
+        if (copy is null) return Outcome<MatrixDifference>.No("", $"There is no product {code}.");
+        return TooLarge(wanted) is { } problem
+            ? Outcome<MatrixDifference>.No("", problem)
+            : Outcome<MatrixDifference>.Of(OptionChange.Work(copy.Product.Options, wanted, copy.Product.NotMade, await copy.Stakes(db), decisions));
+    }
+
+    /// <summary>Applies the change in one transaction.</summary>
+    /// <param name="version">The version that the merchant saw the difference of; another one is refused.</param>
+    public async Task<Outcome<MatrixDifference>> Run(string code, ImmutableArray<Option> wanted, OptionDecisions decisions, string sentence, Actor by, int? version = null)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var copy = await WorkingCopy.Load(db, code, forChange: true);
+        if (copy is null) return Outcome<MatrixDifference>.No("", $"There is no product {code}.");
+        if (version is { } seen && seen != copy.Row.Version)
+            return Outcome<MatrixDifference>.No("", "Nothing was saved: this product was changed elsewhere meanwhile. The options below are as they are now; make your change again.");
+        if (TooLarge(wanted) is { } problem) return Outcome<MatrixDifference>.No("", problem);
+        var difference = OptionChange.Work(copy.Product.Options, wanted, copy.Product.NotMade, await copy.Stakes(db), decisions);
+        var moved = Moved(difference);
+        var after = copy.Product with
+        {
+            Options = wanted,
+            NotMade = difference.NotMade,
+            SkuPattern = [.. copy.Product.SkuPattern.Where(p => p is not PatternPiece.OfOption o || wanted.Any(w => w.Key == o.Option))],
+            Pictures = [.. copy.Product.Pictures.Select(p => p.Shows is { } s && wanted.FirstOrDefault(o => o.Key == s.Option)?.Find(s.Value) is null ? p with { Shows = null } : p)],
+            Variants = [.. VariantsAfter(copy, difference, published: copy.Row.Edition is not null)],
+        };
+        var movesStock = difference.UnitsAtStake > 0 || difference.Merged.Any(m => m.Absorbed.Any(a => a.OnHand > 0))
+            || (decisions.Stock != StockBeforeOptions.OneValue && copy.Product.Options.IsEmpty && copy.Stock.Values.Any(s => s.OnHand > 0));
+        var written = await new WorkingCopies(db, clock).Write(copy, after, sentence, by, moved, undoable: !movesStock);
+        if (!written.Done) return new Outcome<MatrixDifference>(null, written.Faults);
+        if (movesStock && await MoveUnits(copy, difference, decisions, by) is { } fault) return Outcome<MatrixDifference>.No("", fault);
+        await db.SaveChangesAsync();
+        await WorkingCopies.Summarise(db, code);
+        await transaction.CommitAsync();
+        return Outcome<MatrixDifference>.Of(difference);
+    }
+
+    private static string? TooLarge(ImmutableArray<Option> wanted)
+    {
+        var size = MadeSet.Size(wanted);
+        return size > MadeSet.MostVariants
+            ? $"That would make {size:N0} variants; a product holds at most {MadeSet.MostVariants:N0}. Leave values out, or make one of the options an extra."
+            : null;
+    }
+
+    private static Dictionary<string, Combination> Moved(MatrixDifference difference)
+    {
+        var moved = difference.Kept.ToDictionary(k => k.Stake.Variant.Values.Text, k => k.Values);
+        foreach (var merge in difference.Merged) moved[merge.Survivor.Variant.Values.Text] = merge.Values;
+        return moved;
+    }
+
+    /// <summary>The kept variants by their new values, with their SKUs; a SKU that nobody has seen yet is made anew by the pattern.</summary>
+    private static IEnumerable<Variant> VariantsAfter(WorkingCopy copy, MatrixDifference difference, bool published)
+    {
+        var before = copy.Matrix;
+        foreach (var (stake, values) in difference.Kept.Select(k => (k.Stake, k.Values)).Concat(difference.Merged.Select(m => (Stake: m.Survivor, m.Values))))
+        {
+            var sku = Sku.Of(copy.RowOf(stake.Variant.Values)!.Sku!.Code);
+            var unseen = stake.Variant.Sku is null && !stake.HasHistory && !published && values != stake.Variant.Values;
+            var back = stake.Variant.Retired && before.Find(stake.Variant.Values) is null;
+            yield return stake.Variant with { Values = values, Sku = unseen ? null : sku, Retired = stake.Variant.Retired && !back };
+        }
+    }
+
+    private async Task<string?> MoveUnits(WorkingCopy copy, MatrixDifference difference, OptionDecisions decisions, Actor by)
+    {
+        var skus = await db.Variants.Where(v => v.ProductId == copy.Row.Id).ToDictionaryAsync(v => v.Values, v => v.SkuId);
+        var old = copy.Rows.ToDictionary(r => r.Id, r => r.SkuId);
+        var before = copy.Matrix;
+        int SkuBefore(VariantStake stake) => copy.Rows.First(r => WorkingCopy.FromRow(r, copy.Shop.Currency).Sku == (stake.Variant.Sku ?? before.Find(stake.Variant.Values)!.Sku)).SkuId;
+        var ledger = new StockLedger(db);
+        var locations = await db.Locations.Select(l => l.Id).ToListAsync();
+        var levels = await ledger.Lock(old.Values.Concat(skus.Values), locations);
+        var at = clock.GetUtcNow();
+
+        void Transfer(int from, int to, int location, int units, string why)
+        {
+            if (units == 0 || from == to) return;
+            ledger.Write(levels[(from, location)], MovementKind.Transfer, units, by, at, why);
+            ledger.Take(levels[(to, location)], units, by, at, why);
+        }
+
+        foreach (var stake in difference.Retired.Concat(difference.Deleted).Where(s => s.OnHand > 0))
+        {
+            var from = SkuBefore(stake);
+            var target = decisions.MoveTo.TryGetValue(stake.Variant.Values.Text, out var to) ? skus.GetValueOrDefault(to.Text) : 0;
+            foreach (var location in locations)
+            {
+                var level = levels[(from, location)];
+                if (level.Allocated > 0) return $"{copy.Rows.First(r => r.SkuId == from).Sku!.Code} has {level.Allocated} units allocated to orders. Dispatch or cancel those first.";
+                if (target != 0) Transfer(from, target, location, level.OnHand, "A value was removed");
+                else if (level.OnHand > 0) ledger.Write(level, MovementKind.WriteOff, level.OnHand, by, at, "A value was removed");
+            }
+        }
+        foreach (var merge in difference.Merged)
+            foreach (var absorbed in merge.Absorbed)
+                foreach (var location in locations)
+                    Transfer(SkuBefore(absorbed), skus[merge.Values.Text], location, levels[(SkuBefore(absorbed), location)].OnHand, "Variants were merged");
+        if (copy.Product.Options.IsEmpty && difference.Kept.Length == 1) ShareOut(difference, decisions, skus, locations, levels, ledger, by, at, Transfer);
+        return null;
+    }
+
+    private static void ShareOut(MatrixDifference difference, OptionDecisions decisions, Dictionary<string, int> skus, List<int> locations,
+        Dictionary<(int, int), LevelRow> levels, StockLedger ledger, Actor by, DateTimeOffset at, Action<int, int, int, int, string> transfer)
+    {
+        var holder = skus[difference.Kept[0].Values.Text];
+        var all = difference.New.Select(n => skus[n.Text]).Prepend(holder).Distinct().ToList();
+        foreach (var location in locations)
+        {
+            var units = levels[(holder, location)].OnHand;
+            if (units == 0) continue;
+            if (decisions.Stock == StockBeforeOptions.CountLater)
+            {
+                ledger.Write(levels[(holder, location)], MovementKind.Count, 0, by, at, $"{units} units to be counted by variant");
+                continue;
+            }
+            if (decisions.Stock != StockBeforeOptions.SplitEvenly) continue;
+            var shares = Allocation.SplitEvenly(units, all.Count);
+            for (var i = 1; i < all.Count; i++) transfer(holder, all[i], location, shares[i], "Stock was split evenly over the variants");
+        }
+    }
+}

@@ -1,0 +1,164 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>A figure that the matrix shows and takes.</summary>
+/// <param name="Name">As in the address and the form: price, cost, …</param>
+/// <param name="Show">The text of a cell, its source, and nothing where there is none.</param>
+/// <param name="Take">The variant with the typed text; null where the figure is no figure of the variant itself (stock).</param>
+public sealed record CellFigure(string Name, string Label, Func<WorkingCopy, MatrixVariant, (string Text, FigureSource Source)> Show, Func<WorkingCopy, Variant, string, Read<Variant>>? Take);
+
+/// <summary>One typed cell.</summary>
+/// <param name="Was">What stood there when it was typed over.</param>
+public sealed record CellEdit(string Values, string Figure, string Text, string? Was);
+
+/// <summary>The figures of the matrix, and the use cases that write them.</summary>
+public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimeProvider clock)
+{
+    public static IReadOnlyList<CellFigure> Figures { get; } =
+    [
+        Amount("price", "Price", f => f.Price, (f, m) => f with { Price = m }, (c, v) => v.Price),
+        Amount("cost", "Cost", f => f.Cost, (f, m) => f with { Cost = m }, (c, v) => v.Cost),
+        Amount("rrp", "RRP", f => f.Rrp, (f, m) => f with { Rrp = m }, (c, v) => v.Rrp),
+        new("stock", "On hand", (c, v) => (c.Stock.GetValueOrDefault(v.Sku).OnHand.ToString("N0", CultureInfo.InvariantCulture), FigureSource.Own), null),
+        new("sku", "SKU", (_, v) => (v.Sku.Text, FigureSource.Own), (_, v, t) => Sku.Parse(t) is { Ok: true } read ? Read<Variant>.Of(v with { Sku = read.Value }) : Read<Variant>.No(Sku.Parse(t).Problem!)),
+        new("weight", "Weight", (c, v) => Shown(c.Matrix.Figures.Resolve<int>(v.Variant.Own, v.Values, f => f.WeightGrams), g => Measures.ShowWeight(g, c.Row.WeightUnit)), (c, v, t) =>
+        {
+            var read = Measures.Weight(t, c.Row.WeightUnit);
+            return read.Ok ? Read<Variant>.Of(v with { Own = v.Own with { WeightGrams = read.Value?.Size } }) : Read<Variant>.No(read.Problem!);
+        }),
+        new("low", "Low level", (c, v) => Shown(c.Matrix.Figures.Resolve<int>(v.Variant.Own, v.Values, f => f.LowLevel), n => n.ToString("N0", CultureInfo.InvariantCulture)), (c, v, t) =>
+        {
+            var read = TypedNumbers.Whole(t, 0, 1_000_000);
+            return read.Ok ? Read<Variant>.Of(v with { Own = v.Own with { LowLevel = read.Value } }) : Read<Variant>.No(read.Problem!);
+        }),
+    ];
+
+    public static CellFigure? Find(string name) => Figures.FirstOrDefault(f => f.Name == name);
+
+    /// <summary>Writes typed cells, all or none.</summary>
+    /// <returns>Faults whose <see cref="Fault.Where"/> is <c>values|figure</c> of the cell.</returns>
+    public async Task<Outcome> Write(string code, IReadOnlyList<CellEdit> edits, Actor by)
+    {
+        var stock = edits.Where(e => e.Figure == "stock").ToList();
+        var figures = edits.Where(e => e.Figure != "stock").ToList();
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var faults = new List<Fault>();
+        if (figures.Count > 0)
+        {
+            var copy = await WorkingCopy.Load(db, code, forChange: true);
+            if (copy is null) return Outcome.No("", $"There is no product {code}.");
+            var after = ApplyAll(copy, figures, faults);
+            if (faults.Count == 0 && after != copy.Product) faults.AddRange((await new WorkingCopies(db, clock).Write(copy, after, Sentence(copy, figures), by)).Faults);
+        }
+        if (stock.Count > 0 && faults.Count == 0) await Count(code, stock, by, faults);
+        if (faults.Count > 0) return new Outcome(faults.Count == 1 && edits.Count == 1 ? [faults[0] with { Where = $"{edits[0].Values}|{edits[0].Figure}" }] : faults);
+        await transaction.CommitAsync();
+        return Outcome.Ok;
+    }
+
+    /// <summary>Marks combinations as not made, or as made again.</summary>
+    public Task<Outcome> MarkMade(string code, IReadOnlyList<string> values, bool made, Actor by) => products.Apply(code, made ? "Made again" : "Not made", by, copy =>
+    {
+        var marked = values.Select(Combination.Parse).ToList();
+        if (!made)
+        {
+            foreach (var m in marked)
+                if (copy.Matrix.Find(m) is { } v && copy.Stock.GetValueOrDefault(v.Sku) is { OnHand: > 0 } level)
+                    return Read<Product>.No($"{v.Values.Name(copy.Product.Options)} has {level.OnHand:N0} on hand. Move or write them off in Stock first.");
+            var added = copy.Product.NotMade.AddRange(marked.Where(m => copy.Matrix.Find(m) is not null));
+            return Read<Product>.Of(copy.Product with { NotMade = added, Variants = [.. copy.Product.Variants.Where(v => !marked.Contains(v.Values))] });
+        }
+        var left = copy.Product.NotMade.Where(n => !marked.Contains(n)).ToImmutableArray();
+        var covering = left.Where(n => marked.Any(n.IsWithin)).ToList();
+        foreach (var wide in covering)
+        {
+            left = left.Remove(wide).AddRange(copy.Matrix.Made.Options.Count == 0 ? [] : Enumerable.Range(0, copy.Matrix.Made.Combinations)
+                .Select(n => copy.Matrix.Made.At(n)).Where(c => wide.IsWithin(c) && !marked.Contains(c)));
+        }
+        return Read<Product>.Of(copy.Product with { NotMade = left, Variants = [.. copy.Product.Variants.Select(v => marked.Contains(v.Values) ? v with { Retired = false } : v)] });
+    });
+
+    private static Product ApplyAll(WorkingCopy copy, List<CellEdit> edits, List<Fault> faults)
+    {
+        var variants = copy.Product.Variants.ToDictionary(v => v.Values.Text);
+        foreach (var edit in edits)
+        {
+            var where = $"{edit.Values}|{edit.Figure}";
+            var figure = Find(edit.Figure);
+            if (figure?.Take is null || !variants.TryGetValue(edit.Values, out var variant) || copy.Matrix.Find(variant.Values) is not { } cell)
+            {
+                faults.Add(new Fault(where, "This variant is no longer made. Load the page anew."));
+                continue;
+            }
+            var (now, source) = figure.Show(copy, cell);
+            if (edit.Was is not null && edit.Was != now && edit.Text != now)
+            {
+                faults.Add(new Fault(where, $"Changed elsewhere meanwhile to {(now.Length == 0 ? "nothing" : now)}; yours is not saved."));
+                continue;
+            }
+            if (edit.Text == now && source != FigureSource.Own) continue;
+            var taken = figure.Take(copy, variant, edit.Text.Trim());
+            if (taken.Ok) variants[edit.Values] = taken.Value!;
+            else faults.Add(new Fault(where, taken.Problem!));
+        }
+        return copy.Product with { Variants = [.. copy.Product.Variants.Select(v => variants[v.Values.Text])] };
+    }
+
+    private async Task Count(string code, List<CellEdit> edits, Actor by, List<Fault> faults)
+    {
+        var copy = (await WorkingCopy.Load(db, code))!;
+        var locations = await db.Locations.OrderBy(l => l.Position).ToListAsync();
+        foreach (var edit in edits)
+        {
+            var where = $"{edit.Values}|stock";
+            var read = TypedNumbers.Whole(edit.Text, 0, Movements.MostUnits);
+            if (!read.Ok || copy.Matrix.Find(Combination.Parse(edit.Values)) is not { } variant)
+            {
+                faults.Add(new Fault(where, read.Problem ?? "This variant is no longer made."));
+                continue;
+            }
+            var now = copy.Stock.GetValueOrDefault(variant.Sku).OnHand;
+            if (read.Value is not { } counted || counted == now) continue;
+            if (edit.Was is not null && edit.Was != now.ToString("N0", CultureInfo.InvariantCulture))
+            {
+                faults.Add(new Fault(where, $"Stock moved meanwhile: {now:N0} on hand now; yours is not saved."));
+                continue;
+            }
+            faults.AddRange((await CountOne(copy.RowOf(variant.Values)!.SkuId, variant.Sku, counted, locations, by)).Select(f => f with { Where = where }));
+        }
+    }
+
+    /// <summary>Counts a SKU: the first location takes the difference; with several locations holding some, only a rise can be booked there.</summary>
+    private async Task<IReadOnlyList<Fault>> CountOne(int skuId, Sku sku, int counted, List<LocationRow> locations, Actor by)
+    {
+        var held = await db.Levels.Where(l => l.SkuId == skuId).ToDictionaryAsync(l => l.LocationId, l => l.OnHand);
+        var first = locations[0];
+        var elsewhere = held.Where(h => h.Key != first.Id).Sum(h => h.Value);
+        if (counted < elsewhere) return [new Fault("", $"{elsewhere:N0} lie at other locations than {first.Name}. Count each location in Stock.")];
+        var kind = counted >= elsewhere + held.GetValueOrDefault(first.Id) && held.Count == 0 ? "receipt" : "count";
+        var outcome = await new MoveStock(db, clock).Run(new MovementRequest(sku.Text, kind, counted - elsewhere, first.Key, null, "Typed in the matrix"), by);
+        return outcome.Faults;
+    }
+
+    private static string Sentence(WorkingCopy copy, List<CellEdit> edits)
+    {
+        var label = Find(edits[0].Figure)!.Label;
+        return edits.Count == 1
+            ? $"{label} of {(edits[0].Values.Length == 0 ? copy.Product.Name : Combination.Parse(edits[0].Values).Name(copy.Product.Options))}: {(edits[0].Text.Length == 0 ? "inherited" : edits[0].Text)}"
+            : $"{label} of {edits.Count:N0} variants";
+    }
+
+    private static CellFigure Amount(string name, string label, Func<Figures, Money?> get, Func<Figures, Money?, Figures> set, Func<WorkingCopy, MatrixVariant, Resolved<Money?>> resolved) =>
+        new(name, label, (c, v) => Shown(resolved(c, v), m => m.ForPeople()), (c, v, t) =>
+        {
+            var read = TypedNumbers.Amount(t, c.Shop.Currency);
+            return read.Ok ? Read<Variant>.Of(v with { Own = set(v.Own, read.Value) }) : Read<Variant>.No(read.Problem!);
+        });
+
+    private static (string, FigureSource) Shown<T>(Resolved<T?> resolved, Func<T, string> text) where T : struct =>
+        resolved.Figure is { } figure ? (text(figure), resolved.Source) : ("", FigureSource.None);
+}

@@ -1,0 +1,34 @@
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>Makes a numbered edition of the working copy. Until then nothing changes in the shop.</summary>
+public sealed class PublishEdition(UnicusContext db, TimeProvider clock)
+{
+    /// <returns>The number of the edition, or the checks that stand in the way.</returns>
+    public async Task<Outcome<int>> Run(string code, Actor by)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var copy = await WorkingCopy.Load(db, code, forChange: true);
+        if (copy is null) return Outcome<int>.No("", $"There is no product {code}.");
+        var stops = copy.Checks.Where(c => c.Stops).ToList();
+        if (stops.Count > 0) return new Outcome<int>(0, [.. stops.Select(s => new Fault($"#/{(s.Mend == Chapter.Money ? "base" : s.Mend.ToString().ToLowerInvariant())}", s.Text))]);
+        var number = (copy.Row.Edition ?? 0) + 1;
+        db.Editions.Add(new EditionRow
+        {
+            ProductId = copy.Row.Id,
+            Number = number,
+            Document = DocumentWriter.Write(copy.Product, ListedVariants.Differing).ToJsonString(),
+            PublishedAt = clock.GetUtcNow(),
+            PublishedBy = by.Name,
+        });
+        copy.Row.Edition = number;
+        copy.Row.PublishedAt = clock.GetUtcNow();
+        copy.Row.PublishedVersion = copy.Row.Version;
+        // What was undone before stays undone; what is published can no longer be taken back behind the edition's back.
+        await db.SaveChangesAsync();
+        await transaction.CommitAsync();
+        return Outcome<int>.Of(number);
+    }
+}

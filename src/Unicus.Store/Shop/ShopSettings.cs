@@ -1,0 +1,106 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>The shop's name, time and terms of trade, in the form the core reckons with.</summary>
+public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms Terms, bool OffersDemoAccount, int Version)
+{
+    public Currency Currency => Terms.Currency;
+
+    /// <summary>The shop's calendar day at an instant.</summary>
+    public DateOnly DayAt(DateTimeOffset at) => DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(at, TimeZone).DateTime);
+
+    public DateTime LocalTime(DateTimeOffset at) => TimeZoneInfo.ConvertTime(at, TimeZone).DateTime;
+
+    /// <summary>A shop with EUR, prices that include tax, no tax rates and delivery for 0.00.</summary>
+    public static TradeTerms EmptyTerms { get; } = new(Currency.Euro, true, [new TaxClass(Key.Of("standard"), "Standard")], []);
+
+    public static async Task<ShopSettings> Load(UnicusContext db, CancellationToken stop = default) => From(await db.Shops.AsNoTracking().SingleAsync(stop));
+
+    public static ShopSettings From(ShopRow row) =>
+        new(row.Name, TimeZoneInfo.FindSystemTimeZoneById(row.TimeZone), ReadTerms(row.Terms), row.OffersDemoAccount, row.Version);
+
+    public static string WriteTerms(TradeTerms terms) => new JsonObject
+    {
+        ["currency"] = terms.Currency.Code,
+        ["pricesIncludeTax"] = terms.PricesIncludeTax,
+        ["taxClasses"] = new JsonArray([.. terms.TaxClasses.Select(c => (JsonNode)new JsonObject { ["key"] = c.Key.Text, ["label"] = c.Label })]),
+        ["destinations"] = new JsonArray([.. terms.Destinations.Select(d => (JsonNode)new JsonObject
+        {
+            ["code"] = d.Code,
+            ["label"] = d.Label,
+            ["rates"] = new JsonObject(d.Rates.Select(r => KeyValuePair.Create(r.Key, (JsonNode?)r.Value.ToString(CultureInfo.InvariantCulture)))),
+            ["delivery"] = d.Delivery.ToString(),
+            ["deliveryTaxClass"] = d.DeliveryTaxClass,
+        })]),
+    }.ToJsonString();
+
+    private static TradeTerms ReadTerms(string text)
+    {
+        using var json = JsonDocument.Parse(text);
+        var root = json.RootElement;
+        var currency = Currency.Of(root.GetProperty("currency").GetString()!);
+        return new TradeTerms(currency, root.GetProperty("pricesIncludeTax").GetBoolean(),
+            [.. root.GetProperty("taxClasses").EnumerateArray().Select(c => new TaxClass(Key.Of(c.GetProperty("key").GetString()!), c.GetProperty("label").GetString()!))],
+            [.. root.GetProperty("destinations").EnumerateArray().Select(d => new Destination(
+                d.GetProperty("code").GetString()!, d.GetProperty("label").GetString()!,
+                d.GetProperty("rates").EnumerateObject().ToImmutableSortedDictionary(r => r.Name, r => decimal.Parse(r.Value.GetString()!, CultureInfo.InvariantCulture)),
+                new Money(decimal.Parse(d.GetProperty("delivery").GetString()!, CultureInfo.InvariantCulture), currency),
+                d.GetProperty("deliveryTaxClass").GetString()!))]);
+    }
+}
+
+/// <summary>Changes the shop's settings; the version seen must still be the one in force.</summary>
+public sealed class ChangeSettings(UnicusContext db)
+{
+    public async Task<Outcome> Run(string name, string timeZone, TradeTerms terms, IReadOnlyList<string> locations, int version)
+    {
+        var faults = new List<Fault>();
+        if (string.IsNullOrWhiteSpace(name) || name.Length > 120) faults.Add(new Fault("name", "A shop needs a name of 1 to 120 characters."));
+        if (!TimeZoneInfo.TryFindSystemTimeZoneById(timeZone, out _)) faults.Add(new Fault("timeZone", $"“{timeZone}” is not a time zone. Type one like Europe/Dublin."));
+        foreach (var twice in terms.Destinations.GroupBy(d => d.Code, StringComparer.OrdinalIgnoreCase).Where(g => g.Skip(1).Any()))
+            faults.Add(new Fault("destinations", $"The destination {twice.Key} stands here twice."));
+        if (terms.TaxClasses.IsEmpty) faults.Add(new Fault("taxClasses", "A shop needs at least one tax class."));
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var row = await db.Shops.FromSql($"select * from shop for update").SingleAsync();
+        if (row.Version != version) faults.Add(new Fault("", "Nothing was saved: somebody else changed the settings meanwhile. What you see now is theirs; make your change again."));
+        if (ShopSettings.From(row).Currency != terms.Currency && await db.Products.AnyAsync())
+            faults.Add(new Fault("currency", "The currency cannot change while there are products with prices in it."));
+        var existing = await db.Locations.ToListAsync();
+        if (existing.Count == 0 && locations.Count == 0) faults.Add(new Fault("locations", "A shop needs at least one stock location."));
+        if (faults.Count > 0) return new Outcome(faults);
+
+        row.Name = name.Trim();
+        row.TimeZone = timeZone;
+        row.Terms = ShopSettings.WriteTerms(terms);
+        row.Version++;
+        var keys = existing.Select(l => Key.Of(l.Key)).ToHashSet();
+        foreach (var label in locations.Where(l => existing.All(e => !string.Equals(e.Name, l, StringComparison.OrdinalIgnoreCase))))
+        {
+            var key = Key.From(label, keys, "location");
+            keys.Add(key);
+            db.Locations.Add(new LocationRow { Key = key.Text, Name = label, Position = keys.Count });
+        }
+        await db.SaveChangesAsync();
+        await transaction.CommitAsync();
+        return Outcome.Ok;
+    }
+}
+
+/// <summary>Makes a new database ready: tables, the one shop, its first location.</summary>
+public static class Founding
+{
+    public static async Task Run(UnicusContext db, CancellationToken stop = default)
+    {
+        await db.Database.MigrateAsync(stop);
+        if (await db.Shops.AnyAsync(stop)) return;
+        db.Shops.Add(new ShopRow { Name = "My shop", Terms = ShopSettings.WriteTerms(ShopSettings.EmptyTerms) });
+        db.Locations.Add(new LocationRow { Key = "main", Name = "Main", Position = 1 });
+        await db.SaveChangesAsync(stop);
+    }
+}

@@ -1,0 +1,19 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace Unicus.Store;
+
+/// <summary>Registers the store with an application.</summary>
+public static class StoreServices
+{
+    public static IServiceCollection AddUnicusStore(this IServiceCollection services, string connection)
+    {
+        services.AddDbContext<UnicusContext>(b => UnicusContext.Configure(b, connection));
+        services.AddSingleton(TimeProvider.System);
+        services.AddSingleton<Catalogue>();
+        foreach (var useCase in new[] { typeof(ChangeSettings), typeof(ChangeProduct), typeof(ChangeField), typeof(ChangeOptions), typeof(MatrixCells), typeof(BulkChange), typeof(UndoChange),
+                     typeof(PublishEdition), typeof(PutProduct), typeof(PictureStore), typeof(MoveStock), typeof(BasketPricing), typeof(PlaceOrder), typeof(EndOrder) })
+            services.AddScoped(useCase);
+        return services;
+    }
+}
