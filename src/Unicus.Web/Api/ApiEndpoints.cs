@@ -1,0 +1,125 @@
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.AspNetCore.OpenApi;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.OpenApi;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Web.Api;
+
+/// <summary>The HTTP interface under <c>/api/v1</c>.</summary>
+public static class ApiEndpoints
+{
+    public static readonly Actor Program = new("HTTP interface");
+
+    public static void MapApi(this WebApplication app)
+    {
+        app.MapGet("/schemas/product-1.json", () => Results.Content(ProductSchema.Text, "application/schema+json")).ExcludeFromDescription();
+        var api = app.MapGroup("/api/v1").AddEndpointFilter<KeyFilter>().DisableAntiforgery();
+        api.MapProducts();
+        api.MapTrade();
+        api.MapFallback(() => Problems.Of(404, "There is nothing at this address.")).ExcludeFromDescription();
+    }
+}
+
+/// <summary>Lets in requests that bear the key: <c>Authorization: Bearer KEY</c>.</summary>
+public sealed class KeyFilter : IEndpointFilter
+{
+    private static readonly byte[]? Key = Environment.GetEnvironmentVariable("UNICUS_API_KEY") is { Length: > 0 } key ? SHA256.HashData(Encoding.UTF8.GetBytes(key)) : null;
+
+    public async ValueTask<object?> InvokeAsync(EndpointFilterInvocationContext context, EndpointFilterDelegate next)
+    {
+        var sent = context.HttpContext.Request.Headers.Authorization.ToString();
+        if (Key is not null && sent.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
+            && CryptographicOperations.FixedTimeEquals(SHA256.HashData(Encoding.UTF8.GetBytes(sent[7..].Trim())), Key))
+            return await next(context);
+        context.HttpContext.Response.Headers.WWWAuthenticate = "Bearer realm=\"Unicus\"";
+        return Problems.Of(401, Key is null ? "The HTTP interface is closed: start with --api-key." : "The key is missing or wrong.");
+    }
+}
+
+/// <summary>Problem documents of RFC 9457 with <c>errors</c> that point into the body (RFC 6901).</summary>
+public static class Problems
+{
+    public static IResult Of(int status, string title, IEnumerable<Fault>? faults = null, (string Name, JsonNode Value)? more = null)
+    {
+        var body = new JsonObject { ["type"] = "about:blank", ["title"] = title, ["status"] = status };
+        if (faults is not null) body["errors"] = new JsonArray([.. faults.Select(f => (JsonNode)new JsonObject { ["pointer"] = f.Where, ["detail"] = f.What })]);
+        if (more is { } m) body[m.Name] = m.Value;
+        return Results.Text(body.ToJsonString(), "application/problem+json", Encoding.UTF8, status);
+    }
+
+    /// <summary>A body of 422 whose fault names what is wrong.</summary>
+    public static IResult Unfit(IEnumerable<Fault> faults) => Of(422, "The document cannot be taken as it is.", faults);
+
+    public static IResult Missing(string what) => Of(404, what);
+}
+
+/// <summary>Reads a JSON body; malformed JSON is 400.</summary>
+public static class Bodies
+{
+    /// <summary>The longest body taken with a key, in bytes.</summary>
+    public const long Longest = 64 * 1024 * 1024;
+
+    public static async Task<(JsonDocument? Json, IResult? Problem)> Read(HttpRequest request)
+    {
+        if (request.ContentLength > Longest) return (null, Problems.Of(413, "A body has at most 64 MB."));
+        try
+        {
+            return (await JsonDocument.ParseAsync(request.Body, new JsonDocumentOptions { MaxDepth = 64 }), null);
+        }
+        catch (JsonException fault)
+        {
+            return (null, Problems.Of(400, $"This is not JSON: line {fault.LineNumber + 1}, byte {fault.BytePositionInLine + 1}."));
+        }
+    }
+
+    public static IResult Json(JsonNode body, int status = 200) => Results.Text(body.ToJsonString(), "application/json", Encoding.UTF8, status);
+}
+
+/// <summary>Replies kept under an idempotency key: the same key and body give the first reply again.</summary>
+public static class Idempotency
+{
+    /// <summary>Runs the work once per key. The key's row and the work are one transaction, so that a second process waits and then repeats the reply.</summary>
+    /// <param name="work">Gives the status and the body; only a status of 2xx is kept and committed.</param>
+    public static async Task<IResult> Once(HttpRequest request, string body, UnicusContext db, TimeProvider clock, Func<Task<(int Status, JsonNode? Body, IResult? Problem)>> work)
+    {
+        var key = request.Headers["Idempotency-Key"].ToString();
+        if (key.Length > 200) return Problems.Of(422, "An idempotency key has at most 200 characters.");
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        if (key.Length > 0)
+        {
+            key = $"{request.Path} {key}";
+            var hash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(body)));
+            var isNew = await db.Database.ExecuteSqlAsync($"insert into kept_replies (key, body_hash, status, body, at) values ({key}, {hash}, 0, '', {clock.GetUtcNow()}) on conflict do nothing") == 1;
+            if (!isNew)
+            {
+                var kept = await db.KeptReplies.AsNoTracking().SingleAsync(k => k.Key == key);
+                return kept.BodyHash == hash ? Results.Text(kept.Body, "application/json", Encoding.UTF8, kept.Status) : Problems.Of(422, "This idempotency key was used with another body.");
+            }
+        }
+        var (status, reply, problem) = await work();
+        if (problem is not null) return problem;
+        var text = reply!.ToJsonString();
+        if (key.Length > 0) await db.KeptReplies.Where(k => k.Key == key).ExecuteUpdateAsync(u => u.SetProperty(k => k.Status, status).SetProperty(k => k.Body, text));
+        await transaction.CommitAsync();
+        return Results.Text(text, "application/json", Encoding.UTF8, status);
+    }
+}
+
+/// <summary>Says in the OpenAPI document what every call shares: the key and the form of problems.</summary>
+public sealed class ApiDescription : IOpenApiDocumentTransformer
+{
+    public Task TransformAsync(OpenApiDocument document, OpenApiDocumentTransformerContext context, CancellationToken cancellationToken)
+    {
+        document.Info = new OpenApiInfo { Title = "Unicus", Version = "v1", Description = "Products, baskets, orders and stock. Amounts are decimal texts. Faults are application/problem+json with errors [{pointer, detail}]." };
+        document.Components ??= new OpenApiComponents();
+        document.Components.SecuritySchemes ??= new Dictionary<string, IOpenApiSecurityScheme>();
+        document.Components.SecuritySchemes["key"] = new OpenApiSecurityScheme { Type = SecuritySchemeType.Http, Scheme = "bearer" };
+        document.Security = [new OpenApiSecurityRequirement { [new OpenApiSecuritySchemeReference("key", document)] = [] }];
+        return Task.CompletedTask;
+    }
+}

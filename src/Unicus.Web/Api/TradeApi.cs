@@ -1,0 +1,115 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Web.Api;
+
+/// <summary>Baskets, orders and stock over HTTP.</summary>
+public static class TradeApi
+{
+    public static void MapTrade(this RouteGroupBuilder api)
+    {
+        api.MapPost("/baskets/price", PriceBasket).WithSummary("Prices a basket with workings, tax and totals").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(422);
+        api.MapPost("/orders", Place).WithSummary("Places an order that allocates stock").Accepts<JsonElement>("application/json").Produces(201, contentType: "application/json").ProducesProblem(409).ProducesProblem(422);
+        api.MapGet("/orders", List).WithSummary("A page of orders, newest first").Produces(200, contentType: "application/json");
+        api.MapGet("/orders/{number:int}", Get).WithSummary("One order").Produces(200, contentType: "application/json").ProducesProblem(404);
+        api.MapPost("/orders/{number:int}/cancel", (int number, EndOrder end, UnicusContext db) => End(number, db, () => end.Cancel(number, ApiEndpoints.Program))).WithSummary("Cancels an order and releases its stock").Produces(200, contentType: "application/json").ProducesProblem(404).ProducesProblem(409);
+        api.MapPost("/orders/{number:int}/dispatch", (int number, EndOrder end, UnicusContext db) => End(number, db, () => end.Dispatch(number, ApiEndpoints.Program))).WithSummary("Dispatches an order, which writes the sale").Produces(200, contentType: "application/json").ProducesProblem(404).ProducesProblem(409);
+        api.MapGet("/stock/{sku}", Stock).WithSummary("The levels of a SKU").Produces(200, contentType: "application/json").ProducesProblem(404);
+        api.MapPost("/stock/movements", Move).WithSummary("Writes a movement").Accepts<JsonElement>("application/json").Produces(201, contentType: "application/json").ProducesProblem(422);
+    }
+
+    private static async Task<IResult> PriceBasket(HttpRequest request, BasketPricing pricing, UnicusContext db)
+    {
+        var (json, problem) = await Bodies.Read(request);
+        if (problem is not null) return problem;
+        using var _ = json;
+        var (basket, faults) = BasketRequest.Read(json!.RootElement);
+        if (basket is null) return Problems.Unfit(faults);
+        var priced = await pricing.Run(basket, await ShopSettings.Load(db));
+        return priced.Done ? Bodies.Json(priced.Result!.ToJson()) : Problems.Unfit(priced.Faults);
+    }
+
+    private static async Task<IResult> Place(HttpRequest request, PlaceOrder place, UnicusContext db, TimeProvider clock)
+    {
+        var (json, problem) = await Bodies.Read(request);
+        if (problem is not null) return problem;
+        using var _ = json;
+        var (basket, faults) = BasketRequest.Read(json!.RootElement);
+        if (basket is null) return Problems.Unfit(faults);
+        return await Idempotency.Once(request, json.RootElement.GetRawText(), db, clock, async () =>
+        {
+            var placed = await place.Run(basket, new Buyer(BuyerName(json.RootElement), "", "", null), ApiEndpoints.Program);
+            if (placed.Order is { } order) return (201, JsonNode.Parse(order.Document), null);
+            if (placed.Faults.Count > 0) return (422, null, Problems.Unfit(placed.Faults));
+            var shortages = new JsonArray([.. placed.Shortages.Select(s => (JsonNode)new JsonObject { ["sku"] = s.Sku, ["wanted"] = s.Wanted, ["available"] = s.Available })]);
+            return (409, null, Problems.Of(409, "Not enough in stock; nothing was allocated.", null, ("shortages", shortages)));
+        });
+    }
+
+    private static string BuyerName(JsonElement json) =>
+        json.TryGetProperty("buyer", out var b) && b.ValueKind == JsonValueKind.Object && b.TryGetProperty("name", out var n) && n.ValueKind == JsonValueKind.String && n.GetString() is { Length: <= 120 } name ? name : "";
+
+    private static async Task<IResult> List(UnicusContext db, int page = 1, int size = 100)
+    {
+        if (page < 1 || size is < 1 or > 500) return Problems.Of(422, "page begins at 1, size lies between 1 and 500.");
+        var total = await db.Orders.CountAsync();
+        var rows = await db.Orders.AsNoTracking().OrderByDescending(o => o.Number).Skip((page - 1) * size).Take(size).ToListAsync();
+        return Bodies.Json(new JsonObject { ["page"] = page, ["size"] = size, ["total"] = total, ["orders"] = new JsonArray([.. rows.Select(o => (JsonNode)Whole(o))]) });
+    }
+
+    private static async Task<IResult> Get(int number, UnicusContext db) =>
+        await db.Orders.AsNoTracking().SingleOrDefaultAsync(o => o.Number == number) is { } order ? Bodies.Json(Whole(order)) : Problems.Missing($"There is no order {number}.");
+
+    private static async Task<IResult> End(int number, UnicusContext db, Func<Task<Outcome>> end)
+    {
+        if (!await db.Orders.AnyAsync(o => o.Number == number)) return Problems.Missing($"There is no order {number}.");
+        var outcome = await end();
+        db.ChangeTracker.Clear();
+        return outcome.Done ? await Get(number, db) : Problems.Of(409, outcome.Faults[0].What);
+    }
+
+    private static JsonObject Whole(OrderRow order)
+    {
+        var json = JsonNode.Parse(order.Document)!.AsObject();
+        json["state"] = order.State.ToString().ToLowerInvariant();
+        json["placedAt"] = order.PlacedAt.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'");
+        return json;
+    }
+
+    private static async Task<IResult> Stock(string sku, UnicusContext db) => await Levels(sku, db) is { } json ? Bodies.Json(json) : Problems.Missing($"There is no SKU {sku}.");
+
+    private static async Task<JsonObject?> Levels(string code, UnicusContext db)
+    {
+        if (await SkuLookup.Find(db, code) is not { } sku) return null;
+        var levels = await (from l in db.Levels join p in db.Locations on l.LocationId equals p.Id where l.SkuId == sku.Id orderby p.Position select new { p.Key, Row = l }).AsNoTracking().ToListAsync();
+        return new JsonObject
+        {
+            ["sku"] = sku.Code,
+            ["available"] = levels.Sum(l => l.Row.Level.Available),
+            ["levels"] = new JsonArray([.. levels.Select(l => (JsonNode)new JsonObject { ["location"] = l.Key, ["onHand"] = l.Row.OnHand, ["allocated"] = l.Row.Allocated, ["onHold"] = l.Row.OnHold, ["onOrder"] = l.Row.OnOrder, ["available"] = l.Row.Level.Available })]),
+            ["movements"] = await db.Movements.CountAsync(m => m.SkuId == sku.Id),
+        };
+    }
+
+    private static async Task<IResult> Move(HttpRequest request, MoveStock move, UnicusContext db, TimeProvider clock)
+    {
+        var (json, problem) = await Bodies.Read(request);
+        if (problem is not null) return problem;
+        using var _ = json;
+        var faults = new List<Fault>();
+        var root = new Node(json!.RootElement, "#", faults);
+        if (!root.IsObject("a movement")) return Problems.Unfit(faults);
+        root.Only("sku", "kind", "quantity", "location", "to", "reason");
+        root.Require("sku", "kind", "quantity");
+        var wanted = new MovementRequest(root.Text("sku", 64) ?? "", root.Text("kind", 20) ?? "", root.Whole("quantity", 0, Movements.MostUnits) ?? 0, root.Text("location", 64), root.Text("to", 64), root.Text("reason", 300));
+        if (faults.Count > 0) return Problems.Unfit(faults);
+        return await Idempotency.Once(request, json.RootElement.GetRawText(), db, clock, async () =>
+        {
+            var outcome = await move.Run(wanted, ApiEndpoints.Program);
+            return outcome.Done ? (201, await Levels(wanted.Sku, db), null) : (422, null, Problems.Unfit(outcome.Faults));
+        });
+    }
+}

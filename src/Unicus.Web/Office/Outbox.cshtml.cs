@@ -1,0 +1,13 @@
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Store;
+
+namespace Unicus.Web.Office;
+
+/// <summary>The simulated mail stand-in: the newest messages.</summary>
+public sealed class OutboxModel(UnicusContext db) : PageModel
+{
+    public IReadOnlyList<OutboxMessage> Messages { get; private set; } = [];
+
+    public async Task OnGet() => Messages = await db.Outbox.AsNoTracking().OrderByDescending(m => m.Id).Take(100).ToListAsync();
+}

@@ -1,0 +1,109 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Web.Office;
+
+/// <summary>One row of the destinations as typed.</summary>
+public sealed class DestinationRow
+{
+    public string? Code { get; set; }
+    public string? Label { get; set; }
+    public List<string?> Rates { get; set; } = [];
+    public string? Delivery { get; set; }
+    public string? DeliveryTaxClass { get; set; }
+}
+
+/// <summary>The shop's name, currency, tax, destinations and stock locations.</summary>
+public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : PageModel
+{
+    [BindProperty] public string? Name { get; set; }
+    [BindProperty] public string? TimeZone { get; set; }
+    [BindProperty] public string? Currency { get; set; }
+    [BindProperty] public bool PricesIncludeTax { get; set; }
+    [BindProperty] public string? TaxClasses { get; set; }
+    [BindProperty] public List<DestinationRow> Destinations { get; set; } = [];
+    [BindProperty] public string? NewLocations { get; set; }
+    [BindProperty] public int Version { get; set; }
+
+    public IReadOnlyList<TaxClass> Classes { get; private set; } = [];
+    public IReadOnlyList<string> LocationNames { get; private set; } = [];
+    public bool Saved { get; private set; }
+    private List<Fault> _faults = [];
+
+    public IEnumerable<string> FaultsOf(string where) => _faults.Where(f => f.Where == where).Select(f => f.What);
+
+    public async Task OnGet(bool saved)
+    {
+        Saved = saved;
+        var shop = await ShopSettings.Load(db);
+        (Name, TimeZone, Currency, PricesIncludeTax, Version) = (shop.Name, shop.TimeZone.Id, shop.Currency.Code, shop.Terms.PricesIncludeTax, shop.Version);
+        TaxClasses = string.Join(", ", shop.Terms.TaxClasses.Select(c => c.Label));
+        Classes = shop.Terms.TaxClasses;
+        Destinations = [.. shop.Terms.Destinations.Select(d => new DestinationRow
+        {
+            Code = d.Code,
+            Label = d.Label,
+            Rates = [.. Classes.Select(c => d.RateOf(c.Key.Text).ToString())],
+            Delivery = d.Delivery.ForPeople(),
+            DeliveryTaxClass = d.DeliveryTaxClass,
+        }), new DestinationRow(), new DestinationRow()];
+        LocationNames = await db.Locations.OrderBy(l => l.Position).Select(l => l.Name).ToListAsync();
+    }
+
+    public async Task<IActionResult> OnPost()
+    {
+        var shop = await ShopSettings.Load(db);
+        var currency = Core.Currency.Find(Currency ?? "");
+        if (currency is null) _faults.Add(new Fault("currency", $"“{Currency}” is not a currency code of ISO 4217, such as EUR."));
+        var old = shop.Terms.TaxClasses;
+        Classes = old;
+        var classes = MakeClasses(old);
+        var destinations = Destinations.Where(d => !string.IsNullOrWhiteSpace(d.Code)).Select(d => ReadDestination(d, currency ?? shop.Currency, old)).ToImmutableArray();
+        if (_faults.Count == 0)
+        {
+            var terms = new TradeTerms(currency!, PricesIncludeTax, classes, destinations);
+            var outcome = await change.Run(Name ?? "", TimeZone ?? "", terms, [.. (NewLocations ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)], Version);
+            if (outcome.Done) return Redirect("/office/settings?saved=true");
+            _faults = [.. outcome.Faults];
+        }
+        LocationNames = await db.Locations.OrderBy(l => l.Position).Select(l => l.Name).ToListAsync();
+        Version = (await ShopSettings.Load(db)).Version;
+        return Page();
+    }
+
+    /// <summary>Keeps the key of a class whose label stays, or that stands at the same place.</summary>
+    private ImmutableArray<TaxClass> MakeClasses(ImmutableArray<TaxClass> old)
+    {
+        var labels = TypedValues.Split(TaxClasses ?? "", []).Labels;
+        var keys = old.Select(c => c.Key).ToHashSet();
+        var made = ImmutableArray.CreateBuilder<TaxClass>();
+        foreach (var label in labels)
+        {
+            var known = old.FirstOrDefault(c => c.Label == label);
+            var key = known?.Key ?? Key.From(label, keys, "tax");
+            keys.Add(key);
+            made.Add(new TaxClass(key, label));
+        }
+        return made.ToImmutable();
+    }
+
+    private Destination ReadDestination(DestinationRow row, Currency currency, ImmutableArray<TaxClass> classes)
+    {
+        var rates = ImmutableSortedDictionary.CreateBuilder<string, decimal>();
+        for (var i = 0; i < classes.Length && i < row.Rates.Count; i++)
+        {
+            var rate = TypedNumbers.Percent(row.Rates[i]);
+            if (!rate.Ok || rate.Value?.Value is < 0 or > 100) _faults.Add(new Fault("destinations", $"{row.Code}: a tax rate lies between 0 and 100 %."));
+            else if (rate.Value is { Value: not 0 } r) rates[classes[i].Key.Text] = r.Value;
+        }
+        var delivery = TypedNumbers.Amount(row.Delivery, currency);
+        if (!delivery.Ok) _faults.Add(new Fault("destinations", $"{row.Code}: {delivery.Problem}"));
+        return new Destination(row.Code!.Trim().ToUpperInvariant(), string.IsNullOrWhiteSpace(row.Label) ? row.Code!.Trim() : row.Label.Trim(), rates.ToImmutable(),
+            delivery.Value ?? Money.Zero(currency), row.DeliveryTaxClass ?? classes[0].Key.Text);
+    }
+}

@@ -1,0 +1,44 @@
+using System.Text.Json;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Store;
+using Unicus.Web.Shell;
+
+namespace Unicus.Web.Orders;
+
+public sealed record ShownStep(string Label, string Amount, string Per);
+
+/// <summary>One order, as it was when it was placed; it can be dispatched or cancelled.</summary>
+public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : PageModel
+{
+    public OrderRow Order { get; private set; } = null!;
+    public string? Problem { get; private set; }
+
+    public static IEnumerable<ShownStep> Steps(string working)
+    {
+        using var json = JsonDocument.Parse(working);
+        return [.. json.RootElement.EnumerateArray().Select(s => new ShownStep(s.GetProperty("label").GetString()!, s.GetProperty("amount").GetString()!, s.GetProperty("per").GetString()!))];
+    }
+
+    public async Task<IActionResult> OnGet(int number) => await Look(number) ? Page() : NotFound();
+
+    public async Task<IActionResult> OnPostDispatch(int number) => await End(number, await end.Dispatch(number, visit.Actor));
+
+    public async Task<IActionResult> OnPostCancel(int number) => await End(number, await end.Cancel(number, visit.Actor));
+
+    private async Task<IActionResult> End(int number, Outcome outcome)
+    {
+        if (outcome.Done) return Redirect($"/office/orders/{number}");
+        db.ChangeTracker.Clear();
+        Problem = outcome.Faults[0].What;
+        return await Look(number) ? Page() : NotFound();
+    }
+
+    private async Task<bool> Look(int number)
+    {
+        var order = await db.Orders.AsNoTracking().Include(o => o.Lines).SingleOrDefaultAsync(o => o.Number == number);
+        if (order is not null) Order = order;
+        return order is not null;
+    }
+}

@@ -1,0 +1,98 @@
+using System.Globalization;
+using System.Threading.RateLimiting;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.Extensions.FileProviders;
+using Unicus.Store;
+using Unicus.Web.Api;
+using Unicus.Web.Shell;
+
+CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
+var connection = Environment.GetEnvironmentVariable("UNICUS_DATABASE");
+if (connection is null)
+{
+    Console.Error.WriteLine("UNICUS_DATABASE is not set: the connection string of the database. ./start sets it.");
+    return 1;
+}
+
+var builder = WebApplication.CreateBuilder(args);
+builder.Logging.SetMinimumLevel(LogLevel.Warning).AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error).AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
+builder.WebHost.ConfigureKestrel(k =>
+{
+    k.AddServerHeader = false;
+    k.Limits.MaxRequestBodySize = 64 * 1024 * 1024;
+});
+// Scripts and styles of a place lie beside its pages; they are served like those of wwwroot.
+builder.Environment.WebRootFileProvider = new CompositeFileProvider(
+    new PhysicalFileProvider(Path.Combine(builder.Environment.ContentRootPath, "wwwroot")), new PlaceAssets(builder.Environment.ContentRootPath));
+
+builder.Services.AddUnicusStore(connection);
+builder.Services.AddDataProtection().SetApplicationName("Unicus").PersistKeysToDbContext<UnicusContext>();
+builder.Services.AddIdentity<IdentityUser, IdentityRole>(o =>
+{
+    o.Password.RequiredLength = 12;
+    o.Password.RequireNonAlphanumeric = false;
+    o.Lockout.MaxFailedAccessAttempts = 8;
+    o.User.RequireUniqueEmail = true;
+}).AddEntityFrameworkStores<UnicusContext>();
+builder.Services.ConfigureApplicationCookie(o =>
+{
+    o.LoginPath = "/office/sign-in";
+    o.AccessDeniedPath = "/problem/403";
+    o.Cookie.Name = "unicus-person";
+    o.Cookie.HttpOnly = true;
+    o.Cookie.SameSite = SameSiteMode.Lax;
+    o.ExpireTimeSpan = TimeSpan.FromHours(12);
+});
+builder.Services.AddAuthorizationBuilder().AddPolicy("office", p => p.RequireRole("owner", "staff")).AddPolicy("owner", p => p.RequireRole("owner"));
+builder.Services.AddAntiforgery(o =>
+{
+    o.HeaderName = "X-Unicus-Token";
+    o.Cookie.Name = "unicus-form";
+    o.Cookie.SameSite = SameSiteMode.Lax;
+});
+builder.Services.AddRazorPages(o =>
+{
+    o.RootDirectory = "/";
+    foreach (var place in new[] { "/Range", "/Workbench", "/Stock", "/Orders", "/Office" }) o.Conventions.AuthorizeFolder(place, "office");
+    o.Conventions.AuthorizePage("/Office/Settings", "owner");
+    o.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute());
+});
+builder.Services.AddHttpContextAccessor();
+builder.Services.AddScoped<Visit>();
+builder.Services.AddScoped<Unicus.Web.Shop.ShopShelf>();
+builder.Services.AddScoped<Unicus.Web.Shop.Baskets>();
+builder.Services.AddRateLimiter(o =>
+{
+    o.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
+    o.AddPolicy("sign-in", context => RateLimitPartition.GetFixedWindowLimiter(context.Connection.RemoteIpAddress?.ToString() ?? "", _ => new FixedWindowRateLimiterOptions { PermitLimit = 60, Window = TimeSpan.FromMinutes(1) }));
+});
+builder.Services.AddOpenApi("v1", o => o.AddDocumentTransformer<ApiDescription>());
+builder.Services.AddHealthChecks().AddDbContextCheck<UnicusContext>();
+
+var app = builder.Build();
+await using (var scope = app.Services.CreateAsyncScope()) await Founding.Run(scope.ServiceProvider.GetRequiredService<UnicusContext>());
+
+app.UseMiddleware<SafeHeaders>();
+app.UseMiddleware<Faults>();
+app.UseStatusCodePagesWithReExecute("/problem/{0}");
+app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = c.Context.Request.Query.ContainsKey("v") ? "public, max-age=31536000, immutable" : "public, max-age=600" });
+app.UseRouting();
+app.UseRateLimiter();
+app.UseAuthentication();
+app.UseAuthorization();
+app.MapRazorPages();
+app.MapPictures();
+app.MapApi();
+app.MapOpenApi();
+app.MapHealthChecks("/health");
+app.MapGet("/bench/empty", () => Results.Content("<!doctype html><title>Empty</title>", "text/html")).ExcludeFromDescription();
+
+await app.StartAsync();
+Console.WriteLine($"Ready: {app.Urls.First()}");
+await app.WaitForShutdownAsync();
+return 0;
+
+/// <summary>Named so that tests can find the application's assembly.</summary>
+public partial class Program;

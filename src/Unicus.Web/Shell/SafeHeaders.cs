@@ -1,0 +1,18 @@
+namespace Unicus.Web.Shell;
+
+/// <summary>Puts the strict content security policy and its companions on every reply.</summary>
+public sealed class SafeHeaders(RequestDelegate next)
+{
+    private const string Policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+
+    public Task Invoke(HttpContext context)
+    {
+        var headers = context.Response.Headers;
+        headers.ContentSecurityPolicy = Policy;
+        headers.XContentTypeOptions = "nosniff";
+        headers["Referrer-Policy"] = "same-origin";
+        headers["Permissions-Policy"] = "camera=(), geolocation=(), microphone=()";
+        if (context.Request.Path.StartsWithSegments("/office")) headers.CacheControl = "no-store";
+        return next(context);
+    }
+}

@@ -1,0 +1,75 @@
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.RateLimiting;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Store;
+
+namespace Unicus.Web.Shell;
+
+/// <summary>Signs people in and out; in an empty shop it makes the first account, in a demo shop it offers the demo one.</summary>
+[EnableRateLimiting("sign-in")]
+public sealed class SignInModel(SignInManager<IdentityUser> door, UserManager<IdentityUser> people, RoleManager<IdentityRole> roles, Visit visit, UnicusContext db) : PageModel
+{
+    [BindProperty(SupportsGet = true)]
+    public string? ReturnUrl { get; set; }
+
+    public string? Problem { get; private set; }
+    public string? Email { get; private set; }
+    public bool OffersDemo { get; private set; }
+    public bool NobodyYet { get; private set; }
+
+    public Task OnGet() => Look();
+
+    public async Task<IActionResult> OnPost(string? email, string? password)
+    {
+        var result = await door.PasswordSignInAsync(email ?? "", password ?? "", isPersistent: false, lockoutOnFailure: true);
+        if (result.Succeeded) return Enter();
+        (Email, Problem) = (email, result.IsLockedOut ? "Too many wrong passwords. Wait five minutes." : "Email and password do not belong together.");
+        await Look();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostDemo()
+    {
+        if (!(await visit.Shop()).OffersDemoAccount) return NotFound();
+        var maren = await people.Users.OrderBy(u => u.UserName).FirstAsync();
+        await door.SignInAsync(maren, isPersistent: false);
+        return Enter();
+    }
+
+    public async Task<IActionResult> OnPostFirst(string? email, string? password)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        await db.Database.ExecuteSqlAsync($"select 1 from shop for update");
+        if (await people.Users.AnyAsync()) return NotFound();
+        foreach (var role in new[] { "owner", "staff" })
+            if (!await roles.RoleExistsAsync(role)) await roles.CreateAsync(new IdentityRole(role));
+        var user = new IdentityUser(email ?? "") { Email = email };
+        var made = await people.CreateAsync(user, password ?? "");
+        if (!made.Succeeded)
+        {
+            Problem = string.Join(' ', made.Errors.Select(e => e.Description));
+            await Look();
+            return Page();
+        }
+        await people.AddToRoleAsync(user, "owner");
+        await transaction.CommitAsync();
+        await door.SignInAsync(user, isPersistent: false);
+        return Enter();
+    }
+
+    public async Task<IActionResult> OnPostOut()
+    {
+        await door.SignOutAsync();
+        return Redirect("/");
+    }
+
+    private LocalRedirectResult Enter() => LocalRedirect(Url.IsLocalUrl(ReturnUrl) ? ReturnUrl! : "/office/range");
+
+    private async Task Look()
+    {
+        OffersDemo = (await visit.Shop()).OffersDemoAccount;
+        NobodyYet = !await people.Users.AnyAsync();
+    }
+}

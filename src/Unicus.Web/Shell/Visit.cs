@@ -1,0 +1,29 @@
+using Unicus.Store;
+
+namespace Unicus.Web.Shell;
+
+/// <summary>Who is here, and the shop's settings, once per request.</summary>
+public sealed class Visit(UnicusContext db, IHttpContextAccessor http, TimeProvider clock)
+{
+    private ShopSettings? _shop;
+
+    public Actor Actor => new(FirstName);
+
+    /// <summary>“Maren” of maren@….</summary>
+    public string FirstName => http.HttpContext?.User.Identity?.Name is { Length: > 0 } name ? char.ToUpperInvariant(name[0]) + name.Split('@')[0][1..] : "nobody";
+
+    public bool IsHtmx => http.HttpContext?.Request.Headers.ContainsKey("HX-Request") == true;
+
+    public async Task<ShopSettings> Shop() => _shop ??= await ShopSettings.Load(db);
+
+    public async Task<DateOnly> Today() => (await Shop()).DayAt(clock.GetUtcNow());
+
+    /// <summary>“12 March, 14:02”, with the year where it is another one.</summary>
+    public async Task<string> When(DateTimeOffset at)
+    {
+        var shop = await Shop();
+        var local = shop.LocalTime(at);
+        var now = shop.LocalTime(clock.GetUtcNow());
+        return local.ToString(local.Date == now.Date ? "HH:mm" : local.Year == now.Year ? "d MMMM, HH:mm" : "d MMMM yyyy");
+    }
+}

@@ -1,0 +1,33 @@
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Store;
+using Unicus.Web.Shell;
+
+namespace Unicus.Web.Shop;
+
+/// <summary>The shop's shelf: everything, a category, or what a search finds.</summary>
+public sealed class HomeModel(UnicusContext db, ShopShelf shelf, Visit visit) : PageModel
+{
+    public string Q { get; private set; } = "";
+    public string? Category { get; private set; }
+    public string Heading { get; private set; } = "";
+    public IReadOnlyList<CategoryRow> Categories { get; private set; } = [];
+    public IReadOnlyList<ShelfItem> Items { get; private set; } = [];
+
+    public async Task OnGet(string? q, string? category)
+    {
+        (Q, Category) = ((q ?? "").Trim(), category);
+        var all = await shelf.Items(await visit.Today());
+        var named = all.SelectMany(i => i.Product.Categories).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        Categories = [.. (await db.Categories.AsNoTracking().OrderBy(c => c.Name).ToListAsync()).Where(c => named.Contains(c.Name))];
+        var wanted = Categories.FirstOrDefault(c => c.Key == category);
+        if (wanted is null) Category = null;
+        Heading = Q.Length > 0 ? $"“{Q}”" : wanted?.Name ?? "Everything we sell";
+        Items = Q.Length > 0
+            ? [.. all.Where(i => i.Product.Shelf.Searchable && Fits(i, Q))]
+            : [.. all.Where(i => i.Product.Shelf.Listed && (wanted is null || i.Product.Categories.Contains(wanted.Name, StringComparer.OrdinalIgnoreCase)))];
+    }
+
+    private static bool Fits(ShelfItem item, string q) =>
+        new[] { item.Product.Name, item.Product.Code.Text, item.Product.Summary ?? "" }.Concat(item.Product.Tags).Concat(item.Product.Categories).Any(t => t.Contains(q, StringComparison.OrdinalIgnoreCase));
+}

@@ -1,0 +1,25 @@
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Web.Shop;
+
+/// <summary>A product on the shop's shelf.</summary>
+public sealed record ShelfItem(Product Product, PriceSpan? Buyable, string? Picture, string Words);
+
+/// <summary>The products that the shop lists, with the lowest price of what can be bought now.</summary>
+public sealed class ShopShelf(UnicusContext db, Catalogue catalogue)
+{
+    public async Task<IReadOnlyList<ShelfItem>> Items(DateOnly today)
+    {
+        var editions = await catalogue.All(db);
+        var stock = await SkuLookup.Stock(db, [.. editions.Select(e => e.ProductId)]);
+        return [.. editions.Select(e => Item(e, stock, today))];
+    }
+
+    private static ShelfItem Item(CompiledEdition edition, IReadOnlyDictionary<Sku, StockLevel> stock, DateOnly today)
+    {
+        var buyable = PriceSpan.Of(edition.Matrix.Offered.Where(v => Availability.Of(v.Selling, stock.GetValueOrDefault(v.Sku), today).CanSell(1)).Select(v => v.Price.Figure));
+        var off = buyable is null ? edition.Matrix.Offered.Select(v => Availability.Of(v.Selling, stock.GetValueOrDefault(v.Sku), today).Words).FirstOrDefault() ?? "" : "";
+        return new ShelfItem(edition.Product, buyable, edition.Product.Pictures.FirstOrDefault()?.File, off);
+    }
+}

@@ -1,0 +1,54 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+using Unicus.Store;
+using Unicus.Web.Shell;
+
+namespace Unicus.Web.Stock;
+
+/// <summary>One SKU: its levels, its ledger, and a movement by hand.</summary>
+public sealed class SkuModel(UnicusContext db, MoveStock move, Visit visit) : PageModel
+{
+    public SkuRow Sku { get; private set; } = null!;
+    public string ProductCode { get; private set; } = "";
+    public string ProductName { get; private set; } = "";
+    public IReadOnlyList<LocationRow> Locations { get; private set; } = [];
+    public IReadOnlyList<(string Name, StockLevel Level)> Levels { get; private set; } = [];
+    public IReadOnlyList<MovementRow> Movements { get; private set; } = [];
+    public string? Problem { get; private set; }
+    public string? Kind { get; private set; }
+    public string? Quantity { get; private set; }
+    public string? Reason { get; private set; }
+
+    public static string Signed(int units) => units == 0 ? "" : units > 0 ? $"+{units:N0}" : $"−{-units:N0}";
+
+    public string LocationName(int id) => Locations.First(l => l.Id == id).Name;
+
+    public async Task<IActionResult> OnGet(string sku) => await Look(sku) ? Page() : NotFound();
+
+    public async Task<IActionResult> OnPost(string sku, string? kind, string? quantity, string? location, string? to, string? reason)
+    {
+        if (!await Look(sku)) return NotFound();
+        var units = TypedNumbers.Whole(quantity, 0, Core.Movements.MostUnits);
+        (Kind, Quantity, Reason) = (kind, quantity, reason);
+        Problem = !units.Ok ? units.Problem : units.Value is null ? "Type how many units." : null;
+        if (Problem is not null) return Page();
+        var outcome = await move.Run(new MovementRequest(sku, kind ?? "", units.Value!.Value, location, kind == "transfer" ? to : null, reason), visit.Actor);
+        if (outcome.Done) return Redirect($"/office/stock/{Sku.Code}");
+        Problem = outcome.Faults[0].What;
+        return Page();
+    }
+
+    private async Task<bool> Look(string code)
+    {
+        if (await SkuLookup.Find(db, code) is not { } sku) return false;
+        Sku = sku;
+        (ProductCode, ProductName) = await db.Products.Where(p => p.Id == sku.ProductId).Select(p => new ValueTuple<string, string>(p.Code, p.Name)).SingleAsync();
+        Locations = await db.Locations.AsNoTracking().OrderBy(l => l.Position).ToListAsync();
+        var levels = await db.Levels.AsNoTracking().Where(l => l.SkuId == sku.Id).ToDictionaryAsync(l => l.LocationId, l => l.Level);
+        Levels = [.. Locations.Select(l => (l.Name, levels.GetValueOrDefault(l.Id)))];
+        Movements = await db.Movements.AsNoTracking().Where(m => m.SkuId == sku.Id).OrderByDescending(m => m.Id).Take(300).ToListAsync();
+        return true;
+    }
+}

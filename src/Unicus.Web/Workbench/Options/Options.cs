@@ -1,0 +1,170 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+using System.Text.RegularExpressions;
+using Microsoft.AspNetCore.Mvc;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Web.Workbench;
+
+/// <summary>A change of options that has something at stake, to be decided on before it is applied.</summary>
+public sealed record PendingOptions(string Here, string Wanted, int Version, string Sentence, MatrixDifference Difference, ImmutableArray<Option> Before, ImmutableArray<Option> After, int StockQuestion)
+{
+    public IEnumerable<Option> Added => Difference.Kept.All(k => k.Stake.IsBlank) && StockQuestion == 0 ? [] : After.Where(o => Before.All(b => b.Key != o.Key));
+
+    public string Name(VariantStake stake) => stake.Variant.Values.Name(Before) is { Length: > 0 } name ? name : "The product as it is";
+}
+
+/// <summary>The chapter Options: what is typed takes effect at once; what has something at stake is shown first.</summary>
+public sealed partial class WorkbenchModel
+{
+    public PendingOptions? Pending { get; private set; }
+    public string? TypedLabel { get; private set; }
+    public string? TypedValuesText { get; private set; }
+
+    public string SizeWords => Copy.Product.Options.IsEmpty ? "none yet: one product, one SKU" : Copy.Matrix.SizeInWords;
+
+    public string PatternExample => Copy.Matrix.Offered.FirstOrDefault() is { } v ? v.Sku.Text : "";
+
+    public string SwatchText(Swatch? swatch) => swatch switch { Swatch.Colour c => c.Hex, Swatch.Stripes s => string.Join(' ', s.Hexes), _ => "" };
+
+    /// <summary>The size of the matrix while one is typing.</summary>
+    public async Task<IActionResult> OnGetSize(string? label, string? typed, string? option)
+    {
+        if (!await Look()) return NotFound();
+        var options = Copy.Product.Options;
+        var existing = options.FirstOrDefault(o => o.Key.Text == option);
+        var (labels, problems) = TypedValues.Split(typed ?? "", existing?.Values.Select(v => v.Label) ?? []);
+        if (labels.Count == 0) return Content(problems.Count > 0 ? problems[0] : SizeWords);
+        var values = TypedValues.Make(labels, existing?.Values ?? []);
+        var wanted = existing is not null
+            ? options.Replace(existing, existing with { Values = [.. existing.Values, .. values] })
+            : options.Add(new Option(Key.From(label ?? "", options.Select(o => o.Key).ToHashSet(), "option"), label ?? "", OptionRole.Variant) { Values = [.. values] });
+        var size = MadeSet.Size(wanted);
+        return Content(size > MadeSet.MostVariants ? $"{size:N0} variants are more than the {MadeSet.MostVariants:N0} that a product holds" : VariantMatrix.SizeSentence(wanted, 0));
+    }
+
+    public Task<IActionResult> OnPostNewOption(string? label, string? typed)
+    {
+        (TypedLabel, TypedValuesText) = (label, typed);
+        var name = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+        return Edit($"Option {name}", options =>
+        {
+            if (name.Length is 0 or > TypedValues.LongestLabel) return Read<ImmutableArray<Option>>.No(name.Length == 0 ? "An option needs a name, such as Depth." : $"A name has at most {TypedValues.LongestLabel} characters.");
+            if (options.Any(o => string.Equals(o.Label, name, StringComparison.OrdinalIgnoreCase))) return Read<ImmutableArray<Option>>.No($"There is an option {name} already. Add its values there.");
+            var (labels, problems) = TypedValues.Split(typed ?? "", []);
+            if (problems.Count > 0) return Read<ImmutableArray<Option>>.No(string.Join(' ', problems));
+            if (labels.Count == 0) return Read<ImmutableArray<Option>>.No($"Type the values of {name}, separated by commas.");
+            var key = Key.From(name, options.Select(o => o.Key).ToHashSet(), "option");
+            return Read<ImmutableArray<Option>>.Of(options.Add(new Option(key, name, OptionRole.Variant) { Values = [.. TypedValues.Make(labels, [])] }));
+        });
+    }
+
+    public Task<IActionResult> OnPostValues(string option, string? typed) => Edit("More values", options => WithOption(options, option, o =>
+    {
+        var (labels, problems) = TypedValues.Split(typed ?? "", o.Values.Select(v => v.Label));
+        return problems.Count > 0 ? Read<Option?>.No(string.Join(' ', problems)) : labels.Count == 0 ? Read<Option?>.No("Type at least one value.")
+            : Read<Option?>.Of(o with { Values = [.. o.Values, .. TypedValues.Make(labels, o.Values)] });
+    }));
+
+    public Task<IActionResult> OnPostOption(string option, string? label, string? @default, string? act) => Edit(act == "out" ? "An option removed" : act == "up" ? "Order of options" : "Option", options =>
+    {
+        var at = options.Select((o, i) => (o, i)).FirstOrDefault(x => x.o.Key.Text == option, (null!, -1)).Item2;
+        if (act == "up" && at > 0) return Read<ImmutableArray<Option>>.Of(options.RemoveAt(at).Insert(at - 1, options[at]));
+        return WithOption(options, option, o => act == "out" ? Read<Option?>.Of(null)
+            : string.IsNullOrWhiteSpace(label) ? Read<Option?>.No("An option needs a name.")
+            : Read<Option?>.Of(o with { Label = label.Trim(), Default = Key.TryParse(@default ?? "", out var k) && o.Find(k) is not null ? k : null }));
+    });
+
+    public Task<IActionResult> OnPostValue(string option, string value, string? label, string? sku, string? surcharge, string? colour, string? act) => Edit(act == "out" ? "A value removed" : act == "up" ? "Order of values" : "Value", options => WithOption(options, option, o =>
+    {
+        var at = Key.TryParse(value, out var key) ? o.PlaceOf(key) : -1;
+        if (at < 0) return Read<Option?>.No("That value was removed meanwhile.");
+        if (act == "up" && at > 0) return Read<Option?>.Of(o with { Values = o.Values.RemoveAt(at).Insert(at - 1, o.Values[at]) });
+        if (act == "out") return o.Values.Length == 1 ? Read<Option?>.No($"{o.Values[0].Label} is the last value: remove the option {o.Label} instead.") : Read<Option?>.Of(o with { Values = o.Values.RemoveAt(at), Default = o.Default == key ? null : o.Default });
+        var changed = ReadValue(o, o.Values[at], label, sku, surcharge, colour);
+        return changed.Ok ? Read<Option?>.Of(o with { Values = o.Values.SetItem(at, changed.Value!) }) : Read<Option?>.No(changed.Problem!);
+    }));
+
+    /// <summary>Applies a change of options that was shown first.</summary>
+    public async Task<IActionResult> OnPostDecide(string wanted, int version, string sentence)
+    {
+        var form = Request.Form;
+        using var json = JsonDocument.Parse(wanted);
+        var shop = await visit.Shop();
+        var (product, _, faults) = DocumentReader.Read(json.RootElement, shop.Currency);
+        if (product is null) return await Answer(Outcome.No("", faults[0].What));
+        var decisions = new OptionDecisions
+        {
+            Takes = form.Where(f => f.Key.StartsWith("takes-", StringComparison.Ordinal)).ToImmutableDictionary(f => Key.Of(f.Key[6..]), f => Key.Of(f.Value.ToString())),
+            Stock = Enum.TryParse<StockBeforeOptions>(form["stock"], out var s) ? s : StockBeforeOptions.OneValue,
+            Survivors = [.. form["survivor"].OfType<string>()],
+            MoveTo = form.Where(f => f.Key.StartsWith("move-", StringComparison.Ordinal) && f.Value.ToString().Length > 0).ToImmutableDictionary(f => f.Key[5..], f => Combination.Parse(f.Value.ToString())),
+        };
+        var outcome = await changeOptions.Run(Code, product.Options, decisions, sentence.Length > 200 ? sentence[..200] : sentence, visit.Actor, version);
+        return await Answer(outcome, outcome.Done ? outcome.Result!.InWords() : null);
+    }
+
+    private async Task<IActionResult> Edit(string sentence, Func<ImmutableArray<Option>, Read<ImmutableArray<Option>>> change)
+    {
+        if (!await Look()) return NotFound();
+        var wanted = change(Copy.Product.Options);
+        if (!wanted.Ok) return await Answer(Outcome.No("", wanted.Problem!));
+        var preview = await changeOptions.Preview(Code, wanted.Value, new OptionDecisions());
+        if (!preview.Done) return await Answer(preview);
+        var difference = preview.Result!;
+        var first = Copy.Product.Options.IsEmpty;
+        var stockQuestion = first ? difference.Kept.Sum(k => k.Stake.OnHand) : 0;
+        var adds = wanted.Value.Any(o => Copy.Product.Options.All(b => b.Key != o.Key));
+        if (difference.IsHarmless && !(adds && difference.Kept.Any(k => !k.Stake.IsBlank)))
+        {
+            var outcome = await changeOptions.Run(Code, wanted.Value, new OptionDecisions(), sentence, visit.Actor, Copy.Row.Version);
+            if (outcome.Done) (TypedLabel, TypedValuesText) = (null, null);
+            var size = outcome.Done && outcome.Result!.New.Length + outcome.Result.Deleted.Length > 0 ? outcome.Result.InWords() : null;
+            return await Answer(outcome, size, canUndo: size is not null);
+        }
+        var document = DocumentWriter.Write(new Product(Copy.Product.Code, "x") { Options = wanted.Value }, ListedVariants.None).ToJsonString();
+        Pending = new PendingOptions(Here, document, Copy.Row.Version, sentence, difference, Copy.Product.Options, wanted.Value, stockQuestion);
+        return visit.IsHtmx ? Partial(ChapterPartialName, this) : Page();
+    }
+
+    private static Read<ImmutableArray<Option>> WithOption(ImmutableArray<Option> options, string key, Func<Option, Read<Option?>> change)
+    {
+        var option = options.FirstOrDefault(o => o.Key.Text == key);
+        if (option is null) return Read<ImmutableArray<Option>>.No("That option was removed meanwhile.");
+        var changed = change(option);
+        return !changed.Ok ? Read<ImmutableArray<Option>>.No(changed.Problem!)
+            : Read<ImmutableArray<Option>>.Of(changed.Value is null ? options.Remove(option) : options.Replace(option, changed.Value));
+    }
+
+    private Read<OptionValue> ReadValue(Option option, OptionValue value, string? label, string? sku, string? surcharge, string? colour)
+    {
+        var name = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+        if (name.Length is 0 or > TypedValues.LongestLabel) return Read<OptionValue>.No("A value needs a label of at most 120 characters.");
+        if (option.Values.Any(v => v.Key != value.Key && string.Equals(v.Label, name, StringComparison.OrdinalIgnoreCase))) return Read<OptionValue>.No($"{option.Label} has a value {name} already.");
+        var code = (sku ?? "").Trim();
+        if (code.Length > 16 || (code.Length > 0 && !Sku.Parse(code).Ok)) return Read<OptionValue>.No("A SKU code is 1 to 16 visible characters without blanks.");
+        if (option.Values.Any(v => v.Key != value.Key && string.Equals(v.SkuPiece, code, StringComparison.OrdinalIgnoreCase))) return Read<OptionValue>.No($"The SKU code {code} is another value's already.");
+        var typed = (surcharge ?? "").Trim();
+        Surcharge? added = null;
+        if (typed.EndsWith('%'))
+        {
+            var percent = TypedNumbers.Percent(typed);
+            if (!percent.Ok) return Read<OptionValue>.No(percent.Problem!);
+            if (percent.Value is { } p) added = new Surcharge.Percent(p);
+        }
+        else
+        {
+            var amount = TypedNumbers.Amount(typed, Copy.Shop.Currency, mayBeNegative: true);
+            if (!amount.Ok) return Read<OptionValue>.No($"Surcharge: {amount.Problem}");
+            if (amount.Value is { } a) added = new Surcharge.PerUnit(a);
+        }
+        var hexes = (colour ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        if (hexes.Any(h => !Colour().IsMatch(h))) return Read<OptionValue>.No("A swatch is a colour such as #a8623a, or several with blanks between for stripes.");
+        Swatch? swatch = hexes.Length switch { 0 => null, 1 => new Swatch.Colour(hexes[0].ToLowerInvariant()), _ => new Swatch.Stripes([.. hexes.Select(h => h.ToLowerInvariant())]) };
+        return Read<OptionValue>.Of(value with { Label = name, SkuCode = code.Length == 0 ? value.SkuCode : code, Surcharge = added, Swatch = swatch });
+    }
+
+    [GeneratedRegex(@"\A#[0-9a-fA-F]{6}\z")]
+    private static partial Regex Colour();
+}

@@ -1,0 +1,26 @@
+using Unicus.Core;
+
+namespace Unicus.Web.Workbench;
+
+/// <summary>A SKU of the product in the chapter Stock.</summary>
+/// <param name="Values">Null where it is no longer made, so that it is only shown.</param>
+public sealed record StockLine(string Name, string Sku, string? Values, bool Retired, StockLevel Level);
+
+/// <summary>The chapter Stock.</summary>
+public sealed partial class WorkbenchModel
+{
+    private const int MostStockRows = 300;
+
+    public IReadOnlyList<StockLine> StockRows
+    {
+        get
+        {
+            var made = Copy.Matrix.Variants.DistinctBy(v => v.Sku).Take(MostStockRows).Select(v => new StockLine(Name(v.Values), v.Sku.Text, v.Values.Text, v.Variant.Retired, Copy.Stock.GetValueOrDefault(v.Sku)));
+            var gone = Copy.Rows.Where(r => r.Retired && Copy.Matrix.Find(Combination.Parse(r.Values)) is null)
+                .Select(r => new StockLine(string.Join(", ", Combination.Parse(r.Values).Pairs.Select(p => p.Value)), r.Sku!.Code, null, true, Copy.Stock.GetValueOrDefault(Sku.Of(r.Sku.Code))));
+            return [.. made, .. gone];
+        }
+    }
+
+    private string Name(Combination values) => Copy.Product.Options.IsEmpty ? Copy.Product.Name : values.Name(Copy.Product.Options);
+}

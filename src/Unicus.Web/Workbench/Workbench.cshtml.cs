@@ -1,0 +1,141 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.Filters;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+using Unicus.Store;
+using Unicus.Web.Shell;
+
+namespace Unicus.Web.Workbench;
+
+/// <summary>One stop of the spine.</summary>
+public sealed record SpineStop(string Key, string Label, string Count, bool Holds, bool Look, bool Here);
+
+/// <summary>One field as it stands on a chapter.</summary>
+public sealed record FieldView(string Name, string Label, string Text, string Was, string? Problem, string Url, string Look = "", string Hint = "", string Class = "", IReadOnlyList<(string Key, string Label)>? Choice = null)
+{
+    public IReadOnlyList<(string Key, string Label)> Choices => Choice ?? [];
+}
+
+/// <summary>The workbench of one product. Each chapter's handlers lie in the chapter's folder.</summary>
+public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, ChangeField changeField, ChangeProduct changeProduct, ChangeOptions changeOptions, MatrixCells cells, BulkChange bulk,
+    UndoChange undo, PublishEdition publish, PictureStore pictures) : PageModel
+{
+    public WorkingCopy Copy { get; private set; } = null!;
+    public Chapter Chapter { get; private set; }
+    public bool Around { get; private set; }
+    public string? Problem { get; private set; }
+    public IReadOnlyList<ProductChange> Unpublished { get; private set; } = [];
+    public IReadOnlyList<SpineStop> Stops { get; private set; } = [];
+    public IReadOnlyList<(string Key, string Label)> ToAdd { get; private set; } = [];
+    public string SavedWords { get; private set; } = "";
+    public string OnSale { get; private set; } = "";
+    public string Here => $"/office/products/{Copy.Row.Code}/{Chapter.ToString().ToLowerInvariant()}";
+    public string ChapterPartialName => $"/Workbench/{Chapter}/_{Chapter}.cshtml";
+
+    private string Code => (string)RouteData.Values["code"]!;
+
+    public async Task<IActionResult> OnGet() => await Look() ? Page() : NotFound();
+
+    /// <summary>The head and the spine anew, after a change.</summary>
+    public async Task<IActionResult> OnGetAround()
+    {
+        if (!await Look()) return NotFound();
+        Around = true;
+        return new PartialsResult(this, "_Title", "_Spine");
+    }
+
+    public async Task<IActionResult> OnPostField(string field, string? value, string? was, string? look)
+    {
+        var outcome = await changeField.Run(Code, field, value ?? "", was, visit.Actor);
+        db.ChangeTracker.Clear();
+        if (!await Look()) return NotFound();
+        var problem = outcome.Done ? null : outcome.Faults[0].What;
+        if (!visit.IsHtmx)
+        {
+            Problem = problem;
+            return problem is null ? Redirect(Here) : Page();
+        }
+        if (problem is null) Changed();
+        var shown = Field(field) with { Problem = problem };
+        return Partial("_Field", problem is null ? shown : shown with { Text = value ?? "" });
+    }
+
+    public async Task<IActionResult> OnPostPublish()
+    {
+        var outcome = await publish.Run(Code, visit.Actor);
+        db.ChangeTracker.Clear();
+        if (!await Look()) return NotFound();
+        if (outcome.Done) return Redirect(Here);
+        Problem = $"Not published: {string.Join(' ', outcome.Faults.Select(f => f.What))}";
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostUndo()
+    {
+        var outcome = await undo.Run(Code, visit.Actor);
+        return outcome.Done ? Content($"Taken back: {outcome.Result}") : new ContentResult { StatusCode = 409, Content = outcome.Faults[0].What };
+    }
+
+    /// <summary>A field of the chapter as it stands now.</summary>
+    public FieldView Field(string name, string look = "", string hint = "", IReadOnlyList<(string, string)>? choice = null)
+    {
+        var field = ProductFields.All[name];
+        var text = field.Show(Copy);
+        var made = FieldLooks.For(name, Copy);
+        return new FieldView(name, made.Label ?? field.Label, text, text, null, Here, look.Length > 0 ? look : made.Look, hint.Length > 0 ? hint : made.Hint, "f-" + name, choice ?? made.Choice);
+    }
+
+    /// <summary>After a change: the chapter alone for a script's request, a redirect for a plain one.</summary>
+    private async Task<IActionResult> Answer(Outcome outcome, string? said = null, bool canUndo = false)
+    {
+        db.ChangeTracker.Clear();
+        if (!await Look()) return NotFound();
+        Problem = outcome.Done ? null : outcome.Faults[0].What;
+        if (!visit.IsHtmx) return outcome.Done ? Redirect(Here) : Page();
+        if (outcome.Done) Changed(said, canUndo);
+        return Partial(ChapterPartialName, this);
+    }
+
+    private void Changed(string? said = null, bool canUndo = false) => Response.Headers["HX-Trigger"] = said is null
+        ? """{"changed":{}}"""
+        : System.Text.Json.JsonSerializer.Serialize(new { changed = new { }, said = new { text = said, undo = canUndo } });
+
+    private async Task<bool> Look()
+    {
+        if (!Enum.TryParse<Chapter>((string?)RouteData.Values["chapter"], ignoreCase: true, out var chapter)) return false;
+        if (await WorkingCopy.Load(db, Code) is not { } copy) return false;
+        (Copy, Chapter) = (copy, chapter);
+        Unpublished = await db.ProductChanges.AsNoTracking().Where(c => c.ProductId == copy.Row.Id && !c.Undone && c.Version > (copy.Row.PublishedVersion ?? 0)).OrderByDescending(c => c.Id).Take(100).ToListAsync();
+        var count = Unpublished.Count;
+        OnSale = copy.Row.Edition is { } edition
+            ? $"Edition {edition} on sale since {await visit.When(copy.Row.PublishedAt!.Value)}{(count > 0 ? $", {count:N0} {(count == 1 ? "change" : "changes")} not published" : "")}"
+            : "Draft, not on sale yet";
+        SavedWords = $"Saved {await visit.When(copy.Row.ChangedAt)}";
+        MakeSpine();
+        return true;
+    }
+
+    private void MakeSpine()
+    {
+        var p = Copy.Product;
+        var checks = Copy.Checks;
+        var onHand = Copy.Stock.Values.Sum(s => s.OnHand);
+        var stops = new List<SpineStop>();
+        var toAdd = new List<(string, string)>();
+        void Stop(Chapter c, string label, string count = "", bool holds = true, bool foldable = false)
+        {
+            var key = c.ToString().ToLowerInvariant();
+            if (foldable && !holds && Chapter != c) toAdd.Add((key, label.ToLowerInvariant()));
+            else stops.Add(new SpineStop(key, label, count, holds, c == Chapter.Checks && checks.Length > 0, Chapter == c));
+        }
+        Stop(Chapter.Facts, "Facts");
+        Stop(Chapter.Money, "Money & measure", "", p.Base.Price is not null || !p.Options.IsEmpty);
+        Stop(Chapter.Options, "Options", p.Options.Length.ToString(), !p.Options.IsEmpty, foldable: true);
+        if (!p.Options.IsEmpty) Stop(Chapter.Matrix, "Matrix", Copy.Matrix.Offered.Count().ToString("N0"));
+        Stop(Chapter.Stock, "Stock", p.Selling.Counted == false ? "–" : onHand.ToString("N0"), onHand > 0 || p.Selling.Counted == false);
+        Stop(Chapter.Shelf, "Shelf");
+        Stop(Chapter.Checks, "Checks", checks.Length > 0 ? checks.Length.ToString() : "");
+        (Stops, ToAdd) = (stops, toAdd);
+    }
+}

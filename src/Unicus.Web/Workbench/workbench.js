@@ -1,0 +1,55 @@
+// The workbench: the description's editor, names added with a click, Enter in the values box, the list of changes.
+const adopt = root => {
+  for (const source of root.querySelectorAll('textarea.rich-source:not([hidden])')) rich(source);
+};
+
+function rich(source) {
+  source.hidden = true;
+  const box = document.createElement('div');
+  box.className = 'rich';
+  box.contentEditable = 'true';
+  box.setAttribute('role', 'textbox');
+  box.setAttribute('aria-multiline', 'true');
+  box.setAttribute('aria-label', 'Description');
+  box.id = 'rich-description';
+  const parsed = new DOMParser().parseFromString(source.value, 'text/html');
+  box.append(...parsed.body.childNodes);
+  const tools = document.createElement('div');
+  tools.className = 'rich-tools';
+  const acts = [['Bold', 'bold'], ['Italic', 'italic'], ['Heading', 'formatBlock', 'h3'], ['Text', 'formatBlock', 'p'], ['List', 'insertUnorderedList']];
+  for (const [label, command, value] of acts) {
+    const button = document.createElement('button');
+    button.type = 'button';
+    button.className = 'btn quiet';
+    button.textContent = label;
+    button.addEventListener('mousedown', e => e.preventDefault());
+    button.addEventListener('click', () => { box.focus(); document.execCommand(command, false, value); });
+    tools.append(button);
+  }
+  box.addEventListener('focus', () => document.execCommand('defaultParagraphSeparator', false, 'p'));
+  box.addEventListener('blur', () => {
+    if (box.innerHTML === source.value) return;
+    source.value = box.textContent.trim() === '' ? '' : box.innerHTML;
+    source.dispatchEvent(new Event('change', { bubbles: true }));
+  });
+  source.before(tools, box);
+}
+
+document.addEventListener('click', e => {
+  const adds = e.target.closest?.('[data-adds]');
+  if (!adds) return;
+  const field = document.getElementById(adds.dataset.to);
+  field.value = [field.value.trim(), adds.dataset.adds].filter(Boolean).join(', ');
+  field.dispatchEvent(new Event('change', { bubbles: true }));
+  adds.remove();
+});
+
+document.addEventListener('keydown', e => {
+  if (e.key === 'Enter' && !e.shiftKey && e.target.matches?.('[data-enter-submits]') && !e.target.value.includes('\n')) { e.preventDefault(); e.target.form.requestSubmit(); }
+});
+
+document.body.addEventListener('htmx:afterSettle', e => {
+  adopt(document);
+  if (e.target.id === 'chapter') document.querySelector('#apply-difference, #option-label')?.focus();
+});
+adopt(document);
