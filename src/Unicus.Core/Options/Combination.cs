@@ -65,6 +65,9 @@ public sealed class Combination : IEquatable<Combination>
         return string.Join(", ", labels);
     }
 
+    public static bool operator ==(Combination? a, Combination? b) => a?.Text == b?.Text;
+    public static bool operator !=(Combination? a, Combination? b) => !(a == b);
+
     public bool Equals(Combination? other) => other is not null && Text == other.Text;
     public override bool Equals(object? obj) => Equals(obj as Combination);
     public override int GetHashCode() => Text.GetHashCode(StringComparison.Ordinal);

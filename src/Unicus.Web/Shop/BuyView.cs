@@ -83,7 +83,7 @@ public sealed class BuyView
             IsProof = isProof,
             Variant = variant,
             Available = variant is null ? null : Availability.Of(variant.Selling, stock.GetValueOrDefault(variant.Sku), today),
-            Span = PriceSpan.Of(agreeing.Select(v => v.Price.Figure)),
+            Span = PriceSpan.Of(agreeing.Where(v => CanBeBought(v, stock, today)).Select(v => v.Price.Figure)) ?? PriceSpan.Of(agreeing.Select(v => v.Price.Figure)),
             Working = variant is null ? null : PriceCalculator.Price(product.Name, matrix, variant, quantity),
             ListPrice = variant is null ? [] : PriceCalculator.ListPrice(product.Base, matrix, variant),
             Rrp = variant?.Rrp.Figure is { } rrp && rrp > variant.Price.Figure ? rrp : null,
@@ -101,12 +101,15 @@ public sealed class BuyView
             var differences = 0;
             for (var i = 0; i < options.Length && differences < 2; i++)
                 if (answers.Given.TryGetValue(options[i].Key, out var given) && variant.Values[options[i].Key] != given) (differing, differences) = (i, differences + 1);
-            if (differences > 1 || !Availability.Of(variant.Selling, stock.GetValueOrDefault(variant.Sku), today).CanSell(1)) continue;
+            if (differences > 1 || !CanBeBought(variant, stock, today)) continue;
             for (var i = 0; i < options.Length; i++)
                 if (differences == 0 || i == differing) buyable[i][matrix.Made.ValueAt(variant.Number, i)] = true;
         }
         return buyable;
     }
+
+    private static bool CanBeBought(MatrixVariant variant, IReadOnlyDictionary<Sku, StockLevel> stock, DateOnly today) =>
+        Availability.Of(variant.Selling, stock.GetValueOrDefault(variant.Sku), today).CanSell(1);
 
     private static string WhySoldOut(Option option, Answers answers) => answers.Given.Any(a => a.Key != option.Key) ? "none left in this" : "none left";
 

@@ -1,0 +1,54 @@
+using CsCheck;
+
+namespace Unicus.Core.Tests;
+
+public class StockTests
+{
+    private static readonly DateOnly Today = new(2027, 3, 1);
+
+    /// <summary>Law: whatever movements are asked for, in whatever order, on hand, allocated and on hold never fall below 0, and the level is the sum of what was let through.</summary>
+    [Fact]
+    public void Levels_are_the_sum_of_their_movements_and_never_negative() =>
+        Gen.Select(Gen.Enum<MovementKind>(), Gen.Int[0, 20]).Array[0, 60].Sample(asked =>
+        {
+            var level = new StockLevel();
+            var sum = new StockDelta();
+            foreach (var (kind, quantity) in asked)
+            {
+                var effect = Movements.Effect(kind, quantity, level);
+                if (!effect.Ok) continue;
+                level = level.After(effect.Value);
+                sum = new StockDelta(sum.OnHand + effect.Value.OnHand, sum.Allocated + effect.Value.Allocated, sum.OnHold + effect.Value.OnHold, sum.OnOrder + effect.Value.OnOrder);
+            }
+            Assert.True(level is { OnHand: >= 0, Allocated: >= 0, OnHold: >= 0 });
+            Assert.Equal(new StockLevel(sum.OnHand, sum.Allocated, sum.OnHold, sum.OnOrder), level);
+        });
+
+    [Fact]
+    public void A_count_writes_the_difference() => Assert.Equal(new StockDelta(OnHand: -3), Movements.Effect(MovementKind.Count, 7, new StockLevel(10, 0, 0, 0)).Value);
+
+    [Fact]
+    public void A_dispatch_takes_what_was_allocated() => Assert.Equal(new StockLevel(8, 0, 0, 0), new StockLevel(10, 2, 0, 0).After(Movements.Effect(MovementKind.Sale, 2, new StockLevel(10, 2, 0, 0)).Value));
+
+    [Fact]
+    public void What_is_allocated_or_on_hold_cannot_be_sold() => Assert.Equal(5, Availability.Of(Selling.Inherited, new StockLevel(10, 3, 2, 0), Today).Units);
+
+    [Fact]
+    public void Selling_beyond_stock_adds_what_it_says()
+    {
+        var level = new StockLevel(1, 3, 0, 10);
+        Assert.Equal(0, Availability.Of(Selling.Inherited, level, Today).Units);
+        Assert.Equal(3, Availability.Of(new Selling { Beyond = new SellBeyond.Units(5) }, level, Today).Units);
+        Assert.Equal(8, Availability.Of(new Selling { Beyond = new SellBeyond.OnOrder() }, level, Today).Units);
+        Assert.Null(Availability.Of(new Selling { Beyond = new SellBeyond.Unlimited() }, level, Today).Units);
+        Assert.Null(Availability.Of(new Selling { Counted = false }, level, Today).Units);
+    }
+
+    [Fact]
+    public void Off_for_now_wins_until_its_day_has_come()
+    {
+        var off = new Selling { Counted = false, OffForNow = new OffForNow(new DateOnly(2027, 5, 3)) };
+        Assert.Equal((0, "Not on sale just now; back about 3 May"), (Availability.Of(off, default, Today).Units, Availability.Of(off, default, Today).Words));
+        Assert.Null(Availability.Of(off, default, new DateOnly(2027, 5, 3)).Units);
+    }
+}

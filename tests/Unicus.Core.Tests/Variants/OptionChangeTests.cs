@@ -1,0 +1,82 @@
+using System.Collections.Immutable;
+using CsCheck;
+
+namespace Unicus.Core.Tests;
+
+public class OptionChangeTests
+{
+    private static readonly Option Depth = Sample.Option("depth", "shallow", "deep");
+    private static readonly Option Timber = Sample.Option("timber", "cedar", "pine");
+
+    private static VariantStake Stake(int onHand, params string[] pairs) => new(new Variant(Sample.Of(pairs)), onHand, onHand > 0);
+
+    private static List<VariantStake> Four(params int[] onHand) => [.. Sample.All([Depth, Timber]).Select((c, i) => new VariantStake(new Variant(c), onHand.ElementAtOrDefault(i), onHand.ElementAtOrDefault(i) > 0))];
+
+    private static MatrixDifference Work(Option[] before, Option[] after, IEnumerable<VariantStake> stakes, OptionDecisions? decisions = null) => OptionChange.Work(before, after, [], stakes, decisions ?? new());
+
+    [Fact]
+    public void Adding_a_value_makes_the_new_combinations_only()
+    {
+        var larch = Timber with { Values = Timber.Values.Add(new OptionValue(Key.Of("larch"), "Larch")) };
+        var d = Work([Depth, Timber], [Depth, larch], Four(1, 2, 3, 4));
+        Assert.Equal(["depth=shallow,timber=larch", "depth=deep,timber=larch"], d.New.Select(n => n.Text));
+        Assert.Equal(4, d.Kept.Length);
+        Assert.Equal("+2 new, 0 lost", d.InWords());
+        Assert.True(d.IsHarmless);
+    }
+
+    [Fact]
+    public void Renaming_and_reordering_change_nothing_else()
+    {
+        var turned = Timber with { Label = "Wood", Values = [Timber.Values[1] with { Label = "Scots pine" }, Timber.Values[0]] };
+        var d = Work([Depth, Timber], [turned, Depth], Four(1, 2, 3, 4));
+        Assert.All(d.Kept, k => Assert.Equal(k.Stake.Variant.Values, k.Values));
+        Assert.Equal("+0 new, 0 lost", d.InWords());
+    }
+
+    [Fact]
+    public void Removing_a_value_retires_variants_that_have_stock_and_deletes_the_rest()
+    {
+        var d = Work([Depth, Timber], [Depth, Timber with { Values = [Timber.Values[0]] }], Four(0, 41, 0, 0));
+        Assert.Equal("depth=shallow,timber=pine", Assert.Single(d.Retired).Variant.Values.Text);
+        Assert.Equal("depth=deep,timber=pine", Assert.Single(d.Deleted).Variant.Values.Text);
+        Assert.Equal("+0 new, 1 lost, 1 to retire: 41 units on hand", d.InWords());
+        Assert.False(d.IsHarmless);
+    }
+
+    [Fact]
+    public void Adding_the_first_option_keeps_the_one_variant_at_the_value_taken()
+    {
+        var d = Work([], [Depth], [Stake(7)], new OptionDecisions { Takes = ImmutableDictionary<Key, Key>.Empty.Add(Key.Of("depth"), Key.Of("deep")) });
+        Assert.Equal("depth=deep", Assert.Single(d.Kept).Values.Text);
+        Assert.Equal("depth=shallow", Assert.Single(d.New).Text);
+    }
+
+    [Fact]
+    public void Removing_an_option_merges_what_coincides_and_the_merchant_picks_who_stays()
+    {
+        var d = Work([Depth, Timber], [Depth], Four(1, 2, 3, 4), new OptionDecisions { Survivors = ["depth=deep,timber=pine"] });
+        Assert.Equal(2, d.Merged.Length);
+        Assert.Equal(["depth=shallow,timber=cedar", "depth=deep,timber=pine"], d.Merged.Select(m => m.Survivor.Variant.Values.Text));
+        Assert.Equal(10, d.Merged.Sum(m => m.Survivor.OnHand + m.Absorbed.Sum(a => a.OnHand)));
+    }
+
+    /// <summary>
+    /// Laws, over random changes from one set of options to another: every variant is afterwards exactly one of kept, merged, deleted, retired;
+    /// none with stock is deleted; kept, merged and new together are exactly the new matrix, each combination once.
+    /// </summary>
+    [Fact]
+    public void Every_variant_is_accounted_for_and_the_new_matrix_is_whole() =>
+        Gen.Select(Sample.Matrices, Sample.Matrices, Gen.Int[0, 3].Array[256]).Sample((before, after, units) =>
+        {
+            var made = new MadeSet(before.Options, before.NotMade);
+            var stakes = made.Made().Select(made.At).Select((c, i) => new VariantStake(new Variant(c), units[i], units[i] > 0)).ToList();
+            var d = OptionChange.Work(before.Options, after.Options, before.NotMade, stakes, new OptionDecisions());
+            var accounted = d.Kept.Select(k => k.Stake).Concat(d.Deleted).Concat(d.Retired).Concat(d.Merged.SelectMany(m => m.Absorbed.Append(m.Survivor))).ToList();
+            Assert.Equal(stakes.Select(s => s.Variant.Values.Text).Order(), accounted.Select(s => s.Variant.Values.Text).Order());
+            Assert.Equal(stakes.Sum(s => s.OnHand), accounted.Sum(s => s.OnHand));
+            Assert.All(d.Deleted, s => Assert.Equal(0, s.OnHand));
+            var whole = new MadeSet(after.Options, d.NotMade);
+            Assert.Equal(whole.Made().Select(n => whole.At(n).Text).Order(), d.Kept.Select(k => k.Values.Text).Concat(d.Merged.Select(m => m.Values.Text)).Concat(d.New.Select(n => n.Text)).Order());
+        });
+}
