@@ -63,7 +63,7 @@ internal sealed class SkuRegister(UnicusContext db, int productId, Product after
     }
 
     /// <summary>Gives a row's SKU another code; the former one stays known as an alias.</summary>
-    public async Task Rename(VariantRow row, Sku wanted, List<Fault> faults)
+    public async Task Rename(VariantRow row, Sku wanted, List<Fault> faults, bool keepFormer)
     {
         var key = wanted.Text.ToUpperInvariant();
         var sku = row.Sku!;
@@ -82,7 +82,7 @@ internal sealed class SkuRegister(UnicusContext db, int productId, Product after
                 return;
             }
             if (former is not null) db.SkuAliases.Remove(former);
-            if (await db.SkuAliases.FindAsync(sku.CodeKey) is null) db.SkuAliases.Add(new SkuAlias { CodeKey = sku.CodeKey, Code = sku.Code, SkuId = sku.Id });
+            if (keepFormer && await db.SkuAliases.FindAsync(sku.CodeKey) is null) db.SkuAliases.Add(new SkuAlias { CodeKey = sku.CodeKey, Code = sku.Code, SkuId = sku.Id });
             _known.Remove(sku.CodeKey);
             _known[key] = sku;
         }

@@ -96,7 +96,8 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
             {
                 row.Values = variant.Values.Text;
                 if (optionsChanged) db.Entry(row).Property(r => r.Values).IsModified = true;
-                if (variant.Variant.Sku is { } wanted && wanted.Text != row.Sku!.Code) await skus.Rename(row, wanted, faults);
+                // A SKU that is left out is one that nobody has seen yet: it is made anew, and its former code is free again.
+                if (variant.Sku.Text != row.Sku!.Code) await skus.Rename(row, variant.Sku, variant.Variant.Sku is null ? [] : faults, keepFormer: variant.Variant.Sku is not null);
             }
             WorkingCopy.ToRow(variant.Variant, row);
         }

@@ -37,9 +37,9 @@ public sealed class RangeModel(UnicusContext db, ChangeProduct products, Visit v
     public IReadOnlyList<string> Categories { get; private set; } = [];
     public IReadOnlyList<RangeRow> Rows { get; private set; } = [];
 
-    public async Task OnGet(string? q, string? show, string? sort, string? category, string? made, bool @new)
+    public async Task OnGet(string? q, string? show, string? sort, string? category, string? made, string? @new)
     {
-        (Q, Show, Sort, Category, Made, New) = ((q ?? "").Trim(), show ?? "", sort ?? "", category ?? "", made ?? "", @new);
+        (Q, Show, Sort, Category, Made, New) = ((q ?? "").Trim(), show ?? "", sort ?? "", category ?? "", made ?? "", @new == "1");
         await Look();
     }
 

@@ -45,8 +45,10 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
         return new PartialsResult(this, "_Title", "_Spine");
     }
 
-    public async Task<IActionResult> OnPostField(string field, string? value, string? was, string? look)
+    public async Task<IActionResult> OnPostField(string field, string? value)
     {
+        // Read from the form itself: an empty text is what the typist saw, not an absent one.
+        var was = Request.Form.TryGetValue("was", out var seen) ? seen.ToString() : null;
         var outcome = await changeField.Run(Code, field, value ?? "", was, visit.Actor);
         db.ChangeTracker.Clear();
         if (!await Look()) return NotFound();

@@ -48,7 +48,7 @@ document.addEventListener('keydown', e => {
   if (e.key === 'Enter' && !e.shiftKey && e.target.matches?.('[data-enter-submits]') && !e.target.value.includes('\n')) { e.preventDefault(); e.target.form.requestSubmit(); }
 });
 
-document.body.addEventListener('htmx:afterSettle', e => {
+document.body.addEventListener('htmx:afterSwap', e => {
   adopt(document);
   if (e.target.id === 'chapter') document.querySelector('#apply-difference, #option-label')?.focus();
 });

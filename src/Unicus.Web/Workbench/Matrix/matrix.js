@@ -39,7 +39,11 @@ function paintLeft(line, { left, margin, loses }) {
   out.classList.toggle('bad', loses);
 }
 
-async function send(edits) {
+// One save after the other, so that undo takes them back in the order they were typed.
+let saving = Promise.resolve();
+function send(edits) { return saving = saving.then(() => deliver(edits)); }
+
+async function deliver(edits) {
   const reply = await post(`${url()}?handler=Cells`, { edits: JSON.stringify(edits) });
   if (!reply.ok) { say('Nothing was saved: the server did not take it. Load the page anew.', { trouble: true }); return; }
   const { faults, rows } = await reply.json();

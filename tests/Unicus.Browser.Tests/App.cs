@@ -1,0 +1,104 @@
+using System.Diagnostics;
+using System.Net;
+using System.Net.Http.Headers;
+using System.Net.Sockets;
+using System.Text;
+using Npgsql;
+using OpenQA.Selenium.Chrome;
+
+namespace Unicus.Browser.Tests;
+
+/// <summary>The demo shop in a database of its own, served by real processes of the application.</summary>
+public sealed class App : IAsyncLifetime
+{
+    public const string Key = "test-key";
+
+    private readonly string _server = Environment.GetEnvironmentVariable("UNICUS_TEST_DATABASE") ?? throw new InvalidOperationException("Run ./test: it sets UNICUS_TEST_DATABASE.");
+    private readonly string _name = "b" + Guid.NewGuid().ToString("N");
+    private readonly List<Process> _processes = [];
+
+    public string Url { get; private set; } = "";
+
+    private string Connection => new NpgsqlConnectionStringBuilder(_server) { Database = _name, MaxPoolSize = 40 }.ConnectionString;
+
+    public async Task InitializeAsync()
+    {
+        await Execute($"create database {_name}");
+        using var demo = Start("Unicus.Demo", "");
+        await demo.WaitForExitAsync();
+        Assert.Equal(0, demo.ExitCode);
+        Url = await Serve();
+    }
+
+    public async Task DisposeAsync()
+    {
+        foreach (var process in _processes.Where(p => !p.HasExited)) process.Kill(entireProcessTree: true);
+        NpgsqlConnection.ClearAllPools();
+        await Execute($"drop database {_name} with (force)");
+    }
+
+    /// <summary>Starts one more process on the same database and gives its address.</summary>
+    public async Task<string> Serve()
+    {
+        using var listener = new TcpListener(IPAddress.Loopback, 0);
+        listener.Start();
+        var url = $"http://127.0.0.1:{((IPEndPoint)listener.LocalEndpoint).Port}";
+        listener.Stop();
+        var process = Start("Unicus.Web", $"--urls {url}");
+        _processes.Add(process);
+        while (await process.StandardOutput.ReadLineAsync() is { } line)
+            if (line.StartsWith("Ready:", StringComparison.Ordinal))
+            {
+                _ = process.StandardOutput.ReadToEndAsync();
+                return url;
+            }
+        throw new InvalidOperationException("The application did not start.");
+    }
+
+    /// <summary>A client of the HTTP interface.</summary>
+    public HttpClient Client(string? url = null)
+    {
+        var client = new HttpClient { BaseAddress = new Uri((url ?? Url) + "/api/v1/") };
+        client.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", Key);
+        return client;
+    }
+
+    public static StringContent Json(string json) => new(json, Encoding.UTF8, "application/json");
+
+    /// <summary>A browser of its own.</summary>
+    public static ChromeDriver Browser(int width = 1280, int height = 800, bool script = true)
+    {
+        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
+        foreach (var argument in new[] { "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", $"--window-size={width},{height}" }) options.AddArgument(argument);
+        if (!script) options.AddUserProfilePreference("profile.managed_default_content_settings.javascript", 2);
+        var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
+        service.SuppressInitialDiagnosticInformation = true;
+        var driver = new ChromeDriver(service, options);
+        if (width < 500) driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new Dictionary<string, object?> { ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = true });
+        return driver;
+    }
+
+    private Process Start(string project, string arguments)
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        var build = folder.Parent!.Name;
+        while (!File.Exists(Path.Combine(folder!.FullName, "Unicus.slnx"))) folder = folder.Parent;
+        var home = Path.Combine(folder.FullName, "src", project);
+        var start = new ProcessStartInfo("dotnet", $"{Path.Combine(home, "bin", build, "net10.0", project + ".dll")} {arguments}") { WorkingDirectory = home, RedirectStandardOutput = true };
+        start.Environment["UNICUS_DATABASE"] = Connection;
+        start.Environment["UNICUS_API_KEY"] = Key;
+        return Process.Start(start)!;
+    }
+
+    private async Task Execute(string sql)
+    {
+        await using var connection = new NpgsqlConnection(_server);
+        await connection.OpenAsync();
+        await using var command = new NpgsqlCommand(sql, connection);
+        await command.ExecuteNonQueryAsync();
+    }
+}
+
+/// <summary>All tests share one running demo.</summary>
+[CollectionDefinition("app")]
+public sealed class AppCollection : ICollectionFixture<App>;

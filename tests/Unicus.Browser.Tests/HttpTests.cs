@@ -1,0 +1,189 @@
+using System.Net;
+using System.Net.Http.Headers;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace Unicus.Browser.Tests;
+
+/// <summary>The HTTP interface as an outside program meets it (document.md of the design).</summary>
+[Collection("app")]
+public sealed class HttpTests(App app) : IDisposable
+{
+    private readonly HttpClient _client = app.Client();
+
+    private static string Hive(string code, string extra = "") => $$"""
+        { "format": "unicus-product/1", "code": "{{code}}", "name": "Hive {{code}}", "base": { "price": "184.00" },
+          "options": [ { "key": "depth", "label": "Depth", "role": "variant", "values": [ { "key": "shallow", "label": "Shallow", "sku": "S" }, { "key": "deep", "label": "Deep", "sku": "D", "surcharge": { "percent": "8" } } ] },
+            { "key": "timber", "label": "Timber", "role": "variant", "values": [ { "key": "cedar", "label": "Cedar", "sku": "CE" }, { "key": "pine", "label": "Pine", "sku": "PI", "surcharge": { "amount": "-32.00" } } ] } ],
+          "notMade": [ { "depth": "shallow", "timber": "pine" } ]{{extra}} }
+        """;
+
+    public void Dispose() => _client.Dispose();
+
+    private static async Task<JsonNode> Body(HttpResponseMessage reply) => JsonNode.Parse(await reply.Content.ReadAsStringAsync())!;
+
+    private async Task<HttpResponseMessage> Put(string code, string json, string query = "") => await _client.PutAsync($"products/{code}{query}", App.Json(json));
+
+    private async Task<HttpResponseMessage> Post(string path, string json) => await _client.PostAsync(path, App.Json(json));
+
+    private async Task Publish(string code, string json)
+    {
+        Assert.Equal(HttpStatusCode.Created, (await Put(code, json)).StatusCode);
+        Assert.Equal(HttpStatusCode.OK, (await Post($"products/{code}/publish", "")).StatusCode);
+    }
+
+    [Fact]
+    public async Task Without_the_key_nothing_is_told()
+    {
+        using var stranger = new HttpClient();
+        var reply = await stranger.GetAsync($"{app.Url}/api/v1/products");
+        Assert.Equal(HttpStatusCode.Unauthorized, reply.StatusCode);
+        Assert.Equal("Bearer", Assert.Single(reply.Headers.WwwAuthenticate).Scheme);
+    }
+
+    [Fact]
+    public async Task A_product_is_created_read_replaced_and_guarded_by_its_entity_tag()
+    {
+        var created = await Put("WEB1", Hive("WEB1"));
+        Assert.Equal((HttpStatusCode.Created, "/api/v1/products/WEB1"), (created.StatusCode, created.Headers.Location?.ToString()));
+        var read = await _client.GetAsync("products/WEB1");
+        var tag = read.Headers.ETag!;
+        var document = await Body(read);
+        Assert.Null(document["variants"]);
+        Assert.Equal(3, (await Body(await _client.GetAsync("products/WEB1?variants=all")))["variants"]!.AsArray().Count);
+
+        using var guarded = new HttpRequestMessage(HttpMethod.Put, "products/WEB1") { Content = App.Json(document.ToJsonString()) };
+        guarded.Headers.IfMatch.Add(tag);
+        Assert.Equal(HttpStatusCode.OK, (await _client.SendAsync(guarded)).StatusCode);
+        using var stale = new HttpRequestMessage(HttpMethod.Put, "products/WEB1") { Content = App.Json(document.ToJsonString()) };
+        stale.Headers.IfMatch.Add(tag);
+        Assert.Equal(HttpStatusCode.PreconditionFailed, (await _client.SendAsync(stale)).StatusCode);
+        Assert.Equal(HttpStatusCode.NoContent, (await _client.DeleteAsync("products/WEB1")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await _client.GetAsync("products/WEB1")).StatusCode);
+    }
+
+    [Fact]
+    public async Task Faults_come_all_at_once_with_pointers_and_never_a_stack_trace()
+    {
+        var reply = await Put("BAD1", """{ "format": "unicus-product/1", "code": "BAD 1", "name": "x", "colour": "red", "base": { "price": "1.999" } }""");
+        Assert.Equal((HttpStatusCode)422, reply.StatusCode);
+        Assert.Equal("application/problem+json", reply.Content.Headers.ContentType?.MediaType);
+        Assert.Equal(["#/base/price", "#/code", "#/colour"], (await Body(reply))["errors"]!.AsArray().Select(e => e!["pointer"]!.GetValue<string>()).Distinct().Order(StringComparer.Ordinal));
+        Assert.Equal(HttpStatusCode.BadRequest, (await Put("BAD1", "{ not json")).StatusCode);
+        Assert.Equal((HttpStatusCode)422, (await Put("OTHER", Hive("BAD1"))).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await _client.GetAsync("nothing")).StatusCode);
+        Assert.Equal((HttpStatusCode)422, (await Put("BAD1", Hive("BAD1", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "stock": -1 } ]"""))).StatusCode);
+        Assert.Equal((HttpStatusCode)422, (await Put("BAD1", $$"""{ "format": "unicus-product/1", "code": "BAD1", "name": "{{new string('x', 10_000_000)}}" }""")).StatusCode);
+    }
+
+    [Fact]
+    public async Task Configure_says_what_is_possible_the_count_the_conflict_and_the_price()
+    {
+        await Put("CON1", Hive("CON1", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "stock": 12 } ]"""));
+        var open = await Body(await Post("products/CON1/configure", """{ "answers": { "depth": "shallow" }, "quantity": 2 }"""));
+        Assert.Equal(("1", true, false), (open["count"]!.GetValue<string>(), open["valid"]!.GetValue<bool>(), open["complete"]!.GetValue<bool>()));
+        var timber = open["options"]![1]!;
+        Assert.Equal([true, false], timber["values"]!.AsArray().Select(v => v!["possible"]!.GetValue<bool>()));
+        // One variant is decided although timber is open: it is the only one that agrees.
+        Assert.Equal("CON1-S-CE", open["variant"]!["sku"]!.GetValue<string>());
+
+        var decided = await Body(await Post("products/CON1/configure", """{ "answers": { "depth": "deep", "timber": "cedar" }, "quantity": 2 }"""));
+        Assert.Equal("""{"sku":"CON1-D-CE","available":12}""", decided["variant"]!.ToJsonString());
+        Assert.Equal(("198.72", "397.44"), (decided["price"]!["unit"]!.GetValue<string>(), decided["price"]!["total"]!.GetValue<string>()));
+
+        var all = await Body(await Post("products/CON1/configure", "{}"));
+        Assert.Equal(("3", "166.72", "198.72"), (all["count"]!.GetValue<string>(), all["price"]!["lowest"]!.GetValue<string>(), all["price"]!["highest"]!.GetValue<string>()));
+
+        var broken = await Body(await Post("products/CON1/configure", """{ "answers": { "depth": "shallow", "timber": "pine" } }"""));
+        Assert.Equal("""["depth","timber"]""", broken["conflict"]!["answers"]!.ToJsonString());
+        Assert.True(broken["conflict"]!["notMade"]!.GetValue<bool>());
+        Assert.Null(broken["price"]);
+        Assert.Equal((HttpStatusCode)422, (await Post("products/CON1/configure", """{ "answers": { "depth": "wide" } }""")).StatusCode);
+        var why = await Body(await Post("products/CON1/configure", """{ "answers": { "depth": "shallow" }, "why": { "option": "timber", "value": "pine" } }"""));
+        Assert.Equal("""["depth","timber"]""", why["conflict"]!["answers"]!.ToJsonString());
+    }
+
+    [Fact]
+    public async Task Baskets_are_priced_with_working_tax_and_delivery()
+    {
+        await Publish("BAS1", Hive("BAS1"));
+        var basket = await Body(await Post("baskets/price", """{ "lines": [ { "product": "BAS1", "answers": { "depth": "deep", "timber": "pine" }, "quantity": 2 } ], "destination": "IE" }"""));
+        var line = basket["lines"]![0]!;
+        Assert.Equal(("166.72", "333.44", "62.35"), (line["unit"]!.GetValue<string>(), line["total"]!.GetValue<string>(), line["tax"]!.GetValue<string>()));
+        Assert.Equal(("6.50", "63.57", "339.94"), (basket["delivery"]!.GetValue<string>(), basket["tax"]!.GetValue<string>(), basket["total"]!.GetValue<string>()));
+        Assert.Equal((HttpStatusCode)422, (await Post("baskets/price", """{ "lines": [ { "product": "NEVER", "quantity": 1 } ] }""")).StatusCode);
+    }
+
+    [Fact]
+    public async Task The_same_idempotency_key_gives_the_same_order_and_another_body_is_refused()
+    {
+        await Publish("IDM1", """{ "format": "unicus-product/1", "code": "IDM1", "name": "Idem", "base": { "price": "1.00" }, "variants": [ { "values": {}, "stock": 5 } ] }""");
+        async Task<HttpResponseMessage> Order(int quantity)
+        {
+            using var request = new HttpRequestMessage(HttpMethod.Post, "orders") { Content = App.Json($$"""{ "lines": [ { "sku": "IDM1", "quantity": {{quantity}} } ] }""") };
+            request.Headers.Add("Idempotency-Key", "one");
+            return await _client.SendAsync(request);
+        }
+        var first = await Order(2);
+        Assert.Equal(HttpStatusCode.Created, first.StatusCode);
+        Assert.Equal((await Body(first))["number"]!.GetValue<int>(), (await Body(await Order(2)))["number"]!.GetValue<int>());
+        Assert.Equal((HttpStatusCode)422, (await Order(3)).StatusCode);
+        Assert.Equal(3, (await Body(await _client.GetAsync("stock/IDM1")))["available"]!.GetValue<int>());
+        var shortage = await Post("orders", """{ "lines": [ { "sku": "IDM1", "quantity": 9 } ] }""");
+        Assert.Equal(HttpStatusCode.Conflict, shortage.StatusCode);
+        Assert.Equal("""[{"sku":"IDM1","wanted":9,"available":3}]""", (await Body(shortage))["shortages"]!.ToJsonString());
+    }
+
+    /// <summary>Two processes on one database, 64 parallel orders for 10 units: exactly 10 succeed, and the ledger adds up.</summary>
+    [Fact]
+    public async Task Two_processes_never_sell_the_same_last_unit()
+    {
+        await Publish("RACE", """{ "format": "unicus-product/1", "code": "RACE", "name": "Race", "base": { "price": "1.00" }, "variants": [ { "values": {}, "stock": 10 } ] }""");
+        using var other = app.Client(await app.Serve());
+        var replies = await Task.WhenAll(Enumerable.Range(0, 64).Select(i => (i % 2 == 0 ? _client : other).PostAsync("orders", App.Json("""{ "lines": [ { "product": "RACE", "quantity": 1 } ] }"""))));
+        Assert.Equal(10, replies.Count(r => r.StatusCode == HttpStatusCode.Created));
+        var refused = replies.Where(r => r.StatusCode == HttpStatusCode.Conflict).ToList();
+        Assert.Equal(54, refused.Count);
+        foreach (var reply in refused) Assert.Equal("RACE", (await Body(reply))["shortages"]![0]!["sku"]!.GetValue<string>());
+        var stock = await Body(await _client.GetAsync("stock/RACE"));
+        Assert.Equal("""{"location":"barn","onHand":10,"allocated":10,"onHold":0,"onOrder":0,"available":0}""", stock["levels"]![0]!.ToJsonString());
+        Assert.Equal(11, stock["movements"]!.GetValue<int>());
+    }
+
+    [Fact]
+    public async Task Orders_are_dispatched_and_cancelled_and_stock_follows()
+    {
+        await Publish("FLOW", """{ "format": "unicus-product/1", "code": "FLOW", "name": "Flow", "base": { "price": "1.00" }, "variants": [ { "values": {}, "stock": 5 } ] }""");
+        var one = (await Body(await Post("orders", """{ "lines": [ { "sku": "FLOW", "quantity": 2 } ] }""")))["number"]!.GetValue<int>();
+        var two = (await Body(await Post("orders", """{ "lines": [ { "sku": "FLOW", "quantity": 1 } ] }""")))["number"]!.GetValue<int>();
+        Assert.Equal("dispatched", (await Body(await Post($"orders/{one}/dispatch", "")))["state"]!.GetValue<string>());
+        Assert.Equal("cancelled", (await Body(await Post($"orders/{two}/cancel", "")))["state"]!.GetValue<string>());
+        Assert.Equal(HttpStatusCode.Conflict, (await Post($"orders/{one}/cancel", "")).StatusCode);
+        Assert.Equal(HttpStatusCode.Created, (await Post("stock/movements", """{ "sku": "FLOW", "kind": "receipt", "quantity": 4, "location": "shop", "reason": "delivery" }""")).StatusCode);
+        Assert.Equal((HttpStatusCode)422, (await Post("stock/movements", """{ "sku": "FLOW", "kind": "write-off", "quantity": 400 }""")).StatusCode);
+        Assert.Equal(7, (await Body(await _client.GetAsync("stock/FLOW")))["available"]!.GetValue<int>());
+    }
+
+    [Fact]
+    public async Task The_interface_is_described_and_the_schema_is_served()
+    {
+        using var anybody = new HttpClient();
+        var paths = JsonNode.Parse(await anybody.GetStringAsync($"{app.Url}/openapi/v1.json"))!["paths"]!.AsObject().Select(p => p.Key).ToList();
+        Assert.Contains("/api/v1/products/{code}/configure", paths);
+        Assert.Contains("/api/v1/stock/movements", paths);
+        Assert.Equal("https://json-schema.org/draft/2020-12/schema", JsonNode.Parse(await anybody.GetStringAsync($"{app.Url}/schemas/product-1.json"))!["$schema"]!.GetValue<string>());
+    }
+
+    [Fact]
+    public async Task A_change_without_the_form_token_is_refused_and_the_back_office_is_shut_to_strangers()
+    {
+        using var stranger = new HttpClient(new HttpClientHandler { AllowAutoRedirect = false });
+        Assert.Equal(HttpStatusCode.Redirect, (await stranger.GetAsync($"{app.Url}/office/range")).StatusCode);
+        Assert.Equal(HttpStatusCode.BadRequest, (await stranger.PostAsync($"{app.Url}/basket?handler=Add", new FormUrlEncodedContent([new("product", "SMK")]))).StatusCode);
+        var page = await stranger.GetAsync(app.Url);
+        var policy = Assert.Single(page.Headers.GetValues("Content-Security-Policy"));
+        Assert.Contains("script-src 'self'", policy);
+        Assert.DoesNotContain("unsafe", policy);
+        Assert.Equal(HttpStatusCode.NotFound, (await stranger.GetAsync($"{app.Url}/places/Workbench/Workbench.cshtml.cs")).StatusCode);
+    }
+}
