@@ -87,7 +87,6 @@ app.MapPictures();
 app.MapApi();
 app.MapOpenApi();
 app.MapHealthChecks("/health");
-app.MapGet("/bench/empty", () => Results.Content("<!doctype html><title>Empty</title>", "text/html")).ExcludeFromDescription();
 
 await app.StartAsync();
 Console.WriteLine($"Ready: {app.Urls.First()}");

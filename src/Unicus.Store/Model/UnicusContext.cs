@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Design;
+using Npgsql;
 
 namespace Unicus.Store;
 
@@ -28,8 +29,9 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
     public DbSet<OutboxMessage> Outbox => Set<OutboxMessage>();
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
-    /// <summary>Sets a context up for a connection string; the one place that says how.</summary>
-    public static void Configure(DbContextOptionsBuilder builder, string connection) => builder.UseNpgsql(connection).UseSnakeCaseNamingConvention();
+    /// <summary>Sets a context up for a connection string; the one place that says how. Statements that recur are prepared once per connection.</summary>
+    public static void Configure(DbContextOptionsBuilder builder, string connection) =>
+        builder.UseNpgsql(new NpgsqlConnectionStringBuilder(connection) { MaxAutoPrepare = 80, AutoPrepareMinUsages = 3, NoResetOnClose = true }.ConnectionString).UseSnakeCaseNamingConvention();
 
     protected override void OnModelCreating(ModelBuilder model)
     {

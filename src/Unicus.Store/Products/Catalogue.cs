@@ -8,8 +8,18 @@ namespace Unicus.Store;
 public sealed record CompiledEdition(int ProductId, int Number, DateTimeOffset PublishedAt, Product Product, VariantMatrix Matrix);
 
 /// <summary>Compiled editions by product and number: since an edition never changes, what is kept here cannot be stale.</summary>
-public sealed class Catalogue
+/// <remarks>
+/// For the shop's pages the list of newest editions and the settings are kept for a second as well, so that another process shows an
+/// older edition for that long at most; publishing here drops them at once, and orders never use them.
+/// </remarks>
+public sealed class Catalogue(TimeProvider clock)
 {
+    private static readonly TimeSpan Moment = TimeSpan.FromSeconds(1);
+    private volatile Shown? _shown;
+
+    private sealed record Shown(DateTimeOffset Until, ShopSettings Shop, IReadOnlyList<CompiledEdition> Editions, Dictionary<string, CompiledEdition> ByAddress);
+
+
     private const int MostKept = 500;
     private readonly ConcurrentDictionary<(int Product, int Number), CompiledEdition> _kept = new();
 
@@ -21,22 +31,34 @@ public sealed class Catalogue
         return row is null ? null : await Get(db, row.Id, row.Edition!.Value);
     }
 
+    /// <summary>The settings that the shop's pages show by.</summary>
+    public async Task<ShopSettings> Settings(UnicusContext db) => (await Look(db)).Shop;
+
     /// <summary>The newest editions of all published products, by name.</summary>
-    public async Task<IReadOnlyList<CompiledEdition>> All(UnicusContext db)
+    public async Task<IReadOnlyList<CompiledEdition>> All(UnicusContext db) => (await Look(db)).Editions;
+
+    /// <summary>The product whose newest edition has this address; null if none has.</summary>
+    public async Task<CompiledEdition?> AtAddress(UnicusContext db, string address) => (await Look(db)).ByAddress.GetValueOrDefault(address);
+
+    /// <summary>Forgets what is newest, after publishing or a change of settings.</summary>
+    public void Forget() => _shown = null;
+
+    private async Task<Shown> Look(UnicusContext db)
+    {
+        if (_shown is { } kept && kept.Until > clock.GetUtcNow()) return kept;
+        var shop = await ShopSettings.Load(db);
+        var editions = await Newest(db);
+        var byAddress = new Dictionary<string, CompiledEdition>();
+        foreach (var edition in editions) byAddress.TryAdd(edition.Product.Address, edition);
+        return _shown = new Shown(clock.GetUtcNow() + Moment, shop, editions, byAddress);
+    }
+
+    private async Task<IReadOnlyList<CompiledEdition>> Newest(UnicusContext db)
     {
         var rows = await db.Products.Where(p => p.Edition != null).Select(p => new { p.Id, p.Edition }).ToListAsync();
         var editions = new List<CompiledEdition>(rows.Count);
         foreach (var row in rows) editions.Add(await Get(db, row.Id, row.Edition!.Value));
         return [.. editions.OrderBy(e => e.Product.Name, StringComparer.OrdinalIgnoreCase)];
-    }
-
-    /// <summary>The product whose newest edition has this address; null if none has.</summary>
-    public async Task<CompiledEdition?> AtAddress(UnicusContext db, string address)
-    {
-        // The working copy usually has the same address; only where it was changed since are the others looked at.
-        var row = await db.Products.Where(p => p.Address == address && p.Edition != null).Select(p => new { p.Id, p.Edition }).FirstOrDefaultAsync();
-        var edition = row is null ? null : await Get(db, row.Id, row.Edition!.Value);
-        return edition?.Product.Address == address ? edition : (await All(db)).FirstOrDefault(e => e.Product.Address == address);
     }
 
     private async Task<CompiledEdition> Get(UnicusContext db, int product, int number)

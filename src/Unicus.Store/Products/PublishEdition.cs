@@ -4,7 +4,7 @@ using Unicus.Core;
 namespace Unicus.Store;
 
 /// <summary>Makes a numbered edition of the working copy. Until then nothing changes in the shop.</summary>
-public sealed class PublishEdition(UnicusContext db, TimeProvider clock)
+public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, TimeProvider clock)
 {
     /// <returns>The number of the edition, or the checks that stand in the way.</returns>
     public async Task<Outcome<int>> Run(string code, Actor by)
@@ -26,9 +26,9 @@ public sealed class PublishEdition(UnicusContext db, TimeProvider clock)
         copy.Row.Edition = number;
         copy.Row.PublishedAt = clock.GetUtcNow();
         copy.Row.PublishedVersion = copy.Row.Version;
-        // What was undone before stays undone; what is published can no longer be taken back behind the edition's back.
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
+        catalogue.Forget();
         return Outcome<int>.Of(number);
     }
 }

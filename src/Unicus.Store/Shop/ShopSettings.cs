@@ -56,7 +56,7 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
 }
 
 /// <summary>Changes the shop's settings; the version seen must still be the one in force.</summary>
-public sealed class ChangeSettings(UnicusContext db)
+public sealed class ChangeSettings(UnicusContext db, Catalogue catalogue)
 {
     public async Task<Outcome> Run(string name, string timeZone, TradeTerms terms, IReadOnlyList<string> locations, int version)
     {
@@ -88,6 +88,7 @@ public sealed class ChangeSettings(UnicusContext db)
         }
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
+        catalogue.Forget();
         return Outcome.Ok;
     }
 }

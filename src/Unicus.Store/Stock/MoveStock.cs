@@ -1,4 +1,6 @@
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage;
+using Npgsql;
 using Unicus.Core;
 
 namespace Unicus.Store;
@@ -43,6 +45,16 @@ public sealed class MoveStock(UnicusContext db, TimeProvider clock)
 /// <summary>Finds SKUs and their stock.</summary>
 public static class SkuLookup
 {
+    /// <summary>Present codes first, then former ones.</summary>
+    private const string StockOfProducts = """
+        with summed as (
+            select s.id, s.code, sum(l.on_hand)::int on_hand, sum(l.allocated)::int allocated, sum(l.on_hold)::int on_hold, sum(l.on_order)::int on_order
+            from skus s join levels l on l.sku_id = s.id where s.product_id = any($1) group by s.id, s.code)
+        select code, on_hand, allocated, on_hold, on_order, false as former from summed
+        union all select a.code, on_hand, allocated, on_hold, on_order, true from summed s join sku_aliases a on a.sku_id = s.id
+        order by former
+        """;
+
     /// <summary>The SKU with this code, or with this former code; null if there is none.</summary>
     public static async Task<SkuRow?> Find(UnicusContext db, string code)
     {
@@ -54,16 +66,15 @@ public static class SkuLookup
     /// <summary>The stock of some products over all locations, by SKU code; former codes too. SKUs that never moved are missing.</summary>
     public static async Task<Dictionary<Sku, StockLevel>> Stock(UnicusContext db, IReadOnlyCollection<int> products)
     {
-        var rows = await (from s in db.Skus
-                          where products.Contains(s.ProductId)
-                          join l in db.Levels on s.Id equals l.SkuId
-                          group l by new { s.Id, s.Code } into g
-                          select new { g.Key.Id, g.Key.Code, OnHand = g.Sum(l => l.OnHand), Allocated = g.Sum(l => l.Allocated), OnHold = g.Sum(l => l.OnHold), OnOrder = g.Sum(l => l.OnOrder) })
-            .AsNoTracking().ToListAsync();
-        var stock = rows.ToDictionary(r => Sku.Of(r.Code), r => new StockLevel(r.OnHand, r.Allocated, r.OnHold, r.OnOrder));
-        var ids = rows.ToDictionary(r => r.Id, r => Sku.Of(r.Code));
-        var former = await db.SkuAliases.Where(a => ids.Keys.Contains(a.SkuId)).AsNoTracking().ToListAsync();
-        foreach (var alias in former) stock.TryAdd(Sku.Of(alias.Code), stock[ids[alias.SkuId]]);
+        // One plain statement, prepared once per connection: this stands on the way of every page of the shop.
+        await db.Database.OpenConnectionAsync();
+        await using var command = new NpgsqlCommand(StockOfProducts, (NpgsqlConnection)db.Database.GetDbConnection(), (NpgsqlTransaction?)db.Database.CurrentTransaction?.GetDbTransaction());
+        command.Parameters.Add(new NpgsqlParameter<int[]> { TypedValue = [.. products] });
+        var stock = new Dictionary<Sku, StockLevel>();
+        await using (var reader = await command.ExecuteReaderAsync())
+            while (await reader.ReadAsync())
+                stock.TryAdd(Sku.Of(reader.GetString(0)), new StockLevel(reader.GetInt32(1), reader.GetInt32(2), reader.GetInt32(3), reader.GetInt32(4)));
+        await db.Database.CloseConnectionAsync();
         return stock;
     }
 }

@@ -3,7 +3,7 @@ using Unicus.Store;
 namespace Unicus.Web.Shell;
 
 /// <summary>Who is here, and the shop's settings, once per request.</summary>
-public sealed class Visit(UnicusContext db, IHttpContextAccessor http, TimeProvider clock)
+public sealed class Visit(UnicusContext db, Catalogue catalogue, IHttpContextAccessor http, TimeProvider clock)
 {
     private ShopSettings? _shop;
 
@@ -14,7 +14,7 @@ public sealed class Visit(UnicusContext db, IHttpContextAccessor http, TimeProvi
 
     public bool IsHtmx => http.HttpContext?.Request.Headers.ContainsKey("HX-Request") == true;
 
-    public async Task<ShopSettings> Shop() => _shop ??= await ShopSettings.Load(db);
+    public async Task<ShopSettings> Shop() => _shop ??= await catalogue.Settings(db);
 
     public async Task<DateOnly> Today() => (await Shop()).DayAt(clock.GetUtcNow());
 

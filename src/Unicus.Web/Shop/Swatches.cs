@@ -1,0 +1,23 @@
+using System.Text;
+using Microsoft.AspNetCore.Html;
+using Unicus.Core;
+
+namespace Unicus.Web.Shop;
+
+/// <summary>Draws swatches as small SVGs; colours were checked to be #rrggbb when they were read.</summary>
+public static class Swatches
+{
+    public static IHtmlContent Draw(Swatch? swatch) => swatch switch
+    {
+        Swatch.Colour c => new HtmlString($"<svg class=\"chip\" viewBox=\"0 0 12 12\" aria-hidden=\"true\"><rect width=\"12\" height=\"12\" fill=\"{c.Hex}\"/></svg>"),
+        Swatch.Stripes s => new HtmlString(Striped(s)),
+        _ => HtmlString.Empty,
+    };
+
+    private static string Striped(Swatch.Stripes stripes)
+    {
+        var text = new StringBuilder($"<svg class=\"chip\" viewBox=\"0 0 {stripes.Hexes.Length * 6} 12\" preserveAspectRatio=\"none\" aria-hidden=\"true\">");
+        for (var i = 0; i < stripes.Hexes.Length; i++) text.Append($"<rect x=\"{i * 6}\" width=\"6\" height=\"12\" fill=\"{stripes.Hexes[i]}\"/>");
+        return text.Append("</svg>").ToString();
+    }
+}
