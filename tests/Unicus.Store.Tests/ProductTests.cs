@@ -229,4 +229,44 @@ public class ProductTests(Database db) : IClassFixture<Database>
         var outcome = await db.Use<PublishEdition, Outcome<int>>(p => p.Run("NOP1", Database.Tester));
         Assert.Equal("It has no price.", Assert.Single(outcome.Faults).What);
     }
+
+    /// <summary>
+    /// Law, over random sequences of option edits: no unit of stock disappears without a movement that says so, the ledger adds up, SKUs stay unique,
+    /// and the matrix is the product of values less what is not made.
+    /// </summary>
+    [Theory]
+    [InlineData(1)]
+    [InlineData(2)]
+    [InlineData(3)]
+    [InlineData(4)]
+    public async Task Whatever_sequence_of_edits_is_made_every_unit_is_accounted_for(int seed)
+    {
+        var code = $"SEQ{seed}";
+        await db.Put(Database.Hive(code, Stocked.Replace("\"stock\": 12", "\"stock\": 12, \"cost\": \"7.00\"")));
+        var random = new Random(seed);
+        for (var step = 0; step < 14; step++)
+        {
+            var options = (await db.Load(code)).Product.Options;
+            var at = options.IsEmpty ? 0 : random.Next(options.Length);
+            var wanted = random.Next(5) switch
+            {
+                0 when options.Length < 4 => options.Add(Fresh(options, random)),
+                1 when options.Length > 0 => options.RemoveAt(at),
+                2 when options.Length > 0 && options[at].Values.Length > 1 => options.SetItem(at, options[at] with { Values = options[at].Values.RemoveAt(random.Next(options[at].Values.Length)) }),
+                3 when options.Length > 0 => options.SetItem(at, options[at] with { Values = [.. options[at].Values, .. TypedValues.Make([$"New {step}"], options[at].Values)] }),
+                _ => [.. options.Reverse()],
+            };
+            var outcome = await Change(code, _ => wanted, new OptionDecisions { Stock = (StockBeforeOptions)random.Next(3) });
+            Assert.True(outcome.Done, string.Join(' ', outcome.Faults));
+            var copy = await db.Load(code);
+            Assert.Equal(MadeSet.Size(wanted) - copy.Matrix.NotMadeCount, copy.Matrix.Variants.Length);
+            Assert.Equal(copy.Matrix.Variants.Length, copy.Matrix.Variants.Select(v => v.Sku).Distinct().Count());
+            var moved = await db.Use<UnicusContext, int>(c => c.Movements.Where(m => c.Skus.Any(s => s.Id == m.SkuId && s.CodeKey.StartsWith(code)) && (m.Kind == MovementKind.WriteOff || m.Kind == MovementKind.Count)).SumAsync(m => m.OnHand));
+            Assert.Equal(17 + moved, copy.Stock.Values.Sum(s => s.OnHand));
+        }
+        await LedgerAddsUp();
+    }
+
+    private static Option Fresh(ImmutableArray<Option> options, Random random) =>
+        new(Key.From("Extra", options.Select(o => o.Key).ToHashSet()), "Extra", OptionRole.Variant) { Values = [.. TypedValues.Make(Enumerable.Range(0, 1 + random.Next(3)).Select(i => $"Value {i}"), [])] };
 }
