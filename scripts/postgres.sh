@@ -6,9 +6,11 @@ say_and_stop() { printf '%s\n' "$1" >&2; exit 1; }
 install_debian() { # package names
   command -v apt-get >/dev/null || say_and_stop "Please install: $*"
   [ "$(id -u)" = 0 ] || say_and_stop "Please install (as root): apt-get install $*"
+  local log
+  log=$(mktemp)
   echo "Installing $* …" >&2
-  { apt-get update && DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends "$@"; } >"${TMPDIR:-/tmp}/unicus-install.log" 2>&1 \
-    || say_and_stop "Installing $* failed; see ${TMPDIR:-/tmp}/unicus-install.log"
+  { apt-get update && DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends "$@"; } >"$log" 2>&1 || say_and_stop "Installing $* failed; see $log"
+  rm -f "$log"
 }
 
 find_postgres() { # sets PG_BIN
@@ -46,8 +48,8 @@ start_postgres() { # DIR -> sets PG_DIR, PG_PORT, PG_CONNECTION
     [ "$(id -u)" != 0 ] || chown postgres: "$PG_DIR/password"
   fi
   if [ ! -s "$PG_DIR/db/PG_VERSION" ]; then
-    as_pg "$PG_BIN/initdb" -D "$PG_DIR/db" -U unicus -A scram-sha-256 --pwfile="$PG_DIR/password" -E UTF8 --locale=C.UTF-8 >"${TMPDIR:-/tmp}/unicus-initdb.log" 2>&1 \
-      || say_and_stop "The database could not be made; see ${TMPDIR:-/tmp}/unicus-initdb.log"
+    as_pg "$PG_BIN/initdb" -D "$PG_DIR/db" -U unicus -A scram-sha-256 --pwfile="$PG_DIR/password" -E UTF8 --locale=C.UTF-8 >"$PG_DIR/initdb.log" 2>&1 \
+      || say_and_stop "The database could not be made; see $PG_DIR/initdb.log"
   fi
   as_pg "$PG_BIN/pg_ctl" -D "$PG_DIR/db" status >/dev/null 2>&1 && as_pg "$PG_BIN/pg_ctl" -D "$PG_DIR/db" -m fast -w stop >/dev/null 2>&1
   PG_PORT=$(free_port)
