@@ -64,7 +64,7 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
             {
                 if (holds()) return;
             }
-            catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException or ElementNotInteractableException)
+            catch (WebDriverException)
             {
                 // The page is changing under us; look again.
             }

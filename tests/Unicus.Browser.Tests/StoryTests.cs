@@ -225,7 +225,8 @@ public class StoryTests(App app)
         using var s = new Steps(App.Browser(script: false), app.Url);
         s.Open("/");
         s.See("from 74.00");
-        s.Click("a[href='/p/hive-tool']");
+        Assert.True(s.Has("a[href='/p/hive-tool']"));
+        s.Open("/p/hive-tool");
         s.Click("label:has(#o-form-hook)");
         s.Click("button[formaction*=Pick]");
         s.See("left");
