@@ -6,7 +6,7 @@ namespace Unicus.Browser.Tests;
 /// <summary>What a person does in the browser; each step waits for what it needs.</summary>
 public sealed class Steps(ChromeDriver browser, string url) : IDisposable
 {
-    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(10);
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(25);
 
     public ChromeDriver Browser => browser;
 
