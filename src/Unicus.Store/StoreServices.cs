@@ -8,7 +8,11 @@ public static class StoreServices
 {
     public static IServiceCollection AddUnicusStore(this IServiceCollection services, string connection)
     {
-        services.AddDbContextPool<UnicusContext>(b => UnicusContext.Configure(b, connection));
+        services.AddDbContextPool<UnicusContext>((s, b) =>
+        {
+            UnicusContext.Configure(b, connection);
+            b.AddInterceptors(new ForgetOnCommit(s.GetRequiredService<Catalogue>()));
+        });
         services.AddSingleton(TimeProvider.System);
         services.AddSingleton<Catalogue>();
         foreach (var useCase in new[] { typeof(ChangeSettings), typeof(ChangeProduct), typeof(ChangeField), typeof(ChangeOptions), typeof(MatrixCells), typeof(BulkChange), typeof(UndoChange),

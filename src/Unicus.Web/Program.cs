@@ -61,6 +61,7 @@ builder.Services.AddRazorPages(o =>
 });
 builder.Services.AddHttpContextAccessor();
 builder.Services.AddScoped<Visit>();
+builder.Services.AddSingleton<Unicus.Web.Shop.FormTokens>();
 builder.Services.AddScoped<Unicus.Web.Shop.ShopShelf>();
 builder.Services.AddScoped<Unicus.Web.Shop.Baskets>();
 builder.Services.AddRateLimiter(o =>

@@ -158,6 +158,25 @@ public class StoryTests(App app)
     }
 
     [Fact]
+    public void The_price_bar_is_dragged_and_moved_with_the_arrow_keys()
+    {
+        using var s = Merchant();
+        var code = Make(s, "Queen cage");
+        s.Open($"/office/products/{code}/money");
+        s.Type("#f-price", "50");
+        s.Type("#f-cost", "20");
+        s.See("50.8 %");
+        new OpenQA.Selenium.Interactions.Actions(s.Browser).DragAndDropToOffset(s.Find("[data-grips=price]"), 60, 0).Perform();
+        s.Until("the price is saved", () => s.Has(".f-price [name=was]:not([value='50.00'])"));
+        var dragged = decimal.Parse(s.Find("#f-price").GetAttribute("value")!, System.Globalization.CultureInfo.InvariantCulture);
+        Assert.InRange(dragged, 51, 65);
+        s.Run("document.querySelector('[data-grips=cost]').focus()");
+        s.Press(Keys.ArrowRight);
+        s.Until("the cost is saved", () => s.Has(".f-cost [name=was][value='20.10']"));
+        s.Until("the grip keeps the focus", () => s.Focused.GetAttribute("data-grips") == "cost");
+    }
+
+    [Fact]
     public void Stock_counted_before_there_were_options_goes_where_the_merchant_says()
     {
         using var s = Merchant();
@@ -225,8 +244,7 @@ public class StoryTests(App app)
         using var s = new Steps(App.Browser(script: false), app.Url);
         s.Open("/");
         s.See("from 74.00");
-        Assert.True(s.Has("a[href='/p/hive-tool']"));
-        s.Open("/p/hive-tool");
+        s.Click("a[href='/p/hive-tool']");
         s.Click("label:has(#o-form-hook)");
         s.Click("button[formaction*=Pick]");
         s.See("left");

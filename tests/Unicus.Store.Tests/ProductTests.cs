@@ -55,6 +55,17 @@ public class ProductTests(Database db) : IClassFixture<Database>
     }
 
     [Fact]
+    public async Task A_document_whose_pattern_makes_a_SKU_of_another_product_is_refused_with_its_owner()
+    {
+        await db.Put(Database.Hive("PUT7"));
+        var clashing = Database.Hive("PUT8").Replace("\"name\": \"Hive", "\"skuPattern\": [ { \"text\": \"PUT7-\" }, { \"option\": \"depth\" }, { \"text\": \"-\" }, { \"option\": \"timber\" } ], \"name\": \"Hive");
+        var (result, faults) = await db.Put(clashing);
+        Assert.Equal(PutResult.Faulty, result);
+        Assert.Contains(faults, f => f.What.Contains("PUT7-D-CE is already used by Hive PUT7", StringComparison.Ordinal));
+        Assert.Null(await db.Use<UnicusContext, ProductRow?>(c => c.Products.FirstOrDefaultAsync(p => p.Code == "PUT8")));
+    }
+
+    [Fact]
     public async Task A_stale_version_is_refused()
     {
         await db.Put(Database.Hive("PUT3"));

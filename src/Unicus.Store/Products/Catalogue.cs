@@ -1,5 +1,7 @@
 using System.Collections.Concurrent;
+using System.Data.Common;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Diagnostics;
 using Unicus.Core;
 
 namespace Unicus.Store;
@@ -7,18 +9,35 @@ namespace Unicus.Store;
 /// <summary>A published product, compiled once and never changed.</summary>
 public sealed record CompiledEdition(int ProductId, int Number, DateTimeOffset PublishedAt, Product Product, VariantMatrix Matrix);
 
+/// <summary>Stock levels as they were a moment ago.</summary>
+/// <param name="Version">Another one whenever they were read anew, so that what was made from them can be kept under it.</param>
+public sealed record ShownStock(DateTimeOffset Until, Guid Version, IReadOnlyDictionary<Sku, StockLevel> Levels);
+
+/// <summary>Lets the catalogue forget what is newest whenever this process commits a transaction.</summary>
+public sealed class ForgetOnCommit(Catalogue catalogue) : DbTransactionInterceptor
+{
+    public override void TransactionCommitted(DbTransaction transaction, TransactionEndEventData eventData) => catalogue.Forget();
+
+    public override Task TransactionCommittedAsync(DbTransaction transaction, TransactionEndEventData eventData, CancellationToken cancellationToken = default)
+    {
+        catalogue.Forget();
+        return Task.CompletedTask;
+    }
+}
+
 /// <summary>Compiled editions by product and number: since an edition never changes, what is kept here cannot be stale.</summary>
 /// <remarks>
-/// For the shop's pages the list of newest editions and the settings are kept for a second as well, so that another process shows an
-/// older edition for that long at most; publishing here drops them at once, and orders never use them.
+/// For the shop's pages the list of newest editions, the settings and the stock levels are kept for a second as well, so that another
+/// process shows an older edition or count for that long at most; any transaction here drops them at once (<see cref="ForgetOnCommit"/>), and
+/// orders never use them.
 /// </remarks>
 public sealed class Catalogue(TimeProvider clock)
 {
     private static readonly TimeSpan Moment = TimeSpan.FromSeconds(1);
     private volatile Shown? _shown;
+    private ConcurrentDictionary<int, ShownStock> _stock = new();
 
     private sealed record Shown(DateTimeOffset Until, ShopSettings Shop, IReadOnlyList<CompiledEdition> Editions, Dictionary<string, CompiledEdition> ByAddress);
-
 
     private const int MostKept = 500;
     private readonly ConcurrentDictionary<(int Product, int Number), CompiledEdition> _kept = new();
@@ -40,8 +59,20 @@ public sealed class Catalogue(TimeProvider clock)
     /// <summary>The product whose newest edition has this address; null if none has.</summary>
     public async Task<CompiledEdition?> AtAddress(UnicusContext db, string address) => (await Look(db)).ByAddress.GetValueOrDefault(address);
 
-    /// <summary>Forgets what is newest, after publishing or a change of settings.</summary>
-    public void Forget() => _shown = null;
+    /// <summary>The stock that the shop's page of a product shows.</summary>
+    public async Task<ShownStock> Stock(UnicusContext db, int product)
+    {
+        var now = clock.GetUtcNow();
+        if (_stock.TryGetValue(product, out var kept) && kept.Until > now) return kept;
+        return _stock[product] = new ShownStock(now + Moment, Guid.NewGuid(), await SkuLookup.Stock(db, [product]));
+    }
+
+    /// <summary>Forgets what is newest, after a change.</summary>
+    public void Forget()
+    {
+        _shown = null;
+        _stock = new ConcurrentDictionary<int, ShownStock>();
+    }
 
     private async Task<Shown> Look(UnicusContext db)
     {

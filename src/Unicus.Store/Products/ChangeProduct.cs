@@ -27,7 +27,7 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
     }
 
     /// <summary>Inserts a whole product within the caller's transaction.</summary>
-    public async Task<Outcome> Insert(Product product, string sentence, Actor by)
+    public async Task<Outcome> Insert(Product product, string sentence, Actor by, bool exactSkus = false)
     {
         var owner = await db.Products.Where(p => p.Address == product.Address).Select(p => p.Name).FirstOrDefaultAsync();
         if (owner is not null) return Outcome.No("#/webAddress", $"Nothing was saved: the web address “{product.Address}” is already used by {owner}.");
@@ -35,7 +35,7 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
         db.Products.Add(row);
         await db.SaveChangesAsync();
         var copy = (await WorkingCopy.Load(db, row.Code, forChange: true))!;
-        return await new WorkingCopies(db, clock).Write(copy, product, sentence, by, undoable: false);
+        return await new WorkingCopies(db, clock).Write(copy, product, sentence, by, undoable: false, exactSkus: exactSkus);
     }
 
     /// <summary>Applies a change of the definition or of variants' own figures.</summary>

@@ -44,7 +44,7 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
         if (ifVersion is { } version && copy?.Row.Version != version) return (PutResult.Stale, [new Fault("", "The product has changed since.")]);
         var newOnes = copy is null ? stock : stock.Where(s => copy.Matrix.Find(Combination.Parse(s.Key)) is null).ToDictionary(s => s.Key, s => s.Value);
         Outcome outcome;
-        if (copy is null) outcome = await new ChangeProduct(db, clock).Insert(product, $"Made {product.Name}", by);
+        if (copy is null) outcome = await new ChangeProduct(db, clock).Insert(product, $"Made {product.Name}", by, exactSkus: true);
         else
         {
             var difference = OptionChange.Work(copy.Product.Options, product.Options, product.NotMade, await copy.Stakes(db), new OptionDecisions());
@@ -52,7 +52,7 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
             if (lost.Count > 0 && !retire)
                 return (PutResult.WouldLose, [.. lost.Select(s => new Fault("#/options", $"{SkuOf(copy, s)} has {(s.OnHand > 0 ? $"{s.OnHand} on hand" : "history")} and would not be matched."))]);
             var moved = difference.Kept.Where(k => k.Stake.Variant.Values == k.Values).ToDictionary(k => k.Values.Text, k => k.Values);
-            outcome = await new WorkingCopies(db, clock).Write(copy, WithSkus(copy, product), "Replaced by a document", by, moved, undoable: false);
+            outcome = await new WorkingCopies(db, clock).Write(copy, WithSkus(copy, product), "Replaced by a document", by, moved, undoable: false, exactSkus: true);
         }
         if (!outcome.Done) return (PutResult.Faulty, outcome.Faults);
         await ReceiveStock(code, countStock ? stock : newOnes, isCount: countStock && copy is not null, by, newOnes);

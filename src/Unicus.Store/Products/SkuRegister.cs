@@ -30,8 +30,8 @@ internal sealed class SkuRegister(UnicusContext db, int productId, Product after
             }
     }
 
-    /// <summary>The SKU row for a new variant. A clash of its own SKU is a fault; a clash of the pattern's gets a number behind.</summary>
-    public SkuRow? ForNew(MatrixVariant variant, List<Fault> faults)
+    /// <summary>The SKU row for a new variant. A clash of its own SKU is a fault; a clash of the pattern's gets a number behind unless it is to be exact.</summary>
+    public SkuRow? ForNew(MatrixVariant variant, bool exact, List<Fault> faults)
     {
         var apart = Apart(variant.Values);
         if (variant.Variant.Sku is null && after.Options.Any(o => o.SharesSku) && _shared.TryGetValue(apart, out var sharing)) return sharing;
@@ -53,7 +53,7 @@ internal sealed class SkuRegister(UnicusContext db, int productId, Product after
                 _shared.TryAdd(apart, known);
                 return known;
             }
-            if (variant.Variant.Sku is not null)
+            if (exact || variant.Variant.Sku is not null)
             {
                 faults.Add(new Fault("#/variants", $"Nothing was saved: the SKU {code} is already used by {_owners.GetValueOrDefault(key, after.Name)}."));
                 return null;

@@ -12,8 +12,9 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
     /// <param name="after">With the variants listed that have something of their own, by their new values.</param>
     /// <param name="moved">For a change of options: old values to new ones of the variants that stay.</param>
     /// <param name="undoable">False where the change moves stock as well.</param>
+    /// <param name="exactSkus">Whether a SKU made by the pattern that is taken is a fault; otherwise it gets a number behind.</param>
     /// <returns>The faults; then nothing is to be committed.</returns>
-    public async Task<Outcome> Write(WorkingCopy copy, Product after, string sentence, Actor by, IReadOnlyDictionary<string, Combination>? moved = null, bool undoable = true)
+    public async Task<Outcome> Write(WorkingCopy copy, Product after, string sentence, Actor by, IReadOnlyDictionary<string, Combination>? moved = null, bool undoable = true, bool exactSkus = false)
     {
         var clash = await AddressClash(copy, after);
         if (clash is not null) return clash;
@@ -33,7 +34,7 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         // Two steps keep the unique index on (product, values) quiet while values move around.
         if (moved is not null && moved.Any(m => m.Key != m.Value.Text))
             await db.Variants.Where(v => v.ProductId == copy.Row.Id).ExecuteUpdateAsync(u => u.SetProperty(v => v.Values, v => "moving-" + v.Id));
-        var faults = await LayVariants(copy, after, rows, moved is not null);
+        var faults = await LayVariants(copy, after, rows, moved is not null, exactSkus);
         if (faults.Count > 0) return new Outcome(faults);
 
         var change = new ProductChange { ProductId = copy.Row.Id, Version = copy.Row.Version, Sentence = sentence, By = by.Name, At = clock.GetUtcNow() };
@@ -65,7 +66,7 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         await db.SaveChangesAsync();
     }
 
-    private async Task<List<Fault>> LayVariants(WorkingCopy copy, Product after, Dictionary<string, VariantRow> rows, bool optionsChanged)
+    private async Task<List<Fault>> LayVariants(WorkingCopy copy, Product after, Dictionary<string, VariantRow> rows, bool optionsChanged, bool exactSkus)
     {
         var faults = new List<Fault>();
         var matrix = after.Matrix();
@@ -87,7 +88,7 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
             if (row is null)
             {
                 row = new VariantRow { ProductId = copy.Row.Id, Values = variant.Values.Text };
-                var sku = skus.ForNew(variant, faults);
+                var sku = skus.ForNew(variant, exactSkus, faults);
                 if (sku is null) continue;
                 row.Sku = sku;
                 db.Variants.Add(row);

@@ -9,15 +9,28 @@ namespace Unicus.Web.Shop;
 /// <summary>The page of one product, from its newest edition.</summary>
 public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit visit) : PageModel
 {
+    private BuyView? _buy;
+    private ShownStock _stock = null!;
+    private ShopSettings _shop = null!;
+    private DateOnly _today;
+    private string? _problem;
+
     public CompiledEdition Edition { get; private set; } = null!;
-    public BuyView Buy { get; private set; } = null!;
-    public string StructuredData { get; private set; } = "";
+    public BuyView Buy => _buy ??= MakeBuy();
+    public string StructuredData => Shop.StructuredData.Of(Edition, _stock.Levels, _today, Root);
+
+    /// <summary>How long a page is kept; what it shows is no older than this and <see cref="Catalogue"/>'s moment.</summary>
+    public TimeSpan Moment { get; } = TimeSpan.FromSeconds(2);
+
+    /// <summary>All that the page depends on.</summary>
+    public string CacheKey => $"{Edition.ProductId} {Edition.Number} {_stock.Version} {_today:O} {_shop.Version} {Root}{Request.QueryString}";
+
+    private string Root => $"{Request.Scheme}://{Request.Host}";
 
     public async Task<IActionResult> OnGet(string address, string? problem)
     {
-        if (!await Look(address)) return NotFound();
-        Buy.Problem = problem switch { "open" => $"Still to pick: {string.Join(", ", Buy.Questions.Where(q => !q.Values.Any(v => v.Picked)).Select(q => q.Option.Label))}.", "short" => "There are not that many left.", _ => null };
-        return Page();
+        _problem = problem;
+        return await Look(address) ? Page() : NotFound();
     }
 
     /// <summary>What a pick changes.</summary>
@@ -42,10 +55,16 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     {
         if (await catalogue.AtAddress(db, address) is not { } edition) return false;
         Edition = edition;
-        var shop = await visit.Shop();
-        var stock = await SkuLookup.Stock(db, [edition.ProductId]);
-        Buy = BuyView.Make(edition.Product.Code.Text, edition.Product, edition.Matrix, stock, BuyView.Read(edition.Matrix, Request.Query), Quantity(Request.Query["quantity"]), shop.Currency, await visit.Today(), isProof: false);
-        StructuredData = Shop.StructuredData.Of(edition, stock, await visit.Today(), $"{Request.Scheme}://{Request.Host}");
+        _shop = await visit.Shop();
+        _stock = await catalogue.Stock(db, edition.ProductId);
+        _today = await visit.Today();
         return true;
+    }
+
+    private BuyView MakeBuy()
+    {
+        var buy = BuyView.Make(Edition.Product.Code.Text, Edition.Product, Edition.Matrix, _stock.Levels, BuyView.Read(Edition.Matrix, Request.Query), Quantity(Request.Query["quantity"]), _shop.Currency, _today, isProof: false);
+        buy.Problem = _problem switch { "open" => $"Still to pick: {string.Join(", ", buy.Questions.Where(q => !q.Values.Any(v => v.Picked)).Select(q => q.Option.Label))}.", "short" => "There are not that many left.", _ => null };
+        return buy;
     }
 }
