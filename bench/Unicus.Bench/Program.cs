@@ -1,89 +1,19 @@
-using System.Diagnostics;
 using System.Globalization;
-using System.Text;
-using System.Text.Json;
-using Unicus.Core;
-using Unicus.Store;
+using Unicus.Bench;
 
 // Measures ratios, each against a stated baseline in the same run. bench/run starts the application and calls this.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 var url = args.Length > 0 ? args[0] : null;
-if (url is null)
+var connection = Environment.GetEnvironmentVariable("UNICUS_DATABASE");
+if (url is null || connection is null)
 {
-    Console.Error.WriteLine("The address of a running demo is needed; bench/run gives it.");
+    Console.Error.WriteLine("The address of a running demo and UNICUS_DATABASE are needed; bench/run gives them.");
     return 1;
 }
 using var client = new HttpClient(new SocketsHttpHandler { MaxConnectionsPerServer = 8 }) { BaseAddress = new Uri(url) };
 client.DefaultRequestHeaders.Authorization = new("Bearer", Environment.GetEnvironmentVariable("UNICUS_API_KEY"));
 Console.WriteLine("| what | measured | baseline | ratio | aim |");
 Console.WriteLine("| --- | ---: | ---: | ---: | --- |");
-
-var (empty, page) = await Rates(() => client.GetAsync("/bench/empty"), () => client.GetAsync("/p/garden-hive"));
-Row("shop product page (demo hive), requests per second", page, "empty page in the same frame", empty, page / empty, "at least 0.5");
-var picked = """{"answers":{"depth":"deep"},"quantity":2}""";
-var (empty2, configure) = await Rates(() => client.GetAsync("/bench/empty"), () => client.PostAsync("/api/v1/products/GH1/configure?edition=latest", new StringContent(picked, Encoding.UTF8, "application/json")));
-Row("configure over HTTP (demo hive), requests per second", configure, "empty page in the same frame", empty2, configure / empty2, "");
-
-using var document = JsonDocument.Parse(new StreamReader(typeof(Program).Assembly.GetManifestResourceStream("hive.json")!).ReadToEnd());
-var hive = DocumentReader.Read(document.RootElement, Currency.Euro).Product!;
-var matrix = hive.Matrix();
-var answers = Answers.None.With(Key.Of("depth"), Key.Of("deep"));
-var answer = Micros(() => matrix.Configurator.Answer(answers));
-var listing = Micros(() => Listing(hive, answers));
-Row("answer to a pick in the core (demo hive), microseconds", answer, "listing all combinations anew for each value", listing, answer / listing, "");
+if (args is not [_, "matrix"]) await ShopRatios.Run(client);
+if (args is not [_, "shop"]) await MatrixRatios.Run(connection);
 return 0;
-
-static void Row(string what, double measured, string baseline, double at, double ratio, string aim) =>
-    Console.WriteLine($"| {what} | {measured:#,0.##} | {baseline}: {at:#,0.##} | {ratio:0.00} | {aim} |");
-
-// Rates of two kinds of request in turn, so that a slow spell of the machine falls on both; medians of five rounds.
-static async Task<(double Baseline, double Measured)> Rates(Func<Task<HttpResponseMessage>> baseline, Func<Task<HttpResponseMessage>> measured)
-{
-    await Rate(baseline, 4);
-    await Rate(measured, 4);
-    var (first, second) = (new List<double>(), new List<double>());
-    for (var round = 0; round < 5; round++)
-    {
-        first.Add(await Rate(baseline, 1.2));
-        second.Add(await Rate(measured, 1.2));
-    }
-    return (first.Order().ElementAt(2), second.Order().ElementAt(2));
-}
-
-static async Task<double> Rate(Func<Task<HttpResponseMessage>> send, double seconds)
-{
-    var clock = Stopwatch.StartNew();
-    var counts = await Task.WhenAll(Enumerable.Range(0, 8).Select(async _ =>
-    {
-        var n = 0;
-        while (clock.Elapsed.TotalSeconds < seconds)
-        {
-            using var reply = await send();
-            reply.EnsureSuccessStatusCode();
-            await reply.Content.ReadAsByteArrayAsync();
-            n++;
-        }
-        return n;
-    }));
-    return counts.Sum() / clock.Elapsed.TotalSeconds;
-}
-
-static double Micros(Action work)
-{
-    for (var i = 0; i < 2000; i++) work();
-    var rounds = Enumerable.Range(0, 7).Select(_ =>
-    {
-        var clock = Stopwatch.StartNew();
-        for (var i = 0; i < 5000; i++) work();
-        return clock.Elapsed.TotalMicroseconds / 5000;
-    });
-    return rounds.Order().ElementAt(3);
-}
-
-// What a program would do that knows nothing better: for each value, look for a combination that has it.
-static int Listing(Product product, Answers answers)
-{
-    var made = new MadeSet(product.Options, product.NotMade);
-    var all = made.Made().Select(made.At).ToList();
-    return product.Options.Sum(o => o.Values.Count(v => all.Any(c => c[o.Key] == v.Key && answers.Given.All(a => a.Key == o.Key || c[a.Key] == a.Value))));
-}

@@ -12,15 +12,16 @@ public static class DocumentReader
     /// <summary>Reads a document.</summary>
     /// <param name="json">The parsed JSON.</param>
     /// <param name="currency">The shop's; amounts with more decimals than it has are a fault.</param>
+    /// <param name="stored">Whether this program wrote it, so that the SKUs of all its variants need not be made just to compare them.</param>
     /// <returns>The product, or null with the faults; and the stock that listed variants bring.</returns>
-    public static (Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults) Read(JsonElement json, Currency currency)
+    public static (Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults) Read(JsonElement json, Currency currency, bool stored = false)
     {
-        var reader = new ProductReader(currency);
+        var reader = new ProductReader(currency, stored);
         var product = reader.Product(new Node(json, "#", reader.Faults));
         return (reader.Faults.Count == 0 ? product : null, reader.Stock, reader.Faults);
     }
 
-    private sealed class ProductReader(Currency currency)
+    private sealed class ProductReader(Currency currency, bool stored)
     {
         public List<Fault> Faults { get; } = [];
         public Dictionary<string, int> Stock { get; } = [];
@@ -28,7 +29,7 @@ public static class DocumentReader
         public Product? Product(Node root)
         {
             if (!root.IsObject("a product document")) return null;
-            root.Only("format", "code", "name", "webAddress", "summary", "description", "categories", "tags", "pictures", "base", "selling", "shelf",
+            root.Only("format", "code", "name", "webAddress", "summary", "description", "brand", "partNumber", "specifications", "passages", "categories", "tags", "pictures", "base", "selling", "shelf",
                 "options", "notMade", "skuPattern", "variants");
             if (root.Text("format", 40) is { } format && format != Format) root.At("format").Fault($"This is “{format}”; “{Format}” is understood.");
             root.Require("format", "code", "name");
@@ -41,6 +42,10 @@ public static class DocumentReader
                 WebAddress = Address(root),
                 Summary = root.Text("summary", Core.Product.LongestSummary),
                 Description = root.Text("description", Core.Product.LongestDescription),
+                Brand = root.Text("brand", 80),
+                PartNumber = root.Text("partNumber", 80),
+                Specifications = [.. root.Items("specifications").Select(Specification).OfType<Specification>()],
+                Passages = [.. root.Items("passages").Select(Passage).OfType<Passage>()],
                 Categories = root.Texts("categories", 80),
                 Tags = root.Texts("tags", 80),
                 Base = Figures(root.At("base")),
@@ -57,16 +62,20 @@ public static class DocumentReader
                 Variants = [.. root.Items("variants").Select(v => Variant(v, options)).OfType<Variant>()],
             };
             Unique(root.At("variants"), product.Variants.Select(v => v.Values.Text), "A combination of values");
+            Unique(root.At("variants"), product.Variants.Select(v => v.Gtin?.Padded).OfType<string>(), "A GTIN");
             if (MadeSet.Size(options) > MadeSet.MostVariants)
                 root.At("options").Fault($"These options make {MadeSet.Size(options):N0} variants; at most {MadeSet.MostVariants:N0} can be held.");
-            else if (Faults.Count == 0) SkusDiffer(root, product);
+            else if (Faults.Count == 0 && !stored) SkusDiffer(root, product);
             return product;
         }
 
         private void SkusDiffer(Node root, Product product)
         {
+            var matrix = product.Matrix();
+            var seen = new HashSet<Sku>(matrix.Variants.Count);
+            if (Enumerable.Range(0, matrix.Made.Count).All(i => seen.Add(matrix.SkuAt(i)))) return;
             var sharing = product.Options.Where(o => o.SharesSku).Select(o => o.Key).ToList();
-            foreach (var same in product.Matrix().Variants.GroupBy(v => v.Sku).Where(g => g.Skip(1).Any()))
+            foreach (var same in matrix.Variants.GroupBy(v => v.Sku).Where(g => g.Skip(1).Any()))
             {
                 var apart = same.Select(v => sharing.Aggregate(v.Values, (c, k) => c.Without(k)).Text).Distinct().Count();
                 if (apart > 1) root.At("variants").Fault($"The SKU {same.Key} would belong to {apart} variants: {string.Join("; ", same.Take(3).Select(v => v.Values.Name(product.Options)))}.");
@@ -88,6 +97,22 @@ public static class DocumentReader
             return address;
         }
 
+        private static Specification? Specification(Node node)
+        {
+            if (!node.IsObject("a specification")) return null;
+            node.Only("label", "value");
+            node.Require("label", "value");
+            return new Specification(node.Text("label", 80) ?? "", node.Text("value", 400) ?? "");
+        }
+
+        private static Passage? Passage(Node node)
+        {
+            if (!node.IsObject("a passage")) return null;
+            node.Only("heading", "text");
+            node.Require("heading", "text");
+            return new Passage(node.Text("heading", 120) ?? "", node.Text("text", Core.Product.LongestDescription) ?? "");
+        }
+
         private static Shelf Shelf(Node node)
         {
             if (!node.Exists || !node.IsObject("an object")) return new Shelf();
@@ -98,7 +123,7 @@ public static class DocumentReader
         private Option? Option(Node node)
         {
             if (!node.IsObject("an option")) return null;
-            node.Only("key", "label", "role", "help", "default", "sharesSku", "values");
+            node.Only("key", "label", "role", "help", "library", "default", "sharesSku", "values");
             node.Require("key", "label", "role");
             if (node.Text("role", 20) is { } role && role != "variant") node.At("role").Fault($"“{role}” is not a role that is understood: variant.");
             var key = node.Key("key");
@@ -109,6 +134,7 @@ public static class DocumentReader
             var option = new Option(key ?? default, node.Label("label"), OptionRole.Variant)
             {
                 Help = node.Text("help", 500),
+                Library = node.Has("library") ? node.Key("library") : null,
                 Default = node.Has("default") ? node.Key("default") : null,
                 SharesSku = node.Flag("sharesSku") ?? false,
                 Values = values,
@@ -120,7 +146,7 @@ public static class DocumentReader
         private OptionValue? Value(Node node)
         {
             if (!node.IsObject("a value")) return null;
-            node.Only("key", "label", "sku", "swatch", "surcharge", "figures");
+            node.Only("key", "label", "sku", "swatch", "surcharge", "figures", "doesNotApply");
             node.Require("key", "label");
             var key = node.Key("key");
             var sku = node.Text("sku", 16);
@@ -129,6 +155,7 @@ public static class DocumentReader
             {
                 SkuCode = sku,
                 Swatch = Swatch(node.At("swatch")),
+                DoesNotApply = node.Flag("doesNotApply") ?? false,
                 Surcharge = Surcharge(node.At("surcharge")),
                 Figures = Figures(node.At("figures")),
             };
@@ -138,7 +165,8 @@ public static class DocumentReader
         private static Swatch? Swatch(Node node)
         {
             if (!node.Exists || !node.IsObject("a swatch")) return null;
-            node.Only("colour", "stripes");
+            node.Only("colour", "stripes", "picture");
+            if (node.Text("picture", 120) is { } file) return new Swatch.Picture(file);
             if (node.Has("stripes")) return new Swatch.Stripes([.. node.Items("stripes").Select(s => Colour(s, s.AsText())).OfType<string>()]);
             return Colour(node.At("colour"), node.Text("colour", 20)) is { } hex ? new Swatch.Colour(hex) : null;
         }
@@ -283,7 +311,7 @@ public static class DocumentReader
         private Variant? Variant(Node node, ImmutableArray<Option> options)
         {
             if (!node.IsObject("a variant")) return null;
-            node.Only("values", "sku", "price", "rrp", "cost", "weightGrams", "sizeMm", "taxClass", "leadTimeDays", "lowLevel", "selling", "retired", "note", "stock");
+            node.Only("values", "sku", "gtin", "price", "rrp", "cost", "weightGrams", "sizeMm", "taxClass", "leadTimeDays", "lowLevel", "selling", "retired", "note", "stock");
             node.Require("values");
             if (!node.Has("values") || Pairs(node.At("values"), options, whole: true) is not { } values) return null;
             Sku? sku = null;
@@ -293,10 +321,13 @@ public static class DocumentReader
                 if (!read.Ok) node.At("sku").Fault(read.Problem!);
                 else sku = read.Value;
             }
+            var gtin = Core.Gtin.Parse(node.Text("gtin", 40));
+            if (!gtin.Ok) node.At("gtin").Fault(gtin.Problem!);
             if (node.Whole("stock", 0, Movements.MostUnits) is { } stock) Stock[values.Text] = stock;
             return new Variant(values)
             {
                 Sku = sku,
+                Gtin = gtin.Value,
                 Own = ReadFigures(node),
                 Selling = Selling(node.At("selling")),
                 Retired = node.Flag("retired") ?? false,

@@ -31,6 +31,10 @@ public static class DocumentWriter
         Put(json, "webAddress", product.WebAddress);
         Put(json, "summary", product.Summary);
         Put(json, "description", product.Description);
+        Put(json, "brand", product.Brand);
+        Put(json, "partNumber", product.PartNumber);
+        Put(json, "specifications", product.Specifications.Select(s => (JsonNode)new JsonObject { ["label"] = s.Label, ["value"] = s.Value }));
+        Put(json, "passages", product.Passages.Select(s => (JsonNode)new JsonObject { ["heading"] = s.Heading, ["text"] = s.Text }));
         Put(json, "categories", product.Categories.Select(c => (JsonNode)c!));
         Put(json, "tags", product.Tags.Select(t => (JsonNode)t!));
         Put(json, "pictures", product.Pictures.Select(Picture));
@@ -47,16 +51,19 @@ public static class DocumentWriter
 
     private static IEnumerable<JsonNode> Variants(Product product, ListedVariants list, IReadOnlyDictionary<Sku, int>? onHand)
     {
-        var bare = (product with { Variants = [] }).Matrix();
+        var matrix = product.Matrix();
         var counted = new HashSet<Sku>();
-        foreach (var variant in product.Matrix().Variants)
+        for (var i = 0; i < matrix.Made.Count; i++)
         {
-            var made = bare.Find(variant.Values)!;
+            // What nothing is listed of is as the document makes it.
+            if (list == ListedVariants.Differing && onHand is null && matrix.Listed(matrix.Made.Made()[i]) is null) continue;
+            var variant = matrix.Variants[i];
             var stock = onHand is not null && onHand.TryGetValue(variant.Sku, out var units) && counted.Add(variant.Sku) ? units : 0;
-            var ownSku = variant.Sku.Text != made.Sku.Text;
-            if (list == ListedVariants.Differing && !ownSku && stock == 0 && (variant.Variant with { Sku = null }) == made.Variant) continue;
+            var ownSku = variant.Sku.Text != matrix.PatternSku(i).Text;
+            if (list == ListedVariants.Differing && !ownSku && stock == 0 && variant.Variant with { Sku = null, Former = null } == new Variant(variant.Values)) continue;
             var json = new JsonObject { ["values"] = Pairs(variant.Values) };
             if (ownSku || list == ListedVariants.All) json["sku"] = variant.Sku.Text;
+            Put(json, "gtin", variant.Variant.Gtin?.Text);
             if (Figures(variant.Variant.Own) is { } figures)
                 foreach (var (name, figure) in figures.ToList())
                 {
@@ -75,6 +82,7 @@ public static class DocumentWriter
     {
         var json = new JsonObject { ["key"] = option.Key.Text, ["label"] = option.Label, ["role"] = "variant" };
         Put(json, "help", option.Help);
+        Put(json, "library", option.Library?.Text);
         Put(json, "default", option.Default?.Text);
         if (option.SharesSku) json["sharesSku"] = true;
         Put(json, "values", option.Values.Select(Value));
@@ -87,6 +95,8 @@ public static class DocumentWriter
         Put(json, "sku", value.SkuCode);
         if (value.Swatch is Swatch.Colour colour) json["swatch"] = new JsonObject { ["colour"] = colour.Hex };
         if (value.Swatch is Swatch.Stripes stripes) json["swatch"] = new JsonObject { ["stripes"] = new JsonArray([.. stripes.Hexes.Select(h => (JsonNode)h!)]) };
+        if (value.Swatch is Swatch.Picture picture) json["swatch"] = new JsonObject { ["picture"] = picture.File };
+        if (value.DoesNotApply) json["doesNotApply"] = true;
         if (value.Surcharge is Surcharge.PerUnit amount) json["surcharge"] = new JsonObject { ["amount"] = amount.Amount.ToString() };
         if (value.Surcharge is Surcharge.Percent percent) json["surcharge"] = new JsonObject { ["percent"] = percent.Rate.ToString() };
         Put(json, "figures", Figures(value.Figures));

@@ -1,17 +1,14 @@
 using System.Collections.Immutable;
+using System.Runtime.InteropServices;
 
 namespace Unicus.Core;
 
 /// <summary>A set of (option, value): the identity of a variant, or a part of one. The order of options does not matter.</summary>
 public sealed class Combination : IEquatable<Combination>
 {
-    private Combination(ImmutableArray<(Key Option, Key Value)> pairs)
-    {
-        Pairs = pairs;
-        Text = string.Join(',', pairs.Select(p => $"{p.Option}={p.Value}"));
-    }
+    private Combination(ImmutableArray<(Key Option, Key Value)> pairs, string text) => (Pairs, Text) = (pairs, text);
 
-    public static Combination Empty { get; } = new([]);
+    public static Combination Empty { get; } = new([], "");
 
     /// <summary>The pairs, ordered by the option's key.</summary>
     public ImmutableArray<(Key Option, Key Value)> Pairs { get; }
@@ -25,8 +22,11 @@ public sealed class Combination : IEquatable<Combination>
         var sorted = pairs.OrderBy(p => p.Option).ToImmutableArray();
         for (var i = 1; i < sorted.Length; i++)
             if (sorted[i].Option == sorted[i - 1].Option) throw new ArgumentException($"{sorted[i].Option} is answered twice.", nameof(pairs));
-        return sorted.IsEmpty ? Empty : new Combination(sorted);
+        return sorted.IsEmpty ? Empty : new Combination(sorted, string.Join(',', sorted.Select(p => $"{p.Option}={p.Value}")));
     }
+
+    /// <summary>Takes pairs that are in order already, with their text.</summary>
+    internal static Combination Sorted((Key Option, Key Value)[] pairs, string text) => pairs.Length == 0 ? Empty : new Combination(ImmutableCollectionsMarshal.AsImmutableArray(pairs), text);
 
     /// <summary>Reads the canonical text back.</summary>
     /// <exception cref="FormatException">The text is not one that <see cref="Text"/> writes.</exception>
@@ -61,7 +61,7 @@ public sealed class Combination : IEquatable<Combination>
     /// <summary>The labels in the order of the options: “Deep, cedar”.</summary>
     public string Name(IEnumerable<Option> options)
     {
-        var labels = options.Select(o => this[o.Key] is { } v ? o.Find(v)?.Label ?? v.Text : null).Where(l => l is not null);
+        var labels = options.Select(o => this[o.Key] is not { } v ? null : o.Find(v) is { } value ? value.DoesNotApply ? null : value.Label : v.Text).Where(l => l is not null);
         return string.Join(", ", labels);
     }
 

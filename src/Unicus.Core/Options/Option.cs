@@ -22,6 +22,9 @@ public abstract record Swatch
         public bool Equals(Stripes? other) => other is not null && Hexes.SequenceEqual(other.Hexes);
         public override int GetHashCode() => Hexes.Length;
     }
+
+    /// <summary>A piece cut from a picture, kept as a picture of its own in the picture store.</summary>
+    public sealed record Picture(string File) : Swatch;
 }
 
 /// <summary>One answer of an option.</summary>
@@ -36,6 +39,9 @@ public sealed record OptionValue(Key Key, string Label)
     /// <summary>Figures that every variant with this value inherits.</summary>
     public Figures Figures { get; init; } = Figures.None;
 
+    /// <summary>Whether the question does not arise where this is the value: one model has no plug to choose. The shopper never sees it.</summary>
+    public bool DoesNotApply { get; init; }
+
     /// <summary>The SKU code in force.</summary>
     public string SkuPiece => SkuCode ?? Key.Text.ToUpperInvariant();
 }
@@ -44,6 +50,9 @@ public sealed record OptionValue(Key Key, string Label)
 public sealed record Option(Key Key, string Label, OptionRole Role)
 {
     public string? Help { get; init; }
+
+    /// <summary>The key of the option in the library that it was taken from, or null.</summary>
+    public Key? Library { get; init; }
 
     /// <summary>The value that is picked beforehand, or null.</summary>
     public Key? Default { get; init; }
@@ -65,7 +74,7 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
     }
 
     public bool Equals(Option? other) => other is not null && Key == other.Key && Label == other.Label && Role == other.Role && Help == other.Help
-        && Default == other.Default && SharesSku == other.SharesSku && Values.SequenceEqual(other.Values);
+        && Library == other.Library && Default == other.Default && SharesSku == other.SharesSku && Values.SequenceEqual(other.Values);
 
     public override int GetHashCode() => HashCode.Combine(Key, Label, Values.Length);
 }

@@ -7,6 +7,13 @@ namespace Unicus.Core;
 /// <param name="Shows">The option and value that it shows, or null for the product as a whole.</param>
 public sealed record ProductPicture(string File, string Alt, (Key Option, Key Value)? Shows);
 
+/// <summary>A fact in a list: “Bee space” and “6 to 9 mm”.</summary>
+public sealed record Specification(string Label, string Value);
+
+/// <summary>A text under a heading.</summary>
+/// <param name="Text">Sanitised HTML.</param>
+public sealed record Passage(string Heading, string Text);
+
 /// <summary>Where and how a product shows in the shop.</summary>
 public sealed record Shelf
 {
@@ -32,6 +39,13 @@ public sealed record Product(ProductCode Code, string Name)
     /// <summary>Sanitised HTML.</summary>
     public string? Description { get; init; }
 
+    public string? Brand { get; init; }
+
+    /// <summary>The maker's own number of the goods.</summary>
+    public string? PartNumber { get; init; }
+
+    public ImmutableArray<Specification> Specifications { get; init; } = [];
+    public ImmutableArray<Passage> Passages { get; init; } = [];
     public ImmutableArray<string> Categories { get; init; } = [];
     public ImmutableArray<string> Tags { get; init; } = [];
     public ImmutableArray<ProductPicture> Pictures { get; init; } = [];

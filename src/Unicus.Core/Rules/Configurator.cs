@@ -26,7 +26,7 @@ public sealed record Conflict(ImmutableArray<Key> Answers, bool NotMade);
 /// <param name="Complete">Whether every question is answered and the whole is valid.</param>
 /// <param name="Agreeing">The numbers of the made combinations that agree.</param>
 public sealed record ConfigurationState(
-    ImmutableArray<QuestionState> Questions, BigInteger Count, bool Complete, Conflict? Conflict, IReadOnlyList<long> Agreeing)
+    ImmutableArray<QuestionState> Questions, BigInteger Count, bool Complete, Conflict? Conflict, IReadOnlyList<int> Agreeing)
 {
     public bool Valid => Count > 0;
 }
@@ -39,10 +39,10 @@ public sealed record ConfigurationState(
 public sealed class Configurator
 {
     private readonly MadeSet _made;
-    private readonly long[] _offered;
+    private readonly int[] _offered;
 
     /// <param name="offered">The numbers of the combinations that are made and not retired, ascending.</param>
-    public Configurator(MadeSet made, IEnumerable<long> offered) => (_made, _offered) = (made, [.. offered]);
+    public Configurator(MadeSet made, IEnumerable<int> offered) => (_made, _offered) = (made, [.. offered]);
 
     public IReadOnlyList<Option> Options => _made.Options;
 
@@ -52,7 +52,7 @@ public sealed class Configurator
     {
         var given = Places(answers);
         var possible = Options.Select(o => new bool[o.Values.Length]).ToArray();
-        var agreeing = new List<long>();
+        var agreeing = new List<int>();
         foreach (var number in _offered)
         {
             // With one answer differing, the combination still proves its value possible for that one question.
@@ -83,7 +83,7 @@ public sealed class Configurator
         return Agrees(given) ? null : Smallest(given);
     }
 
-    /// <summary>Drops answers one by one, the earliest first, as long as what remains still cannot stand.</summary>
+    /// <summary>Drops answers one by one, the earliest first, as int as what remains still cannot stand.</summary>
     private Conflict Smallest(int[] given)
     {
         var kept = (int[])given.Clone();

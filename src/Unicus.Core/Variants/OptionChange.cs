@@ -8,7 +8,7 @@ namespace Unicus.Core;
 public sealed record VariantStake(Variant Variant, int OnHand, bool HasHistory)
 {
     /// <summary>Whether the variant holds nothing that anybody typed or counted.</summary>
-    public bool IsBlank => OnHand == 0 && !HasHistory && Variant.Own.AreNone && Variant.Sku is null && Variant.Note is null && Variant.Selling == Selling.Inherited;
+    public bool IsBlank => OnHand == 0 && !HasHistory && Variant.Own.AreNone && Variant.Sku is null && Variant.Gtin is null && Variant.Note is null && Variant.Selling == Selling.Inherited;
 }
 
 /// <summary>Where stock goes that was counted before the first option was there.</summary>
@@ -106,6 +106,32 @@ public static class OptionChange
         var fresh = made.Made().Select(made.At).Where(c => !landed.ContainsKey(c.Text)).ToImmutableArray();
         var gone = lost.Where(s => !s.Variant.Retired || s.OnHand > 0).ToLookup(s => s.HasHistory || s.OnHand > 0);
         return new MatrixDifference(kept.ToImmutable(), fresh, [.. gone[false]], [.. gone[true]], merged.ToImmutable(), stillNotMade);
+    }
+
+    /// <summary>Whether a change of options only adds, renames and reorders, so that no variant that is there is touched.</summary>
+    public static bool OnlyAdds(IReadOnlyList<Option> before, IReadOnlyList<Option> after) => before.Count == after.Count
+        && before.All(b => after.FirstOrDefault(a => a.Key == b.Key) is { } a && a.SharesSku == b.SharesSku && b.Values.All(v => a.Find(v.Key) is not null));
+
+    /// <summary>The combinations that a change which <see cref="OnlyAdds"/> brings; the cost grows with them, not with what is there.</summary>
+    public static IEnumerable<Combination> Added(IReadOnlyList<Option> before, IReadOnlyList<Option> after, IReadOnlyList<Combination> notMade)
+    {
+        var made = new MadeSet(after, notMade);
+        var isNew = after.Select(o => o.Values.Select(v => before.First(b => b.Key == o.Key).Find(v.Key) is null).ToArray()).ToArray();
+        foreach (var number in made.Made())
+        {
+            var any = false;
+            for (var i = 0; i < isNew.Length && !any; i++) any = isNew[i][made.ValueAt(number, i)];
+            if (any) yield return made.At(number);
+        }
+    }
+
+    /// <summary>The difference of a change which <see cref="OnlyAdds"/>.</summary>
+    /// <param name="returning">Retired variants that the change makes again.</param>
+    public static MatrixDifference WorkAdding(IReadOnlyList<Option> before, IReadOnlyList<Option> after, ImmutableArray<Combination> notMade, IEnumerable<VariantStake> returning)
+    {
+        var kept = returning.Select(r => new KeptVariant(r, r.Variant.Values)).ToImmutableArray();
+        var there = kept.Select(k => k.Values).ToHashSet();
+        return new MatrixDifference(kept, [.. Added(before, after, notMade).Where(c => !there.Contains(c))], [], [], [], notMade);
     }
 
     private static Combination? Target(Combination values, IReadOnlyList<Option> after, List<Option> added, OptionDecisions decisions)

@@ -15,9 +15,16 @@ public readonly record struct Sku
         var typed = (text ?? "").Trim();
         if (typed.Length == 0) return Read<Sku>.No("A SKU is not empty.");
         if (typed.Length > Longest) return Read<Sku>.No($"A SKU has at most {Longest} characters; this has {typed.Length}.");
-        return typed.Any(c => char.IsWhiteSpace(c) || char.IsControl(c) || ",;\"<>".Contains(c))
+        return !IsVisible(typed)
             ? Read<Sku>.No("A SKU holds no blanks, commas, semicolons, quotes or angle brackets.")
             : Read<Sku>.Of(new Sku(typed));
+    }
+
+    private static bool IsVisible(string text)
+    {
+        foreach (var c in text)
+            if (c is ',' or ';' or '"' or '<' or '>' || char.IsWhiteSpace(c) || char.IsControl(c)) return false;
+        return true;
     }
 
     /// <exception cref="FormatException">The text is not a SKU.</exception>

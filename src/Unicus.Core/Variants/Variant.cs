@@ -35,7 +35,7 @@ public sealed record Selling
     public bool? Shipped { get; init; }
 
     /// <summary>This one's own answers first, then the other's.</summary>
-    public Selling Over(Selling other) => new()
+    public Selling Over(Selling other) => this == Inherited ? other : new()
     {
         Counted = Counted ?? other.Counted,
         Beyond = Beyond ?? other.Beyond,
@@ -50,6 +50,7 @@ public sealed record Variant(Combination Values)
     /// <summary>Null means: made by the pattern.</summary>
     public Sku? Sku { get; init; }
 
+    public Gtin? Gtin { get; init; }
     public Figures Own { get; init; } = Figures.None;
     public Selling Selling { get; init; } = Selling.Inherited;
 
@@ -57,4 +58,7 @@ public sealed record Variant(Combination Values)
     public bool Retired { get; init; }
 
     public string? Note { get; init; }
+
+    /// <summary>The document of the product that it was before it was brought into this one, or null; kept so that it can be split off again.</summary>
+    public string? Former { get; init; }
 }

@@ -1,13 +1,31 @@
-using System.Collections.Frozen;
+using System.Collections;
 using System.Collections.Immutable;
 
 namespace Unicus.Core;
 
 /// <summary>One cell of the matrix: a made combination with everything in force for it.</summary>
-/// <param name="Number">Its place by mixed radix in the matrix.</param>
-/// <param name="Sku">The SKU in force, its own or by the pattern.</param>
-public sealed record MatrixVariant(long Number, Variant Variant, Sku Sku, Resolved<Money?> Price, Resolved<Money?> Cost, Resolved<Money?> Rrp, Selling Selling)
+public sealed class MatrixVariant
 {
+    private readonly VariantMatrix _matrix;
+
+    internal MatrixVariant(VariantMatrix matrix, int number, Variant variant, Sku sku, Selling selling)
+    {
+        (_matrix, Number, Variant, Sku, Selling) = (matrix, number, variant, sku, selling);
+        Price = matrix.Figures.Price(variant.Own, variant.Values);
+    }
+
+    /// <summary>Its place by mixed radix in the matrix.</summary>
+    public int Number { get; }
+
+    public Variant Variant { get; }
+
+    /// <summary>The SKU in force, its own or by the pattern.</summary>
+    public Sku Sku { get; }
+
+    public Selling Selling { get; }
+    public Resolved<Money?> Price { get; }
+    public Resolved<Money?> Cost => _matrix.Figures.Resolve(Variant.Own, Variant.Values, f => f.Cost);
+    public Resolved<Money?> Rrp => _matrix.Figures.Resolve(Variant.Own, Variant.Values, f => f.Rrp);
     public Combination Values => Variant.Values;
 }
 
@@ -17,36 +35,28 @@ public sealed record MatrixSource(
     ImmutableArray<PatternPiece> Pattern, ImmutableArray<Variant> Variants);
 
 /// <summary>All variants of one product, with their figures in force: the Cartesian product of the options less what is not made.</summary>
+/// <remarks>A cell is built when it is first asked for, so that a hundred thousand variants cost nothing to those who look at forty.</remarks>
 public sealed class VariantMatrix
 {
-    private readonly FrozenDictionary<string, MatrixVariant> _byValues;
+    private readonly MatrixSource _source;
+    private readonly (string[]? Texts, int Option, int Width)[] _pattern;
+    private readonly Dictionary<int, Variant> _listed = [];
+    private readonly MatrixVariant?[] _cells;
+    private Configurator? _configurator;
+    private Dictionary<Sku, int>? _bySku;
 
     /// <exception cref="ArgumentException">There are more combinations than <see cref="MadeSet.MostVariants"/>.</exception>
     public VariantMatrix(MatrixSource source)
     {
+        _source = source;
         Options = source.Options;
         Made = new MadeSet(Options, source.NotMade);
         Figures = new Cascade(source.Base, Options);
-        var listed = source.Variants.ToDictionary(v => v.Values.Text);
-        var pattern = source.Pattern.IsEmpty ? SkuPattern.Default(Options) : source.Pattern;
-        var all = ImmutableArray.CreateBuilder<MatrixVariant>();
-        var counter = 0;
-        foreach (var number in Made.Made())
-        {
-            counter++;
-            var values = Made.At(number);
-            var variant = listed.GetValueOrDefault(values.Text) ?? new Variant(values);
-            var sku = variant.Sku ?? Sku.Parse(SkuPattern.Make(pattern, source.Code, Options, values, counter)) switch
-            {
-                { Ok: true } read => read.Value,
-                _ => Sku.Of($"{source.Code}-{counter}"),
-            };
-            all.Add(new MatrixVariant(number, variant, sku, Figures.Price(variant.Own, values),
-                Figures.Resolve(variant.Own, values, f => f.Cost), Figures.Resolve(variant.Own, values, f => f.Rrp), variant.Selling.Over(source.Selling)));
-        }
-        Variants = all.ToImmutable();
-        _byValues = Variants.ToFrozenDictionary(v => v.Values.Text, StringComparer.Ordinal);
-        Configurator = new Configurator(Made, Variants.Where(v => !v.Variant.Retired).Select(v => v.Number));
+        _pattern = SkuPattern.Compile(source.Pattern.IsEmpty ? SkuPattern.Default(Options) : source.Pattern, source.Code, Options);
+        foreach (var variant in source.Variants)
+            if (Made.NumberOf(variant.Values) is { } number) _listed[number] = variant;
+        _cells = new MatrixVariant?[Made.Count];
+        Variants = new Cells(this);
     }
 
     public ImmutableArray<Option> Options { get; }
@@ -54,17 +64,68 @@ public sealed class VariantMatrix
     public Cascade Figures { get; }
 
     /// <summary>Every made variant in the order of the options, the retired ones too.</summary>
-    public ImmutableArray<MatrixVariant> Variants { get; }
+    public IReadOnlyList<MatrixVariant> Variants { get; }
 
-    public Configurator Configurator { get; }
+    /// <summary>Answers over the variants that are offered.</summary>
+    public Configurator Configurator => _configurator ??= new Configurator(Made, Made.Made().Where(IsOffered));
 
     /// <summary>The variants that are offered.</summary>
-    public IEnumerable<MatrixVariant> Offered => Variants.Where(v => !v.Variant.Retired);
+    public IEnumerable<MatrixVariant> Offered => Enumerable.Range(0, _cells.Length).Where(i => IsOffered(Made.Made()[i])).Select(Cell);
+
+    public int OfferedCount => _cells.Length - _listed.Count(l => l.Value.Retired && Made.IsMade(l.Key));
 
     /// <summary>How many combinations are not made.</summary>
-    public int NotMadeCount => Made.Combinations - Variants.Length;
+    public int NotMadeCount => Made.Combinations - _cells.Length;
 
-    public MatrixVariant? Find(Combination values) => _byValues.GetValueOrDefault(values.Text);
+    public MatrixVariant? Find(Combination values) => Find(values.Text);
+
+    /// <summary>The made variant with this canonical text of its values, or null.</summary>
+    public MatrixVariant? Find(ReadOnlySpan<char> values) => Made.NumberOf(values) is { } number && Made.IndexOf(number) is >= 0 and var index ? Cell(index) : null;
+
+    /// <summary>The variant with this number.</summary>
+    /// <exception cref="ArgumentOutOfRangeException">The combination is not made.</exception>
+    public MatrixVariant At(int number) => Made.IndexOf(number) is >= 0 and var index ? Cell(index) : throw new ArgumentOutOfRangeException(nameof(number));
+
+    /// <summary>The first variant with this SKU, or null.</summary>
+    public MatrixVariant? Find(Sku sku)
+    {
+        if (_bySku is null)
+        {
+            var bySku = new Dictionary<Sku, int>(_cells.Length);
+            for (var i = 0; i < _cells.Length; i++) bySku.TryAdd(Cell(i).Sku, i);
+            _bySku = bySku;
+        }
+        return _bySku.TryGetValue(sku, out var index) ? Cell(index) : null;
+    }
+
+    /// <summary>What the source lists for the combination with this number, or null.</summary>
+    public Variant? Listed(int number) => _listed.GetValueOrDefault(number);
+
+    /// <summary>The SKU in force of the variant at this place among the made ones.</summary>
+    public Sku SkuAt(int index) => Listed(Made.Made()[index])?.Sku ?? PatternSku(index);
+
+    /// <summary>The SKU that the pattern makes for the variant at this place among the made ones.</summary>
+    public Sku PatternSku(int index) => Sku.Parse(SkuPattern.Make(_pattern, Made, Made.Made()[index], index + 1)) is { Ok: true } read
+        ? read.Value
+        : Sku.Of($"{_source.Code}-{index + 1}");
+
+    private bool IsOffered(int number) => !(_listed.TryGetValue(number, out var v) && v.Retired);
+
+    private MatrixVariant Cell(int index)
+    {
+        if (_cells[index] is { } kept) return kept;
+        var number = Made.Made()[index];
+        var variant = _listed.GetValueOrDefault(number) ?? new Variant(Made.At(number));
+        return _cells[index] = new MatrixVariant(this, number, variant, variant.Sku ?? PatternSku(index), variant.Selling.Over(_source.Selling));
+    }
+
+    private sealed class Cells(VariantMatrix matrix) : IReadOnlyList<MatrixVariant>
+    {
+        public int Count => matrix._cells.Length;
+        public MatrixVariant this[int index] => matrix.Cell(index);
+        public IEnumerator<MatrixVariant> GetEnumerator() => Enumerable.Range(0, Count).Select(matrix.Cell).GetEnumerator();
+        IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();
+    }
 
     /// <summary>“3 × 3 = 9 variants” or “3 × 3 = 9, 1 not made, 8 variants”; empty without options.</summary>
     public string SizeInWords => Options.IsEmpty ? "" : SizeSentence(Options, NotMadeCount);

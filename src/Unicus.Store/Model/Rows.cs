@@ -27,12 +27,45 @@ public sealed class LocationRow
     public int Position { get; set; }
 }
 
-/// <summary>A category of goods.</summary>
+/// <summary>A category of goods, in a tree.</summary>
 public sealed class CategoryRow
 {
     public int Id { get; set; }
     public required string Key { get; set; }
     public required string Name { get; set; }
+    public int? ParentId { get; set; }
+
+    /// <summary>A saved search whose products belong to it besides those that name it; null for none.</summary>
+    public string? Search { get; set; }
+
+    /// <summary>Keys of the library's options that its products usually have.</summary>
+    public string[] Options { get; set; } = [];
+
+    /// <summary>Labels of the specifications that its products usually have.</summary>
+    public string[] Specifications { get; set; } = [];
+}
+
+/// <summary>An option kept once for the whole shop.</summary>
+public sealed class LibraryOptionRow
+{
+    public int Id { get; set; }
+    public required string Key { get; set; }
+    public required string Label { get; set; }
+
+    /// <summary>The option with its values, as in documents.</summary>
+    public required string Document { get; set; }
+
+    public int Version { get; set; }
+}
+
+/// <summary>A former address of the shop that leads to a product.</summary>
+public sealed class AddressAlias
+{
+    public required string Address { get; set; }
+    public int ProductId { get; set; }
+
+    /// <summary>The variant that it meant, by the canonical text of its values; empty for the product.</summary>
+    public string Values { get; set; } = "";
 }
 
 /// <summary>The working copy of a product; its variants are rows of their own.</summary>
@@ -64,7 +97,11 @@ public sealed class ProductRow
     /// <summary>The unit that a length was last typed in.</summary>
     public string LengthUnit { get; set; } = "cm";
 
-    // A summary for lists, kept with every change.
+    // A summary for lists: kept with every change, for very many variants when it is next asked for.
+
+    /// <summary>The version that the summary is of.</summary>
+    public int SummaryVersion { get; set; }
+
     public int VariantCount { get; set; }
     public int NotMadeCount { get; set; }
     public decimal? LowestPrice { get; set; }
@@ -89,7 +126,11 @@ public sealed class VariantRow
     public required string Values { get; set; }
 
     public int SkuId { get; set; }
-    public SkuRow? Sku { get; set; }
+
+    /// <summary>The code of its SKU; not a column.</summary>
+    public string SkuCode { get; set; } = "";
+
+    public string? Gtin { get; set; }
     public decimal? Price { get; set; }
     public decimal? Rrp { get; set; }
     public decimal? Cost { get; set; }
@@ -106,6 +147,11 @@ public sealed class VariantRow
 
     public bool Retired { get; set; }
     public string? Note { get; set; }
+
+    /// <summary>The document of the product that it was before it was brought into this one, as JSON, or null.</summary>
+    public string? Former { get; set; }
+
+    public VariantRow Copy() => (VariantRow)MemberwiseClone();
 }
 
 /// <summary>A stock keeping unit. Never deleted while anything may still speak of it.</summary>
@@ -153,6 +199,9 @@ public sealed class ProductChange
 
     /// <summary>What was before, as JSON; null where it cannot be undone.</summary>
     public string? Before { get; set; }
+
+    /// <summary>What it had made, as JSON, once it is undone: to do it again.</summary>
+    public string? After { get; set; }
 
     public bool Undone { get; set; }
 }

@@ -127,7 +127,7 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue)
         var edition = await catalogue.Latest(db, product);
         if (edition is null) return (null, null, $"{product} was never published.");
         var names = await db.SkuAliases.Where(a => a.SkuId == row!.Id).Select(a => a.Code).ToListAsync();
-        var variant = edition.Matrix.Offered.FirstOrDefault(v => v.Sku.Text == row!.Code || names.Contains(v.Sku.Text));
+        var variant = names.Prepend(row!.Code).Select(n => edition.Matrix.Find(Sku.Of(n))).FirstOrDefault(v => v is { Variant.Retired: false });
         return variant is null ? (null, null, $"{code} is not in the published edition of {product}.") : (edition, variant, null);
     }
 
@@ -142,7 +142,7 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue)
         var state = edition.Matrix.Configurator.Answer(answers);
         if (!state.Valid) return (null, null, $"These answers cannot stand together: {string.Join(", ", state.Conflict!.Answers)}.");
         if (!state.Complete) return (null, null, $"Still open: {string.Join(", ", state.Questions.Where(q => q.Answer is null).Select(q => q.Option.Key))}.");
-        return (edition, edition.Matrix.Variants.First(v => v.Number == state.Agreeing[0]), null);
+        return (edition, edition.Matrix.At(state.Agreeing[0]), null);
     }
 }
 

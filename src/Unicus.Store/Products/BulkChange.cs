@@ -42,7 +42,7 @@ public sealed class BulkChange(ChangeProduct products)
         var rows = ImmutableArray.CreateBuilder<BulkRow>();
         foreach (var values in request.Values)
         {
-            if (copy.Matrix.Find(Combination.Parse(values)) is not { } variant) continue;
+            if (copy.Matrix.Find(values) is not { } variant) continue;
             var old = figure switch { "price" => variant.Price.Figure, "cost" => variant.Cost.Figure, _ => variant.Rrp.Figure };
             var changed = request.Operation switch
             {
@@ -79,7 +79,7 @@ public sealed class BulkChange(ChangeProduct products)
                 _ => v with { Own = v.Own with { Rrp = m } },
             })],
         });
-    });
+    }, scope: _ => VariantScope.All);
 
     /// <summary>The next amount, at or above this one, that ends as asked: 178.00 up to .50 is 178.50; 183.60 up to 9.99 is 189.99.</summary>
     public static Money UpTo(Money amount, Money ending)

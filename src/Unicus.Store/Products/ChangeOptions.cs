@@ -10,11 +10,9 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
     /// <summary>What the change would do; nothing is written.</summary>
     public async Task<Outcome<MatrixDifference>> Preview(string code, ImmutableArray<Option> wanted, OptionDecisions decisions)
     {
-        var copy = await WorkingCopy.Load(db, code);
-        if (copy is null) return Outcome<MatrixDifference>.No("", $"There is no product {code}.");
-        return TooLarge(wanted) is { } problem
-            ? Outcome<MatrixDifference>.No("", problem)
-            : Outcome<MatrixDifference>.Of(OptionChange.Work(copy.Product.Options, wanted, copy.Product.NotMade, await copy.Stakes(db), decisions));
+        if (TooLarge(wanted) is { } problem) return Outcome<MatrixDifference>.No("", problem);
+        var copy = await WorkingCopy.Load(db, code, scope: before => Scope(before, wanted));
+        return copy is null ? Outcome<MatrixDifference>.No("", $"There is no product {code}.") : Outcome<MatrixDifference>.Of(await Work(copy, wanted, decisions));
     }
 
     /// <summary>Applies the change in one transaction.</summary>
@@ -22,13 +20,13 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
     public async Task<Outcome<MatrixDifference>> Run(string code, ImmutableArray<Option> wanted, OptionDecisions decisions, string sentence, Actor by, int? version = null)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
-        var copy = await WorkingCopy.Load(db, code, forChange: true);
+        if (TooLarge(wanted) is { } problem) return Outcome<MatrixDifference>.No("", problem);
+        var copy = await WorkingCopy.Load(db, code, forChange: true, before => Scope(before, wanted));
         if (copy is null) return Outcome<MatrixDifference>.No("", $"There is no product {code}.");
         if (version is { } seen && seen != copy.Row.Version)
             return Outcome<MatrixDifference>.No("", "Nothing was saved: this product was changed elsewhere meanwhile. The options below are as they are now; make your change again.");
-        if (TooLarge(wanted) is { } problem) return Outcome<MatrixDifference>.No("", problem);
-        var difference = OptionChange.Work(copy.Product.Options, wanted, copy.Product.NotMade, await copy.Stakes(db), decisions);
-        var moved = Moved(difference);
+        var difference = await Work(copy, wanted, decisions);
+        var moved = copy.IsWhole ? Moved(difference) : null;
         var after = copy.Product with
         {
             Options = wanted,
@@ -38,12 +36,12 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             Variants = [.. VariantsAfter(copy, difference, published: copy.Row.Edition is not null)],
         };
         var movesStock = difference.UnitsAtStake > 0 || difference.Merged.Any(m => m.Absorbed.Any(a => a.OnHand > 0))
-            || (decisions.Stock != StockBeforeOptions.OneValue && copy.Product.Options.IsEmpty && copy.Stock.Values.Any(s => s.OnHand > 0));
+            || (decisions.Stock != StockBeforeOptions.OneValue && copy.Product.Options.IsEmpty && copy.WholeStock.OnHand > 0);
         var written = await new WorkingCopies(db, clock).Write(copy, after, sentence, by, moved, undoable: !movesStock);
         if (!written.Done) return new Outcome<MatrixDifference>(null, written.Faults);
         if (movesStock && await MoveUnits(copy, difference, decisions, by) is { } fault) return Outcome<MatrixDifference>.No("", fault);
         await db.SaveChangesAsync();
-        await WorkingCopies.Summarise(db, code);
+        if (movesStock) await Summaries.AfterChange(db, code);
         await transaction.CommitAsync();
         return Outcome<MatrixDifference>.Of(difference);
     }
@@ -55,6 +53,16 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             ? $"That would make {size:N0} variants; a product holds at most {MadeSet.MostVariants:N0}. Leave values out, or make one of the options an extra."
             : null;
     }
+
+    /// <summary>A large product is loaded whole only where the change can touch variants that are there.</summary>
+    private static VariantScope Scope(Product before, ImmutableArray<Option> wanted) =>
+        MadeSet.Size(wanted) <= WorkingCopy.SmallEnough || wanted.Any(o => o.SharesSku) || !OptionChange.OnlyAdds(before.Options, wanted)
+            ? VariantScope.All
+            : VariantScope.Of(OptionChange.Added(before.Options, wanted, before.NotMade));
+
+    private async Task<MatrixDifference> Work(WorkingCopy copy, ImmutableArray<Option> wanted, OptionDecisions decisions) => copy.IsWhole
+        ? OptionChange.Work(copy.Product.Options, wanted, copy.Product.NotMade, await copy.Stakes(db), decisions)
+        : OptionChange.WorkAdding(copy.Product.Options, wanted, copy.Product.NotMade, await copy.Stakes(db));
 
     private static Dictionary<string, Combination> Moved(MatrixDifference difference)
     {
@@ -69,7 +77,7 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
         var before = copy.Matrix;
         foreach (var (stake, values) in difference.Kept.Select(k => (k.Stake, k.Values)).Concat(difference.Merged.Select(m => (Stake: m.Survivor, m.Values))))
         {
-            var sku = Sku.Of(copy.RowOf(stake.Variant.Values)!.Sku!.Code);
+            var sku = Sku.Of(copy.RowOf(stake.Variant.Values)!.SkuCode);
             var unseen = stake.Variant.Sku is null && !stake.HasHistory && !published && values != stake.Variant.Values;
             var back = stake.Variant.Retired && before.Find(stake.Variant.Values) is null;
             yield return stake.Variant with { Values = values, Sku = unseen ? null : sku, Retired = stake.Variant.Retired && !back };
@@ -101,7 +109,7 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             foreach (var location in locations)
             {
                 var level = levels[(from, location)];
-                if (level.Allocated > 0) return $"{copy.Rows.First(r => r.SkuId == from).Sku!.Code} has {level.Allocated} units allocated to orders. Dispatch or cancel those first.";
+                if (level.Allocated > 0) return $"{copy.Rows.First(r => r.SkuId == from).SkuCode} has {level.Allocated} units allocated to orders. Dispatch or cancel those first.";
                 if (target != 0) Transfer(from, target, location, level.OnHand, "A value was removed");
                 else if (level.OnHand > 0) ledger.Write(level, MovementKind.WriteOff, level.OnHand, by, at, "A value was removed");
             }

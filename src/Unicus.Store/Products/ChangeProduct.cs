@@ -31,6 +31,7 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
     {
         var owner = await db.Products.Where(p => p.Address == product.Address).Select(p => p.Name).FirstOrDefaultAsync();
         if (owner is not null) return Outcome.No("#/webAddress", $"Nothing was saved: the web address “{product.Address}” is already used by {owner}.");
+        await db.AddressAliases.Where(a => a.Address == product.Address).ExecuteDeleteAsync();
         var row = new ProductRow { Code = product.Code.Text, Name = product.Name, Address = product.Address, Definition = DocumentWriter.Write(product with { Variants = [] }, ListedVariants.None).ToJsonString(), ChangedAt = clock.GetUtcNow() };
         db.Products.Add(row);
         await db.SaveChangesAsync();
@@ -40,10 +41,11 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
 
     /// <summary>Applies a change of the definition or of variants' own figures.</summary>
     /// <param name="change">From the product as it is now to what it is to be, or the fault.</param>
-    public async Task<Outcome> Apply(string code, string sentence, Actor by, Func<WorkingCopy, Read<Product>> change, string where = "")
+    /// <param name="scope">The variants that the change looks at; null: none of a large product.</param>
+    public async Task<Outcome> Apply(string code, string sentence, Actor by, Func<WorkingCopy, Read<Product>> change, string where = "", Func<Product, VariantScope>? scope = null)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
-        var copy = await WorkingCopy.Load(db, code, forChange: true);
+        var copy = await WorkingCopy.Load(db, code, forChange: true, scope ?? (_ => VariantScope.None));
         if (copy is null) return Outcome.No("", $"There is no product {code}.");
         var after = change(copy);
         if (!after.Ok) return Outcome.No(where, after.Problem!);
@@ -64,6 +66,7 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
             return new Outcome([.. stuck.Take(100).Select(s => new Fault("#/variants", $"{s.Variant.Sku ?? copy.Matrix.Find(s.Variant.Values)?.Sku} has history or stock, so {copy.Row.Name} cannot be deleted."))]);
         var id = copy.Row.Id;
         db.ChangeTracker.Clear();
+        await db.AddressAliases.Where(a => a.ProductId == id).ExecuteDeleteAsync();
         await db.Variants.Where(v => v.ProductId == id).ExecuteDeleteAsync();
         await db.SkuAliases.Where(a => db.Skus.Any(s => s.Id == a.SkuId && s.ProductId == id)).ExecuteDeleteAsync();
         await db.Levels.Where(l => db.Skus.Any(s => s.Id == l.SkuId && s.ProductId == id)).ExecuteDeleteAsync();

@@ -23,6 +23,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         Amount("price", "Price", f => f.Price, (f, m) => f with { Price = m }, (c, v) => v.Price),
         Amount("cost", "Cost", f => f.Cost, (f, m) => f with { Cost = m }, (c, v) => v.Cost),
         Amount("rrp", "RRP", f => f.Rrp, (f, m) => f with { Rrp = m }, (c, v) => v.Rrp),
+        new("gtin", "GTIN", (_, v) => (v.Variant.Gtin?.Text ?? "", v.Variant.Gtin is null ? FigureSource.None : FigureSource.Own), (_, v, t) => Gtin.Parse(t) is { Ok: true } read ? Read<Variant>.Of(v with { Gtin = read.Value }) : Read<Variant>.No(Gtin.Parse(t).Problem!)),
         new("stock", "On hand", (c, v) => (c.Stock.GetValueOrDefault(v.Sku).OnHand.ToString("N0", CultureInfo.InvariantCulture), FigureSource.Own), null),
         new("sku", "SKU", (_, v) => (v.Sku.Text, FigureSource.Own), (_, v, t) => Sku.Parse(t) is { Ok: true } read ? Read<Variant>.Of(v with { Sku = read.Value }) : Read<Variant>.No(Sku.Parse(t).Problem!)),
         new("weight", "Weight", (c, v) => Shown(c.Matrix.Figures.Resolve<int>(v.Variant.Own, v.Values, f => f.WeightGrams), g => Measures.ShowWeight(g, c.Row.WeightUnit)), (c, v, t) =>
@@ -49,7 +50,8 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         var faults = new List<Fault>();
         if (figures.Count > 0)
         {
-            var copy = await WorkingCopy.Load(db, code, forChange: true);
+            var asked = figures.Select(f => f.Values).ToHashSet();
+            var copy = await WorkingCopy.Load(db, code, forChange: true, _ => new VariantScope(asked));
             if (copy is null) return Outcome.No("", $"There is no product {code}.");
             var after = ApplyAll(copy, figures, faults);
             if (faults.Count == 0 && after != copy.Product) faults.AddRange((await new WorkingCopies(db, clock).Write(copy, after, Sentence(copy, figures), by)).Faults);
@@ -80,7 +82,17 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
                 .Select(n => copy.Matrix.Made.At(n)).Where(c => wide.IsWithin(c) && !marked.Contains(c)));
         }
         return Read<Product>.Of(copy.Product with { NotMade = left, Variants = [.. copy.Product.Variants.Select(v => marked.Contains(v.Values) ? v with { Retired = false } : v)] });
-    });
+    }, scope: p => VariantScope.Of(values.Select(Combination.Parse).Concat(Beside(p, values, made))));
+
+    /// <summary>What a wide mark takes out besides the combinations that are made again: rows that stay out, retired or not.</summary>
+    private static IEnumerable<Combination> Beside(Product product, IReadOnlyList<string> values, bool made)
+    {
+        if (!made) return [];
+        var marked = values.Select(Combination.Parse).ToList();
+        var wide = product.NotMade.Where(n => marked.Any(n.IsWithin)).ToList();
+        var all = new MadeSet(product.Options, []);
+        return all.Made().Select(all.At).Where(c => wide.Exists(w => w.IsWithin(c)));
+    }
 
     private static Product ApplyAll(WorkingCopy copy, List<CellEdit> edits, List<Fault> faults)
     {
@@ -110,7 +122,8 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
 
     private async Task Count(string code, List<CellEdit> edits, Actor by, List<Fault> faults)
     {
-        var copy = (await WorkingCopy.Load(db, code))!;
+        var asked = edits.Select(e => e.Values).ToHashSet();
+        var copy = (await WorkingCopy.Load(db, code, scope: _ => new VariantScope(asked)))!;
         var locations = await db.Locations.OrderBy(l => l.Position).ToListAsync();
         foreach (var edit in edits)
         {

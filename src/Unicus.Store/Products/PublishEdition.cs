@@ -27,6 +27,7 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, TimePr
         copy.Row.PublishedAt = clock.GetUtcNow();
         copy.Row.PublishedVersion = copy.Row.Version;
         await db.SaveChangesAsync();
+        await Summaries.Refresh(db, copy.Row.Code);
         await transaction.CommitAsync();
         catalogue.Forget();
         return Outcome<int>.Of(number);

@@ -56,19 +56,19 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
         }
         if (!outcome.Done) return (PutResult.Faulty, outcome.Faults);
         await ReceiveStock(code, countStock ? stock : newOnes, isCount: countStock && copy is not null, by, newOnes);
-        await WorkingCopies.Summarise(db, code);
+        await Summaries.AfterChange(db, code);
         await transaction.CommitAsync();
         return (copy is null ? PutResult.Created : PutResult.Replaced, []);
     }
 
     private static IEnumerable<VariantStake> Shifted(MatrixDifference difference) => difference.Kept.Where(k => k.Stake.Variant.Values != k.Values).Select(k => k.Stake);
 
-    private static Sku SkuOf(WorkingCopy copy, VariantStake stake) => Sku.Of(copy.RowOf(stake.Variant.Values)!.Sku!.Code);
+    private static Sku SkuOf(WorkingCopy copy, VariantStake stake) => Sku.Of(copy.RowOf(stake.Variant.Values)!.SkuCode);
 
     /// <summary>Every variant takes the SKU that the document gives it, its own or the pattern's.</summary>
     private static Product WithSkus(WorkingCopy copy, Product product) => product with
     {
-        Variants = [.. product.Matrix().Variants.Select(v => copy.RowOf(v.Values) is null ? v.Variant : v.Variant with { Sku = v.Sku })],
+        Variants = [.. product.Matrix().Variants.Select(v => copy.RowOf(v.Values) is { } row ? v.Variant with { Sku = v.Sku, Former = row.Former } : v.Variant)],
     };
 
     private static IEnumerable<Fault> TaxClassFaults(Product product, TradeTerms terms)

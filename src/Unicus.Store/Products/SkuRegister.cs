@@ -3,100 +3,142 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
-/// <summary>Gives out SKUs for one change: unique in the shop, shared where an option shares them, free ones of the product used again.</summary>
-internal sealed class SkuRegister(UnicusContext db, int productId, Product after)
-{
-    private readonly Dictionary<string, SkuRow> _known = [];
-    private readonly Dictionary<string, string> _owners = [];
-    private readonly Dictionary<string, SkuRow> _shared = [];
-    private readonly HashSet<int> _inUse = [];
+/// <summary>A row that is new and needs a SKU.</summary>
+/// <param name="IsOwn">Whether the code was said; otherwise the pattern made it.</param>
+internal sealed record WantedSku(VariantRow Row, string Code, bool IsOwn);
 
-    /// <summary>Loads every row that has one of the codes in question.</summary>
-    public async Task Load(VariantMatrix matrix, IReadOnlyList<VariantRow> all, Dictionary<string, VariantRow> staying)
+/// <summary>Gives out SKUs for one change: unique in the shop, shared where an option shares them, free ones of the product used again.</summary>
+/// <param name="exact">Whether a SKU made by the pattern that is taken is a fault; otherwise it gets a number behind.</param>
+internal sealed class SkuRegister(UnicusContext db, VariantTable table, ProductRow product, IReadOnlyList<Option> options, bool exact)
+{
+    private readonly Dictionary<string, (SkuRow Sku, bool InUse)> _known = [];
+    private readonly Dictionary<string, SkuRow> _shared = [];
+    private readonly List<SkuRow> _made = [];
+    private readonly bool _shares = options.Any(o => o.SharesSku);
+
+    public List<Fault> Faults { get; } = [];
+
+    /// <summary>The codes that were changed: id, former and new.</summary>
+    public List<(int Id, string From, string To)> Renamed { get; } = [];
+
+    /// <summary>Renames SKUs of rows that stay, then finds or makes one for each new row, and writes both unless there are faults.</summary>
+    /// <param name="staying">Rows that stay, to share with.</param>
+    public async Task Assign(IReadOnlyList<VariantRow> staying, IReadOnlyList<(VariantRow Row, string Code, bool KeepFormer)> renames, IReadOnlyList<WantedSku> fresh)
     {
-        foreach (var row in all)
-        {
-            _inUse.Add(row.SkuId);
-            _known[row.Sku!.CodeKey] = row.Sku;
-        }
-        foreach (var variant in matrix.Variants)
-            if (staying.TryGetValue(variant.Values.Text, out var row)) _shared.TryAdd(Apart(variant.Values), row.Sku!);
-        var codes = matrix.Variants.Select(v => v.Sku.Text.ToUpperInvariant()).Distinct().ToArray();
-        foreach (var chunk in codes.Chunk(5000))
-            foreach (var sku in await db.Skus.Where(s => chunk.Contains(s.CodeKey)).ToListAsync())
-            {
-                _known.TryAdd(sku.CodeKey, sku);
-                if (sku.ProductId != productId) _owners[sku.CodeKey] = await OwnerName(sku);
-            }
+        var keys = fresh.Select(w => w.Code).Concat(renames.Select(r => r.Code)).Select(c => c.ToUpperInvariant()).Distinct().ToList();
+        foreach (var (sku, inUse) in await table.SkusCalled(keys)) _known[sku.CodeKey] = (sku, inUse);
+        if (_shares)
+            foreach (var row in staying) _shared.TryAdd(Apart(row.Values), new SkuRow { Id = row.SkuId, Code = row.SkuCode, CodeKey = row.SkuCode.ToUpperInvariant(), ProductId = product.Id });
+        await Rename(renames);
+        foreach (var wanted in fresh)
+            if (!GiveFree(wanted)) await Give(wanted);
+        if (Faults.Count > 0) return;
+        await table.RenameSkus([.. Renamed.Select(r => (r.Id, r.To))]);
+        var ids = _made.Count == 0 ? [] : await table.NewIds("skus", _made.Count);
+        for (var i = 0; i < ids.Length; i++) _made[i].Id = ids[i];
+        await table.InsertSkus(_made);
+        foreach (var wanted in fresh) wanted.Row.SkuId = _given[wanted.Row].Id;
     }
 
-    /// <summary>The SKU row for a new variant. A clash of its own SKU is a fault; a clash of the pattern's gets a number behind unless it is to be exact.</summary>
-    public SkuRow? ForNew(MatrixVariant variant, bool exact, List<Fault> faults)
+    private readonly Dictionary<VariantRow, SkuRow> _given = new(ReferenceEqualityComparer.Instance);
+
+    private async Task Rename(IReadOnlyList<(VariantRow Row, string Code, bool KeepFormer)> renames)
     {
-        var apart = Apart(variant.Values);
-        if (variant.Variant.Sku is null && after.Options.Any(o => o.SharesSku) && _shared.TryGetValue(apart, out var sharing)) return sharing;
-        var code = variant.Sku.Text;
+        if (renames.Count == 0) return;
+        var leaving = renames.Select(r => r.Row.SkuId).ToHashSet();
+        var taken = new Dictionary<string, int>();
+        var wanted = renames.Select(r => r.Code.ToUpperInvariant()).ToArray();
+        var aliases = await db.SkuAliases.Where(a => wanted.Contains(a.CodeKey)).ToDictionaryAsync(a => a.CodeKey);
+        foreach (var (row, code, keepFormer) in renames)
+        {
+            var key = code.ToUpperInvariant();
+            if (Renamed.Any(r => r.Id == row.SkuId && r.To == code)) continue;
+            var clash = _known.TryGetValue(key, out var holder) && holder.Sku.Id != row.SkuId && !leaving.Contains(holder.Sku.Id) ? await OwnerName(holder.Sku) : null;
+            if (taken.TryGetValue(key, out var other) && other != row.SkuId) clash = "another variant of this change";
+            if (aliases.TryGetValue(key, out var former))
+            {
+                if (former.SkuId != row.SkuId && !leaving.Contains(former.SkuId))
+                    clash ??= $"{await OwnerName(await db.Skus.SingleAsync(s => s.Id == former.SkuId))}, whose former SKU it is: editions still name it";
+                else if (former.SkuId == row.SkuId) db.SkuAliases.Remove(former);
+            }
+            if (clash is not null)
+            {
+                Faults.Add(new Fault($"{row.Values}|sku", $"Nothing was saved: the SKU {code} is already used by {clash}."));
+                continue;
+            }
+            taken[key] = row.SkuId;
+            var old = row.SkuCode.ToUpperInvariant();
+            if (keepFormer && old != key && await db.SkuAliases.FindAsync(old) is null) db.SkuAliases.Add(new SkuAlias { CodeKey = old, Code = row.SkuCode, SkuId = row.SkuId });
+            Renamed.Add((row.SkuId, row.SkuCode, code));
+            _known.Remove(old);
+            _known[key] = (new SkuRow { Id = row.SkuId, Code = code, CodeKey = key, ProductId = product.Id }, true);
+        }
+    }
+
+    /// <summary>Makes the SKU that is wanted if nobody has it: the way of nearly all.</summary>
+    private bool GiveFree(WantedSku wanted)
+    {
+        var key = wanted.Code.ToUpperInvariant();
+        var made = new SkuRow { Code = wanted.Code, CodeKey = key, ProductId = product.Id };
+        if (_shares || !_known.TryAdd(key, (made, true))) return false;
+        _made.Add(made);
+        _given[wanted.Row] = made;
+        wanted.Row.SkuCode = made.Code;
+        return true;
+    }
+
+    private async Task Give(WantedSku wanted)
+    {
+        var apart = _shares ? Apart(wanted.Row.Values) : null;
+        if (apart is not null && !wanted.IsOwn && _shared.TryGetValue(apart, out var sharing))
+        {
+            Take(wanted, sharing, apart);
+            return;
+        }
+        var code = wanted.Code;
         for (var n = 2; ; n++)
         {
             var key = code.ToUpperInvariant();
-            var known = _known.GetValueOrDefault(key);
-            if (known is null)
+            if (!_known.TryGetValue(key, out var known))
             {
-                var made = new SkuRow { Code = code, CodeKey = key, ProductId = productId };
-                _known[key] = _shared[apart] = made;
-                db.Skus.Add(made);
-                return made;
+                var made = new SkuRow { Code = code, CodeKey = key, ProductId = product.Id };
+                _made.Add(made);
+                Take(wanted, made, apart);
+                return;
             }
-            var isShared = _shared.TryGetValue(apart, out var own) && own == known;
-            if (isShared || (known.ProductId == productId && known.Id != 0 && _inUse.Add(known.Id)))
+            var isShared = apart is not null && _shared.TryGetValue(apart, out var own) && own.CodeKey == key;
+            if (isShared || (known.Sku.ProductId == product.Id && !known.InUse))
             {
-                _shared.TryAdd(apart, known);
-                return known;
+                Take(wanted, known.Sku, apart);
+                return;
             }
-            if (exact || variant.Variant.Sku is not null)
+            if (exact || wanted.IsOwn)
             {
-                faults.Add(new Fault("#/variants", $"Nothing was saved: the SKU {code} is already used by {_owners.GetValueOrDefault(key, after.Name)}."));
-                return null;
+                Faults.Add(new Fault("#/variants", $"Nothing was saved: the SKU {code} is already used by {await OwnerName(known.Sku)}."));
+                return;
             }
-            code = $"{variant.Sku.Text}-{n}";
+            code = $"{wanted.Code}-{n}";
+            foreach (var (sku, inUse) in await table.SkusCalled([code.ToUpperInvariant()])) _known.TryAdd(sku.CodeKey, (sku, inUse));
         }
     }
 
-    /// <summary>Gives a row's SKU another code; the former one stays known as an alias.</summary>
-    public async Task Rename(VariantRow row, Sku wanted, List<Fault> faults, bool keepFormer)
+    private void Take(WantedSku wanted, SkuRow sku, string? apart)
     {
-        var key = wanted.Text.ToUpperInvariant();
-        var sku = row.Sku!;
-        if (sku.CodeKey != key)
-        {
-            var holder = await db.Skus.FirstOrDefaultAsync(s => s.CodeKey == key) ?? _known.GetValueOrDefault(key);
-            var former = await db.SkuAliases.FirstOrDefaultAsync(a => a.CodeKey == key);
-            if (holder is not null && holder != sku)
-            {
-                faults.Add(new Fault("#/variants", $"Nothing was saved: the SKU {wanted} is already used by {await OwnerName(holder)}."));
-                return;
-            }
-            if (former is not null && former.SkuId != sku.Id)
-            {
-                faults.Add(new Fault("#/variants", $"Nothing was saved: {wanted} is the former SKU of {await OwnerName(await db.Skus.SingleAsync(s => s.Id == former.SkuId))}, and editions still name it."));
-                return;
-            }
-            if (former is not null) db.SkuAliases.Remove(former);
-            if (keepFormer && await db.SkuAliases.FindAsync(sku.CodeKey) is null) db.SkuAliases.Add(new SkuAlias { CodeKey = sku.CodeKey, Code = sku.Code, SkuId = sku.Id });
-            _known.Remove(sku.CodeKey);
-            _known[key] = sku;
-        }
-        (sku.Code, sku.CodeKey) = (wanted.Text, key);
+        _known[sku.CodeKey] = (sku, true);
+        if (apart is not null) _shared.TryAdd(apart, sku);
+        _given[wanted.Row] = sku;
+        wanted.Row.SkuCode = sku.Code;
     }
 
-    private string Apart(Combination values) => after.Options.Where(o => o.SharesSku).Aggregate(values, (c, o) => c.Without(o.Key)).Text;
+    private string Apart(string values) => options.Where(o => o.SharesSku).Aggregate(Combination.Parse(values), (c, o) => c.Without(o.Key)).Text;
 
     private async Task<string> OwnerName(SkuRow sku)
     {
+        if (sku.ProductId == product.Id && sku.Id == 0) return "another variant of this product";
         var owner = await db.Products.AsNoTracking().FirstOrDefaultAsync(p => p.Id == sku.ProductId);
         var values = await db.Variants.Where(v => v.SkuId == sku.Id).Select(v => v.Values).FirstOrDefaultAsync();
         if (owner is null) return "another product";
-        var product = WorkingCopy.Read(owner.Definition, (await ShopSettings.Load(db)).Currency);
-        return values is { Length: > 0 } ? PriceCalculator.Title(owner.Name, Combination.Parse(values), product.Options) : owner.Name;
+        var read = WorkingCopy.Read(owner.Definition, (await ShopSettings.Load(db)).Currency);
+        return values is { Length: > 0 } ? PriceCalculator.Title(owner.Name, Combination.Parse(values), read.Options) : owner.Name;
     }
 }

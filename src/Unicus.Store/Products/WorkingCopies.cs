@@ -8,7 +8,7 @@ namespace Unicus.Store;
 public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
 {
     /// <summary>Writes a changed product within the caller's transaction.</summary>
-    /// <param name="copy">As loaded for change.</param>
+    /// <param name="copy">As loaded for change. What is not loaded of it stays as it is.</param>
     /// <param name="after">With the variants listed that have something of their own, by their new values.</param>
     /// <param name="moved">For a change of options: old values to new ones of the variants that stay.</param>
     /// <param name="undoable">False where the change moves stock as well.</param>
@@ -18,6 +18,7 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
     {
         var clash = await AddressClash(copy, after);
         if (clash is not null) return clash;
+        var image = ChangeImage.OfProduct(db.Entry(copy.Row));
         copy.Row.Name = after.Name;
         copy.Row.Address = after.Address;
         copy.Row.Definition = DocumentWriter.Write(after, ListedVariants.None).ToJsonString();
@@ -25,83 +26,49 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         copy.Row.Version++;
         await MakeCategories(after);
 
-        var rows = new Dictionary<string, VariantRow>();
-        foreach (var row in copy.Rows)
-        {
-            if (moved is null) rows[row.Values] = row;
-            else if (moved.TryGetValue(row.Values, out var target)) rows[target.Text] = row;
-        }
-        // Two steps keep the unique index on (product, values) quiet while values move around.
-        if (moved is not null && moved.Any(m => m.Key != m.Value.Text))
-            await db.Variants.Where(v => v.ProductId == copy.Row.Id).ExecuteUpdateAsync(u => u.SetProperty(v => v.Values, v => "moving-" + v.Id));
-        var faults = await LayVariants(copy, after, rows, moved is not null, exactSkus);
+        var table = new VariantTable(db);
+        var laying = new VariantLaying(db, copy, after, moved);
+        await laying.Work();
+        var skus = new SkuRegister(db, table, copy.Row, after.Options, exactSkus);
+        await skus.Assign(laying.Staying, laying.Renames, laying.Fresh);
+        var faults = skus.Faults.Concat(await GtinFaults(copy, laying)).ToList();
         if (faults.Count > 0) return new Outcome(faults);
+        var inserted = laying.Fresh.Select(f => f.Row).ToList();
+        var ids = inserted.Count == 0 ? [] : await table.NewIds("variants", inserted.Count);
+        for (var i = 0; i < ids.Length; i++) inserted[i].Id = ids[i];
+        image.Take(laying.Before, laying.Updated, laying.Changed, laying.Deleted, ids, skus.Renamed);
+        await table.Delete([.. laying.Deleted.Select(r => r.Id)]);
+        await table.Update(laying.Updated, image.Changed);
+        await table.Insert(inserted);
 
-        var change = new ProductChange { ProductId = copy.Row.Id, Version = copy.Row.Version, Sentence = sentence, By = by.Name, At = clock.GetUtcNow() };
-        if (undoable) change.Before = JsonSerializer.Serialize(BeforeImage.Of(db));
-        db.ProductChanges.Add(change);
+        db.ProductChanges.Add(new ProductChange
+        {
+            ProductId = copy.Row.Id,
+            Version = copy.Row.Version,
+            Sentence = sentence,
+            By = by.Name,
+            At = clock.GetUtcNow(),
+            Before = undoable ? JsonSerializer.Serialize(image) : null,
+        });
         await db.SaveChangesAsync();
-        await Summarise(db, copy.Row.Code);
+        await Summaries.AfterChange(db, copy.Row.Code);
         return Outcome.Ok;
     }
 
-    /// <summary>Brings the figures that lists show up to date.</summary>
-    public static async Task Summarise(UnicusContext db, string code)
-    {
-        var copy = (await WorkingCopy.Load(db, code))!;
-        var offered = copy.Matrix.Offered.ToList();
-        var span = PriceSpan.Of(offered.Select(v => v.Price.Figure));
-        var margins = offered.Select(v => Margins.Of(copy, v)?.Margin).OfType<decimal>().ToList();
-        var row = await db.Products.SingleAsync(p => p.Code == copy.Row.Code);
-        row.VariantCount = copy.Product.Options.IsEmpty ? 0 : offered.Count;
-        row.NotMadeCount = copy.Matrix.NotMadeCount;
-        (row.LowestPrice, row.HighestPrice) = (span?.Lowest.Amount, span?.Highest.Amount);
-        row.LowestMargin = margins.Count == 0 ? null : decimal.Round(margins.Min(), 4);
-        row.HighestMargin = margins.Count == 0 ? null : decimal.Round(margins.Max(), 4);
-        var checks = copy.Checks;
-        (row.StopCount, row.DoubtCount) = (checks.Count(c => c.Stops), checks.Count(c => !c.Stops));
-        row.Counted = copy.Product.Selling.Counted != false;
-        row.Picture = copy.Product.Pictures.FirstOrDefault()?.File;
-        (row.Categories, row.Tags) = ([.. copy.Product.Categories], [.. copy.Product.Tags]);
-        await db.SaveChangesAsync();
-    }
-
-    private async Task<List<Fault>> LayVariants(WorkingCopy copy, Product after, Dictionary<string, VariantRow> rows, bool optionsChanged, bool exactSkus)
+    /// <summary>GTINs that another variant of the shop has.</summary>
+    private async Task<List<Fault>> GtinFaults(WorkingCopy copy, VariantLaying laying)
     {
         var faults = new List<Fault>();
-        var matrix = after.Matrix();
-        var made = matrix.Variants.Select(v => v.Values.Text).ToHashSet();
-        var stakes = await copy.Stakes(db);
-        var history = copy.Rows.Zip(stakes).Where(p => p.Second.HasHistory || p.Second.OnHand > 0).Select(p => p.First).ToHashSet();
-        foreach (var row in copy.Rows.Except(rows.Where(r => made.Contains(r.Key)).Select(r => r.Value)))
-        {
-            if (history.Contains(row)) row.Retired = true;
-            else db.Variants.Remove(row);
-            if (optionsChanged) db.Entry(row).Property(r => r.Values).IsModified = db.Entry(row).State != EntityState.Deleted;
-        }
-
-        var skus = new SkuRegister(db, copy.Row.Id, after);
-        await skus.Load(matrix, copy.Rows, rows);
-        foreach (var variant in matrix.Variants)
-        {
-            var row = rows.GetValueOrDefault(variant.Values.Text);
-            if (row is null)
-            {
-                row = new VariantRow { ProductId = copy.Row.Id, Values = variant.Values.Text };
-                var sku = skus.ForNew(variant, exactSkus, faults);
-                if (sku is null) continue;
-                row.Sku = sku;
-                db.Variants.Add(row);
-            }
-            else
-            {
-                row.Values = variant.Values.Text;
-                if (optionsChanged) db.Entry(row).Property(r => r.Values).IsModified = true;
-                // A SKU that is left out is one that nobody has seen yet: it is made anew, and its former code is free again.
-                if (variant.Sku.Text != row.Sku!.Code) await skus.Rename(row, variant.Sku, variant.Variant.Sku is null ? [] : faults, keepFormer: variant.Variant.Sku is not null);
-            }
-            WorkingCopy.ToRow(variant.Variant, row);
-        }
+        var set = laying.Updated.Where(u => u.Gtin is not null && u.Gtin != laying.Before[u.Id].Gtin).Concat(laying.Fresh.Select(f => f.Row).Where(r => r.Gtin is not null)).ToList();
+        if (set.Count == 0) return faults;
+        foreach (var twice in set.GroupBy(r => Gtin.Of(r.Gtin!)).Where(g => g.Skip(1).Any()))
+            faults.Add(new Fault($"{twice.Last().Values}|gtin", $"Nothing was saved: the GTIN {twice.Key} stands here {twice.Count()} times."));
+        var spellings = set.SelectMany(r => Gtin.Of(r.Gtin!).Spellings).Distinct().ToArray();
+        var changing = laying.Updated.Select(u => u.Id).Concat(laying.Deleted.Select(d => d.Id)).ToHashSet();
+        var holders = await (from v in db.Variants join p in db.Products on v.ProductId equals p.Id where v.Gtin != null && spellings.Contains(v.Gtin) select new { v.Id, v.Gtin, v.Values, p.Name }).ToListAsync();
+        foreach (var holder in holders.Where(h => !changing.Contains(h.Id)))
+            foreach (var row in set.Where(r => Gtin.Of(r.Gtin!) == Gtin.Of(holder.Gtin!)))
+                faults.Add(new Fault($"{row.Values}|gtin", $"Nothing was saved: the GTIN {row.Gtin} is already used by {holder.Name}{(holder.Values.Length > 0 ? $" ({holder.Values.Replace(",", ", ")})" : "")}."));
         return faults;
     }
 

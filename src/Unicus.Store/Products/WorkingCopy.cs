@@ -5,23 +5,52 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
+/// <summary>Which variants of a working copy are loaded with it. The others look as the definition alone makes them.</summary>
+/// <param name="Values">Null: all.</param>
+public sealed record VariantScope(IReadOnlyCollection<string>? Values)
+{
+    public static VariantScope All { get; } = new((IReadOnlyCollection<string>?)null);
+    public static VariantScope None { get; } = new([]);
+    public static VariantScope Of(IEnumerable<Combination> values) => new(values.Select(v => v.Text).ToHashSet());
+}
+
 /// <summary>A product as it is being worked on: definition, variants and stock, loaded together.</summary>
 public sealed class WorkingCopy
 {
+    /// <summary>Up to so many combinations a product is loaded whole wherever that is simpler.</summary>
+    public const int SmallEnough = 3000;
+
+    private ImmutableArray<ProductCheck>? _checks;
+    private Dictionary<string, VariantRow>? _byValues;
+
     public required ProductRow Row { get; init; }
+
+    /// <summary>With the variants that are loaded.</summary>
     public required Product Product { get; init; }
+
     public required VariantMatrix Matrix { get; init; }
     public required ShopSettings Shop { get; init; }
 
-    /// <summary>Every variant row, the retired ones whose values are gone too.</summary>
+    /// <summary>Every loaded variant row; when all are loaded, the retired ones whose values are gone too.</summary>
     public required IReadOnlyList<VariantRow> Rows { get; init; }
 
+    /// <summary>The stock of the loaded variants.</summary>
     public required IReadOnlyDictionary<Sku, StockLevel> Stock { get; init; }
 
-    public ImmutableArray<ProductCheck> Checks => ProductChecks.Look(Product, Matrix, Shop.Terms, Stock);
+    /// <summary>The stock of all variants together.</summary>
+    public required StockLevel WholeStock { get; init; }
+
+    public bool IsWhole { get; init; }
+
+    /// <summary>Everything to mend. Only for a copy that is whole.</summary>
+    public ImmutableArray<ProductCheck> Checks => _checks ??= IsWhole ? ProductChecks.Look(Product, Matrix, Shop.Terms, Stock) : throw new InvalidOperationException("Checks need the whole product.");
+
+    /// <summary>How many checks stop and how many doubt: counted, or as the summary has it.</summary>
+    public (int Stops, int Doubts) CheckCounts => IsWhole ? (Checks.Count(c => c.Stops), Checks.Count(c => !c.Stops)) : (Row.StopCount, Row.DoubtCount);
 
     /// <summary>Loads a working copy; with <paramref name="forChange"/> its product is locked till the end of the transaction.</summary>
-    public static async Task<WorkingCopy?> Load(UnicusContext db, string code, bool forChange = false)
+    /// <param name="scope">Which variants, given the definition; null: all of them.</param>
+    public static async Task<WorkingCopy?> Load(UnicusContext db, string code, bool forChange = false, Func<Product, VariantScope>? scope = null)
     {
         var wanted = code.ToUpperInvariant();
         var row = forChange
@@ -29,73 +58,91 @@ public sealed class WorkingCopy
             : await db.Products.AsNoTracking().SingleOrDefaultAsync(p => p.Code == wanted);
         if (row is null) return null;
         if (forChange) await db.Entry(row).ReloadAsync();
-        var query = db.Variants.Include(v => v.Sku).Where(v => v.ProductId == row.Id);
-        var rows = await (forChange ? query : query.AsNoTrackingWithIdentityResolution()).OrderBy(v => v.Id).ToListAsync();
         var shop = await ShopSettings.Load(db);
         var product = Read(row.Definition, shop.Currency);
-        product = product with { Variants = [.. rows.Where(r => Fits(product, r)).Select(r => FromRow(r, shop.Currency))] };
-        return new WorkingCopy { Row = row, Product = product, Matrix = product.Matrix(), Shop = shop, Rows = rows, Stock = await SkuLookup.Stock(db, [row.Id]) };
+        var asked = scope is null ? VariantScope.All : scope(product);
+        var rows = await new VariantTable(db).Load(row.Id, asked.Values);
+        var fitting = new MadeSet(product.Options, []);
+        product = product with { Variants = [.. rows.Select(r => fitting.NumberOf(r.Values) is { } number ? FromRow(r, shop.Currency, fitting.At(number)) : null).OfType<Variant>()] };
+        var stock = asked.Values is null ? await SkuLookup.Stock(db, [row.Id]) : await SkuLookup.StockOfSkus(db, [.. rows.Select(r => r.SkuId)]);
+        return new WorkingCopy
+        {
+            Row = row,
+            Product = product,
+            Matrix = product.Matrix(),
+            Shop = shop,
+            Rows = rows,
+            Stock = stock,
+            WholeStock = await SkuLookup.SumOfProduct(db, row.Id),
+            IsWhole = asked.Values is null,
+        };
     }
+
+    /// <summary>All of a small product, of a large one what <paramref name="large"/> asks for.</summary>
+    public static Func<Product, VariantScope> WholeIfSmall(Func<Product, VariantScope>? large = null) => p =>
+        MadeSet.Size(p.Options) <= SmallEnough ? VariantScope.All : large?.Invoke(p) ?? VariantScope.None;
 
     /// <summary>Reads a stored document, which was written by this program.</summary>
     /// <exception cref="InvalidOperationException">The stored document is damaged.</exception>
     public static Product Read(string document, Currency currency)
     {
         using var json = JsonDocument.Parse(document);
-        var (product, _, faults) = DocumentReader.Read(json.RootElement, currency);
+        var (product, _, faults) = DocumentReader.Read(json.RootElement, currency, stored: true);
         return product ?? throw new InvalidOperationException($"A stored document cannot be read: {faults[0].Where} {faults[0].What}");
     }
 
-    /// <summary>What each variant has to lose, for <see cref="OptionChange"/>.</summary>
+    /// <summary>What each loaded variant has to lose, for <see cref="OptionChange"/>.</summary>
     public async Task<IReadOnlyList<VariantStake>> Stakes(UnicusContext db)
     {
-        var moved = await (from v in db.Variants where v.ProductId == Row.Id && db.Movements.Any(m => m.SkuId == v.SkuId) select v.Id).ToListAsync();
-        var ordered = await (from v in db.Variants where v.ProductId == Row.Id && db.OrderLines.Any(l => l.SkuId == v.SkuId) select v.Id).ToListAsync();
-        var history = moved.Concat(ordered).ToHashSet();
+        var skus = Rows.Select(r => r.SkuId).Distinct().ToArray();
+        var history = (await db.Movements.Where(m => skus.Contains(m.SkuId)).Select(m => m.SkuId).Distinct().ToListAsync()).ToHashSet();
+        history.UnionWith(await db.OrderLines.Where(l => skus.Contains(l.SkuId)).Select(l => l.SkuId).Distinct().ToListAsync());
         var bare = (Product with { Variants = [] }).Matrix();
         return [.. Rows.Select(r =>
         {
             var variant = FromRow(r, Shop.Currency);
             var byPattern = bare.Find(variant.Values)?.Sku == variant.Sku;
-            return new VariantStake(byPattern ? variant with { Sku = null } : variant, Stock.GetValueOrDefault(variant.Sku!.Value).OnHand, history.Contains(r.Id));
+            return new VariantStake(byPattern ? variant with { Sku = null } : variant, Stock.GetValueOrDefault(variant.Sku!.Value).OnHand, history.Contains(r.SkuId));
         })];
     }
 
-    public VariantRow? RowOf(Combination values) => Rows.FirstOrDefault(r => r.Values == values.Text);
+    public VariantRow? RowOf(Combination values) => (_byValues ??= Rows.ToDictionary(r => r.Values)).GetValueOrDefault(values.Text);
 
-    public static Variant FromRow(VariantRow r, Currency currency) => new(Combination.Parse(r.Values))
+    /// <param name="values">The row's values if they are at hand; else they are read from it.</param>
+    public static Variant FromRow(VariantRow r, Currency currency, Combination? values = null)
     {
-        Sku = Sku.Of(r.Sku!.Code),
-        Own = new Figures
+        var blank = (r.Price, r.Rrp, r.Cost, r.WeightGrams, r.LengthMm, r.TaxClass, r.LeadTimeDays) == default && r.LowLevel is null;
+        return new Variant(values ?? Combination.Parse(r.Values))
         {
-            Price = Amount(r.Price, currency),
-            Rrp = Amount(r.Rrp, currency),
-            Cost = Amount(r.Cost, currency),
-            WeightGrams = r.WeightGrams,
-            SizeMm = r.LengthMm is { } l ? new SizeMm(l, r.WidthMm ?? 0, r.HeightMm ?? 0) : null,
-            TaxClass = r.TaxClass,
-            LeadTimeDays = r.LeadTimeDays,
-            LowLevel = r.LowLevel,
-        },
-        Selling = r.Selling is null ? Selling.Inherited : SellingText.Read(r.Selling),
-        Retired = r.Retired,
-        Note = r.Note,
-    };
+            Sku = Sku.Of(r.SkuCode),
+            Gtin = r.Gtin is null ? null : Gtin.Of(r.Gtin),
+            Own = blank ? Figures.None : new Figures
+            {
+                Price = Amount(r.Price, currency),
+                Rrp = Amount(r.Rrp, currency),
+                Cost = Amount(r.Cost, currency),
+                WeightGrams = r.WeightGrams,
+                SizeMm = r.LengthMm is { } l ? new SizeMm(l, r.WidthMm ?? 0, r.HeightMm ?? 0) : null,
+                TaxClass = r.TaxClass,
+                LeadTimeDays = r.LeadTimeDays,
+                LowLevel = r.LowLevel,
+            },
+            Selling = r.Selling is null ? Selling.Inherited : SellingText.Read(r.Selling),
+            Retired = r.Retired,
+            Note = r.Note,
+            Former = r.Former,
+        };
+    }
 
+    /// <summary>Writes what is a variant's own into a row; its values and SKU are the caller's to set.</summary>
     public static void ToRow(Variant variant, VariantRow row)
     {
         (row.Price, row.Rrp, row.Cost) = (variant.Own.Price?.Amount, variant.Own.Rrp?.Amount, variant.Own.Cost?.Amount);
         (row.LengthMm, row.WidthMm, row.HeightMm) = (variant.Own.SizeMm?.Length, variant.Own.SizeMm?.Width, variant.Own.SizeMm?.Height);
         (row.WeightGrams, row.TaxClass, row.LeadTimeDays, row.LowLevel) = (variant.Own.WeightGrams, variant.Own.TaxClass, variant.Own.LeadTimeDays, variant.Own.LowLevel);
-        var selling = SellingText.Write(variant.Selling);
+        var selling = variant.Selling == Selling.Inherited ? null : SellingText.Write(variant.Selling);
         if (row.Selling is null || selling is null || SellingText.Read(row.Selling) != variant.Selling) row.Selling = selling;
-        (row.Retired, row.Note) = (variant.Retired, variant.Note);
-    }
-
-    private static bool Fits(Product product, VariantRow row)
-    {
-        var values = Combination.Parse(row.Values);
-        return values.Pairs.Length == product.Options.Length && product.Options.All(o => values[o.Key] is { } v && o.Find(v) is not null);
+        (row.Retired, row.Note, row.Gtin, row.Former) = (variant.Retired, variant.Note, variant.Gtin?.Text, variant.Former);
     }
 
     private static Money? Amount(decimal? amount, Currency currency) => amount is { } a ? new Money(a, currency) : null;

@@ -45,15 +45,17 @@ public sealed class MoveStock(UnicusContext db, TimeProvider clock)
 /// <summary>Finds SKUs and their stock.</summary>
 public static class SkuLookup
 {
+    private const string Summed = "select s.id, s.code, sum(l.on_hand)::int on_hand, sum(l.allocated)::int allocated, sum(l.on_hold)::int on_hold, sum(l.on_order)::int on_order from skus s join levels l on l.sku_id = s.id ";
+
     /// <summary>Present codes first, then former ones.</summary>
-    private const string StockOfProducts = """
-        with summed as (
-            select s.id, s.code, sum(l.on_hand)::int on_hand, sum(l.allocated)::int allocated, sum(l.on_hold)::int on_hold, sum(l.on_order)::int on_order
-            from skus s join levels l on l.sku_id = s.id where s.product_id = any($1) group by s.id, s.code)
+    private const string StockOfProducts = $"""
+        with summed as ({Summed} where s.product_id = any($1) group by s.id, s.code)
         select code, on_hand, allocated, on_hold, on_order, false as former from summed
         union all select a.code, on_hand, allocated, on_hold, on_order, true from summed s join sku_aliases a on a.sku_id = s.id
         order by former
         """;
+
+    private const string StockOfIds = $"with summed as ({Summed} where s.id = any($1) group by s.id, s.code) select code, on_hand, allocated, on_hold, on_order from summed";
 
     /// <summary>The SKU with this code, or with this former code; null if there is none.</summary>
     public static async Task<SkuRow?> Find(UnicusContext db, string code)
@@ -64,12 +66,26 @@ public static class SkuLookup
     }
 
     /// <summary>The stock of some products over all locations, by SKU code; former codes too. SKUs that never moved are missing.</summary>
-    public static async Task<Dictionary<Sku, StockLevel>> Stock(UnicusContext db, IReadOnlyCollection<int> products)
+    public static Task<Dictionary<Sku, StockLevel>> Stock(UnicusContext db, IReadOnlyCollection<int> products) => Read(db, StockOfProducts, products);
+
+    /// <summary>The stock of some SKUs over all locations.</summary>
+    public static Task<Dictionary<Sku, StockLevel>> StockOfSkus(UnicusContext db, IReadOnlyCollection<int> skus) =>
+        skus.Count == 0 ? Task.FromResult(new Dictionary<Sku, StockLevel>()) : Read(db, StockOfIds, skus);
+
+    /// <summary>The stock of all SKUs of a product together.</summary>
+    public static async Task<StockLevel> SumOfProduct(UnicusContext db, int product)
+    {
+        var sum = await (from s in db.Skus join l in db.Levels on s.Id equals l.SkuId where s.ProductId == product group l by 1 into g
+                         select new { OnHand = g.Sum(l => l.OnHand), Allocated = g.Sum(l => l.Allocated), OnHold = g.Sum(l => l.OnHold), OnOrder = g.Sum(l => l.OnOrder) }).FirstOrDefaultAsync();
+        return sum is null ? default : new StockLevel(sum.OnHand, sum.Allocated, sum.OnHold, sum.OnOrder);
+    }
+
+    private static async Task<Dictionary<Sku, StockLevel>> Read(UnicusContext db, string sql, IReadOnlyCollection<int> ids)
     {
         // One plain statement, prepared once per connection: this stands on the way of every page of the shop.
         await db.Database.OpenConnectionAsync();
-        await using var command = new NpgsqlCommand(StockOfProducts, (NpgsqlConnection)db.Database.GetDbConnection(), (NpgsqlTransaction?)db.Database.CurrentTransaction?.GetDbTransaction());
-        command.Parameters.Add(new NpgsqlParameter<int[]> { TypedValue = [.. products] });
+        await using var command = new NpgsqlCommand(sql, (NpgsqlConnection)db.Database.GetDbConnection(), (NpgsqlTransaction?)db.Database.CurrentTransaction?.GetDbTransaction());
+        command.Parameters.Add(new NpgsqlParameter<int[]> { TypedValue = [.. ids] });
         var stock = new Dictionary<Sku, StockLevel>();
         await using (var reader = await command.ExecuteReaderAsync())
             while (await reader.ReadAsync())

@@ -45,7 +45,7 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         var state = edition.Matrix.Configurator.Answer(answers);
         var page = $"/p/{edition.Product.Address}{BuyView.Query(answers.Given, units)}";
         if (!state.Complete) return Redirect(page + (page.Contains('?') ? "&" : "?") + "problem=open");
-        var variant = edition.Matrix.Variants.First(v => v.Number == state.Agreeing[0]);
+        var variant = edition.Matrix.At(state.Agreeing[0]);
         var stock = await SkuLookup.Stock(db, [edition.ProductId]);
         if (!Availability.Of(variant.Selling, stock.GetValueOrDefault(variant.Sku), await visit.Today()).CanSell(units)) return Redirect(page + (page.Contains('?') ? "&" : "?") + "problem=short");
         var given = answers.Given.ToImmutableSortedDictionary(a => a.Key.Text, a => (string?)a.Value.Text);

@@ -67,8 +67,7 @@ public sealed class BuyView
     {
         var answers = AnswerReader.Filled(matrix.Configurator, given);
         var state = matrix.Configurator.Answer(answers);
-        var numbers = state.Agreeing.ToHashSet();
-        var agreeing = matrix.Variants.Where(v => numbers.Contains(v.Number)).ToList();
+        var agreeing = state.Agreeing.Select(matrix.At).ToList();
         var variant = state.Complete ? agreeing[0] : null;
         var buyable = BuyableValues(matrix, answers, stock, today);
         var questions = state.Questions.Select((q, i) => new ShownQuestion(q.Option, [.. q.Option.Values.Select((v, j) =>

@@ -75,7 +75,7 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
 
     public async Task<IActionResult> OnPostUndo()
     {
-        var outcome = await undo.Run(Code, visit.Actor);
+        var outcome = await undo.Run(Code);
         return outcome.Done ? Content($"Taken back: {outcome.Result}") : new ContentResult { StatusCode = 409, Content = outcome.Faults[0].What };
     }
 
@@ -121,23 +121,23 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
     private void MakeSpine()
     {
         var p = Copy.Product;
-        var checks = Copy.Checks;
-        var onHand = Copy.Stock.Values.Sum(s => s.OnHand);
-        var stops = new List<SpineStop>();
+        var (stops, doubts) = Copy.CheckCounts;
+        var onHand = Copy.WholeStock.OnHand;
+        var spine = new List<SpineStop>();
         var toAdd = new List<(string, string)>();
         void Stop(Chapter c, string label, string count = "", bool holds = true, bool foldable = false)
         {
             var key = c.ToString().ToLowerInvariant();
             if (foldable && !holds && Chapter != c) toAdd.Add((key, label.ToLowerInvariant()));
-            else stops.Add(new SpineStop(key, label, count, holds, c == Chapter.Checks && checks.Length > 0, Chapter == c));
+            else spine.Add(new SpineStop(key, label, count, holds, c == Chapter.Checks && stops + doubts > 0, Chapter == c));
         }
         Stop(Chapter.Facts, "Facts");
         Stop(Chapter.Money, "Money & measure", "", p.Base.Price is not null || !p.Options.IsEmpty);
         Stop(Chapter.Options, "Options", p.Options.Length.ToString(), !p.Options.IsEmpty, foldable: true);
-        if (!p.Options.IsEmpty) Stop(Chapter.Matrix, "Matrix", Copy.Matrix.Offered.Count().ToString("N0"));
+        if (!p.Options.IsEmpty) Stop(Chapter.Matrix, "Matrix", Copy.Row.VariantCount.ToString("N0"));
         Stop(Chapter.Stock, "Stock", p.Selling.Counted == false ? "–" : onHand.ToString("N0"), onHand > 0 || p.Selling.Counted == false);
         Stop(Chapter.Shelf, "Shelf");
-        Stop(Chapter.Checks, "Checks", checks.Length > 0 ? checks.Length.ToString() : "");
-        (Stops, ToAdd) = (stops, toAdd);
+        Stop(Chapter.Checks, "Checks", stops + doubts > 0 ? (stops + doubts).ToString() : "");
+        (Stops, ToAdd) = (spine, toAdd);
     }
 }

@@ -48,7 +48,7 @@ public class MatrixTests
     {
         var matrix = (Sample.Hive with { Options = options, NotMade = notMade }).Matrix();
         Assert.Equal(Sample.All(options).Where(c => !notMade.Any(n => n.IsWithin(c))), matrix.Variants.Select(v => v.Values));
-        Assert.Equal(matrix.Made.Combinations, matrix.Variants.Length + matrix.NotMadeCount);
+        Assert.Equal(matrix.Made.Combinations, matrix.Variants.Count + matrix.NotMadeCount);
     });
 
     [Fact]

@@ -292,6 +292,30 @@ namespace Unicus.Store.Model.Migrations
                     b.ToTable("AspNetUserTokens", (string)null);
                 });
 
+            modelBuilder.Entity("Unicus.Store.AddressAlias", b =>
+                {
+                    b.Property<string>("Address")
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<int>("ProductId")
+                        .HasColumnType("integer")
+                        .HasColumnName("product_id");
+
+                    b.Property<string>("Values")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("values");
+
+                    b.HasKey("Address")
+                        .HasName("pk_address_aliases");
+
+                    b.HasIndex("ProductId")
+                        .HasDatabaseName("ix_address_aliases_product_id");
+
+                    b.ToTable("address_aliases", (string)null);
+                });
+
             modelBuilder.Entity("Unicus.Store.BasketRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -333,12 +357,33 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("text")
                         .HasColumnName("name");
 
+                    b.PrimitiveCollection<string[]>("Options")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("options");
+
+                    b.Property<int?>("ParentId")
+                        .HasColumnType("integer")
+                        .HasColumnName("parent_id");
+
+                    b.Property<string>("Search")
+                        .HasColumnType("text")
+                        .HasColumnName("search");
+
+                    b.PrimitiveCollection<string[]>("Specifications")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("specifications");
+
                     b.HasKey("Id")
                         .HasName("pk_categories");
 
                     b.HasIndex("Key")
                         .IsUnique()
                         .HasDatabaseName("ix_categories_key");
+
+                    b.HasIndex("ParentId")
+                        .HasDatabaseName("ix_categories_parent_id");
 
                     b.ToTable("categories", (string)null);
                 });
@@ -439,6 +484,45 @@ namespace Unicus.Store.Model.Migrations
                         {
                             t.HasCheckConstraint("ck_levels_not_negative", "on_hand >= 0 and allocated >= 0 and on_hold >= 0 and on_order >= 0");
                         });
+                });
+
+            modelBuilder.Entity("Unicus.Store.LibraryOptionRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<int>("Id"));
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("document");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("label");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.HasKey("Id")
+                        .HasName("pk_library_options");
+
+                    b.HasIndex("Key")
+                        .IsUnique()
+                        .HasDatabaseName("ix_library_options_key");
+
+                    b.ToTable("library_options", (string)null);
                 });
 
             modelBuilder.Entity("Unicus.Store.LocationRow", b =>
@@ -826,6 +910,10 @@ namespace Unicus.Store.Model.Migrations
 
                     NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
 
+                    b.Property<string>("After")
+                        .HasColumnType("text")
+                        .HasColumnName("after");
+
                     b.Property<DateTimeOffset>("At")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("at");
@@ -955,6 +1043,10 @@ namespace Unicus.Store.Model.Migrations
                     b.Property<int>("StopCount")
                         .HasColumnType("integer")
                         .HasColumnName("stop_count");
+
+                    b.Property<int>("SummaryVersion")
+                        .HasColumnType("integer")
+                        .HasColumnName("summary_version");
 
                     b.PrimitiveCollection<string[]>("Tags")
                         .IsRequired()
@@ -1098,6 +1190,14 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("numeric")
                         .HasColumnName("cost");
 
+                    b.Property<string>("Former")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("former");
+
+                    b.Property<string>("Gtin")
+                        .HasColumnType("text")
+                        .HasColumnName("gtin");
+
                     b.Property<int?>("HeightMm")
                         .HasColumnType("integer")
                         .HasColumnName("height_mm");
@@ -1161,6 +1261,10 @@ namespace Unicus.Store.Model.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_variants");
+
+                    b.HasIndex("Gtin")
+                        .HasDatabaseName("ix_variants_gtin")
+                        .HasFilter("gtin is not null");
 
                     b.HasIndex("SkuId")
                         .HasDatabaseName("ix_variants_sku_id");
@@ -1227,6 +1331,25 @@ namespace Unicus.Store.Model.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_asp_net_user_tokens_asp_net_users_user_id");
+                });
+
+            modelBuilder.Entity("Unicus.Store.AddressAlias", b =>
+                {
+                    b.HasOne("Unicus.Store.ProductRow", null)
+                        .WithMany()
+                        .HasForeignKey("ProductId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_address_aliases_products_product_id");
+                });
+
+            modelBuilder.Entity("Unicus.Store.CategoryRow", b =>
+                {
+                    b.HasOne("Unicus.Store.CategoryRow", null)
+                        .WithMany()
+                        .HasForeignKey("ParentId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_categories_categories_parent_id");
                 });
 
             modelBuilder.Entity("Unicus.Store.EditionRow", b =>
@@ -1302,14 +1425,12 @@ namespace Unicus.Store.Model.Migrations
                         .IsRequired()
                         .HasConstraintName("fk_variants_products_product_id");
 
-                    b.HasOne("Unicus.Store.SkuRow", "Sku")
+                    b.HasOne("Unicus.Store.SkuRow", null)
                         .WithMany()
                         .HasForeignKey("SkuId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_variants_skus_sku_id");
-
-                    b.Navigation("Sku");
                 });
 
             modelBuilder.Entity("Unicus.Store.OrderRow", b =>

@@ -17,7 +17,7 @@ public sealed partial class WorkbenchModel
         get
         {
             var view = (Request.HasFormContentType ? Request.Form["view"].ToString() : "") is { Length: > 0 } typed ? typed : Request.Query["view"].ToString();
-            var isGrid = view == "grid" || (view != "rows" && Copy.Matrix.Variants.Length > RowsUpTo && Copy.Product.Options.Length > 1);
+            var isGrid = view == "grid" || (view != "rows" && Copy.Matrix.Variants.Count > RowsUpTo && Copy.Product.Options.Length > 1);
             return new MatrixView(Copy, isGrid, Request.Query["figure"].ToString() is { Length: > 0 } f ? f : "price", int.TryParse(Request.Query["page"], out var p) ? p : 1);
         }
     }

@@ -31,7 +31,7 @@ public sealed class MatrixView(WorkingCopy copy, bool isGrid, string figure, int
 
     public IEnumerable<GridRow> GridRows => AllGridRows().Skip((PageNumber - 1) * RowsPerPage).Take(RowsPerPage);
 
-    private int Total => isGrid ? Math.Max(1, copy.Matrix.Made.Combinations / Math.Max(1, Across?.Values.Length ?? 1)) : copy.Matrix.Variants.Length;
+    private int Total => isGrid ? Math.Max(1, copy.Matrix.Made.Combinations / Math.Max(1, Across?.Values.Length ?? 1)) : copy.Matrix.Variants.Count;
 
     public MatrixVariant? Find(Combination values) => copy.Matrix.Find(values);
 

@@ -17,7 +17,7 @@ public sealed partial class WorkbenchModel
         {
             var made = Copy.Matrix.Variants.DistinctBy(v => v.Sku).Take(MostStockRows).Select(v => new StockLine(Name(v.Values), v.Sku.Text, v.Values.Text, v.Variant.Retired, Copy.Stock.GetValueOrDefault(v.Sku)));
             var gone = Copy.Rows.Where(r => r.Retired && Copy.Matrix.Find(Combination.Parse(r.Values)) is null)
-                .Select(r => new StockLine(string.Join(", ", Combination.Parse(r.Values).Pairs.Select(p => p.Value)), r.Sku!.Code, null, true, Copy.Stock.GetValueOrDefault(Sku.Of(r.Sku.Code))));
+                .Select(r => new StockLine(string.Join(", ", Combination.Parse(r.Values).Pairs.Select(p => p.Value)), r.SkuCode, null, true, Copy.Stock.GetValueOrDefault(Sku.Of(r.SkuCode))));
             return [.. made, .. gone];
         }
     }

@@ -1,0 +1,146 @@
+using System.Collections.Immutable;
+using System.Diagnostics;
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
+using NpgsqlTypes;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Bench;
+
+/// <summary>A hundred thousand variants of one product against what the database itself needs for the same rows.</summary>
+internal static class MatrixRatios
+{
+    private const string Code = "WIDE";
+    private static readonly Actor Bench = new("bench");
+
+    public static async Task Run(string connection)
+    {
+        var services = new ServiceCollection().AddUnicusStore(connection);
+        await using var provider = services.BuildServiceProvider();
+        await Use<PutProduct, object>(provider, async put => await Put(put, "WARM", 3));
+        await Use<BulkChange, object>(provider, bulk => Raise(bulk, provider, "WARM"));
+        await Use<PublishEdition, object>(provider, async p => await p.Run("WARM", Bench));
+
+        var make = await Time(() => Use<PutProduct, object>(provider, async put => await Put(put, Code, 10)));
+        var copy = await Copies(connection);
+        Report.Row("make and store 100,000 variants from five options, ms", make, "binary COPY of the same rows into identical tables", copy, make / copy, "at most 1.5");
+        await Execute(connection, "vacuum analyze variants; vacuum analyze skus");
+
+        await Use<UnicusContext, object>(provider, async db => (await db.Products.SingleAsync(p => p.Code == Code)).Id);
+        var add = await Time(() => Use<ChangeOptions, object>(provider, async use => await use.Run(Code, (await Definition(provider)).Options.SetItem(0, WithOneMore((await Definition(provider)).Options[0])), new OptionDecisions(), "One more", Bench)));
+        Report.Row("add one value to one option (10,000 new variants), ms", add, "COPY of the 100,000", copy, add / copy, "about 0.1 to 0.2: with the new ones only");
+        await Use<UndoChange, object>(provider, async u => await u.Run(Code));
+        await Execute(connection, "vacuum analyze variants");
+
+        var plain = await Time(() => Execute(connection, $"update variants set price = round(coalesce(price, 10) * 1.05, 2) where product_id = (select id from products where code = '{Code}')"));
+        await Execute(connection, "vacuum variants");
+        var percent = await Time(() => Use<BulkChange, object>(provider, bulk => Raise(bulk, provider, Code)));
+        Report.Row("a percentage on 100,000 prices with preview, audit and undo, ms", percent, "one SQL UPDATE of the column", plain, percent / plain, "at most 2");
+
+        var publish = await Time(() => Use<PublishEdition, object>(provider, async p => await p.Run(Code, Bench)));
+        Report.Row("publish 100,000 variants with a price each, ms", publish, "COPY of the 100,000", copy, publish / copy, "at most 2");
+    }
+
+    private static async Task<object> Put(PutProduct put, string code, int values)
+    {
+        var options = string.Join(',', Enumerable.Range(1, 5).Select(o =>
+            $$"""{"key":"o{{o}}","label":"Option {{o}}","role":"variant","values":[{{string.Join(',', Enumerable.Range(0, values).Select(v => $$"""{"key":"v{{v}}","label":"Value {{v}}","sku":"{{v}}"}"""))}}]}"""));
+        using var json = JsonDocument.Parse($$"""{"format":"unicus-product/1","code":"{{code}}","name":"Wide {{code}}","base":{"price":"10.00","cost":"4.00"},"options":[{{options}}]}""");
+        var (result, faults) = await put.Run(code, json.RootElement, Bench);
+        return result is PutResult.Created ? result : throw new InvalidOperationException(faults[0].What);
+    }
+
+    private static async Task<object> Raise(BulkChange bulk, IServiceProvider provider, string code)
+    {
+        var copy = (await Use<UnicusContext, WorkingCopy?>(provider, db => WorkingCopy.Load(db, code)))!;
+        var request = new BulkRequest([.. copy.Matrix.Variants.Select(v => v.Values.Text)], "price", BulkOperation.Percent, "5", null);
+        BulkChange.Preview(copy, request);
+        var outcome = await bulk.Apply(code, request, Bench);
+        return outcome.Done ? outcome : throw new InvalidOperationException(outcome.Faults[0].What);
+    }
+
+    private static async Task<Product> Definition(IServiceProvider provider) =>
+        (await Use<UnicusContext, WorkingCopy?>(provider, db => WorkingCopy.Load(db, Code, scope: _ => VariantScope.None)))!.Product;
+
+    private static Option WithOneMore(Option option) => option with { Values = [.. option.Values, .. TypedValues.Make(["One more"], option.Values)] };
+
+    /// <summary>The baseline: the finished rows, read beforehand, written with binary COPY into tables made like the real ones.</summary>
+    private static async Task<double> Copies(string connection)
+    {
+        await using var db = new NpgsqlConnection(connection);
+        await db.OpenAsync();
+        var skus = new List<object?[]>();
+        var variants = new List<object?[]>();
+        await Read(db, $"select s.id, s.code, s.code_key, s.product_id from skus s join products p on p.id = s.product_id where p.code = '{Code}' order by s.id", skus);
+        await Read(db, $"select v.* from variants v join products p on p.id = v.product_id where p.code = '{Code}' order by v.id", variants);
+        await using (var make = new NpgsqlCommand("create table copy_skus (like skus including all); create table copy_variants (like variants including all); alter table copy_variants add foreign key (sku_id) references copy_skus (id), add foreign key (product_id) references products (id)", db))
+            await make.ExecuteNonQueryAsync();
+        var took = await Time(async () =>
+        {
+            await using var transaction = await db.BeginTransactionAsync();
+            await Copy(db, "copy_skus (id, code, code_key, product_id)", skus);
+            await Copy(db, "copy_variants", variants);
+            await transaction.CommitAsync();
+        });
+        await using (var drop = new NpgsqlCommand("drop table copy_variants; drop table copy_skus", db)) await drop.ExecuteNonQueryAsync();
+        return took;
+    }
+
+    private static async Task Read(NpgsqlConnection db, string sql, List<object?[]> rows)
+    {
+        await using var command = new NpgsqlCommand(sql, db);
+        await using var reader = await command.ExecuteReaderAsync();
+        while (await reader.ReadAsync())
+        {
+            var row = new object?[reader.FieldCount];
+            for (var i = 0; i < row.Length; i++) row[i] = reader.IsDBNull(i) ? null : reader.GetValue(i);
+            rows.Add(row);
+        }
+    }
+
+    private static async Task Copy(NpgsqlConnection db, string into, List<object?[]> rows)
+    {
+        await using var import = await db.BeginBinaryImportAsync($"copy {into} from stdin (format binary)");
+        foreach (var row in rows)
+        {
+            await import.StartRowAsync();
+            foreach (var value in row)
+            {
+                if (value is null) await import.WriteNullAsync();
+                else if (value is int whole) await import.WriteAsync(whole, NpgsqlDbType.Integer);
+                else if (value is bool flag) await import.WriteAsync(flag, NpgsqlDbType.Boolean);
+                else if (value is decimal amount) await import.WriteAsync(amount, NpgsqlDbType.Numeric);
+                else await import.WriteAsync((string)value, NpgsqlDbType.Text);
+            }
+        }
+        await import.CompleteAsync();
+    }
+
+    private static async Task Execute(string connection, string sql)
+    {
+        await using var db = new NpgsqlConnection(connection);
+        await db.OpenAsync();
+        foreach (var statement in sql.Split(';'))
+        {
+            await using var command = new NpgsqlCommand(statement, db) { CommandTimeout = 300 };
+            await command.ExecuteNonQueryAsync();
+        }
+    }
+
+    private static async Task<double> Time(Func<Task> work)
+    {
+        GC.Collect();
+        var clock = Stopwatch.StartNew();
+        await work();
+        return clock.Elapsed.TotalMilliseconds;
+    }
+
+    private static async Task<TResult> Use<TService, TResult>(IServiceProvider provider, Func<TService, Task<TResult>> work) where TService : notnull
+    {
+        await using var scope = provider.CreateAsyncScope();
+        return await work(scope.ServiceProvider.GetRequiredService<TService>());
+    }
+}

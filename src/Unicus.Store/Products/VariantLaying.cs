@@ -1,0 +1,112 @@
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>Works out what a change of a product does to its rows of variants: which change, come, go or retire.</summary>
+internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product after, IReadOnlyDictionary<string, Combination>? moved)
+{
+    /// <summary>The loaded rows as they were, by id.</summary>
+    public Dictionary<int, VariantRow> Before { get; } = [];
+
+    /// <summary>Rows that stay, as they are to be.</summary>
+    public List<VariantRow> Staying { get; } = [];
+
+    /// <summary>Those of them that change.</summary>
+    public List<VariantRow> Updated { get; } = [];
+
+    /// <summary>The columns that any of them changes in.</summary>
+    public HashSet<VariantColumn> Changed { get; } = [];
+
+    public List<VariantRow> Deleted { get; } = [];
+    public List<WantedSku> Fresh { get; } = [];
+    public List<(VariantRow Row, string Code, bool KeepFormer)> Renames { get; } = [];
+
+    public async Task Work()
+    {
+        foreach (var row in copy.Rows) Before[row.Id] = row;
+        // A product that was just made has its shape, and no rows yet.
+        var isNew = copy.IsWhole && copy.Rows.Count == 0;
+        if (moved is null && !isNew && SameShape(copy.Product, after)) FiguresOnly();
+        else await NewShape();
+        foreach (var row in Staying)
+        {
+            var before = Before[row.Id];
+            var differs = false;
+            foreach (var column in VariantTable.Columns)
+                if (!column.Same(row, before)) differs = Changed.Add(column) || true;
+            if (differs) Updated.Add(row);
+        }
+    }
+
+    private static bool SameShape(Product a, Product b) => a.NotMade.SequenceEqual(b.NotMade) && a.Options.Length == b.Options.Length
+        && a.Options.Zip(b.Options).All(p => p.First.Key == p.Second.Key && p.First.SharesSku == p.Second.SharesSku && p.First.Values.Select(v => v.Key).SequenceEqual(p.Second.Values.Select(v => v.Key)));
+
+    private void FiguresOnly()
+    {
+        foreach (var variant in after.Variants)
+            if (copy.RowOf(variant.Values) is { } row) Stay(row, variant, variant.Sku);
+    }
+
+    private async Task NewShape()
+    {
+        var matrix = after.Matrix();
+        var landed = new Dictionary<int, VariantRow>();
+        var leaving = new List<VariantRow>();
+        foreach (var row in copy.Rows)
+        {
+            var target = moved is null ? row.Values : moved.TryGetValue(row.Values, out var to) ? to.Text : null;
+            if (target is not null && matrix.Made.NumberOf(target) is { } number && matrix.Made.IsMade(number)) landed[number] = row;
+            else leaving.Add(row);
+        }
+        await Leave(leaving);
+        foreach (var (number, row) in landed)
+        {
+            var index = matrix.Made.IndexOf(number);
+            var variant = matrix.Listed(number) ?? new Variant(matrix.Made.At(number));
+            Stay(row, variant, variant.Sku ?? matrix.PatternSku(index), keepFormer: variant.Sku is not null);
+        }
+        for (var index = 0; index < matrix.Made.Count; index++)
+        {
+            var number = matrix.Made.Made()[index];
+            if (landed.ContainsKey(number)) continue;
+            var values = matrix.Made.TextAt(number);
+            // What is not loaded and was made before has its row already.
+            if (!copy.IsWhole && copy.Matrix.Made.NumberOf(values) is { } was && copy.Matrix.Made.IsMade(was)) continue;
+            var row = new VariantRow { ProductId = copy.Row.Id, Values = values };
+            var listed = matrix.Listed(number);
+            if (listed is not null) WorkingCopy.ToRow(listed, row);
+            Fresh.Add(new WantedSku(row, listed?.Sku?.Text ?? matrix.PatternSku(index).Text, listed?.Sku is not null));
+        }
+    }
+
+    /// <summary>A SKU that is left out is one that nobody has seen yet: it is made anew, and its former code is free again.</summary>
+    private void Stay(VariantRow row, Variant variant, Sku? sku, bool keepFormer = true)
+    {
+        var changed = row.Copy();
+        changed.Values = variant.Values.Text;
+        WorkingCopy.ToRow(variant, changed);
+        if (sku is { } wanted && wanted.Text != row.SkuCode) Renames.Add((row, wanted.Text, keepFormer));
+        Staying.Add(changed);
+    }
+
+    /// <summary>A row that has history or stock is retired; any other is deleted.</summary>
+    private async Task Leave(List<VariantRow> leaving)
+    {
+        if (leaving.Count == 0) return;
+        var skus = leaving.Select(r => r.SkuId).Distinct().ToArray();
+        var history = (await db.Movements.Where(m => skus.Contains(m.SkuId)).Select(m => m.SkuId).Distinct().ToListAsync()).ToHashSet();
+        history.UnionWith(await db.OrderLines.Where(l => skus.Contains(l.SkuId)).Select(l => l.SkuId).Distinct().ToListAsync());
+        foreach (var row in leaving)
+        {
+            if (!history.Contains(row.SkuId))
+            {
+                Deleted.Add(row);
+                continue;
+            }
+            var retired = row.Copy();
+            retired.Retired = true;
+            Staying.Add(retired);
+        }
+    }
+}
