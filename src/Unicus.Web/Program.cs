@@ -55,7 +55,7 @@ builder.Services.AddAntiforgery(o =>
 builder.Services.AddRazorPages(o =>
 {
     o.RootDirectory = "/";
-    foreach (var place in new[] { "/Range", "/Workbench", "/Stock", "/Orders", "/Office" }) o.Conventions.AuthorizeFolder(place, "office");
+    foreach (var place in new[] { "/Range", "/Workbench", "/Options", "/Stock", "/Orders", "/Office" }) o.Conventions.AuthorizeFolder(place, "office");
     o.Conventions.AuthorizePage("/Office/Settings", "owner");
     o.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute());
 });

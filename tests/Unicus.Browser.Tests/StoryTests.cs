@@ -170,8 +170,9 @@ public class StoryTests(App app)
         s.Until("the price is saved", () => s.Has(".f-price [name=was]:not([value='50.00'])"));
         var dragged = decimal.Parse(s.Find("#f-price").GetAttribute("value")!, System.Globalization.CultureInfo.InvariantCulture);
         Assert.InRange(dragged, 51, 65);
+        s.Until("the bar is drawn for it", () => s.Has($".price-bar[data-price='{dragged:0.00}']"));
         s.Run("document.querySelector('[data-grips=cost]').focus()");
-        s.Press(Keys.ArrowRight);
+        new OpenQA.Selenium.Interactions.Actions(s.Browser).SendKeys(Keys.ArrowRight).Perform();
         s.Until("the cost is saved", () => s.Has(".f-cost [name=was][value='20.10']"));
         s.Until("the grip keeps the focus", () => s.Focused.GetAttribute("data-grips") == "cost");
     }

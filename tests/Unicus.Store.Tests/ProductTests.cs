@@ -181,18 +181,6 @@ public class ProductTests(Database db) : IClassFixture<Database>
     }
 
     [Fact]
-    public async Task Bulk_change_rounds_up_to_an_ending_and_undo_takes_it_back()
-    {
-        await db.Put(Database.Hive("BLK1", Stocked));
-        ImmutableArray<string> cedar = ["depth=shallow,timber=cedar", "depth=deep,timber=cedar"];
-        var outcome = await db.Use<BulkChange, Outcome>(b => b.Apply("BLK1", new BulkRequest(cedar, "price", BulkOperation.Percent, "12", ".50"), Database.Tester));
-        Assert.True(outcome.Done);
-        Assert.Equal(["112.50", "100.00", "134.50", "100.00"], (await db.Load("BLK1")).Matrix.Variants.Select(v => v.Price.Figure?.ToString()));
-        Assert.True((await db.Use<UndoChange, Outcome<string>>(u => u.Run("BLK1"))).Done);
-        Assert.Equal(["100.00", "100.00", "120.00", "100.00"], (await db.Load("BLK1")).Matrix.Variants.Select(v => v.Price.Figure?.ToString()));
-    }
-
-    [Fact]
     public async Task Undo_brings_deleted_variants_back_and_takes_new_ones_away()
     {
         await db.Put(Database.Hive("UND1"));

@@ -41,7 +41,7 @@ public static class Allocation
     /// <summary>Splits whole units as evenly as can be; the remainder goes to the first.</summary>
     /// <remarks>Common practice, no source: 10 over 3 is 4, 3, 3 with the remainder of 1 at the first; 11 is 5, 3, 3.</remarks>
     /// <exception cref="ArgumentOutOfRangeException"><paramref name="ways"/> is below 1.</exception>
-    public static IReadOnlyList<int> SplitEvenly(int units, int ways)
+    public static IReadOnlyList<long> SplitEvenly(long units, int ways)
     {
         ArgumentOutOfRangeException.ThrowIfLessThan(ways, 1);
         var each = units / ways;

@@ -30,6 +30,9 @@ public sealed record OptionDecisions
     /// <summary>For an added option: the value that existing variants take; its first if not said.</summary>
     public ImmutableDictionary<Key, Key> Takes { get; init; } = ImmutableDictionary<Key, Key>.Empty;
 
+    /// <summary>Values that become another one of their option, so that variants which then coincide are merged.</summary>
+    public ImmutableDictionary<(Key Option, Key From), Key> Becomes { get; init; } = ImmutableDictionary<(Key Option, Key From), Key>.Empty;
+
     public StockBeforeOptions Stock { get; init; }
 
     /// <summary>For an option removed: the variant (by its old values) whose SKU and price stay; the first of those that merge if not said.</summary>
@@ -77,7 +80,7 @@ public static class OptionChange
     public static MatrixDifference Work(
         IReadOnlyList<Option> before, IReadOnlyList<Option> after, IEnumerable<Combination> notMade, IEnumerable<VariantStake> variants, OptionDecisions decisions)
     {
-        var stillNotMade = notMade.Where(n => n.Pairs.All(p => after.FirstOrDefault(o => o.Key == p.Option)?.Find(p.Value) is not null)).ToImmutableArray();
+        var stillNotMade = notMade.Select(n => Combination.Of(n.Pairs.Select(p => (p.Option, decisions.Becomes.TryGetValue(p, out var other) ? other : p.Value)))).Distinct().Where(n => n.Pairs.All(p => after.FirstOrDefault(o => o.Key == p.Option)?.Find(p.Value) is not null)).ToImmutableArray();
         var made = new MadeSet(after, stillNotMade);
         var added = after.Where(o => before.All(b => b.Key != o.Key)).ToList();
         var lost = new List<VariantStake>();
@@ -100,7 +103,7 @@ public static class OptionChange
                 continue;
             }
             var survivor = group.Find(k => decisions.Survivors.Contains(k.Stake.Variant.Values.Text))
-                ?? group.OrderBy(k => k.Stake.Variant.Retired).ThenBy(k => PlaceIn(before, k.Stake.Variant.Values)).First();
+                ?? group.OrderBy(k => k.Stake.Variant.Retired).ThenBy(k => k.Values != k.Stake.Variant.Values).ThenBy(k => PlaceIn(before, k.Stake.Variant.Values)).First();
             merged.Add(new MergedVariant(survivor.Values, survivor.Stake, [.. group.Where(k => k != survivor).Select(k => k.Stake)]));
         }
         var fresh = made.Made().Select(made.At).Where(c => !landed.ContainsKey(c.Text)).ToImmutableArray();
@@ -141,8 +144,9 @@ public static class OptionChange
         {
             var stays = after.FirstOrDefault(o => o.Key == option);
             if (stays is null) continue;
-            if (stays.Find(value) is null) return null;
-            pairs.Add((option, value));
+            var now = decisions.Becomes.TryGetValue((option, value), out var other) ? other : value;
+            if (stays.Find(now) is null) return null;
+            pairs.Add((option, now));
         }
         foreach (var option in added)
         {

@@ -10,82 +10,155 @@ public enum BulkOperation
     Add,
     Subtract,
     Percent,
+
+    /// <summary>Takes the figure named in <see cref="BulkRequest.Amount"/>.</summary>
+    Copy,
+
+    /// <summary>Rounds to the ending alone.</summary>
+    Round,
+
+    /// <summary>Splits a total evenly, the remainder with the first.</summary>
+    Split,
+
     Clear,
 }
 
 /// <summary>A bulk change as asked for.</summary>
-/// <param name="Figure">price, cost or rrp.</param>
-/// <param name="Amount">As typed: an amount, or a percentage such as -5.</param>
+/// <param name="Values">The variants meant one by one, by the text of their values; empty: those of <paramref name="Filter"/>.</param>
+/// <param name="Figure">The name of one of <see cref="MatrixFigures.InBulk"/>.</param>
+/// <param name="Amount">As typed: an amount, a percentage such as -5, or for a copy the name of the other figure.</param>
 /// <param name="Ending">As typed, such as .50 or .99: the result is raised to the next amount that ends so; blank leaves it.</param>
-public sealed record BulkRequest(ImmutableArray<string> Values, string Figure, BulkOperation Operation, string? Amount, string? Ending);
+/// <param name="Down">Whether an ending is reached downwards.</param>
+public sealed record BulkRequest(ImmutableArray<string> Values, string Figure, BulkOperation Operation, string? Amount, string? Ending, MatrixFilter? Filter = null, bool Down = false);
 
 /// <summary>One variant of a bulk change, old and new.</summary>
-public sealed record BulkRow(MatrixVariant Variant, Money? Old, Money? New);
+public sealed record BulkRow(MatrixVariant Variant, decimal? Old, decimal? New);
+
+/// <summary>What a bulk change would do.</summary>
+/// <param name="Rows">Old and new; of a large product the first ones.</param>
+/// <param name="Text">How a figure of these is written.</param>
+public sealed record BulkPreview(int Count, ImmutableArray<BulkRow> Rows, Func<decimal, string> Text, string? Problem);
 
 /// <summary>Previews and applies a change to many variants at once.</summary>
-public sealed class BulkChange(ChangeProduct products)
+public sealed class BulkChange(UnicusContext db, ChangeProduct products)
 {
-    /// <summary>Old and new figures of every variant named, or what is wrong with the request.</summary>
-    public static Read<ImmutableArray<BulkRow>> Preview(WorkingCopy copy, BulkRequest request)
-    {
-        var figure = request.Figure;
-        if (figure is not ("price" or "cost" or "rrp")) return Read<ImmutableArray<BulkRow>>.No("Price, cost and RRP can be changed at once.");
-        var amount = TypedNumbers.Amount(request.Amount, copy.Shop.Currency);
-        var percent = TypedNumbers.Percent(request.Amount);
-        var ending = TypedNumbers.Amount(request.Ending, copy.Shop.Currency);
-        if (request.Operation == BulkOperation.Percent ? !percent.Ok : request.Operation != BulkOperation.Clear && !amount.Ok)
-            return Read<ImmutableArray<BulkRow>>.No((request.Operation == BulkOperation.Percent ? percent.Problem : amount.Problem)!);
-        if (!ending.Ok || ending.Value?.Amount >= 100) return Read<ImmutableArray<BulkRow>>.No("An ending is an amount below 100, such as .50 or 9.99.");
-        if (request.Operation != BulkOperation.Clear && (request.Operation == BulkOperation.Percent ? percent.Value is null : amount.Value is null))
-            return Read<ImmutableArray<BulkRow>>.Of([]);
+    private const int PreviewRows = 40;
 
-        var rows = ImmutableArray.CreateBuilder<BulkRow>();
-        foreach (var values in request.Values)
+    /// <summary>The count and the first old and new figures, or what is wrong with the request.</summary>
+    public async Task<BulkPreview?> Preview(string code, BulkRequest request)
+    {
+        if (await WorkingCopy.Load(db, code, scope: Scope(request, PreviewRows)) is not { } copy) return null;
+        var figure = Figure(request.Figure);
+        var numbers = Numbers(copy, request);
+        var rows = Work(copy, request, copy.IsWhole ? numbers : [.. numbers.Take(PreviewRows)], numbers.Count);
+        return new BulkPreview(numbers.Count, rows.Ok ? rows.Value : [], n => figure?.Text(copy, n) ?? "", rows.Problem);
+    }
+
+    /// <summary>Applies it in one transaction, as one change that can be undone.</summary>
+    public async Task<Outcome<int>> Apply(string code, BulkRequest request, Actor by)
+    {
+        var count = 0;
+        var sentence = $"{MatrixFigures.Find(request.Figure)?.Label ?? "Figure"}: {Words(request)}";
+        var outcome = await products.Apply(code, sentence, by, copy =>
         {
-            if (copy.Matrix.Find(values) is not { } variant) continue;
-            var old = figure switch { "price" => variant.Price.Figure, "cost" => variant.Cost.Figure, _ => variant.Rrp.Figure };
+            var numbers = Numbers(copy, request);
+            var rows = Work(copy, request, numbers, numbers.Count);
+            if (!rows.Ok) return Read<Product>.No(rows.Problem!);
+            if (rows.Value.IsEmpty) return Read<Product>.No(numbers.Count == 0 ? "No variant fits." : "Type an amount first.");
+            count = rows.Value.Length;
+            var changed = new Dictionary<Variant, decimal?>(ReferenceEqualityComparer.Instance);
+            foreach (var row in rows.Value) changed[row.Variant.Variant] = row.New;
+            var figure = Figure(request.Figure)!;
+            return Read<Product>.Of(copy.Product with { Variants = [.. copy.Product.Variants.Select(v => changed.TryGetValue(v, out var n) ? figure.Put(copy, v, n) : v)] });
+        }, scope: Scope(request, int.MaxValue));
+        return new Outcome<int>(count, outcome.Faults);
+    }
+
+    /// <summary>The next amount, at or above this one, that ends as asked: 178.00 up to .50 is 178.50; 183.60 up to 9.99 is 189.99.</summary>
+    /// <param name="down">At or below it instead; never below 0, where it stays as it is.</param>
+    public static decimal ToEnding(decimal amount, decimal ending, bool down)
+    {
+        var step = ending < 1 ? 1m : ending < 10 ? 10m : 100m;
+        var near = Math.Floor(amount / step) * step + ending;
+        if (down) return near <= amount ? near : near - step >= 0 ? near - step : amount;
+        return near >= amount ? near : near + step;
+    }
+
+    private static BulkFigure? Figure(string name) => MatrixFigures.InBulk.FirstOrDefault(f => f.Name == name);
+
+    private static Func<Product, VariantScope> Scope(BulkRequest request, int most) => p =>
+    {
+        if (MadeSet.Size(p.Options) <= WorkingCopy.SmallEnough || request.Filter?.LooksAtFigures == true) return VariantScope.All;
+        if (request.Values.Length > 0) return new VariantScope([.. request.Values.Take(most)]);
+        var made = new MadeSet(p.Options, p.NotMade);
+        var numbers = (request.Filter ?? MatrixFilter.None).ByValues(made);
+        return numbers.Count > made.Count / 2 && most > made.Count ? VariantScope.All : new VariantScope([.. numbers.Take(most).Select(made.TextAt)]);
+    };
+
+    /// <summary>The variants meant; the retired ones are left alone.</summary>
+    private static List<int> Numbers(WorkingCopy copy, BulkRequest request)
+    {
+        var numbers = request.Values.Length > 0
+            ? request.Values.Select(v => copy.Matrix.Made.NumberOf(v)).OfType<int>().Where(copy.Matrix.Made.IsMade)
+            : (request.Filter ?? MatrixFilter.None).Find(copy);
+        return [.. numbers.Where(n => copy.Matrix.Listed(n) is not { Retired: true })];
+    }
+
+    private static Read<ImmutableArray<BulkRow>> Work(WorkingCopy copy, BulkRequest request, List<int> numbers, int count)
+    {
+        if (Figure(request.Figure) is not { } figure) return Read<ImmutableArray<BulkRow>>.No("That figure is typed one by one.");
+        var number = MatrixFigures.Find(request.Figure)!.Number!;
+        var amount = request.Operation switch
+        {
+            BulkOperation.Percent => TypedNumbers.Percent(request.Amount) is var p && p.Ok ? Read<decimal?>.Of(p.Value?.Value) : Read<decimal?>.No(p.Problem!),
+            BulkOperation.Clear or BulkOperation.Copy or BulkOperation.Round => Read<decimal?>.Of(0),
+            _ => figure.Amount(copy, request.Amount),
+        };
+        if (!amount.Ok) return Read<ImmutableArray<BulkRow>>.No(amount.Problem!);
+        var ending = string.IsNullOrWhiteSpace(request.Ending) ? Read<decimal?>.Of(null) : figure.Amount(copy, request.Ending);
+        if (!ending.Ok || ending.Value >= 100) return Read<ImmutableArray<BulkRow>>.No("An ending is an amount below 100, such as .50 or 9.99.");
+        if (amount.Value is not { } typed || (request.Operation == BulkOperation.Round && ending.Value is null)) return Read<ImmutableArray<BulkRow>>.Of([]);
+        var other = request.Operation == BulkOperation.Copy ? MatrixFigures.InBulk.Any(f => f.Name == request.Amount) ? MatrixFigures.Find(request.Amount!)!.Number : null : null;
+        if (request.Operation == BulkOperation.Copy && (other is null || (request.Amount == "weight") != (request.Figure == "weight"))) return Read<ImmutableArray<BulkRow>>.No("Choose a figure of the same kind to copy from.");
+        var decimals = figure.Decimals < 0 ? copy.Shop.Currency.MinorUnits : figure.Decimals;
+        var shares = request.Operation == BulkOperation.Split ? Shares(typed, decimals, count) : null;
+
+        var rows = ImmutableArray.CreateBuilder<BulkRow>(numbers.Count);
+        for (var i = 0; i < numbers.Count; i++)
+        {
+            var variant = copy.Matrix.At(numbers[i]);
+            var old = number(copy, variant);
             var changed = request.Operation switch
             {
-                BulkOperation.Set => amount.Value,
-                BulkOperation.Add => old + amount.Value,
-                BulkOperation.Subtract => old - amount.Value,
-                BulkOperation.Percent => old is { } o ? o + percent.Value!.Value.Of(o) : null,
+                BulkOperation.Set => typed,
+                BulkOperation.Add => old + typed,
+                BulkOperation.Subtract => old - typed,
+                BulkOperation.Percent => old + Math.Round((old ?? 0) * typed / 100, decimals, MidpointRounding.AwayFromZero),
+                BulkOperation.Copy => other!(copy, variant),
+                BulkOperation.Round => old,
+                BulkOperation.Split => shares![i],
                 _ => null,
             };
             if (changed is { } c)
             {
-                if (ending.Value is { } e) c = UpTo(c, e);
-                if (c.Amount < 0) return Read<ImmutableArray<BulkRow>>.No($"{variant.Values.Name(copy.Product.Options)} would fall below 0.");
-                changed = c;
+                if (ending.Value is { } e) changed = c = ToEnding(c, e, request.Down);
+                if (c < 0) return Read<ImmutableArray<BulkRow>>.No($"{variant.Values.Name(copy.Product.Options)} would fall below 0.");
             }
             rows.Add(new BulkRow(variant, old, changed));
         }
         return Read<ImmutableArray<BulkRow>>.Of(rows.ToImmutable());
     }
 
-    /// <summary>Applies it in one transaction, as one change that can be undone.</summary>
-    public Task<Outcome> Apply(string code, BulkRequest request, Actor by) => products.Apply(code, $"{request.Figure} of {request.Values.Length:N0} variants: {request.Operation.ToString().ToLowerInvariant()} {request.Amount}", by, copy =>
+    private static decimal[] Shares(decimal total, int decimals, int count)
     {
-        var preview = Preview(copy, request);
-        if (!preview.Ok) return Read<Product>.No(preview.Problem!);
-        if (preview.Value.IsEmpty) return Read<Product>.No("Type an amount first.");
-        var changed = preview.Value.ToDictionary(r => r.Variant.Values.Text, r => r.New);
-        return Read<Product>.Of(copy.Product with
-        {
-            Variants = [.. copy.Product.Variants.Select(v => !changed.TryGetValue(v.Values.Text, out var m) ? v : request.Figure switch
-            {
-                "price" => v with { Own = v.Own with { Price = m } },
-                "cost" => v with { Own = v.Own with { Cost = m } },
-                _ => v with { Own = v.Own with { Rrp = m } },
-            })],
-        });
-    }, scope: _ => VariantScope.All);
+        var unit = 1m;
+        for (var i = 0; i < decimals; i++) unit /= 10;
+        return [.. Allocation.SplitEvenly((long)(total / unit), count).Select(s => s * unit)];
+    }
 
-    /// <summary>The next amount, at or above this one, that ends as asked: 178.00 up to .50 is 178.50; 183.60 up to 9.99 is 189.99.</summary>
-    public static Money UpTo(Money amount, Money ending)
+    private static string Words(BulkRequest request)
     {
-        var step = ending.Amount < 1 ? 1m : ending.Amount < 10 ? 10m : 100m;
-        var below = Math.Floor(amount.Amount / step) * step + ending.Amount;
-        return new Money(below >= amount.Amount ? below : below + step, amount.Currency);
+        var of = request.Values.Length > 0 ? $"{request.Values.Length:N0} variants" : request.Filter is null or { IsNone: true } ? "all variants" : "the variants chosen";
+        return $"{request.Operation.ToString().ToLowerInvariant()} {request.Amount} {(string.IsNullOrWhiteSpace(request.Ending) ? "" : $"to {request.Ending} ")}for {of}".Replace("  ", " ");
     }
 }

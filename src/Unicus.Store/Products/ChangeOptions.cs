@@ -19,7 +19,7 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
     /// <param name="version">The version that the merchant saw the difference of; another one is refused.</param>
     public async Task<Outcome<MatrixDifference>> Run(string code, ImmutableArray<Option> wanted, OptionDecisions decisions, string sentence, Actor by, int? version = null)
     {
-        await using var transaction = await db.Database.BeginTransactionAsync();
+        await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
         if (TooLarge(wanted) is { } problem) return Outcome<MatrixDifference>.No("", problem);
         var copy = await WorkingCopy.Load(db, code, forChange: true, before => Scope(before, wanted));
         if (copy is null) return Outcome<MatrixDifference>.No("", $"There is no product {code}.");
@@ -42,7 +42,7 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
         if (movesStock && await MoveUnits(copy, difference, decisions, by) is { } fault) return Outcome<MatrixDifference>.No("", fault);
         await db.SaveChangesAsync();
         if (movesStock) await Summaries.AfterChange(db, code);
-        await transaction.CommitAsync();
+        if (transaction is not null) await transaction.CommitAsync();
         return Outcome<MatrixDifference>.Of(difference);
     }
 
@@ -138,7 +138,7 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             }
             if (decisions.Stock != StockBeforeOptions.SplitEvenly) continue;
             var shares = Allocation.SplitEvenly(units, all.Count);
-            for (var i = 1; i < all.Count; i++) transfer(holder, all[i], location, shares[i], "Stock was split evenly over the variants");
+            for (var i = 1; i < all.Count; i++) transfer(holder, all[i], location, (int)shares[i], "Stock was split evenly over the variants");
         }
     }
 }

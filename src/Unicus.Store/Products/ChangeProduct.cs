@@ -44,14 +44,14 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
     /// <param name="scope">The variants that the change looks at; null: none of a large product.</param>
     public async Task<Outcome> Apply(string code, string sentence, Actor by, Func<WorkingCopy, Read<Product>> change, string where = "", Func<Product, VariantScope>? scope = null)
     {
-        await using var transaction = await db.Database.BeginTransactionAsync();
+        await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
         var copy = await WorkingCopy.Load(db, code, forChange: true, scope ?? (_ => VariantScope.None));
         if (copy is null) return Outcome.No("", $"There is no product {code}.");
         var after = change(copy);
         if (!after.Ok) return Outcome.No(where, after.Problem!);
         if (after.Value == copy.Product) return Outcome.Ok;
         var outcome = await new WorkingCopies(db, clock).Write(copy, after.Value!, sentence, by);
-        if (outcome.Done) await transaction.CommitAsync();
+        if (outcome.Done && transaction is not null) await transaction.CommitAsync();
         return outcome;
     }
 

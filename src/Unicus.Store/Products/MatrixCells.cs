@@ -5,41 +5,13 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
-/// <summary>A figure that the matrix shows and takes.</summary>
-/// <param name="Name">As in the address and the form: price, cost, …</param>
-/// <param name="Show">The text of a cell, its source, and nothing where there is none.</param>
-/// <param name="Take">The variant with the typed text; null where the figure is no figure of the variant itself (stock).</param>
-public sealed record CellFigure(string Name, string Label, Func<WorkingCopy, MatrixVariant, (string Text, FigureSource Source)> Show, Func<WorkingCopy, Variant, string, Read<Variant>>? Take);
-
 /// <summary>One typed cell.</summary>
 /// <param name="Was">What stood there when it was typed over.</param>
 public sealed record CellEdit(string Values, string Figure, string Text, string? Was);
 
-/// <summary>The figures of the matrix, and the use cases that write them.</summary>
+/// <summary>Writes typed cells of the matrix, and what is made and not made.</summary>
 public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimeProvider clock)
 {
-    public static IReadOnlyList<CellFigure> Figures { get; } =
-    [
-        Amount("price", "Price", f => f.Price, (f, m) => f with { Price = m }, (c, v) => v.Price),
-        Amount("cost", "Cost", f => f.Cost, (f, m) => f with { Cost = m }, (c, v) => v.Cost),
-        Amount("rrp", "RRP", f => f.Rrp, (f, m) => f with { Rrp = m }, (c, v) => v.Rrp),
-        new("gtin", "GTIN", (_, v) => (v.Variant.Gtin?.Text ?? "", v.Variant.Gtin is null ? FigureSource.None : FigureSource.Own), (_, v, t) => Gtin.Parse(t) is { Ok: true } read ? Read<Variant>.Of(v with { Gtin = read.Value }) : Read<Variant>.No(Gtin.Parse(t).Problem!)),
-        new("stock", "On hand", (c, v) => (c.Stock.GetValueOrDefault(v.Sku).OnHand.ToString("N0", CultureInfo.InvariantCulture), FigureSource.Own), null),
-        new("sku", "SKU", (_, v) => (v.Sku.Text, FigureSource.Own), (_, v, t) => Sku.Parse(t) is { Ok: true } read ? Read<Variant>.Of(v with { Sku = read.Value }) : Read<Variant>.No(Sku.Parse(t).Problem!)),
-        new("weight", "Weight", (c, v) => Shown(c.Matrix.Figures.Resolve<int>(v.Variant.Own, v.Values, f => f.WeightGrams), g => Measures.ShowWeight(g, c.Row.WeightUnit)), (c, v, t) =>
-        {
-            var read = Measures.Weight(t, c.Row.WeightUnit);
-            return read.Ok ? Read<Variant>.Of(v with { Own = v.Own with { WeightGrams = read.Value?.Size } }) : Read<Variant>.No(read.Problem!);
-        }),
-        new("low", "Low level", (c, v) => Shown(c.Matrix.Figures.Resolve<int>(v.Variant.Own, v.Values, f => f.LowLevel), n => n.ToString("N0", CultureInfo.InvariantCulture)), (c, v, t) =>
-        {
-            var read = TypedNumbers.Whole(t, 0, 1_000_000);
-            return read.Ok ? Read<Variant>.Of(v with { Own = v.Own with { LowLevel = read.Value } }) : Read<Variant>.No(read.Problem!);
-        }),
-    ];
-
-    public static CellFigure? Find(string name) => Figures.FirstOrDefault(f => f.Name == name);
-
     /// <summary>Writes typed cells, all or none.</summary>
     /// <returns>Faults whose <see cref="Fault.Where"/> is <c>values|figure</c> of the cell.</returns>
     public async Task<Outcome> Write(string code, IReadOnlyList<CellEdit> edits, Actor by)
@@ -100,7 +72,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         foreach (var edit in edits)
         {
             var where = $"{edit.Values}|{edit.Figure}";
-            var figure = Find(edit.Figure);
+            var figure = MatrixFigures.Find(edit.Figure);
             if (figure?.Take is null || !variants.TryGetValue(edit.Values, out var variant) || copy.Matrix.Find(variant.Values) is not { } cell)
             {
                 faults.Add(new Fault(where, "This variant is no longer made. Load the page anew."));
@@ -159,19 +131,9 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
 
     private static string Sentence(WorkingCopy copy, List<CellEdit> edits)
     {
-        var label = Find(edits[0].Figure)!.Label;
+        var label = MatrixFigures.Find(edits[0].Figure)!.Label;
         return edits.Count == 1
             ? $"{label} of {(edits[0].Values.Length == 0 ? copy.Product.Name : Combination.Parse(edits[0].Values).Name(copy.Product.Options))}: {(edits[0].Text.Length == 0 ? "inherited" : edits[0].Text)}"
             : $"{label} of {edits.Count:N0} variants";
     }
-
-    private static CellFigure Amount(string name, string label, Func<Figures, Money?> get, Func<Figures, Money?, Figures> set, Func<WorkingCopy, MatrixVariant, Resolved<Money?>> resolved) =>
-        new(name, label, (c, v) => Shown(resolved(c, v), m => m.ForPeople()), (c, v, t) =>
-        {
-            var read = TypedNumbers.Amount(t, c.Shop.Currency);
-            return read.Ok ? Read<Variant>.Of(v with { Own = set(v.Own, read.Value) }) : Read<Variant>.No(read.Problem!);
-        });
-
-    private static (string, FigureSource) Shown<T>(Resolved<T?> resolved, Func<T, string> text) where T : struct =>
-        resolved.Figure is { } figure ? (text(figure), resolved.Source) : ("", FigureSource.None);
 }

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using System.Net;
 using Ganss.Xss;
 using Unicus.Core;
 
@@ -20,6 +21,24 @@ public static class ProductFields
     /// <summary>Leaves headings, paragraphs, lists, emphasis, tables and links; everything else goes.</summary>
     public static string Sanitise(string html) => Sanitizer.Sanitize(html);
 
+    /// <summary>Text as people type it, with blank lines between paragraphs, as sanitised HTML; what is HTML already is sanitised only.</summary>
+    public static string FromPlain(string text)
+    {
+        var typed = text.Trim();
+        if (typed.Length == 0) return "";
+        if (typed.StartsWith('<')) return Sanitise(typed);
+        var paragraphs = typed.ReplaceLineEndings("\n").Split("\n\n", StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        return string.Concat(paragraphs.Select(p => $"<p>{WebUtility.HtmlEncode(p).Replace("\n", "<br>")}</p>"));
+    }
+
+    /// <summary>The same the other way round: what is only paragraphs is shown as plain text.</summary>
+    public static string ToPlain(string html)
+    {
+        var inner = html.Replace("</p><p>", "\n\n").Replace("<br>", "\n");
+        if (inner.StartsWith("<p>", StringComparison.Ordinal) && inner.EndsWith("</p>", StringComparison.Ordinal)) inner = inner[3..^4];
+        return inner.Contains('<') ? html : WebUtility.HtmlDecode(inner);
+    }
+
     private static IEnumerable<ProductField> Make()
     {
         yield return Text("name", "Name", p => p.Name, Product.LongestName, (p, t) => t.Length == 0 ? Read<Product>.No("A product needs a name.") : Read<Product>.Of(p with { Name = t }));
@@ -31,6 +50,8 @@ public static class ProductFields
             : Read<Product>.No($"A web address is {Key.Shape}: try {Slug.From(t, 60)}."));
         yield return Text("categories", "Categories", p => string.Join(", ", p.Categories), 2000, (p, t) => Names(t, n => p with { Categories = n }));
         yield return Text("tags", "Tags", p => string.Join(", ", p.Tags), 2000, (p, t) => Names(t, n => p with { Tags = n }));
+        yield return Text("brand", "Brand", p => p.Brand, 80, (p, t) => Read<Product>.Of(p with { Brand = Null(t) }));
+        yield return Text("partNumber", "Maker's part number", p => p.PartNumber, 80, (p, t) => Read<Product>.Of(p with { PartNumber = Null(t) }));
         yield return Amount("price", "Price", f => f.Price, (f, m) => f with { Price = m });
         yield return Amount("rrp", "RRP", f => f.Rrp, (f, m) => f with { Rrp = m });
         yield return Amount("cost", "Cost", f => f.Cost, (f, m) => f with { Cost = m });

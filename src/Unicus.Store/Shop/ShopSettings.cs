@@ -102,6 +102,8 @@ public static class Founding
         if (await db.Shops.AnyAsync(stop)) return;
         db.Shops.Add(new ShopRow { Name = "My shop", Terms = ShopSettings.WriteTerms(ShopSettings.EmptyTerms) });
         db.Locations.Add(new LocationRow { Key = "main", Name = "Main", Position = 1 });
+        foreach (var (label, values) in OptionLibrary.Starters)
+            db.LibraryOptions.Add(OptionLibrary.NewRow(new Option(Key.From(label, new HashSet<Key>()), label, OptionRole.Variant) { Values = [.. TypedValues.Make(TypedValues.Split(values, []).Labels, [])] }));
         await db.SaveChangesAsync(stop);
     }
 }

@@ -29,10 +29,10 @@ export function say(text, { undo = false, trouble = false } = {}) {
 
 const typing = el => el && (el.isContentEditable || /^(input|textarea|select)$/i.test(el.tagName)) && !/^(radio|checkbox|button|submit)$/.test(el.type);
 
-async function takeBack() {
+async function takeBack(again = false) {
   const bench = document.querySelector('[data-undo]');
   if (!bench) return;
-  const reply = await post(bench.dataset.undo, {});
+  const reply = await post(again === true ? bench.dataset.redo : bench.dataset.undo, {});
   const text = await reply.text();
   if (reply.ok) { sessionStorage.setItem('said', text); location.reload(); } else say(text, { trouble: true });
 }
@@ -44,6 +44,7 @@ document.addEventListener('keydown', e => {
   if (e.key === '/' && !typing(e.target)) { document.getElementById('find')?.focus(); e.preventDefault(); }
   if (e.key === 'p' && !typing(e.target) && !e.ctrlKey && !e.metaKey) document.querySelector('.bench')?.classList.toggle('no-proof');
   if (e.key === 'z' && (e.ctrlKey || e.metaKey) && !e.shiftKey && !typing(e.target)) { e.preventDefault(); takeBack(); }
+  if ((e.ctrlKey || e.metaKey) && !typing(e.target) && (e.key === 'y' || (e.key.toLowerCase() === 'z' && e.shiftKey))) { e.preventDefault(); takeBack(true); }
   if (e.key === 'Escape') document.getElementById('found')?.replaceChildren();
   if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && e.target.closest?.('.find')) {
     const stops = [document.getElementById('find'), ...document.querySelectorAll('#found a')];

@@ -70,8 +70,15 @@ public sealed class BuyView
         var agreeing = state.Agreeing.Select(matrix.At).ToList();
         var variant = state.Complete ? agreeing[0] : null;
         var buyable = BuyableValues(matrix, answers, stock, today);
-        var questions = state.Questions.Select((q, i) => new ShownQuestion(q.Option, [.. q.Option.Values.Select((v, j) =>
-            new ShownValue(v, q.Answer == v.Key, q.Possible[j] ? buyable[i][j] ? null : WhySoldOut(q.Option, answers) : WhyNotMade(matrix, answers, q.Option, v)))], q.Option.Values.Length == 1)).ToList();
+        var questions = new List<ShownQuestion>();
+        for (var i = 0; i < state.Questions.Length; i++)
+        {
+            var q = state.Questions[i];
+            var values = q.Option.Values.Select((v, j) => new ShownValue(v, q.Answer == v.Key, q.Possible[j] ? buyable[i][j] ? null : WhySoldOut(q.Option, answers) : WhyNotMade(matrix, answers, q.Option, v))).ToList();
+            var applying = values.FindAll(v => !v.Value.DoesNotApply);
+            // Where only “does not apply” is left, the question does not arise.
+            if (applying.Count == values.Count || applying.Exists(v => v.Why is null || v.Picked)) questions.Add(new ShownQuestion(q.Option, applying, applying.Count == 1));
+        }
         return new BuyView
         {
             Code = code,

@@ -19,7 +19,7 @@ public sealed record FieldView(string Name, string Label, string Text, string Wa
 
 /// <summary>The workbench of one product. Each chapter's handlers lie in the chapter's folder.</summary>
 public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, ChangeField changeField, ChangeProduct changeProduct, ChangeOptions changeOptions, MatrixCells cells, BulkChange bulk,
-    UndoChange undo, PublishEdition publish, PictureStore pictures) : PageModel
+    UndoChange undo, PublishEdition publish, PictureStore pictures, OptionLibrary library) : PageModel
 {
     public WorkingCopy Copy { get; private set; } = null!;
     public Chapter Chapter { get; private set; }
@@ -73,11 +73,11 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
         return Page();
     }
 
-    public async Task<IActionResult> OnPostUndo()
-    {
-        var outcome = await undo.Run(Code);
-        return outcome.Done ? Content($"Taken back: {outcome.Result}") : new ContentResult { StatusCode = 409, Content = outcome.Faults[0].What };
-    }
+    public async Task<IActionResult> OnPostUndo() => Told(await undo.Run(Code), "Taken back");
+
+    public async Task<IActionResult> OnPostRedo() => Told(await undo.Again(Code), "Done again");
+
+    private ContentResult Told(Outcome<string> outcome, string how) => outcome.Done ? Content($"{how}: {outcome.Result}") : new ContentResult { StatusCode = 409, Content = outcome.Faults[0].What };
 
     /// <summary>A field of the chapter as it stands now.</summary>
     public FieldView Field(string name, string look = "", string hint = "", IReadOnlyList<(string, string)>? choice = null)
@@ -103,10 +103,14 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
         ? """{"changed":{}}"""
         : System.Text.Json.JsonSerializer.Serialize(new { changed = new { }, said = new { text = said, undo = canUndo } });
 
-    private async Task<bool> Look()
+    /// <summary>Loads the product and what stands around it.</summary>
+    /// <param name="only">The variants needed; null: what the chapter shows.</param>
+    private async Task<bool> Look(VariantScope? only = null)
     {
         if (!Enum.TryParse<Chapter>((string?)RouteData.Values["chapter"], ignoreCase: true, out var chapter)) return false;
-        if (await WorkingCopy.Load(db, Code) is not { } copy) return false;
+        if (chapter == Chapter.Checks) await Summaries.Refresh(db, Code.ToUpperInvariant());
+        if (await WorkingCopy.Load(db, Code, scope: WorkingCopy.WholeIfSmall(p => only ?? Needed(chapter, p))) is not { } copy) return false;
+        _matrix = null;
         (Copy, Chapter) = (copy, chapter);
         Unpublished = await db.ProductChanges.AsNoTracking().Where(c => c.ProductId == copy.Row.Id && !c.Undone && c.Version > (copy.Row.PublishedVersion ?? 0)).OrderByDescending(c => c.Id).Take(100).ToListAsync();
         var count = Unpublished.Count;
@@ -117,6 +121,15 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
         MakeSpine();
         return true;
     }
+
+    /// <summary>What a chapter shows of a product that is too large to be loaded whole.</summary>
+    private VariantScope Needed(Chapter chapter, Product product) => chapter switch
+    {
+        Chapter.Matrix => MatrixView.Scope(product, MatrixLook.Read(Request)),
+        Chapter.Stock => VariantScope.Of(FirstForStock(product)),
+        Chapter.Checks => VariantScope.All,
+        _ => VariantScope.None,
+    };
 
     private void MakeSpine()
     {

@@ -12,6 +12,10 @@ public sealed partial class WorkbenchModel
 
     public IReadOnlyList<string> OtherTags => Others(db.Products.SelectMany(p => p.Tags).Distinct(), Copy.Product.Tags);
 
+    /// <summary>The specifications that products of its categories usually have, and those it has not yet.</summary>
+    public IReadOnlyList<string> UsualSpecifications =>
+        [.. db.Categories.Where(c => Copy.Product.Categories.Contains(c.Name)).AsEnumerable().SelectMany(c => c.Specifications).Distinct().Where(l => Copy.Product.Specifications.All(s => s.Label != l))];
+
     public async Task<IActionResult> OnPostUpload(List<IFormFile> files)
     {
         var kept = new List<ProductPicture>();
@@ -44,6 +48,30 @@ public sealed partial class WorkbenchModel
             return changed.Alt.Length > 500 ? Read<Product>.No("At most 500 characters describe a picture.") : Read<Product>.Of(copy.Product with { Pictures = list.SetItem(at, changed) });
         }), act == "out" ? "Picture taken out" : null, canUndo: act == "out");
     }
+
+    /// <summary>Changes, adds (at the end) or takes out one specification.</summary>
+    public async Task<IActionResult> OnPostSpecification(int at, string? label, string? value, string? act) => await Answer(await changeProduct.Apply(Code, "A specification", visit.Actor, copy =>
+    {
+        var list = copy.Product.Specifications;
+        var typed = new Specification((label ?? "").Trim(), (value ?? "").Trim());
+        if (typed.Label.Length > 80 || typed.Value.Length > 400) return Read<Product>.No("A specification has a name of at most 80 and a value of at most 400 characters.");
+        if (at < 0 || at > list.Length) return Read<Product>.No("That specification was taken out meanwhile.");
+        if (at < list.Length && (act == "out" || typed == new Specification("", ""))) return Read<Product>.Of(copy.Product with { Specifications = list.RemoveAt(at) });
+        if (typed.Label.Length == 0 || typed.Value.Length == 0) return Read<Product>.No("A specification needs a name and a value, such as Reach and Up to 150 kg.");
+        return Read<Product>.Of(copy.Product with { Specifications = at == list.Length ? list.Add(typed) : list.SetItem(at, typed) });
+    }), act == "out" ? "Specification taken out" : null, canUndo: act == "out");
+
+    /// <summary>Changes, adds (at the end) or takes out one passage.</summary>
+    public async Task<IActionResult> OnPostPassage(int at, string? heading, string? text, string? act) => await Answer(await changeProduct.Apply(Code, "A passage", visit.Actor, copy =>
+    {
+        var list = copy.Product.Passages;
+        var typed = new Passage((heading ?? "").Trim(), ProductFields.FromPlain(text ?? ""));
+        if (typed.Heading.Length > 120 || typed.Text.Length > Product.LongestDescription) return Read<Product>.No("A heading has at most 120 characters, a passage at most 100,000.");
+        if (at < 0 || at > list.Length) return Read<Product>.No("That passage was taken out meanwhile.");
+        if (at < list.Length && (act == "out" || (typed.Heading.Length == 0 && typed.Text.Length == 0))) return Read<Product>.Of(copy.Product with { Passages = list.RemoveAt(at) });
+        if (typed.Heading.Length == 0) return Read<Product>.No("A passage needs a heading, such as Care.");
+        return Read<Product>.Of(copy.Product with { Passages = at == list.Length ? list.Add(typed) : list.SetItem(at, typed) });
+    }), act == "out" ? "Passage taken out" : null, canUndo: act == "out");
 
     private static List<string> Others(IQueryable<string> all, IEnumerable<string> taken)
     {

@@ -9,17 +9,15 @@ namespace Unicus.Web.Workbench;
 /// <summary>The chapter Matrix: cells, selection by value, bulk change, made and not made.</summary>
 public sealed partial class WorkbenchModel
 {
-    private const int RowsUpTo = 30;
+    private MatrixView? _matrix;
 
-    /// <summary>Rows open first up to about 30 variants or for a single option; the grid beyond.</summary>
-    public MatrixView Matrix
+    public MatrixView Matrix => _matrix ??= new MatrixView(Copy, MatrixLook.Read(Request));
+
+    /// <summary>Another window of rows, while one scrolls.</summary>
+    public async Task<IActionResult> OnGetWindow()
     {
-        get
-        {
-            var view = (Request.HasFormContentType ? Request.Form["view"].ToString() : "") is { Length: > 0 } typed ? typed : Request.Query["view"].ToString();
-            var isGrid = view == "grid" || (view != "rows" && Copy.Matrix.Variants.Count > RowsUpTo && Copy.Product.Options.Length > 1);
-            return new MatrixView(Copy, isGrid, Request.Query["figure"].ToString() is { Length: > 0 } f ? f : "price", int.TryParse(Request.Query["page"], out var p) ? p : 1);
-        }
+        if (!await Look()) return NotFound();
+        return Partial(Matrix.IsGrid ? "/Workbench/Matrix/_GridRows.cshtml" : "/Workbench/Matrix/_RowRows.cshtml", Matrix);
     }
 
     /// <summary>Writes typed cells and says how their rows stand now.</summary>
@@ -37,8 +35,9 @@ public sealed partial class WorkbenchModel
         if (list is null or { Count: 0 or > 5000 } || list.Any(e => e.Values is null || e.Figure is null || e.Text is null)) return BadRequest();
         var outcome = await cells.Write(Code, list, visit.Actor);
         db.ChangeTracker.Clear();
-        if (!await Look()) return NotFound();
-        var view = new MatrixView(Copy, false, "price", 1);
+        var asked = list.Select(e => e.Values).ToHashSet();
+        if (!await Look(new VariantScope(asked))) return NotFound();
+        var view = new MatrixView(Copy, MatrixLook.Read(Request) with { Filter = MatrixFilter.None });
         var rows = list.Select(e => e.Values).Distinct().Select(v => (Key: v, Variant: Copy.Matrix.Find(Combination.Parse(v)))).Where(v => v.Variant is not null)
             .ToDictionary(v => v.Key, v => RowState(view, v.Variant!));
         return new JsonResult(new { faults = outcome.Faults, rows });
@@ -47,7 +46,7 @@ public sealed partial class WorkbenchModel
     /// <summary>What is left of a price and a cost that are being typed.</summary>
     public async Task<IActionResult> OnGetLeft(string values, string? price, string? cost)
     {
-        if (!await Look() || Copy.Matrix.Find(Combination.Parse(values)) is not { } v) return NotFound();
+        if (!await Look(new VariantScope([values])) || Copy.Matrix.Find(values) is not { } v) return NotFound();
         var p = TypedNumbers.Amount(price, Copy.Shop.Currency);
         var c = TypedNumbers.Amount(cost, Copy.Shop.Currency);
         if (p.Value is not { } x || c.Value is not { } y) return new JsonResult(new { left = "", margin = "", loses = false });
@@ -61,47 +60,54 @@ public sealed partial class WorkbenchModel
         return await Answer(outcome, outcome.Done ? $"{values.Length:N0} {(made ? "made again" : "marked not made")}" : null, canUndo: true);
     }
 
-    /// <summary>The bar for what is selected.</summary>
-    public async Task<IActionResult> OnGetBulk(string[] select, string? figure, string? view)
+    /// <summary>The bar for what is selected: by values (<c>select</c>) among those shown, or one by one (<c>only</c>).</summary>
+    public Task<IActionResult> OnGetBulk() => Bar("/Workbench/Matrix/_Change.cshtml");
+
+    public Task<IActionResult> OnPostBulkRows() => Bar("/Workbench/Matrix/_ChangeRows.cshtml");
+
+    public async Task<IActionResult> OnPostBulk()
     {
-        if (!await Look()) return NotFound();
-        return Partial("/Workbench/Matrix/_Change.cshtml", BulkBar(select, figure, BulkOperation.Add, null, null, view));
+        var request = Bulk();
+        var outcome = await bulk.Apply(Code, request, visit.Actor);
+        return await Answer(outcome, outcome.Done ? $"Changed the {MatrixFigures.Find(request.Figure)?.Word} of {outcome.Result:N0} variants" : null, canUndo: true);
     }
 
-    public async Task<IActionResult> OnGetBulkRows(string[] select, string? figure, BulkOperation operation, string? amount, string? ending)
+    /// <summary>Marks what is selected as not made.</summary>
+    public async Task<IActionResult> OnPostBulkNotMade()
     {
-        if (!await Look()) return NotFound();
-        return Partial("/Workbench/Matrix/_ChangeRows.cshtml", BulkBar(select, figure, operation, amount, ending, null));
+        var request = Bulk();
+        if (!await Look(request.Filter!.LooksAtFigures ? VariantScope.All : VariantScope.None)) return NotFound();
+        var values = request.Values.Length > 0 ? request.Values : [.. request.Filter.Find(Copy).Select(Copy.Matrix.Made.TextAt)];
+        if (values.Length > 20_000) return await Answer(Outcome.No("", $"{values.Length:N0} variants at once are too many to mark. Remove the value in Options instead."));
+        db.ChangeTracker.Clear();
+        return await OnPostMade([.. values], made: false);
     }
 
-    public async Task<IActionResult> OnPostBulk(string[] select, string? figure, BulkOperation operation, string? amount, string? ending)
+    private async Task<IActionResult> Bar(string partial)
     {
-        if (!await Look()) return NotFound();
-        var values = Selected(select);
-        var outcome = await bulk.Apply(Code, new BulkRequest(values, figure ?? "price", operation, amount, ending), visit.Actor);
-        return await Answer(outcome, outcome.Done ? $"Changed the {figure} of {values.Length:N0} variants" : null, canUndo: true);
+        if (!await Look(VariantScope.None)) return NotFound();
+        var request = Bulk();
+        var preview = await bulk.Preview(Code, request);
+        if (preview is null) return NotFound();
+        var labels = request.Filter!.Picks.Select(p => p.Split('=')).Where(p => p.Length == 2).Select(p => Copy.Product.Options.FirstOrDefault(o => o.Key.Text == p[0])?.Values.FirstOrDefault(v => v.Key.Text == p[1])?.Label.ToLowerInvariant()).OfType<string>().ToList();
+        var kind = request.Values.Length > 0 ? "" : labels.Count > 0 ? string.Join(", ", labels) + " " : request.Filter.IsNone ? "" : "found ";
+        return Partial(partial, new BulkView(Here, MatrixLook.Read(Request), request.Values, $"{preview.Count:N0} {kind}{(preview.Count == 1 ? "variant" : "variants")}", request, preview));
     }
 
-    private BulkView BulkBar(string[] select, string? figure, BulkOperation operation, string? amount, string? ending, string? view)
+    private BulkRequest Bulk()
     {
-        var values = Selected(select);
-        var kind = figure is "cost" or "rrp" ? figure : "price";
-        var preview = BulkChange.Preview(Copy, new BulkRequest(values, kind, operation, amount, ending));
-        var labels = select.Select(s => s.Split('=')).Where(s => s.Length == 2).Select(s => Copy.Product.Options.FirstOrDefault(o => o.Key.Text == s[0])?.Values.FirstOrDefault(v => v.Key.Text == s[1])?.Label.ToLowerInvariant());
-        var sentence = $"{values.Length:N0} {string.Join(", ", labels.OfType<string>())} {(values.Length == 1 ? "variant" : "variants")}";
-        return new BulkView(Here, view ?? "", [.. select], sentence, values.Length, kind, operation, amount, ending, preview.Ok && !preview.Value.IsDefault ? preview.Value : [], preview.Problem);
-    }
-
-    /// <summary>Every offered variant with one of the values picked, for each option that has picks.</summary>
-    private ImmutableArray<string> Selected(string[] select)
-    {
-        var wanted = select.Select(s => s.Split('=')).Where(s => s.Length == 2).ToLookup(s => s[0], s => s[1]);
-        return [.. Copy.Matrix.Offered.Where(v => wanted.All(w => v.Values.Pairs.Any(p => p.Option.Text == w.Key && w.Contains(p.Value.Text)))).Select(v => v.Values.Text)];
+        string? Of(string name) => Request.HasFormContentType && Request.Form.ContainsKey(name) ? Request.Form[name].ToString() : Request.Query.ContainsKey(name) ? Request.Query[name].ToString() : null;
+        ImmutableArray<string> Many(string name) => [.. (Request.HasFormContentType && Request.Form.ContainsKey(name) ? Request.Form[name] : Request.Query[name]).OfType<string>()];
+        var look = MatrixLook.Read(Request);
+        var picks = Many("select");
+        var figure = Of("of") ?? look.Figure;
+        return new BulkRequest(Many("only"), MatrixFigures.InBulk.Any(f => f.Name == figure) ? figure : "price", Enum.TryParse<BulkOperation>(Of("operation"), out var operation) ? operation : BulkOperation.Add,
+            operation == BulkOperation.Copy ? Of("source") : Of("amount"), Of("ending"), look.Filter with { Picks = picks.IsEmpty ? look.Filter.Picks : picks, Sort = "" }, Of("way") == "down");
     }
 
     private static object RowState(MatrixView view, MatrixVariant v) => new
     {
-        figures = MatrixCells.Figures.ToDictionary(f => f.Name, f => new { text = view.Text(v, f.Name), kind = view.Class(v, f.Name) }),
+        figures = MatrixFigures.All.ToDictionary(f => f.Name, f => new { text = view.Text(v, f.Name), kind = view.Class(v, f.Name) }),
         left = view.Left(v),
         margin = view.Margin(v),
         loses = view.Loses(v),

@@ -2,8 +2,9 @@
 import { post, say } from '../../Shell/shell.js';
 
 const chapter = document.getElementById('chapter');
-const url = () => location.pathname;
-const picked = new Set();
+/** The address of a handler, with the look that the page's own address holds. */
+const at = handler => `${location.pathname}?${new URLSearchParams([...new URLSearchParams(location.search), ['handler', handler]])}`;
+const picked = new Set(new URLSearchParams(location.search).getAll('pick'));
 
 const cellsOf = row => [...row.querySelectorAll('input.cell')];
 const rowsOf = table => [...table.tBodies[0].rows].filter(r => cellsOf(r).length > 0);
@@ -25,7 +26,7 @@ function paint(values, row) {
     if (!figure) continue;
     if (cell !== document.activeElement || cell.value === cell.dataset.sent) { cell.value = figure.text; cell.dataset.was = figure.text; }
     const td = cell.closest('td');
-    if (td.closest('.matrix')) td.className = td.classList.contains('sku') ? 'sku' : figure.kind;
+    if (td.closest('.matrix')) td.className = td.classList.contains('sku') ? `sku ${figure.kind}` : figure.kind;
   }
   const line = chapter.querySelector(`tr[data-values="${CSS.escape(values)}"]`);
   if (line) paintLeft(line, row);
@@ -44,7 +45,7 @@ let saving = Promise.resolve();
 function send(edits) { return saving = saving.then(() => deliver(edits)); }
 
 async function deliver(edits) {
-  const reply = await post(`${url()}?handler=Cells`, { edits: JSON.stringify(edits) });
+  const reply = await post(at('Cells'), { edits: JSON.stringify(edits) });
   if (!reply.ok) { say('Nothing was saved: the server did not take it. Load the page anew.', { trouble: true }); return; }
   const { faults, rows } = await reply.json();
   const place = document.getElementById('cell-fault');
@@ -85,7 +86,7 @@ document.addEventListener('input', e => {
   clearTimeout(waiting);
   waiting = setTimeout(async () => {
     const of = figure => line.querySelector(`[data-figure=${figure}]`).value;
-    const reply = await fetch(`${url()}?${new URLSearchParams({ handler: 'Left', values: line.dataset.values, price: of('price'), cost: of('cost') })}`);
+    const reply = await fetch(`${at('Left')}&${new URLSearchParams({ values: line.dataset.values, price: of('price'), cost: of('cost') })}`);
     if (reply.ok) paintLeft(line, await reply.json());
   }, 120);
 });
@@ -133,8 +134,7 @@ document.addEventListener('paste', e => {
 async function made(values, again) {
   const data = new URLSearchParams(values.map(v => ['values', v]));
   data.append('made', again);
-  data.append('view', document.querySelector('table.matrix.grid') ? 'grid' : 'rows');
-  const reply = await post(`${url()}?handler=Made&figure=${document.getElementById('matrix')?.dataset.figure ?? ''}`, data);
+  const reply = await post(at('Made'), data);
   chapter.innerHTML = await reply.text();
   htmx.process(chapter);
   const trigger = reply.headers.get('HX-Trigger');
@@ -155,22 +155,143 @@ function show() {
 
 function clear() {
   picked.clear();
+  range = null;
   show();
   document.getElementById('change')?.replaceChildren();
 }
 
+/** Asks for the bar that changes what is selected; the look's own filter goes with it. */
+function bar(selection) {
+  const query = new URLSearchParams(selection);
+  htmx.ajax('GET', `${at('Bulk')}&${query}`, { target: '#change', swap: 'innerHTML' }).then(() => document.getElementById('amount')?.focus({ preventScroll: false }));
+}
+
 document.addEventListener('click', e => {
-  const button = e.target.closest?.('.pick-value, .not-made, .made-again, #bulk-close, #bulk-not-made');
+  const button = e.target.closest?.('.pick-value, .not-made, .made-again, #bulk-close, #change-found');
   if (!button) return;
   if (button.classList.contains('not-made')) return void made([button.dataset.values], false);
   if (button.classList.contains('made-again')) return void made([button.dataset.values], true);
   if (button.id === 'bulk-close') return clear();
-  if (button.id === 'bulk-not-made') return void made([...new Set([...chapter.querySelectorAll('.matrix input.cell')].map(c => c.dataset.values).filter(matches))], false);
+  if (button.id === 'change-found') return bar([]);
+  range = null;
   picked.has(button.dataset.pick) ? picked.delete(button.dataset.pick) : picked.add(button.dataset.pick);
   show();
   if (picked.size === 0) return clear();
-  const query = new URLSearchParams([['handler', 'Bulk'], ...[...picked].map(p => ['select', p]), ['figure', document.getElementById('matrix').dataset.figure], ['view', document.querySelector('table.matrix.grid') ? 'grid' : 'rows']]);
-  htmx.ajax('GET', `${url()}?${query}`, { target: '#change', swap: 'innerHTML' }).then(() => document.getElementById('amount')?.focus());
+  bar([...picked].map(p => ['select', p]).concat([['of', document.getElementById('matrix').dataset.figure]]));
 });
 
-document.body.addEventListener('htmx:afterSwap', e => { if (e.target.id === 'chapter') picked.clear(); });
+document.addEventListener('change', e => {
+  if (e.target.id !== 'operation') return;
+  const copies = e.target.value === 'Copy';
+  document.getElementById('source').hidden = !copies;
+  document.getElementById('amount').hidden = copies || e.target.value === 'Clear' || e.target.value === 'Round';
+});
+
+// A range of cells: Shift with an arrow or a click extends it, dragging draws it; it is changed at once or copied as a block.
+let range = null, dragging = null;
+
+function inRange() {
+  if (!range) return [];
+  const rows = rowsOf(range.from.closest('table'));
+  const place = cell => [rows.indexOf(cell.closest('tr')), cellsOf(cell.closest('tr')).indexOf(cell)];
+  const [[r1, c1], [r2, c2]] = [place(range.from), place(range.to)];
+  return rows.slice(Math.min(r1, r2), Math.max(r1, r2) + 1).map(row => cellsOf(row).slice(Math.min(c1, c2), Math.max(c1, c2) + 1));
+}
+
+function setRange(from, to) {
+  range = { from, to };
+  picked.clear();
+  show();
+  for (const cell of inRange().flat()) cell.closest('td').classList.add('sel');
+}
+
+function rangeBar() {
+  const cells = inRange().flat();
+  const figures = new Set(cells.map(c => c.dataset.figure));
+  if (cells.length < 2 || figures.size > 1 || ['sku', 'gtin', 'note', 'stock'].includes([...figures][0])) return;
+  bar([...new Set(cells.map(c => c.dataset.values))].map(v => ['only', v]).concat([['of', [...figures][0]]]));
+}
+
+document.addEventListener('keydown', e => {
+  const cell = e.target.closest?.('input.cell');
+  if (!cell) return;
+  const move = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }[e.key];
+  if (move && e.shiftKey) {
+    e.preventDefault();
+    e.stopImmediatePropagation();
+    const next = neighbour(range?.to ?? cell, ...move);
+    if (next) setRange(range?.from ?? cell, next);
+  } else if (range && e.key === 'Enter') {
+    e.preventDefault();
+    e.stopImmediatePropagation();
+    rangeBar();
+  } else if (range && e.key === 'Escape') clear();
+}, true);
+
+document.addEventListener('pointerdown', e => {
+  const cell = e.target.closest?.('input.cell');
+  if (!cell || e.button !== 0) return;
+  if (e.shiftKey && document.activeElement?.matches('input.cell')) { e.preventDefault(); setRange(document.activeElement, cell); rangeBar(); return; }
+  if (range) clear();
+  dragging = cell;
+});
+document.addEventListener('pointerover', e => {
+  const cell = e.target.closest?.('td')?.querySelector('input.cell');
+  if (!dragging || !cell || (cell === dragging && !range)) return;
+  getSelection()?.removeAllRanges();
+  setRange(dragging, cell);
+});
+document.addEventListener('pointerup', () => { if (dragging && range) rangeBar(); dragging = null; });
+
+document.addEventListener('copy', e => {
+  if (!range) return;
+  e.preventDefault();
+  e.clipboardData.setData('text/plain', inRange().map(row => row.map(c => c.value).join('\t')).join('\n'));
+  say(`Copied ${inRange().flat().length} cells`);
+});
+
+// Only a window of a long matrix is in the page: blank rows above and below keep its place, and scrolling fetches the next window.
+function pads() {
+  const box = document.getElementById('matrix');
+  const body = box?.querySelector('tbody');
+  if (!body || +box.dataset.total <= +box.dataset.count) return;
+  const height = body.querySelector('tr:not(.band):not(.pad)')?.offsetHeight || 38;
+  for (const [place, rows] of [['afterbegin', +box.dataset.from], ['beforeend', box.dataset.total - box.dataset.from - box.dataset.count]]) {
+    const pad = document.createElement('tr');
+    pad.className = 'pad';
+    pad.setAttribute('aria-hidden', 'true');
+    pad.style.height = `${rows * height}px`;
+    body.insertAdjacentElement(place, pad);
+  }
+  box.classList.add('long');
+  if (!box.watched) box.addEventListener('scroll', () => { cancelAnimationFrame(box.waiting); box.waiting = requestAnimationFrame(() => follow(box, height)); });
+  box.watched = true;
+}
+
+async function follow(box, height) {
+  const [total, from, count] = [+box.dataset.total, +box.dataset.from, +box.dataset.count];
+  const first = Math.floor(box.scrollTop / height), seen = Math.ceil(box.clientHeight / height);
+  if ((first >= from || from === 0) && (first + seen <= from + count || from + count >= total)) return;
+  if (box.fetching) return;
+  box.fetching = true;
+  const start = Math.max(0, Math.min(total - 1, first - Math.floor((count || 60) / 3)));
+  const reply = await fetch(`${at('Window')}&from=${start}`);
+  const text = await reply.text();
+  box.fetching = false;
+  if (!reply.ok) { say('The next rows did not come. Scroll again.', { trouble: true }); return; }
+  if (document.activeElement?.matches?.('#matrix input.cell')) document.activeElement.blur();
+  const body = box.querySelector('tbody');
+  body.innerHTML = text;
+  box.dataset.from = start;
+  box.dataset.count = body.querySelectorAll('tr:not(.band)').length;
+  range = null;
+  const top = box.scrollTop;
+  pads();
+  box.scrollTop = top;
+  show();
+  follow(box, height);
+}
+
+document.body.addEventListener('htmx:afterSwap', e => { if (e.target.id === 'chapter') { picked.clear(); range = null; pads(); } });
+pads();
+show();

@@ -1,9 +1,10 @@
 using System.Collections.Immutable;
 using System.Text.Json;
-using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;
+using Unicus.Web.Options;
 
 namespace Unicus.Web.Workbench;
 
@@ -26,7 +27,7 @@ public sealed partial class WorkbenchModel
 
     public string PatternExample => Copy.Matrix.Offered.FirstOrDefault() is { } v ? v.Sku.Text : "";
 
-    public string SwatchText(Swatch? swatch) => swatch switch { Swatch.Colour c => c.Hex, Swatch.Stripes s => string.Join(' ', s.Hexes), _ => "" };
+    public string SwatchText(Swatch? swatch) => TypedSwatch.Write(swatch);
 
     /// <summary>The size of the matrix while one is typing.</summary>
     public async Task<IActionResult> OnGetSize(string? label, string? typed, string? option)
@@ -67,23 +68,23 @@ public sealed partial class WorkbenchModel
             : Read<Option?>.Of(o with { Values = [.. o.Values, .. TypedValues.Make(labels, o.Values)] });
     }));
 
-    public Task<IActionResult> OnPostOption(string option, string? label, string? @default, string? act) => Edit(act == "out" ? "An option removed" : act == "up" ? "Order of options" : "Option", options =>
+    public Task<IActionResult> OnPostOption(string option, string? label, string? @default, string? shares, string? act) => Edit(act == "out" ? "An option removed" : act == "up" ? "Order of options" : "Option", options =>
     {
         var at = options.Select((o, i) => (o, i)).FirstOrDefault(x => x.o.Key.Text == option, (null!, -1)).Item2;
         if (act == "up" && at > 0) return Read<ImmutableArray<Option>>.Of(options.RemoveAt(at).Insert(at - 1, options[at]));
         return WithOption(options, option, o => act == "out" ? Read<Option?>.Of(null)
             : string.IsNullOrWhiteSpace(label) ? Read<Option?>.No("An option needs a name.")
-            : Read<Option?>.Of(o with { Label = label.Trim(), Default = Key.TryParse(@default ?? "", out var k) && o.Find(k) is not null ? k : null }));
+            : Read<Option?>.Of(o with { Label = label.Trim(), Default = Key.TryParse(@default ?? "", out var k) && o.Find(k) is not null ? k : null, SharesSku = shares is not null ? shares == "yes" : o.SharesSku }));
     });
 
-    public Task<IActionResult> OnPostValue(string option, string value, string? label, string? sku, string? surcharge, string? colour, string? act) => Edit(act == "out" ? "A value removed" : act == "up" ? "Order of values" : "Value", options => WithOption(options, option, o =>
+    public Task<IActionResult> OnPostValue(string option, string value, string? label, string? sku, string? surcharge, string? colour, string? applies, string? act) => Edit(act == "out" ? "A value removed" : act == "up" ? "Order of values" : "Value", options => WithOption(options, option, o =>
     {
         var at = Key.TryParse(value, out var key) ? o.PlaceOf(key) : -1;
         if (at < 0) return Read<Option?>.No("That value was removed meanwhile.");
         if (act == "up" && at > 0) return Read<Option?>.Of(o with { Values = o.Values.RemoveAt(at).Insert(at - 1, o.Values[at]) });
         if (act == "out") return o.Values.Length == 1 ? Read<Option?>.No($"{o.Values[0].Label} is the last value: remove the option {o.Label} instead.") : Read<Option?>.Of(o with { Values = o.Values.RemoveAt(at), Default = o.Default == key ? null : o.Default });
         var changed = ReadValue(o, o.Values[at], label, sku, surcharge, colour);
-        return changed.Ok ? Read<Option?>.Of(o with { Values = o.Values.SetItem(at, changed.Value!) }) : Read<Option?>.No(changed.Problem!);
+        return changed.Ok ? Read<Option?>.Of(o with { Values = o.Values.SetItem(at, changed.Value! with { DoesNotApply = applies is null ? o.Values[at].DoesNotApply : applies == "no" }) }) : Read<Option?>.No(changed.Problem!);
     }));
 
     /// <summary>Applies a change of options that was shown first.</summary>
@@ -139,12 +140,6 @@ public sealed partial class WorkbenchModel
 
     private Read<OptionValue> ReadValue(Option option, OptionValue value, string? label, string? sku, string? surcharge, string? colour)
     {
-        var name = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
-        if (name.Length is 0 or > TypedValues.LongestLabel) return Read<OptionValue>.No("A value needs a label of at most 120 characters.");
-        if (option.Values.Any(v => v.Key != value.Key && string.Equals(v.Label, name, StringComparison.OrdinalIgnoreCase))) return Read<OptionValue>.No($"{option.Label} has a value {name} already.");
-        var code = (sku ?? "").Trim();
-        if (code.Length > 16 || (code.Length > 0 && !Sku.Parse(code).Ok)) return Read<OptionValue>.No("A SKU code is 1 to 16 visible characters without blanks.");
-        if (option.Values.Any(v => v.Key != value.Key && string.Equals(v.SkuPiece, code, StringComparison.OrdinalIgnoreCase))) return Read<OptionValue>.No($"The SKU code {code} is another value's already.");
         var typed = (surcharge ?? "").Trim();
         Surcharge? added = null;
         if (typed.EndsWith('%'))
@@ -159,12 +154,37 @@ public sealed partial class WorkbenchModel
             if (!amount.Ok) return Read<OptionValue>.No($"Surcharge: {amount.Problem}");
             if (amount.Value is { } a) added = new Surcharge.PerUnit(a);
         }
-        var hexes = (colour ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries);
-        if (hexes.Any(h => !Colour().IsMatch(h))) return Read<OptionValue>.No("A swatch is a colour such as #a8623a, or several with blanks between for stripes.");
-        Swatch? swatch = hexes.Length switch { 0 => null, 1 => new Swatch.Colour(hexes[0].ToLowerInvariant()), _ => new Swatch.Stripes([.. hexes.Select(h => h.ToLowerInvariant())]) };
-        return Read<OptionValue>.Of(value with { Label = name, SkuCode = code.Length == 0 ? value.SkuCode : code, Surcharge = added, Swatch = swatch });
+        var read = TypedSwatch.Value(option, value, label, sku, colour);
+        return read.Ok ? Read<OptionValue>.Of(read.Value! with { Surcharge = added }) : read;
     }
 
-    [GeneratedRegex(@"\A#[0-9a-fA-F]{6}\z")]
-    private static partial Regex Colour();
+    /// <summary>Options of the library that the product does not use yet, those usual in its categories first.</summary>
+    public async Task<IReadOnlyList<(Option Option, bool Usual)>> FromLibrary()
+    {
+        var usual = (await db.Categories.Where(c => Copy.Product.Categories.Contains(c.Name)).Select(c => c.Options).ToListAsync()).SelectMany(o => o).ToHashSet();
+        var used = Copy.Product.Options.Select(o => o.Library?.Text).ToHashSet();
+        return [.. (await library.All()).Where(e => !used.Contains(e.Option.Key.Text)).Select(e => (e.Option, usual.Contains(e.Option.Key.Text))).OrderByDescending(e => e.Item2)];
+    }
+
+    /// <summary>Values of the library's option that the product leaves out.</summary>
+    public async Task<IReadOnlyList<OptionValue>> LeftOut(Option option) => option.Library is { } key && await library.Find(key.Text) is { } entry
+        ? [.. entry.Option.Values.Where(v => option.Find(v.Key) is null && option.Values.All(o => !string.Equals(o.Label, v.Label, StringComparison.OrdinalIgnoreCase)))]
+        : [];
+
+    /// <summary>Takes an option from the library, or one more value of it.</summary>
+    public async Task<IActionResult> OnPostTake(string option, string[] values, string? into)
+    {
+        if (await library.Find(option) is not { } entry) return await Answer(Outcome.No("", "That option is no longer in the library."));
+        var taken = entry.Option.Values.Where(v => values.Contains(v.Key.Text)).ToImmutableArray();
+        if (taken.IsEmpty) return await Answer(Outcome.No("", $"Tick at least one value of {entry.Option.Label}."));
+        return await Edit($"{entry.Option.Label} from the library", options =>
+        {
+            if (into is not null) return WithOption(options, into, o => Read<Option?>.Of(o with { Values = [.. o.Values, .. taken.Where(t => o.Find(t.Key) is null).Select(t => o.Values.Any(v => v.SkuPiece == t.SkuPiece) ? TypedValues.Make([t.Label], o.Values)[0] with { Key = t.Key } : t)] }));
+            var key = Key.From(entry.Option.Label, options.Select(o => o.Key).ToHashSet(), "option");
+            return Read<ImmutableArray<Option>>.Of(options.Add(new Option(key, entry.Option.Label, OptionRole.Variant) { Library = entry.Option.Key, Help = entry.Option.Help, Values = taken }));
+        });
+    }
+
+    public async Task<IActionResult> OnPostKeep(string option) =>
+        await Answer(Key.TryParse(option, out var key) ? await library.Keep(Code, key, visit.Actor) : Outcome.No("", "That option was removed meanwhile."), "Kept in the library");
 }

@@ -15,11 +15,17 @@ public sealed partial class WorkbenchModel
     {
         get
         {
-            var made = Copy.Matrix.Variants.DistinctBy(v => v.Sku).Take(MostStockRows).Select(v => new StockLine(Name(v.Values), v.Sku.Text, v.Values.Text, v.Variant.Retired, Copy.Stock.GetValueOrDefault(v.Sku)));
+            var made = Copy.Matrix.Variants.Take(MostStockRows).DistinctBy(v => v.Sku).Select(v => new StockLine(Name(v.Values), v.Sku.Text, v.Values.Text, v.Variant.Retired, Copy.Stock.GetValueOrDefault(v.Sku)));
             var gone = Copy.Rows.Where(r => r.Retired && Copy.Matrix.Find(Combination.Parse(r.Values)) is null)
                 .Select(r => new StockLine(string.Join(", ", Combination.Parse(r.Values).Pairs.Select(p => p.Value)), r.SkuCode, null, true, Copy.Stock.GetValueOrDefault(Sku.Of(r.SkuCode))));
             return [.. made, .. gone];
         }
+    }
+
+    private static IEnumerable<Combination> FirstForStock(Product product)
+    {
+        var made = new MadeSet(product.Options, product.NotMade);
+        return made.Made().Take(MostStockRows).Select(made.At);
     }
 
     private string Name(Combination values) => Copy.Product.Options.IsEmpty ? Copy.Product.Name : values.Name(Copy.Product.Options);

@@ -1,0 +1,84 @@
+using System.Globalization;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>A figure that the matrix shows and takes.</summary>
+/// <param name="Name">As in the address and the form: price, cost, …</param>
+/// <param name="Show">The text of a cell and its source.</param>
+/// <param name="Take">The variant with the typed text; null where the figure is no figure of the variant itself (stock).</param>
+/// <param name="Number">The figure in force as a number, for sorting, tinting and bulk changes; null where it is a text.</param>
+public sealed record CellFigure(string Name, string Label, Func<WorkingCopy, MatrixVariant, (string Text, FigureSource Source)> Show, Func<WorkingCopy, Variant, string, Read<Variant>>? Take, Func<WorkingCopy, MatrixVariant, decimal?>? Number = null)
+{
+    /// <summary>The label within a sentence.</summary>
+    public string Word => Label.All(char.IsUpper) ? Label : Label.ToLowerInvariant();
+}
+
+/// <summary>A figure that many variants can be changed in at once.</summary>
+/// <param name="Amount">Reads an amount as people type it, in the units of the figure.</param>
+/// <param name="Put">Sets the variant's own figure, or clears it.</param>
+public sealed record BulkFigure(string Name, Func<WorkingCopy, string?, Read<decimal?>> Amount, Func<WorkingCopy, Variant, decimal?, Variant> Put, Func<WorkingCopy, decimal, string> Text, int Decimals);
+
+/// <summary>The figures of the matrix.</summary>
+public static class MatrixFigures
+{
+    public static IReadOnlyList<CellFigure> All { get; } =
+    [
+        Amount("price", "Price", (f, m) => f with { Price = m }, (_, v) => v.Price),
+        Amount("cost", "Cost", (f, m) => f with { Cost = m }, (_, v) => v.Cost),
+        Amount("rrp", "RRP", (f, m) => f with { Rrp = m }, (_, v) => v.Rrp),
+        new("margin", "Margin", (c, v) => Margins.Of(c, v)?.Margin is { } m ? ($"{m:0.0} %", FigureSource.Product) : ("", FigureSource.None), null, (c, v) => Margins.Of(c, v)?.Margin),
+        new("stock", "On hand", (c, v) => (Whole(c.Stock.GetValueOrDefault(v.Sku).OnHand), FigureSource.Own), null, (c, v) => c.Stock.GetValueOrDefault(v.Sku).OnHand),
+        new("available", "Available", (c, v) => (Whole(c.Stock.GetValueOrDefault(v.Sku).Available), FigureSource.Own), null, (c, v) => c.Stock.GetValueOrDefault(v.Sku).Available),
+        Counted("low", "Low level", f => f.LowLevel, (f, n) => f with { LowLevel = n }, 1_000_000),
+        new("sku", "SKU", (_, v) => (v.Sku.Text, FigureSource.Own), (_, v, t) => Sku.Parse(t) is { Ok: true } read ? Read<Variant>.Of(v with { Sku = read.Value }) : Read<Variant>.No(Sku.Parse(t).Problem!)),
+        new("gtin", "GTIN", (_, v) => (v.Variant.Gtin?.Text ?? "", v.Variant.Gtin is null ? FigureSource.None : FigureSource.Own), (_, v, t) => Gtin.Parse(t) is { Ok: true } read ? Read<Variant>.Of(v with { Gtin = read.Value }) : Read<Variant>.No(Gtin.Parse(t).Problem!)),
+        new("weight", "Weight", (c, v) => Shown(Resolve(c, v, f => f.WeightGrams), g => Measures.ShowWeight(g, c.Row.WeightUnit)), (c, v, t) =>
+        {
+            var read = Measures.Weight(t, c.Row.WeightUnit);
+            return read.Ok ? Read<Variant>.Of(v with { Own = v.Own with { WeightGrams = read.Value?.Size } }) : Read<Variant>.No(read.Problem!);
+        }, (c, v) => Resolve(c, v, f => f.WeightGrams).Figure),
+        Counted("lead", "Lead time", f => f.LeadTimeDays, (f, n) => f with { LeadTimeDays = n }, 3650),
+        new("note", "Note", (_, v) => (v.Variant.Note ?? "", v.Variant.Note is null ? FigureSource.None : FigureSource.Own), (_, v, t) => t.Length > 1000 ? Read<Variant>.No("A note has at most 1,000 characters.") : Read<Variant>.Of(v with { Note = t.Length == 0 ? null : t })),
+    ];
+
+    /// <summary>What can be changed for many variants at once.</summary>
+    public static IReadOnlyList<BulkFigure> InBulk { get; } =
+    [
+        Money("price", (v, m) => v with { Own = v.Own with { Price = m } }),
+        Money("cost", (v, m) => v with { Own = v.Own with { Cost = m } }),
+        Money("rrp", (v, m) => v with { Own = v.Own with { Rrp = m } }),
+        new("weight", (c, t) => Measures.Weight(t, c.Row.WeightUnit) is { Ok: true } w ? Read<decimal?>.Of(w.Value?.Size) : Read<decimal?>.No(Measures.Weight(t, c.Row.WeightUnit).Problem!), (_, v, n) => v with { Own = v.Own with { WeightGrams = (int?)n } }, (c, n) => Measures.ShowWeight((int)n, c.Row.WeightUnit), 0),
+        new("low", Units, (_, v, n) => v with { Own = v.Own with { LowLevel = (int?)n } }, (_, n) => Whole((int)n), 0),
+        new("lead", Units, (_, v, n) => v with { Own = v.Own with { LeadTimeDays = (int?)n } }, (_, n) => Whole((int)n), 0),
+    ];
+
+    public static CellFigure? Find(string name) => All.FirstOrDefault(f => f.Name == name);
+
+    public static string Whole(int n) => n.ToString("N0", CultureInfo.InvariantCulture);
+
+    private static Read<decimal?> Units(WorkingCopy copy, string? text) => TypedNumbers.Whole(text, 0, 1_000_000) is { Ok: true } read ? Read<decimal?>.Of(read.Value) : Read<decimal?>.No(TypedNumbers.Whole(text, 0, 1_000_000).Problem!);
+
+    private static BulkFigure Money(string name, Func<Variant, Money?, Variant> put) => new(name,
+        (c, t) => TypedNumbers.Amount(t, c.Shop.Currency) is { Ok: true } read ? Read<decimal?>.Of(read.Value?.Amount) : Read<decimal?>.No(TypedNumbers.Amount(t, c.Shop.Currency).Problem!),
+        (c, v, n) => put(v, n is { } amount ? new Money(amount, c.Shop.Currency) : null), (c, n) => new Money(n, c.Shop.Currency).ForPeople(), -1);
+
+    private static CellFigure Amount(string name, string label, Func<Figures, Money?, Figures> set, Func<WorkingCopy, MatrixVariant, Resolved<Money?>> resolved) =>
+        new(name, label, (c, v) => Shown(resolved(c, v), m => m.ForPeople()), (c, v, t) =>
+        {
+            var read = TypedNumbers.Amount(t, c.Shop.Currency);
+            return read.Ok ? Read<Variant>.Of(v with { Own = set(v.Own, read.Value) }) : Read<Variant>.No(read.Problem!);
+        }, (c, v) => resolved(c, v).Figure?.Amount);
+
+    private static CellFigure Counted(string name, string label, Func<Figures, int?> get, Func<Figures, int?, Figures> set, int most) =>
+        new(name, label, (c, v) => Shown(Resolve(c, v, get), Whole), (c, v, t) =>
+        {
+            var read = TypedNumbers.Whole(t, 0, most);
+            return read.Ok ? Read<Variant>.Of(v with { Own = set(v.Own, read.Value) }) : Read<Variant>.No(read.Problem!);
+        }, (c, v) => Resolve(c, v, get).Figure);
+
+    private static Resolved<int?> Resolve(WorkingCopy c, MatrixVariant v, Func<Figures, int?> figure) => c.Matrix.Figures.Resolve(v.Variant.Own, v.Values, figure);
+
+    private static (string, FigureSource) Shown<T>(Resolved<T?> resolved, Func<T, string> text) where T : struct =>
+        resolved.Figure is { } figure ? (text(figure), resolved.Source) : ("", FigureSource.None);
+}

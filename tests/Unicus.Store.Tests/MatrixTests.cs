@@ -1,0 +1,132 @@
+using System.Collections.Immutable;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Store.Tests;
+
+public class MatrixTests(Database db) : IClassFixture<Database>
+{
+    private const string Stocked = """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "stock": 12 }, { "values": { "depth": "shallow", "timber": "pine" }, "stock": 5 } ]""";
+
+    private Task<Outcome<int>> Bulk(string code, BulkRequest request) => db.Use<BulkChange, Outcome<int>>(b => b.Apply(code, request, Database.Tester));
+
+    private async Task<IEnumerable<string?>> Prices(string code) => (await db.Load(code)).Matrix.Variants.Select(v => v.Price.Figure?.ToString());
+
+    private static MatrixFilter Pick(params string[] picks) => MatrixFilter.None with { Picks = [.. picks] };
+
+    [Fact]
+    public async Task Bulk_change_rounds_up_to_an_ending_and_is_undone_and_done_again()
+    {
+        await db.Put(Database.Hive("BLK1", Stocked));
+        ImmutableArray<string> cedar = ["depth=shallow,timber=cedar", "depth=deep,timber=cedar"];
+        Assert.Equal(2, (await Bulk("BLK1", new BulkRequest(cedar, "price", BulkOperation.Percent, "12", ".50"))).Result);
+        string[] raised = ["112.50", "100.00", "134.50", "100.00"], before = ["100.00", "100.00", "120.00", "100.00"];
+        Assert.Equal(raised, await Prices("BLK1"));
+        Assert.True((await db.Use<UndoChange, Outcome<string>>(u => u.Run("BLK1"))).Done);
+        Assert.Equal(before, await Prices("BLK1"));
+        Assert.True((await db.Use<UndoChange, Outcome<string>>(u => u.Again("BLK1"))).Done);
+        Assert.Equal(raised, await Prices("BLK1"));
+        Assert.False((await db.Use<UndoChange, Outcome<string>>(u => u.Again("BLK1"))).Done);
+        Assert.True((await db.Use<UndoChange, Outcome<string>>(u => u.Run("BLK1"))).Done);
+        await Bulk("BLK1", new BulkRequest([], "cost", BulkOperation.Set, "50", null));
+        Assert.Contains("nothing to do again", (await db.Use<UndoChange, Outcome<string>>(u => u.Again("BLK1"))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Equal(before, await Prices("BLK1"));
+    }
+
+    [Theory]
+    [InlineData(BulkOperation.Set, "99", "", "99.00 100.00 99.00 100.00")]
+    [InlineData(BulkOperation.Add, "1.25", "", "101.25 100.00 121.25 100.00")]
+    [InlineData(BulkOperation.Subtract, "0.01", "", "99.99 100.00 119.99 100.00")]
+    [InlineData(BulkOperation.Percent, "-12.5", "", "87.50 100.00 105.00 100.00")]
+    [InlineData(BulkOperation.Copy, "cost", "", "40.00 100.00 40.00 100.00")]
+    [InlineData(BulkOperation.Round, "", "9.99", "109.99 100.00 129.99 100.00")]
+    [InlineData(BulkOperation.Split, "100.01", "", "50.01 100.00 50.00 100.00")]
+    [InlineData(BulkOperation.Clear, "", "", "100.00 100.00 100.00 100.00")]
+    public async Task Every_bulk_operation_changes_every_cedar_one_and_no_other(BulkOperation operation, string amount, string ending, string expected)
+    {
+        var code = "OP" + operation.ToString().ToUpperInvariant();
+        await db.Put(Database.Hive(code, Stocked));
+        Assert.True((await Bulk(code, new BulkRequest([], "price", operation, amount, ending, Pick("timber=cedar")))).Done);
+        Assert.Equal(expected.Split(' '), await Prices(code));
+    }
+
+    [Theory]
+    [InlineData(178.00, .50, false, 178.50)]
+    [InlineData(183.60, 9.99, false, 189.99)]
+    [InlineData(183.60, 9.99, true, 179.99)]
+    [InlineData(5.00, 9.99, true, 5.00)]
+    public void Endings_are_reached_up_or_down(double amount, double ending, bool down, double expected) =>
+        Assert.Equal((decimal)expected, BulkChange.ToEnding((decimal)amount, (decimal)ending, down));
+
+    [Fact]
+    public async Task A_bulk_change_that_would_fall_below_nothing_changes_nothing()
+    {
+        await db.Put(Database.Hive("BLK2", Stocked));
+        Assert.Contains("would fall below 0", (await Bulk("BLK2", new BulkRequest([], "price", BulkOperation.Subtract, "110", null))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Equal(["100.00", "100.00", "120.00", "100.00"], await Prices("BLK2"));
+    }
+
+    [Theory]
+    [InlineData("own", "", "", "D-CE")]
+    [InlineData("out", "", "", "S-CE D-PI")]
+    [InlineData("", "pine", "", "S-PI D-PI")]
+    [InlineData("", "", "-price", "D-CE S-CE S-PI D-PI")]
+    [InlineData("", "", "stock", "S-CE D-PI S-PI D-CE")]
+    [InlineData("no-gtin", "d-", "", "D-CE D-PI")]
+    public async Task Filters_find_and_sort(string state, string text, string sort, string expected)
+    {
+        if (await db.Use<UnicusContext, bool>(c => c.Products.AllAsync(p => p.Code != "FLT"))) await db.Put(Database.Hive("FLT", Stocked));
+        var copy = await db.Load("FLT");
+        Assert.Equal(expected, string.Join(' ', new MatrixFilter([], state, text, sort).Find(copy).Select(n => copy.Matrix.At(n).Sku.Text[4..])));
+    }
+
+    [Fact]
+    public async Task A_GTIN_that_another_product_has_is_refused_with_its_owner_however_it_is_written()
+    {
+        await db.Put(Database.Hive("GT1"));
+        await db.Put(Database.Hive("GT2"));
+        Task<Outcome> Type(string code, string gtin) => db.Use<MatrixCells, Outcome>(m => m.Write(code, [new CellEdit("depth=deep,timber=cedar", "gtin", gtin, null)], Database.Tester));
+        Assert.True((await Type("GT1", "036000291452")).Done);
+        Assert.Contains("already used by Hive GT1", (await Type("GT2", "0036000291452")).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains("check digit", (await Type("GT2", "036000291453")).Faults[0].What, StringComparison.Ordinal);
+        Assert.True((await Type("GT1", "036000291452")).Done);
+    }
+
+    [Fact]
+    public async Task A_large_product_changes_only_what_is_touched()
+    {
+        const int wide = 8;
+        var options = string.Join(',', Enumerable.Range(1, 4).Select(o =>
+            $$"""{"key":"o{{o}}","label":"Option {{o}}","role":"variant","values":[{{string.Join(',', Enumerable.Range(0, wide).Select(v => $$"""{"key":"v{{v}}","label":"Value {{v}}","sku":"{{v}}"}"""))}}]}"""));
+        await db.Put($$"""{"format":"unicus-product/1","code":"BIG","name":"Big","base":{"price":"10.00"},"options":[{{options}}]}""");
+        async Task Holds(int variants)
+        {
+            var copy = await db.Load("BIG");
+            Assert.Equal(variants, copy.Matrix.OfferedCount);
+            Assert.Equal(variants, copy.Rows.Count(r => !r.Retired));
+            Assert.Equal(variants, copy.Rows.Where(r => !r.Retired).Select(r => r.SkuCode).Distinct().Count());
+            Assert.All(copy.Matrix.Offered, v => Assert.NotNull(copy.RowOf(v.Values)));
+        }
+        await Holds(4096);
+        var skus = (await db.Load("BIG")).Rows.ToDictionary(r => r.Values, r => r.SkuCode);
+        var before = (await db.Load("BIG")).Product.Options;
+        var added = await db.Use<ChangeOptions, Outcome<MatrixDifference>>(c => c.Run("BIG", before.SetItem(3, before[3] with { Values = [.. before[3].Values, .. TypedValues.Make(["Nine"], before[3].Values)] }), new(), "More", Database.Tester));
+        Assert.Equal(512, added.Result!.New.Length);
+        await Holds(4608);
+        var grown = await db.Load("BIG");
+        Assert.All(skus, s => Assert.Equal(s.Value, grown.RowOf(Combination.Parse(s.Key))!.SkuCode));
+        var one = "o1=v0,o2=v0,o3=v0,o4=v0";
+        Assert.True((await db.Use<MatrixCells, Outcome>(m => m.Write("BIG", [new CellEdit(one, "stock", "7", null)], Database.Tester))).Done);
+        Assert.Contains("7 on hand", (await db.Use<MatrixCells, Outcome>(m => m.MarkMade("BIG", [one], false, Database.Tester))).Faults[0].What, StringComparison.Ordinal);
+        var two = "o1=v0,o2=v0,o3=v0,o4=v1";
+        Assert.True((await db.Use<MatrixCells, Outcome>(m => m.MarkMade("BIG", [two], false, Database.Tester))).Done);
+        await Holds(4607);
+        Assert.True((await db.Use<UndoChange, Outcome<string>>(u => u.Run("BIG"))).Done);
+        await Holds(4608);
+        Assert.Equal(576, (await Bulk("BIG", new BulkRequest([], "price", BulkOperation.Add, "1", null, Pick("o1=v3")))).Result);
+        Assert.Equal(576, (await db.Load("BIG")).Matrix.Offered.Count(v => v.Price.Figure?.Amount == 11));
+        Assert.True((await db.Use<UndoChange, Outcome<string>>(u => u.Run("BIG"))).Done);
+        Assert.All((await db.Load("BIG")).Matrix.Offered, v => Assert.Equal(10, v.Price.Figure?.Amount));
+    }
+}
