@@ -55,9 +55,8 @@ internal static class MatrixRatios
 
     private static async Task<object> Raise(BulkChange bulk, IServiceProvider provider, string code)
     {
-        var copy = (await Use<UnicusContext, WorkingCopy?>(provider, db => WorkingCopy.Load(db, code)))!;
-        var request = new BulkRequest([.. copy.Matrix.Variants.Select(v => v.Values.Text)], "price", BulkOperation.Percent, "5", null);
-        BulkChange.Preview(copy, request);
+        var request = new BulkRequest([], "price", BulkOperation.Percent, "5", null, MatrixFilter.None);
+        await Use<BulkChange, BulkPreview?>(provider, preview => preview.Preview(code, request));
         var outcome = await bulk.Apply(code, request, Bench);
         return outcome.Done ? outcome : throw new InvalidOperationException(outcome.Faults[0].What);
     }

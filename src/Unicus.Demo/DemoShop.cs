@@ -39,6 +39,7 @@ public static class DemoShop
     {
         await In(provider, async s => await Settings(s.GetRequiredService<UnicusContext>()));
         await In(provider, async s => await Pictures(s.GetRequiredService<UnicusContext>()));
+        await In(provider, async s => await Library(s.GetRequiredService<OptionLibrary>(), s.GetRequiredService<UnicusContext>()));
         foreach (var (name, json) in Resources(".json"))
             await In(provider, async s =>
             {
@@ -73,6 +74,21 @@ public static class DemoShop
         var first = await db.Locations.SingleAsync();
         (first.Key, first.Name) = ("barn", "Barn");
         db.Locations.Add(new LocationRow { Key = "shop", Name = "Shop", Position = 2 });
+        await db.SaveChangesAsync();
+    }
+
+    /// <summary>Options that several goods share, and a category that fills itself.</summary>
+    private static async Task Library(OptionLibrary library, UnicusContext db)
+    {
+        await library.Create("Timber", "Cedar, Larch, Pine, Douglas fir");
+        await library.Create("Cloth", "White cotton, Grey linen");
+        string[] colours = ["#a8623a", "#d7a86a", "#ead7ae", "#c98b5b"];
+        var timber = (await library.Find("timber"))!;
+        await library.Change("timber", timber.Version, o => Read<Option>.Of(o with { Values = [.. o.Values.Select((v, i) => v with { Swatch = new Swatch.Colour(colours[i]) })] }), Maren);
+        var honey = new CategoryRow { Key = "honey-house", Name = "Honey house", Specifications = ["Holds", "Lid"] };
+        db.Categories.AddRange(honey, new CategoryRow { Key = "hives", Name = "Hives", Options = ["timber"], Specifications = ["Frames", "Bee space"] }, new CategoryRow { Key = "clothing", Name = "Clothing", Options = ["size", "cloth"] });
+        await db.SaveChangesAsync();
+        db.Categories.Add(new CategoryRow { Key = "glass", Name = "Glass", ParentId = honey.Id, Search = "glass" });
         await db.SaveChangesAsync();
     }
 

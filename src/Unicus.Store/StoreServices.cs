@@ -16,7 +16,7 @@ public static class StoreServices
         services.AddSingleton(TimeProvider.System);
         services.AddSingleton<Catalogue>();
         foreach (var useCase in new[] { typeof(ChangeSettings), typeof(ChangeProduct), typeof(ChangeField), typeof(ChangeOptions), typeof(MatrixCells), typeof(BulkChange), typeof(UndoChange),
-                     typeof(PublishEdition), typeof(OptionLibrary), typeof(PutProduct), typeof(PictureStore), typeof(MoveStock), typeof(BasketPricing), typeof(PlaceOrder), typeof(EndOrder) })
+                     typeof(PublishEdition), typeof(OptionLibrary), typeof(RewriteSkus), typeof(RangeGrid), typeof(CategoryTree), typeof(BringTogether), typeof(SplitOff), typeof(CopyProduct), typeof(SheetExport), typeof(SheetImport), typeof(PutProduct), typeof(PictureStore), typeof(MoveStock), typeof(BasketPricing), typeof(PlaceOrder), typeof(EndOrder) })
             services.AddScoped(useCase);
         return services;
     }

@@ -59,6 +59,7 @@ builder.Services.AddRazorPages(o =>
     o.Conventions.AuthorizePage("/Office/Settings", "owner");
     o.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute());
 });
+builder.Services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(o => o.ValueCountLimit = 20_000);
 builder.Services.AddHttpContextAccessor();
 builder.Services.AddScoped<Visit>();
 builder.Services.AddSingleton<Unicus.Web.Shop.FormTokens>();

@@ -80,7 +80,7 @@ public static class OptionChange
     public static MatrixDifference Work(
         IReadOnlyList<Option> before, IReadOnlyList<Option> after, IEnumerable<Combination> notMade, IEnumerable<VariantStake> variants, OptionDecisions decisions)
     {
-        var stillNotMade = notMade.Select(n => Combination.Of(n.Pairs.Select(p => (p.Option, decisions.Becomes.TryGetValue(p, out var other) ? other : p.Value)))).Distinct().Where(n => n.Pairs.All(p => after.FirstOrDefault(o => o.Key == p.Option)?.Find(p.Value) is not null)).ToImmutableArray();
+        var stillNotMade = AsBecome(before, [.. notMade], decisions).Where(n => n.Pairs.All(p => after.FirstOrDefault(o => o.Key == p.Option)?.Find(p.Value) is not null)).ToImmutableArray();
         var made = new MadeSet(after, stillNotMade);
         var added = after.Where(o => before.All(b => b.Key != o.Key)).ToList();
         var lost = new List<VariantStake>();
@@ -135,6 +135,29 @@ public static class OptionChange
         var kept = returning.Select(r => new KeptVariant(r, r.Variant.Values)).ToImmutableArray();
         var there = kept.Select(k => k.Values).ToHashSet();
         return new MatrixDifference(kept, [.. Added(before, after, notMade).Where(c => !there.Contains(c))], [], [], [], notMade);
+    }
+
+    /// <summary>
+    /// What is not made once values have become others. Where both values were there, a combination stays not made only if neither was made;
+    /// otherwise what was made of the other would be lost.
+    /// </summary>
+    private static IEnumerable<Combination> AsBecome(IReadOnlyList<Option> before, ImmutableArray<Combination> notMade, OptionDecisions decisions)
+    {
+        if (decisions.Becomes.IsEmpty) return notMade;
+        var all = notMade.ToHashSet();
+        var kept = new List<Combination>();
+        foreach (var combination in notMade)
+        {
+            var now = Combination.Of(combination.Pairs.Select(p => (p.Option, decisions.Becomes.TryGetValue(p, out var other) ? other : p.Value)));
+            if (now == combination)
+            {
+                // Stays only if everything that becomes it is not made either.
+                var sources = decisions.Becomes.Where(b => combination[b.Key.Option] == b.Value && before.FirstOrDefault(o => o.Key == b.Key.Option)?.Find(b.Key.From) is not null);
+                if (sources.All(b => all.Contains(combination.With(b.Key.Option, b.Key.From)))) kept.Add(combination);
+            }
+            else if (combination.Pairs.All(p => !decisions.Becomes.TryGetValue(p, out var other) || before.First(o => o.Key == p.Option).Find(other) is null)) kept.Add(now);
+        }
+        return kept.Distinct();
     }
 
     private static Combination? Target(Combination values, IReadOnlyList<Option> after, List<Option> added, OptionDecisions decisions)

@@ -347,3 +347,12 @@ public sealed class OutboxMessage
     public required string Subject { get; set; }
     public required string Body { get; set; }
 }
+
+/// <summary>A spreadsheet that was sent in and waits for its changes to be applied.</summary>
+public sealed class SheetUpload
+{
+    public Guid Id { get; set; }
+    public required string FileName { get; set; }
+    public required byte[] Content { get; set; }
+    public DateTimeOffset At { get; set; }
+}

@@ -28,6 +28,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
     public DbSet<OrderRow> Orders => Set<OrderRow>();
     public DbSet<OrderLineRow> OrderLines => Set<OrderLineRow>();
     public DbSet<KeptReply> KeptReplies => Set<KeptReply>();
+    public DbSet<SheetUpload> SheetUploads => Set<SheetUpload>();
     public DbSet<OutboxMessage> Outbox => Set<OutboxMessage>();
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 

@@ -18,7 +18,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
     {
         var stock = edits.Where(e => e.Figure == "stock").ToList();
         var figures = edits.Where(e => e.Figure != "stock").ToList();
-        await using var transaction = await db.Database.BeginTransactionAsync();
+        await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
         var faults = new List<Fault>();
         if (figures.Count > 0)
         {
@@ -28,9 +28,9 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
             var after = ApplyAll(copy, figures, faults);
             if (faults.Count == 0 && after != copy.Product) faults.AddRange((await new WorkingCopies(db, clock).Write(copy, after, Sentence(copy, figures), by)).Faults);
         }
-        if (stock.Count > 0 && faults.Count == 0) await Count(code, stock, by, faults);
+        if (stock.Count > 0 && faults.Count == 0) faults.AddRange(await Count(code, stock, by));
         if (faults.Count > 0) return new Outcome(faults.Count == 1 && edits.Count == 1 ? [faults[0] with { Where = $"{edits[0].Values}|{edits[0].Figure}" }] : faults);
-        await transaction.CommitAsync();
+        if (transaction is not null) await transaction.CommitAsync();
         return Outcome.Ok;
     }
 
@@ -92,8 +92,10 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         return copy.Product with { Variants = [.. copy.Product.Variants.Select(v => variants[v.Values.Text])] };
     }
 
-    private async Task Count(string code, List<CellEdit> edits, Actor by, List<Fault> faults)
+    /// <summary>Counts stock that was typed, within the caller's transaction.</summary>
+    internal async Task<List<Fault>> Count(string code, IReadOnlyList<CellEdit> edits, Actor by)
     {
+        var faults = new List<Fault>();
         var asked = edits.Select(e => e.Values).ToHashSet();
         var copy = (await WorkingCopy.Load(db, code, scope: _ => new VariantScope(asked)))!;
         var locations = await db.Locations.OrderBy(l => l.Position).ToListAsync();
@@ -115,6 +117,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
             }
             faults.AddRange((await CountOne(copy.RowOf(variant.Values)!.SkuId, variant.Sku, counted, locations, by)).Select(f => f with { Where = where }));
         }
+        return faults;
     }
 
     /// <summary>Counts a SKU: the first location takes the difference; with several locations holding some, only a rise can be booked there.</summary>

@@ -9,7 +9,7 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, TimePr
     /// <returns>The number of the edition, or the checks that stand in the way.</returns>
     public async Task<Outcome<int>> Run(string code, Actor by)
     {
-        await using var transaction = await db.Database.BeginTransactionAsync();
+        await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
         var copy = await WorkingCopy.Load(db, code, forChange: true);
         if (copy is null) return Outcome<int>.No("", $"There is no product {code}.");
         var stops = copy.Checks.Where(c => c.Stops).ToList();
@@ -28,7 +28,7 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, TimePr
         copy.Row.PublishedVersion = copy.Row.Version;
         await db.SaveChangesAsync();
         await Summaries.Refresh(db, copy.Row.Code);
-        await transaction.CommitAsync();
+        if (transaction is not null) await transaction.CommitAsync();
         catalogue.Forget();
         return Outcome<int>.Of(number);
     }

@@ -61,6 +61,7 @@ public sealed class RangeModel(UnicusContext db, ChangeProduct products, Visit v
 
     private async Task Look()
     {
+        await Summaries.RefreshAll(db);
         var all = await db.Products.AsNoTracking().ToListAsync();
         var available = await (from s in db.Skus join l in db.Levels on s.Id equals l.SkuId group l by s.ProductId into g select new { g.Key, Sum = g.Sum(l => l.OnHand - l.Allocated - l.OnHold) }).ToDictionaryAsync(x => x.Key, x => x.Sum);
         var shop = await visit.Shop();

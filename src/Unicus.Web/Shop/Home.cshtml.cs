@@ -18,14 +18,15 @@ public sealed class HomeModel(UnicusContext db, ShopShelf shelf, Visit visit) : 
     {
         (Q, Category) = ((q ?? "").Trim(), category);
         var all = await shelf.Items(await visit.Today());
-        var named = all.SelectMany(i => i.Product.Categories).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        Categories = [.. (await db.Categories.AsNoTracking().OrderBy(c => c.Name).ToListAsync()).Where(c => named.Contains(c.Name))];
-        var wanted = Categories.FirstOrDefault(c => c.Key == category);
+        var tree = await db.Categories.AsNoTracking().OrderBy(c => c.Name).ToListAsync();
+        var wanted = tree.FirstOrDefault(c => c.Key == category);
+        // Those at the top, and those below the one that is open; none that would be empty.
+        Categories = [.. tree.Where(c => (c.ParentId is null || c.ParentId == wanted?.Id || c.Id == wanted?.Id) && all.Any(i => i.Product.Shelf.Listed && CategoryTree.Holds(tree, c, i.Product)))];
         if (wanted is null) Category = null;
         Heading = Q.Length > 0 ? $"“{Q}”" : wanted?.Name ?? "Everything we sell";
         Items = Q.Length > 0
             ? [.. all.Where(i => i.Product.Shelf.Searchable && Fits(i, Q))]
-            : [.. all.Where(i => i.Product.Shelf.Listed && (wanted is null || i.Product.Categories.Contains(wanted.Name, StringComparer.OrdinalIgnoreCase)))];
+            : [.. all.Where(i => i.Product.Shelf.Listed && (wanted is null || CategoryTree.Holds(tree, wanted, i.Product)))];
     }
 
     private static bool Fits(ShelfItem item, string q) =>

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
@@ -30,7 +31,13 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     public async Task<IActionResult> OnGet(string address, string? problem)
     {
         _problem = problem;
-        return await Look(address) ? Page() : NotFound();
+        if (await Look(address)) return Page();
+        // An address of a product that became part of another leads there, with its value picked.
+        if (await db.AddressAliases.AsNoTracking().FirstOrDefaultAsync(a => a.Address == address) is not { } alias) return NotFound();
+        var code = await db.Products.Where(p => p.Id == alias.ProductId).Select(p => p.Code).SingleAsync();
+        return await catalogue.Latest(db, code) is { } edition
+            ? RedirectPermanent($"/p/{edition.Product.Address}{BuyView.Query(Combination.Parse(alias.Values).Pairs.Where(p => edition.Matrix.Options.Any(o => o.Key == p.Option && o.Find(p.Value) is not null)).Select(p => KeyValuePair.Create(p.Option, p.Value)))}")
+            : NotFound();
     }
 
     /// <summary>What a pick changes.</summary>

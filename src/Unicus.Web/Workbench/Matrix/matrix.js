@@ -35,7 +35,8 @@ function paint(values, row) {
 function paintLeft(line, { left, margin, loses }) {
   const out = line.querySelector('[data-out=margin]');
   if (!out) return;
-  line.querySelector('[data-out=left]').textContent = left;
+  const rest = line.querySelector('[data-out=left]');
+  if (rest) rest.textContent = left;
   out.textContent = margin;
   out.classList.toggle('bad', loses);
 }
@@ -53,7 +54,8 @@ async function deliver(edits) {
   for (const cell of chapter.querySelectorAll('input.cell[aria-invalid]')) cell.removeAttribute('aria-invalid');
   if (faults.length) {
     for (const { where, what } of faults) {
-      const [values, figure] = where.split('|');
+      const cut = where.lastIndexOf('|');
+      const [values, figure] = [where.slice(0, cut), where.slice(cut + 1)];
       const cell = chapter.querySelector(`input.cell[data-values="${CSS.escape(values)}"][data-figure="${figure}"]`);
       if (cell) { cell.setAttribute('aria-invalid', 'true'); cell.title = what; }
     }
@@ -82,7 +84,7 @@ let waiting;
 document.addEventListener('input', e => {
   const cell = e.target.closest?.('input.cell');
   const line = cell?.closest('tr[data-values]');
-  if (!line || !['price', 'cost'].includes(cell.dataset.figure)) return;
+  if (!line || !['price', 'cost'].includes(cell.dataset.figure) || line.dataset.values.includes('|')) return;
   clearTimeout(waiting);
   waiting = setTimeout(async () => {
     const of = figure => line.querySelector(`[data-figure=${figure}]`).value;
@@ -105,7 +107,7 @@ document.addEventListener('keydown', e => {
     cell.value = cell.dataset.was ?? cell.value;
     cell.removeAttribute('aria-invalid');
     cell.select();
-  } else if (e.key === 'x' && cell.dataset.figure !== 'sku' && cell.closest('.matrix') && !e.ctrlKey && !e.metaKey) {
+  } else if (e.key === 'x' && !['sku', 'gtin', 'note'].includes(cell.dataset.figure) && !cell.dataset.values.includes('|') && cell.closest('.matrix') && !e.ctrlKey && !e.metaKey) {
     e.preventDefault();
     cell.value = cell.dataset.was ?? cell.value;
     made([cell.dataset.values], false);

@@ -1,0 +1,180 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>A cell of a sheet that would change, or cannot be taken.</summary>
+/// <param name="Line">The line of the file.</param>
+public sealed record SheetChange(int Line, string Code, string Variant, string Column, string Old, string New);
+
+/// <param name="Column">The heading, or empty for the whole row.</param>
+public sealed record SheetFault(int Line, string Column, string What);
+
+/// <summary>Everything that an import would do.</summary>
+public sealed record SheetPlan(int Rows, IReadOnlyList<SheetChange> Changes, IReadOnlyList<SheetFault> Faults, IReadOnlyList<string> UnknownColumns)
+{
+    public bool CanApply => Faults.Count == 0 && Changes.Count > 0;
+}
+
+/// <summary>Takes figures from a spreadsheet: shows every change and every fault first, then writes all of it or nothing.</summary>
+public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProduct products)
+{
+    /// <summary>Tries the import in a transaction that is taken back.</summary>
+    /// <param name="code">One product, or null for the range; then each row names its product.</param>
+    public async Task<Outcome<SheetPlan>> DryRun(string? code, byte[] content, string fileName, Actor by)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var plan = await Work(code, content, fileName, by);
+        await transaction.RollbackAsync();
+        db.ChangeTracker.Clear();
+        return plan;
+    }
+
+    /// <summary>Writes the import in one transaction.</summary>
+    public async Task<Outcome<SheetPlan>> Run(string? code, byte[] content, string fileName, Actor by)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var plan = await Work(code, content, fileName, by);
+        if (plan.Done && plan.Result!.CanApply) await transaction.CommitAsync();
+        return plan;
+    }
+
+    private async Task<Outcome<SheetPlan>> Work(string? code, byte[] content, string fileName, Actor by)
+    {
+        var read = SheetFile.Read(content, fileName);
+        if (!read.Ok) return Outcome<SheetPlan>.No("file", read.Problem!);
+        var table = read.Value!;
+        var columns = table.Headings.Select(Column).ToList();
+        var faults = new List<SheetFault>();
+        var unknown = table.Headings.Where((h, i) => columns[i] is null && h.Length > 0).ToList();
+        foreach (var twice in table.Headings.Where(h => h.Length > 0).GroupBy(h => h, StringComparer.OrdinalIgnoreCase).Where(g => g.Skip(1).Any())) faults.Add(new SheetFault(1, twice.Key, "This column stands here twice."));
+        var codeAt = columns.IndexOf(SheetColumns.Code);
+        if (code is null && codeAt < 0) return Outcome<SheetPlan>.No("file", $"A sheet of the whole range needs a column “{SheetColumns.Code}”.");
+        if (!columns.Exists(c => c is not null && MatrixFigures.Find(c) is not null && !SheetColumns.IsWorkedOut(c))) return Outcome<SheetPlan>.No("file", $"No column of figures was found. They are called {string.Join(", ", SheetColumns.Figures.Where(f => !SheetColumns.IsWorkedOut(f.Figure)).Select(f => f.Heading))}.");
+
+        var changes = new List<SheetChange>();
+        foreach (var group in table.Rows.GroupBy(r => code ?? Cell(r.Cells, codeAt).ToUpperInvariant()))
+        {
+            if (group.Key.Length == 0)
+            {
+                faults.AddRange(group.Select(r => new SheetFault(r.Line, SheetColumns.Code, "The row names no product.")));
+                continue;
+            }
+            await One(group.Key, [.. group], table.Headings, columns, codeAt, changes, faults, by);
+            db.ChangeTracker.Clear();
+        }
+        return Outcome<SheetPlan>.Of(new SheetPlan(table.Rows.Count, changes, [.. faults.OrderBy(f => f.Line)], unknown));
+    }
+
+    private async Task One(string code, List<(int Line, IReadOnlyList<string> Cells)> rows, IReadOnlyList<string> headings, List<string?> columns, int codeAt, List<SheetChange> changes, List<SheetFault> faults, Actor by)
+    {
+        var lineOf = new Dictionary<string, int>();
+        var counts = new List<CellEdit>();
+        var outcome = await products.Apply(code, "Figures from a sheet", by, copy =>
+        {
+            var bySku = rows.Count > 0 && !columns.Exists(c => c?.StartsWith(SheetColumns.OptionPrefix, StringComparison.Ordinal) == true);
+            var changed = new Dictionary<string, Variant>();
+            var options = copy.Product.Options.Select(o => (Option: o, At: headings.ToList().FindIndex(h => string.Equals(h, SheetColumns.OptionPrefix + o.Label, StringComparison.OrdinalIgnoreCase) || string.Equals(h, SheetColumns.OptionPrefix + o.Key, StringComparison.OrdinalIgnoreCase)))).ToList();
+            foreach (var (line, cells) in rows)
+            {
+                if (Find(copy, line, cells, options, bySku, columns, faults) is not { } variant) continue;
+                if (!lineOf.TryAdd(variant.Values.Text, line))
+                {
+                    faults.Add(new SheetFault(line, "", $"This variant stands on line {lineOf[variant.Values.Text]} already."));
+                    continue;
+                }
+                for (var i = 0; i < columns.Count; i++)
+                    if (columns[i] is { } name && MatrixFigures.Find(name) is { } figure && !SheetColumns.IsWorkedOut(name)) TakeCell(copy, variant, figure, line, headings[i], Cell(cells, i), changed, counts, changes, faults);
+            }
+            return Read<Product>.Of(changed.Count == 0 ? copy.Product : copy.Product with { Variants = [.. copy.Product.Variants.Select(v => changed.GetValueOrDefault(v.Values.Text) ?? v)] });
+        }, scope: _ => VariantScope.All);
+        foreach (var fault in outcome.Faults)
+        {
+            var at = fault.Where.Split('|');
+            faults.Add(at.Length == 2 && lineOf.TryGetValue(at[0], out var line) ? new SheetFault(line, SheetColumns.Figures.FirstOrDefault(f => f.Figure == at[1]).Heading ?? "", fault.What) : new SheetFault(rows[0].Line, codeAt < 0 ? "" : SheetColumns.Code, fault.What));
+        }
+        if (outcome.Done && counts.Count > 0 && faults.Count == 0)
+        {
+            var counted = await new MatrixCells(db, products, clock).Count(code, counts, by);
+            faults.AddRange(counted.Select(f => new SheetFault(lineOf.GetValueOrDefault(f.Where.Split('|')[0]), "on hand", f.What)));
+        }
+    }
+
+    /// <summary>The variant that a row means: by its values where there are option columns, else by its SKU.</summary>
+    private static MatrixVariant? Find(WorkingCopy copy, int line, IReadOnlyList<string> cells, List<(Option Option, int At)> options, bool bySku, List<string?> columns, List<SheetFault> faults)
+    {
+        if (bySku && !copy.Product.Options.IsEmpty)
+        {
+            var typed = Cell(cells, columns.IndexOf("sku"));
+            if (Sku.Parse(typed) is { Ok: true } sku && copy.Matrix.Find(sku.Value) is { } found) return found;
+            faults.Add(new SheetFault(line, "SKU", typed.Length == 0 ? "Neither values nor a SKU say which variant this is." : $"{copy.Product.Name} has no SKU {typed}."));
+            return null;
+        }
+        var pairs = new List<(Key, Key)>();
+        foreach (var (option, at) in options)
+        {
+            var typed = Cell(cells, at);
+            var value = option.Values.FirstOrDefault(v => string.Equals(v.Label, typed, StringComparison.OrdinalIgnoreCase)) ?? option.Values.FirstOrDefault(v => v.Key.Text == typed);
+            if (value is null)
+            {
+                faults.Add(new SheetFault(line, SheetColumns.OptionPrefix + option.Label, at < 0 ? "This column is missing." : typed.Length == 0 ? "A value is needed." : $"{option.Label} has no value “{typed}”."));
+                return null;
+            }
+            pairs.Add((option.Key, value.Key));
+        }
+        var variant = copy.Matrix.Find(Combination.Of(pairs));
+        if (variant is null) faults.Add(new SheetFault(line, "", "This combination is not made."));
+        return variant;
+    }
+
+    private static void TakeCell(WorkingCopy copy, MatrixVariant variant, CellFigure figure, int line, string heading, string typed, Dictionary<string, Variant> changed, List<CellEdit> counts, List<SheetChange> changes, List<SheetFault> faults)
+    {
+        var key = variant.Values.Text;
+        var now = figure.Show(copy, variant).Text;
+        if (typed == now || (figure.Name is "sku" or "stock" && typed.Length == 0)) return;
+        string shown;
+        if (figure.Name == "stock")
+        {
+            var units = TypedNumbers.Whole(typed, 0, Movements.MostUnits);
+            if (!units.Ok)
+            {
+                faults.Add(new SheetFault(line, heading, units.Problem!));
+                return;
+            }
+            shown = MatrixFigures.Whole(units.Value ?? 0);
+            if (shown == now) return;
+            counts.Add(new CellEdit(key, "stock", typed, null));
+        }
+        else
+        {
+            var taken = figure.Take!(copy, changed.GetValueOrDefault(key) ?? variant.Variant, typed);
+            if (!taken.Ok)
+            {
+                faults.Add(new SheetFault(line, heading, taken.Problem!));
+                return;
+            }
+            // The same figure written another way is no change: 86 for 86.00, also where it is inherited.
+            var after = taken.Value!;
+            if (figure.Number is not null && Same(copy, variant, figure, typed, now)) return;
+            if (after == (changed.GetValueOrDefault(key) ?? variant.Variant)) return;
+            changed[key] = after;
+            shown = typed.Length == 0 ? "inherited" : typed;
+        }
+        changes.Add(new SheetChange(line, copy.Row.Code, variant.Values.Name(copy.Product.Options) is { Length: > 0 } name ? name : copy.Product.Name, heading, now, shown));
+    }
+
+    private static bool Same(WorkingCopy copy, MatrixVariant variant, CellFigure figure, string typed, string now) =>
+        now.Length > 0 && MatrixFigures.InBulk.FirstOrDefault(f => f.Name == figure.Name) is { } bulk && bulk.Amount(copy, typed) is { Ok: true, Value: { } n } && n == figure.Number!(copy, variant);
+
+    private static string? Column(string heading)
+    {
+        if (heading.StartsWith(SheetColumns.OptionPrefix.TrimEnd(), StringComparison.OrdinalIgnoreCase)) return SheetColumns.OptionPrefix + heading[SheetColumns.OptionPrefix.TrimEnd().Length..].Trim();
+        if (string.Equals(heading, SheetColumns.Code, StringComparison.OrdinalIgnoreCase)) return SheetColumns.Code;
+        if (string.Equals(heading, SheetColumns.Product, StringComparison.OrdinalIgnoreCase)) return SheetColumns.Product;
+        return SheetColumns.Figures.FirstOrDefault(f => string.Equals(f.Heading, heading, StringComparison.OrdinalIgnoreCase)).Figure;
+    }
+
+    private static string Cell(IReadOnlyList<string> cells, int at) => at >= 0 && at < cells.Count ? cells[at].Trim() : "";
+}

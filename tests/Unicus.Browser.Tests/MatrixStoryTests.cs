@@ -1,0 +1,187 @@
+using System.Diagnostics;
+using OpenQA.Selenium;
+
+namespace Unicus.Browser.Tests;
+
+/// <summary>Large and shared work in the real interface: blocks, bulk changes, bringing together, labels, spreadsheets, the library.</summary>
+[Collection("app")]
+public class MatrixStoryTests(App app)
+{
+    private Steps Merchant()
+    {
+        var steps = new Steps(App.Browser(), app.Url);
+        steps.SignIn();
+        return steps;
+    }
+
+    private static string MakeByKeyboard(Steps s, string name, string option, string values)
+    {
+        s.Open("/office/range?new=1");
+        s.Type("#new-name", name);
+        s.Press(Keys.Enter);
+        s.Find("#f-name");
+        var code = s.Browser.Url.Split('/')[5];
+        s.Open($"/office/products/{code}/options");
+        s.Find("#option-label").SendKeys(option + Keys.Tab);
+        s.Press(values);
+        s.Press(Keys.Enter);
+        s.Until("the option is there", () => s.Has(".option-label"));
+        return code;
+    }
+
+    private static void Paste(Steps s, string css, string text) => s.Run("""
+        const cell = document.querySelector(arguments[0]); cell.focus();
+        const data = new DataTransfer(); data.setData('text/plain', arguments[1]);
+        cell.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+        """, css, text);
+
+    [Fact]
+    public void A_block_of_thirty_rows_and_four_columns_is_pasted_and_what_does_not_fit_is_told()
+    {
+        using var s = Merchant();
+        var code = MakeByKeyboard(s, "Spacer set", "Length", string.Join(", ", Enumerable.Range(1, 30).Select(n => $"{n * 10} mm")));
+        s.Open($"/office/products/{code}/matrix?view=rows&columns=price,cost,rrp,low");
+        s.Until("thirty rows", () => s.Browser.FindElements(By.CssSelector("table.rows tbody tr")).Count == 30);
+        var block = string.Join("\n", Enumerable.Range(1, 31).Select(n => $"{n}.50\t{n}.00\t{n + 1},00\t{n}"));
+        Paste(s, "input.cell[data-values='length=10-mm'][data-figure=price]", block);
+        s.See("Pasted 120 cells; 4 did not fit and were left out");
+        s.Open($"/office/products/{code}/matrix?view=rows&columns=price,cost,rrp,low");
+        Assert.Equal("30.50", s.Find("[data-values='length=300-mm'][data-figure=price]").GetAttribute("value"));
+        Assert.Equal("31.00", s.Find("[data-values='length=300-mm'][data-figure=rrp]").GetAttribute("value"));
+        Assert.Equal("30", s.Find("[data-values='length=300-mm'][data-figure=low]").GetAttribute("value"));
+        s.Find("body").SendKeys(Keys.Escape);
+        s.Run("document.activeElement.blur()");
+        s.Find("body").SendKeys(Keys.Control + "z");
+        s.See("Taken back");
+        s.Until("the block is gone", () => s.Find("[data-values='length=300-mm'][data-figure=price]").GetAttribute("value")!.Length == 0);
+        s.Run("document.activeElement.blur()");
+        s.Find("body").SendKeys(Keys.Control + "y");
+        s.See("Done again");
+        s.Until("the block is back", () => s.Find("[data-values='length=300-mm'][data-figure=price]").GetAttribute("value") == "30.50");
+    }
+
+    [Fact]
+    public void Ten_thousand_variants_scroll_by_windows_are_filtered_and_changed_at_once()
+    {
+        using var s = Merchant();
+        s.Open("/office/products/LBL/matrix?view=rows");
+        Assert.InRange(s.Browser.FindElements(By.CssSelector("table.rows tbody tr:not(.pad)")).Count, 20, 200);
+        s.Run("document.getElementById('matrix').scrollTop = 200000");
+        s.Until("rows further down are there", () => int.Parse(s.Find("#matrix").GetAttribute("data-from")!) > 4000 && s.Browser.FindElements(By.CssSelector("table.rows tbody tr:not(.pad)")).Count > 20);
+        s.Click("[data-pick='shape=ribbon']");
+        s.See("ribbon variants");
+        s.Type("#amount", "0.20");
+        s.Until("old and new are shown", () => s.Text("#change-rows").Contains("more"));
+        var offered = s.Text("#apply-bulk").Split(' ')[1];
+        s.Click("#apply-bulk");
+        s.See($"Changed the price of {offered} variants");
+        s.Open("/office/products/LBL/matrix?view=rows&state=own");
+        s.Until("they have a price of their own", () => s.Text("#found-count").StartsWith(offered, StringComparison.Ordinal));
+        s.Run("document.activeElement.blur()");
+        s.Find("body").SendKeys(Keys.Control + "z");
+        s.See("No variant fits.");
+    }
+
+    [Fact]
+    public void Three_feeders_are_brought_together_and_their_old_address_leads_to_the_value()
+    {
+        using var s = Merchant();
+        s.Open("/office/range?q=Feeder");
+        foreach (var code in new[] { "FD1", "FD2", "FD4" }) s.Click($"input[name=code][value={code}]");
+        s.Click("#pick-form button");
+        s.See("keeps its page and address");
+        s.See("2 litres");
+        s.Click("#apply-together");
+        s.Until("the matrix has the three", () => s.Browser.FindElements(By.CssSelector("table.rows tbody tr[data-values]")).Count == 3);
+        Assert.Equal(["FD1", "FD2", "FD4"], s.Browser.FindElements(By.CssSelector("input[data-figure=sku]")).Select(e => e.GetAttribute("value")));
+        using var shopper = new Steps(App.Browser(), app.Url);
+        shopper.Open("/p/feeder-4-litres");
+        shopper.Until("the value is picked", () => shopper.Browser.Url.Contains("4-litres") && shopper.Has("#buy-now:not([disabled])"));
+        shopper.See("11.50");
+    }
+
+    [Fact]
+    public void A_label_sheet_is_read_back_by_another_program()
+    {
+        using var s = Merchant();
+        s.Open("/office/products/GLV/matrix?view=rows&columns=sku,gtin,price");
+        s.Type("input[data-figure=gtin]", "6291041500214");
+        s.See("should be 3");
+        s.Type("input[data-figure=gtin]", "6291041500213");
+        s.Until("the fault is gone", () => s.Text("#cell-fault").Length == 0 || !s.Has("input.cell[aria-invalid]"));
+        s.Open("/office/products/GLV/labels");
+        s.See("6291041500213");
+        s.Click("[data-copies='1']");
+        s.Click("#make-sheet");
+        s.See("4 labels on 1 sheet");
+        s.Run("document.querySelector('.label-sheet').scrollIntoView(); document.querySelector('.label-sheet').style.zoom = '1.6'");
+        var picture = Path.Combine(Path.GetTempPath(), $"labels-{Guid.NewGuid():N}.png");
+        s.Browser.Manage().Window.Size = new System.Drawing.Size(1600, 1400);
+        s.Browser.GetScreenshot().SaveAsFile(picture);
+        using var reader = Process.Start(new ProcessStartInfo("zbarimg", $"--quiet {picture}") { RedirectStandardOutput = true })!;
+        var read = reader.StandardOutput.ReadToEnd();
+        File.Delete(picture);
+        Assert.Contains("EAN-13:6291041500213", read, StringComparison.Ordinal);
+        foreach (var sku in new[] { "GLV-M", "GLV-L" }) Assert.Contains($"CODE-128:{sku}", read, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void A_spreadsheet_shows_its_changes_and_faults_before_it_is_written()
+    {
+        using var s = Merchant();
+        var file = Path.Combine(Path.GetTempPath(), $"sheet-{Guid.NewGuid():N}.csv");
+        void Send(string text)
+        {
+            File.WriteAllText(file, text);
+            s.Open("/office/sheet/HT");
+            s.Find("#sheet-file").SendKeys(file);
+            s.Click("#read-sheet");
+        }
+        Send("SKU;cost;colour\nHT-J;5,55;red\nHT-X;1;red\n");
+        s.See("Nothing was written. Mend these in the file");
+        s.See("has no SKU HT-X");
+        s.See("“colour”");
+        Send("SKU;cost\nHT-J;5,55\n");
+        s.Click("#apply-sheet");
+        s.See("1 figure changed");
+        s.Open("/office/products/HT/matrix?view=rows");
+        Assert.Contains(s.Browser.FindElements(By.CssSelector("input[data-figure=cost]")), e => e.GetAttribute("value") == "5.55");
+        File.Delete(file);
+    }
+
+    [Fact]
+    public void An_option_is_taken_from_the_library_and_a_pattern_is_changed()
+    {
+        using var s = Merchant();
+        s.Open("/office/options");
+        s.Type("#option-label", "Handle");
+        s.Find("#option-values").SendKeys("Ash, Beech");
+        s.Click(".new-option button");
+        s.See("Ash");
+        var code = MakeByKeyboard(s, "Uncapping fork", "Tines", "8, 12");
+        s.Run("[...document.querySelectorAll('.take > summary')].find(e => e.textContent.startsWith('Handle')).click()");
+        s.Click(".take[open] button");
+        s.Until("four variants", () => s.Text("#size").Contains("2 × 2 = 4"));
+        s.Click("[name=add][value='counter:4']");
+        s.Until("the counter is in the pattern", () => s.Text(".pattern").Contains("0001"));
+        s.Click("#preview-rewrite");
+        s.See("4 SKUs would change");
+        s.Click("#apply-rewrite");
+        s.See("SKUs rewritten");
+        s.Open($"/office/products/{code}/matrix?view=rows");
+        Assert.EndsWith("0001", s.Find("input[data-figure=sku]").GetAttribute("value"), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void All_variants_of_the_range_are_typed_into_as_one_sheet()
+    {
+        using var s = Merchant();
+        s.Open("/office/variants?q=JAR-");
+        var cell = "input.cell[data-values='JAR|capacity=125,lid=gold'][data-figure=cost]";
+        if (!s.Has(cell)) cell = "input.cell[data-figure=cost]";
+        Paste(s, cell, "0.29\n0.28");
+        s.See("Pasted 2 cells");
+        s.Open("/office/variants?q=JAR-");
+        s.Until("the figures are kept", () => s.Browser.FindElements(By.CssSelector("input[data-figure=cost]")).Select(e => e.GetAttribute("value")).Take(2).SequenceEqual(["0.29", "0.28"]));
+    }
+}

@@ -1,0 +1,45 @@
+namespace Unicus.Core.Tests;
+
+/// <summary>Laws of the symbols; that another program reads them is shown in the browser tests. Source: GS1 General Specifications and ISO/IEC 15417, from memory.</summary>
+public class BarcodeTests
+{
+    private static string Text(Barcode code) => string.Concat(code.Modules.Select(m => m ? '1' : '0'));
+
+    [Theory]
+    [InlineData("6291041500213", 95)]
+    [InlineData("036000291452", 95)]
+    [InlineData("73513537", 67)]
+    public void EAN_and_UPC_symbols_have_their_width_and_guards(string digits, int width)
+    {
+        var text = Text(Barcode.Of(Gtin.Of(digits)));
+        Assert.Equal(width, text.Length);
+        Assert.StartsWith("101", text, StringComparison.Ordinal);
+        Assert.EndsWith("101", text, StringComparison.Ordinal);
+        Assert.Equal("01010", text.Substring((width - 5) / 2, 5));
+    }
+
+    [Fact]
+    public void Right_hand_digits_of_EAN_13_are_read_back_by_their_dark_modules()
+    {
+        // Each right digit has an even number of dark modules, 2 or 4.
+        var text = Text(Barcode.Of(Gtin.Of("6291041500213")))[50..92];
+        Assert.All(Enumerable.Range(0, 6), i => Assert.Contains(text.Substring(i * 7, 7).Count(c => c == '1'), new[] { 2, 4 }));
+    }
+
+    [Theory]
+    [InlineData("GH1-D-CE", 8)]
+    [InlineData("15400141288763", 7)]
+    [InlineData("A", 1)]
+    public void Code_128_has_eleven_modules_a_symbol_and_packs_digits_in_pairs(string text, int data) =>
+        Assert.Equal(11 * (data + 2) + 13, Barcode.Code128(text).Modules.Count);
+
+    [Fact]
+    public void Code_128_refuses_what_it_cannot_write()
+    {
+        Assert.Throws<ArgumentException>(() => Barcode.Code128(""));
+        Assert.Throws<ArgumentException>(() => Barcode.Code128("é"));
+    }
+
+    [Fact]
+    public void Drawn_words_are_safe() => Assert.Contains("a&lt;b&amp;c", Barcode.Code128("a<b&c").Svg(40), StringComparison.Ordinal);
+}

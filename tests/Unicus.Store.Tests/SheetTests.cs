@@ -1,0 +1,101 @@
+using System.Globalization;
+using System.Text;
+using CsvHelper;
+using MiniExcelLibs;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Store.Tests;
+
+/// <summary>CSV by RFC 4180, read and written through CsvHelper; XLSX by MiniExcel.</summary>
+public class SheetTests(Database db) : IClassFixture<Database>
+{
+    private const string Stocked = """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "stock": 12, "note": "=1+1" } ]""";
+
+    private Task<Outcome<SheetPlan>> DryRun(string? code, string csv) => db.Use<SheetImport, Outcome<SheetPlan>>(i => i.DryRun(code, Encoding.UTF8.GetBytes(csv), "a.csv", Database.Tester));
+
+    private Task<Outcome<SheetPlan>> Write(string? code, byte[] content, string name = "a.csv") => db.Use<SheetImport, Outcome<SheetPlan>>(i => i.Run(code, content, name, Database.Tester));
+
+    private async Task<byte[]> Export(string? code, bool xlsx = false)
+    {
+        var table = (await db.Use<SheetExport, (IReadOnlyList<string>, IReadOnlyList<IReadOnlyList<object?>>)?>(e => e.Table(code)))!.Value;
+        using var stream = new MemoryStream();
+        if (xlsx) SheetFile.WriteXlsx(stream, table.Item1, table.Item2);
+        else SheetFile.WriteCsv(stream, table.Item1, table.Item2);
+        return stream.ToArray();
+    }
+
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public async Task What_is_exported_and_sent_back_changes_nothing(bool xlsx)
+    {
+        var code = xlsx ? "SH1X" : "SH1";
+        await db.Put(Database.Hive(code, Stocked));
+        var plan = (await Write(code, await Export(code, xlsx), xlsx ? "a.xlsx" : "a.csv")).Result!;
+        Assert.Equal((4, 0, 0, 0), (plan.Rows, plan.Changes.Count, plan.Faults.Count, plan.UnknownColumns.Count));
+    }
+
+    [Fact]
+    public async Task Another_library_reads_what_is_written_and_formulas_are_harmless()
+    {
+        await db.Put(Database.Hive("SH2", Stocked));
+        var bytes = await Export("SH2");
+        Assert.Equal([0xEF, 0xBB, 0xBF], bytes[..3]);
+        using var csv = new CsvReader(new StreamReader(new MemoryStream(bytes)), CultureInfo.InvariantCulture);
+        var rows = csv.GetRecords<dynamic>().Select(r => (IDictionary<string, object>)r).ToList();
+        var deep = rows.Single(r => (string)r["option: Depth"] == "Deep" && (string)r["option: Timber"] == "Cedar");
+        Assert.Equal(("SH2-D-CE", "120.00", "'=1+1", "12"), ((string)deep["SKU"], (string)deep["price"], (string)deep["note"], (string)deep["on hand"]));
+        using var xlsx = new MemoryStream(await Export("SH2", xlsx: true));
+        Assert.Equal(120.0, xlsx.Query(useHeaderRow: true).Cast<IDictionary<string, object>>().Single(r => (string)r["SKU"] == "SH2-D-CE")["price"]);
+    }
+
+    [Fact]
+    public async Task Every_change_and_every_fault_is_told_by_line_and_column_and_nothing_is_written()
+    {
+        await db.Put(Database.Hive("SH3", Stocked));
+        await db.Put(Database.Hive("SH3B"));
+        var plan = (await DryRun("SH3", """
+            price;option: Timber;option: Depth;SKU;colour of lid;GTIN
+            101,50;Cedar;Shallow;SH3-S-CE;blue;
+            dear;Pine;Shallow;SH3-S-PI;blue;
+            99;Oak;Deep;;;
+            98;Cedar;Deep;SH3B-D-CE;;4006381333930
+            97;Cedar;Deep;;;
+            """)).Result!;
+        Assert.Equal(["colour of lid"], plan.UnknownColumns);
+        Assert.Equal(["3|price", "4|option: Timber", "5|GTIN", "5|SKU", "6|"], plan.Faults.Select(f => $"{f.Line}|{f.Column}"));
+        Assert.Contains(plan.Changes, c => c is { Line: 2, Column: "price", Old: "100.00", New: "101,50" });
+        Assert.Equal("100.00", (await db.Load("SH3")).Matrix.Find("depth=shallow,timber=cedar")!.Price.Figure?.ToString());
+        Assert.Contains((await DryRun("SH3", "SKU,option: Timber,option: Depth\nSH3B-D-CE,Cedar,Deep\n")).Result!.Faults, f => f.Line == 2 && f.Column == "SKU" && f.What.Contains("already used by Hive SH3B"));
+    }
+
+    [Fact]
+    public async Task Semicolons_commas_marks_and_breaks_inside_cells_are_read_and_empty_cells_inherit()
+    {
+        await db.Put(Database.Hive("SH4", Stocked));
+        var bytes = Encoding.UTF8.GetPreamble().Concat(Encoding.UTF8.GetBytes("option: Depth;option: Timber;price;note;on hand\r\nDeep;Cedar;;\"two\r\nlines; one\";15\r\nShallow;Pine;1.340,50;;\r\n")).ToArray();
+        Assert.Equal(4, (await Write("SH4", bytes)).Result!.Changes.Count);
+        var copy = await db.Load("SH4");
+        var deep = copy.Matrix.Find("depth=deep,timber=cedar")!;
+        Assert.Equal(("100.00", "two\r\nlines; one", 15), (deep.Price.Figure?.ToString(), deep.Variant.Note, copy.Stock[deep.Sku].OnHand));
+        Assert.Equal("1340.50", copy.Matrix.Find("depth=shallow,timber=pine")!.Price.Figure?.ToString());
+        Assert.True((await db.Use<UndoChange, Outcome<string>>(u => u.Run("SH4"))).Done);
+        Assert.Equal("120.00", (await db.Load("SH4")).Matrix.Find("depth=deep,timber=cedar")!.Price.Figure?.ToString());
+    }
+
+    [Fact]
+    public async Task A_sheet_of_the_range_is_one_transaction_over_all_products()
+    {
+        await db.Put(Database.Hive("RG1"));
+        await db.Put(Database.Hive("RG2"));
+        var good = "product code,SKU,cost\nRG1,RG1-D-CE,41\nRG2,RG2-D-CE,42\n";
+        Assert.Equal(2, (await Write(null, Encoding.UTF8.GetBytes(good))).Result!.Changes.Count);
+        var plan = (await Write(null, Encoding.UTF8.GetBytes("product code,SKU,cost\nRG1,RG1-D-CE,50\nRG2,NONE,50\nNOPE,X,1\n"))).Result!;
+        Assert.Equal([3, 4], plan.Faults.Select(f => f.Line));
+        Assert.Equal("41.00", (await db.Load("RG1")).Matrix.Find("depth=deep,timber=cedar")!.Cost.Figure?.ToString());
+        Assert.Contains("product code", (await DryRun(null, "SKU,cost\nX,1\n")).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains("No column of figures", (await DryRun("RG1", "a,b\n1,2\n")).Faults[0].What, StringComparison.Ordinal);
+        Assert.False((await db.Use<SheetImport, Outcome<SheetPlan>>(i => i.DryRun("RG1", [1, 2, 3, 0], "x.xlsx", Database.Tester))).Done);
+    }
+}
