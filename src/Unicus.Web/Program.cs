@@ -79,7 +79,7 @@ await using (var scope = app.Services.CreateAsyncScope()) await Founding.Run(sco
 app.UseMiddleware<SafeHeaders>();
 app.UseMiddleware<Faults>();
 app.UseStatusCodePagesWithReExecute("/problem/{0}");
-app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = c.Context.Request.Query.ContainsKey("v") ? "public, max-age=31536000, immutable" : "public, max-age=600" });
+app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = c.Context.Request.Query.ContainsKey("v") ? "public, max-age=31536000, immutable" : "no-cache" });
 app.UseRouting();
 app.UseRateLimiter();
 app.UseAuthentication();

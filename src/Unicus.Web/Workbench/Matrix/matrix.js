@@ -283,11 +283,11 @@ async function follow(box, height) {
   if (!reply.ok) { say('The next rows did not come. Scroll again.', { trouble: true }); return; }
   if (document.activeElement?.matches?.('#matrix input.cell')) document.activeElement.blur();
   const body = box.querySelector('tbody');
+  const top = box.scrollTop;
   body.innerHTML = text;
   box.dataset.from = start;
   box.dataset.count = body.querySelectorAll('tr:not(.band)').length;
   range = null;
-  const top = box.scrollTop;
   pads();
   box.scrollTop = top;
   show();
