@@ -16,7 +16,7 @@ internal static class MatrixRatios
     private const string Code = "WIDE";
     private static readonly Actor Bench = new("bench");
 
-    public static async Task Run(string connection)
+    public static async Task Run(string connection, HttpClient client)
     {
         var services = new ServiceCollection().AddUnicusStore(connection);
         await using var provider = services.BuildServiceProvider();
@@ -29,7 +29,6 @@ internal static class MatrixRatios
         Report.Row("make and store 100,000 variants from five options, ms", make, "binary COPY of the same rows into identical tables", copy, make / copy, "at most 1.5");
         await Execute(connection, "vacuum analyze variants; vacuum analyze skus");
 
-        await Use<UnicusContext, object>(provider, async db => (await db.Products.SingleAsync(p => p.Code == Code)).Id);
         var add = await Time(() => Use<ChangeOptions, object>(provider, async use => await use.Run(Code, (await Definition(provider)).Options.SetItem(0, WithOneMore((await Definition(provider)).Options[0])), new OptionDecisions(), "One more", Bench)));
         Report.Row("add one value to one option (10,000 new variants), ms", add, "COPY of the 100,000", copy, add / copy, "about 0.1 to 0.2: with the new ones only");
         await Use<UndoChange, object>(provider, async u => await u.Run(Code));
@@ -40,15 +39,32 @@ internal static class MatrixRatios
         var percent = await Time(() => Use<BulkChange, object>(provider, bulk => Raise(bulk, provider, Code)));
         Report.Row("a percentage on 100,000 prices with preview, audit and undo, ms", percent, "one SQL UPDATE of the column", plain, percent / plain, "at most 2");
 
+        var sheet = await Use<SheetExport, byte[]>(provider, Sheet);
+        var import = await Time(() => Use<SheetImport, object>(provider, async s => (await s.Run(Code, sheet, "wide.csv", Bench)).Result is { CanApply: true } plan ? plan : throw new InvalidOperationException("The import was refused.")));
+        Report.Row("import a CSV of 100,000 rows, every price changed, ms", import, "COPY of the 100,000", copy, import / copy, "at most 3");
+
         var publish = await Time(() => Use<PublishEdition, object>(provider, async p => await p.Run(Code, Bench)));
         Report.Row("publish 100,000 variants with a price each, ms", publish, "COPY of the 100,000", copy, publish / copy, "at most 2");
+
+        await Use<PutProduct, object>(provider, async put => await Put(put, "TWELVE", 12, options: 1));
+        await OfficeRatios.Run(client, Code, "TWELVE", "o1=v0,o2=v0,o3=v0,o4=v0,o5=v0");
     }
 
-    private static async Task<object> Put(PutProduct put, string code, int values)
+    /// <summary>The whole matrix as CSV, each price a tenth higher.</summary>
+    private static async Task<byte[]> Sheet(SheetExport export)
     {
-        var options = string.Join(',', Enumerable.Range(1, 5).Select(o =>
+        var (headings, rows) = (await export.Table(Code))!.Value;
+        var price = headings.ToList().IndexOf("price");
+        using var stream = new MemoryStream();
+        SheetFile.WriteCsv(stream, headings, rows.Select(r => r.Select((c, i) => i == price && c is decimal d ? Math.Round(d * 1.1m, 2) : c).ToArray()));
+        return stream.ToArray();
+    }
+
+    private static async Task<object> Put(PutProduct put, string code, int values, int options = 5)
+    {
+        var list = string.Join(',', Enumerable.Range(1, options).Select(o =>
             $$"""{"key":"o{{o}}","label":"Option {{o}}","role":"variant","values":[{{string.Join(',', Enumerable.Range(0, values).Select(v => $$"""{"key":"v{{v}}","label":"Value {{v}}","sku":"{{v}}"}"""))}}]}"""));
-        using var json = JsonDocument.Parse($$"""{"format":"unicus-product/1","code":"{{code}}","name":"Wide {{code}}","base":{"price":"10.00","cost":"4.00"},"options":[{{options}}]}""");
+        using var json = JsonDocument.Parse($$"""{"format":"unicus-product/1","code":"{{code}}","name":"Wide {{code}}","base":{"price":"10.00","cost":"4.00"},"options":[{{list}}]}""");
         var (result, faults) = await put.Run(code, json.RootElement, Bench);
         return result is PutResult.Created ? result : throw new InvalidOperationException(faults[0].What);
     }

@@ -15,5 +15,5 @@ client.DefaultRequestHeaders.Authorization = new("Bearer", Environment.GetEnviro
 Console.WriteLine("| what | measured | baseline | ratio | aim |");
 Console.WriteLine("| --- | ---: | ---: | ---: | --- |");
 if (args is not [_, "matrix"]) await ShopRatios.Run(client);
-if (args is not [_, "shop"]) await MatrixRatios.Run(connection);
+if (args is not [_, "shop"]) await MatrixRatios.Run(connection, client);
 return 0;

@@ -44,8 +44,9 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
 
     private void FiguresOnly()
     {
+        var before = copy.Product.Variants.ToHashSet(ReferenceEqualityComparer.Instance);
         foreach (var variant in after.Variants)
-            if (copy.RowOf(variant.Values) is { } row) Stay(row, variant, variant.Sku);
+            if (!before.Contains(variant) && copy.RowOf(variant.Values) is { } row) Stay(row, variant, variant.Sku);
     }
 
     private async Task NewShape()

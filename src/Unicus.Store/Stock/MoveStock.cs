@@ -75,7 +75,10 @@ public static class SkuLookup
     /// <summary>The stock of all SKUs of a product together.</summary>
     public static async Task<StockLevel> SumOfProduct(UnicusContext db, int product)
     {
-        var sum = await (from s in db.Skus join l in db.Levels on s.Id equals l.SkuId where s.ProductId == product group l by 1 into g
+        var sum = await (from s in db.Skus
+                         join l in db.Levels on s.Id equals l.SkuId
+                         where s.ProductId == product
+                         group l by 1 into g
                          select new { OnHand = g.Sum(l => l.OnHand), Allocated = g.Sum(l => l.Allocated), OnHold = g.Sum(l => l.OnHold), OnOrder = g.Sum(l => l.OnOrder) }).FirstOrDefaultAsync();
         return sum is null ? default : new StockLevel(sum.OnHand, sum.Allocated, sum.OnHold, sum.OnOrder);
     }

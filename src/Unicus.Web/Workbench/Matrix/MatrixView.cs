@@ -10,7 +10,8 @@ namespace Unicus.Web.Workbench;
 /// <param name="Figure">The figure of the grid.</param>
 /// <param name="Columns">The figures of the rows.</param>
 /// <param name="From">The first row of the window, from 0.</param>
-public sealed record MatrixLook(string View, string Figure, string Down, string Across, bool Tint, ImmutableArray<string> Columns, MatrixFilter Filter, int From)
+/// <param name="Rows">How many rows the window should have at least: as many as are seen.</param>
+public sealed record MatrixLook(string View, string Figure, string Down, string Across, bool Tint, ImmutableArray<string> Columns, MatrixFilter Filter, int From, int Rows = 0)
 {
     public static ImmutableArray<string> UsualColumns { get; } = ["price", "cost", "stock", "sku"];
 
@@ -21,7 +22,7 @@ public sealed record MatrixLook(string View, string Figure, string Down, string 
         var columns = Of("columns").Split(',', StringSplitOptions.RemoveEmptyEntries).Where(c => MatrixFigures.Find(c) is not null).Distinct().ToImmutableArray();
         var filter = new MatrixFilter([.. picks.OfType<string>()], MatrixFilter.States.Any(s => s.Key == Of("state")) ? Of("state") : "", Of("find").Trim(), MatrixFigures.Find(Of("sort").TrimStart('-')) is null ? "" : Of("sort"));
         return new MatrixLook(Of("view"), MatrixFigures.Find(Of("figure"))?.Name ?? "price", Of("down"), Of("across"), Of("tint") == "1", columns.IsEmpty ? UsualColumns : columns, filter,
-            int.TryParse(Of("from"), out var from) && from > 0 ? from : 0);
+            int.TryParse(Of("from"), out var from) && from > 0 ? from : 0, int.TryParse(Of("rows"), out var rows) ? Math.Clamp(rows, 0, 200) : 0);
     }
 
     /// <summary>The address of this look with some things changed.</summary>
@@ -49,7 +50,7 @@ public sealed record GridRow(string Band, string Label, string Code, string Pick
 public sealed class MatrixView
 {
     private const int RowsInWindow = 120;
-    private const int GridRowsInWindow = 60;
+    private const int CellsInWindow = 240;
     private const int MostAcross = 40;
     private const int RowsUpTo = 30;
 
@@ -149,7 +150,7 @@ public sealed class MatrixView
             _bands = [.. options.Where(o => o != Across && o != Down)];
             _numbers = found ?? look.Filter.ByValues(made);
             Total = IsGrid ? _bands.Aggregate(Down?.Values.Length ?? 1, (n, o) => n * o.Values.Length) : _numbers.Count;
-            var window = IsGrid ? GridRowsInWindow : RowsInWindow;
+            var window = Math.Max(look.Rows, IsGrid ? Math.Clamp(CellsInWindow / (Across?.Values.Length ?? 1), 12, RowsInWindow) : RowsInWindow);
             From = Math.Clamp(look.From, 0, Math.Max(0, Total - 1));
             Count = Math.Min(window, Total - From);
         }

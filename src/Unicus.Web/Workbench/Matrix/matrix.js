@@ -277,7 +277,7 @@ async function follow(box, height) {
   if (box.fetching) return;
   box.fetching = true;
   const start = Math.max(0, Math.min(total - 1, first - Math.floor((count || 60) / 3)));
-  const reply = await fetch(`${at('Window')}&from=${start}`);
+  const reply = await fetch(`${at('Window')}&from=${start}&rows=${Math.min(200, Math.max(count, 2 * seen))}`);
   const text = await reply.text();
   box.fetching = false;
   if (!reply.ok) { say('The next rows did not come. Scroll again.', { trouble: true }); return; }
@@ -291,9 +291,11 @@ async function follow(box, height) {
   pads();
   box.scrollTop = top;
   show();
-  follow(box, height);
+  if (+box.dataset.from !== from) follow(box, height);
 }
 
 document.body.addEventListener('htmx:afterSwap', e => { if (e.target.id === 'chapter') { picked.clear(); range = null; pads(); } });
 pads();
 show();
+// On a tall screen the first window may be too short.
+document.getElementById('matrix')?.dispatchEvent(new Event('scroll'));
