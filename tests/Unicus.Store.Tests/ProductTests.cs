@@ -230,40 +230,75 @@ public class ProductTests(Database db) : IClassFixture<Database>
     }
 
     /// <summary>
-    /// Law, over random sequences of option edits: no unit of stock disappears without a movement that says so, the ledger adds up, SKUs stay unique,
-    /// and the matrix is the product of values less what is not made.
+    /// Law, over random sequences of option edits, bulk changes, marks and undos: no unit of stock disappears without a movement that says so, no own figure
+    /// changes but by a change of figures, the ledger adds up, SKUs stay unique, and the matrix is the product of values less what is not made.
     /// </summary>
     [Theory]
     [InlineData(1)]
     [InlineData(2)]
     [InlineData(3)]
     [InlineData(4)]
-    public async Task Whatever_sequence_of_edits_is_made_every_unit_is_accounted_for(int seed)
+    [InlineData(5)]
+    [InlineData(6)]
+    public async Task Whatever_sequence_of_edits_is_made_every_unit_and_figure_is_accounted_for(int seed)
     {
         var code = $"SEQ{seed}";
         await db.Put(Database.Hive(code, Stocked.Replace("\"stock\": 12", "\"stock\": 12, \"cost\": \"7.00\"")));
         var random = new Random(seed);
-        for (var step = 0; step < 14; step++)
+        for (var step = 0; step < 22; step++)
         {
-            var options = (await db.Load(code)).Product.Options;
-            var at = options.IsEmpty ? 0 : random.Next(options.Length);
-            var wanted = random.Next(5) switch
-            {
-                0 when options.Length < 4 => options.Add(Fresh(options, random)),
-                1 when options.Length > 0 => options.RemoveAt(at),
-                2 when options.Length > 0 && options[at].Values.Length > 1 => options.SetItem(at, options[at] with { Values = options[at].Values.RemoveAt(random.Next(options[at].Values.Length)) }),
-                3 when options.Length > 0 => options.SetItem(at, options[at] with { Values = [.. options[at].Values, .. TypedValues.Make([$"New {step}"], options[at].Values)] }),
-                _ => [.. options.Reverse()],
-            };
-            var outcome = await Change(code, _ => wanted, new OptionDecisions { Stock = (StockBeforeOptions)random.Next(3) });
-            Assert.True(outcome.Done, string.Join(' ', outcome.Faults));
+            var before = await db.Load(code);
+            var own = Own(before);
+            var kind = random.Next(9);
+            var figuresMayChange = await Step(code, kind, before, random, step);
             var copy = await db.Load(code);
-            Assert.Equal(MadeSet.Size(wanted) - copy.Matrix.NotMadeCount, copy.Matrix.Variants.Count);
+            Assert.Equal(MadeSet.Size(copy.Product.Options) - copy.Matrix.NotMadeCount, copy.Matrix.Variants.Count);
             Assert.Equal(copy.Matrix.Variants.Count, copy.Matrix.Variants.Select(v => v.Sku).Distinct().Count());
+            Assert.All(copy.Matrix.Variants, v => Assert.NotNull(copy.RowOf(v.Values)));
             var moved = await db.Use<UnicusContext, int>(c => c.Movements.Where(m => c.Skus.Any(s => s.Id == m.SkuId && s.CodeKey.StartsWith(code)) && (m.Kind == MovementKind.WriteOff || m.Kind == MovementKind.Count)).SumAsync(m => m.OnHand));
-            Assert.Equal(17 + moved, copy.Stock.Values.Sum(s => s.OnHand));
+            Assert.Equal(17 + moved, copy.WholeStock.OnHand);
+            if (figuresMayChange) continue;
+            foreach (var (sku, figures) in Own(copy))
+                if (own.TryGetValue(sku, out var then)) Assert.True(then == figures, $"{sku}: {then.Price} became {figures.Price} by step {kind}.");
         }
         await LedgerAddsUp();
+    }
+
+    private static Dictionary<Sku, Figures> Own(WorkingCopy copy) => copy.Matrix.Variants.Where(v => copy.RowOf(v.Values) is not null && !v.Variant.Own.AreNone).ToDictionary(v => v.Sku, v => v.Variant.Own);
+
+    /// <returns>Whether own figures may change by it.</returns>
+    private async Task<bool> Step(string code, int kind, WorkingCopy copy, Random random, int step)
+    {
+        var options = copy.Product.Options;
+        var at = options.IsEmpty ? 0 : random.Next(options.Length);
+        switch (kind)
+        {
+            case 5:
+                Assert.True((await db.Use<BulkChange, Outcome<int>>(b => b.Apply(code, new BulkRequest([], "price", BulkOperation.Percent, "3", ".95", MatrixFilter.None), Database.Tester))).Done);
+                return true;
+            case 6:
+                var some = copy.Matrix.Variants[random.Next(copy.Matrix.Variants.Count)].Values.Text;
+                await db.Use<MatrixCells, Outcome>(m => m.MarkMade(code, [some], made: false, Database.Tester));
+                if (random.Next(2) == 0) await db.Use<MatrixCells, Outcome>(m => m.MarkMade(code, [some], made: true, Database.Tester));
+                return false;
+            case 7:
+                await db.Use<UndoChange, Outcome<string>>(u => u.Run(code));
+                return true;
+            case 8:
+                await db.Use<UndoChange, Outcome<string>>(u => u.Again(code));
+                return true;
+        }
+        var wanted = kind switch
+        {
+            0 when options.Length < 4 => options.Add(Fresh(options, random)),
+            1 when options.Length > 0 => options.RemoveAt(at),
+            2 when options.Length > 0 && options[at].Values.Length > 1 => options.SetItem(at, options[at] with { Values = options[at].Values.RemoveAt(random.Next(options[at].Values.Length)) }),
+            3 when options.Length > 0 => options.SetItem(at, options[at] with { Values = [.. options[at].Values, .. TypedValues.Make([$"New {step}"], options[at].Values)] }),
+            _ => [.. options.Reverse()],
+        };
+        var outcome = await Change(code, _ => wanted, new OptionDecisions { Stock = (StockBeforeOptions)random.Next(3) });
+        Assert.True(outcome.Done, string.Join(' ', outcome.Faults));
+        return false;
     }
 
     private static Option Fresh(ImmutableArray<Option> options, Random random) =>

@@ -6,6 +6,8 @@ namespace Unicus.Store;
 /// <summary>Works out what a change of a product does to its rows of variants: which change, come, go or retire.</summary>
 internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product after, IReadOnlyDictionary<string, Combination>? moved)
 {
+    private readonly bool[] _changed = new bool[VariantTable.Columns.Count];
+
     /// <summary>The loaded rows as they were, by id.</summary>
     public Dictionary<int, VariantRow> Before { get; } = [];
 
@@ -16,7 +18,7 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
     public List<VariantRow> Updated { get; } = [];
 
     /// <summary>The columns that any of them changes in.</summary>
-    public HashSet<VariantColumn> Changed { get; } = [];
+    public IEnumerable<VariantColumn> Changed => VariantTable.Columns.Where((_, i) => _changed[i]);
 
     public List<VariantRow> Deleted { get; } = [];
     public List<WantedSku> Fresh { get; } = [];
@@ -29,12 +31,13 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
         var isNew = copy.IsWhole && copy.Rows.Count == 0;
         if (moved is null && !isNew && SameShape(copy.Product, after)) FiguresOnly();
         else await NewShape();
+        var columns = VariantTable.Columns.ToArray();
         foreach (var row in Staying)
         {
             var before = Before[row.Id];
             var differs = false;
-            foreach (var column in VariantTable.Columns)
-                if (!column.Same(row, before)) differs = Changed.Add(column) || true;
+            for (var i = 0; i < columns.Length; i++)
+                if (!columns[i].Same(row, before)) differs = _changed[i] = true;
             if (differs) Updated.Add(row);
         }
     }

@@ -63,6 +63,7 @@ internal sealed class VariantTable(UnicusContext db)
         new VariantColumn<string?>("former", NpgsqlDbType.Jsonb, r => r.Former, (r, v) => r.Former = v),
     ];
 
+    private const int ManyRows = 10_000;
     private static readonly string AllColumns = string.Join(", ", Columns.Select(c => $"\"{c.Name}\""));
     private static readonly string SelectRows = $"select v.id, {string.Join(", ", Columns.Select(c => $"v.\"{c.Name}\""))}, s.code from variants v join skus s on s.id = v.sku_id ";
 
@@ -126,7 +127,11 @@ internal sealed class VariantTable(UnicusContext db)
         var sets = string.Join(", ", columns.Select(c => $"\"{c.Name}\" = t.\"{c.Name}\"{(c.Type == NpgsqlDbType.Jsonb ? "::jsonb" : "")}"));
         var arrays = string.Join(", ", Enumerable.Range(2, columns.Count).Select(n => $"${n}"));
         var names = string.Join(", ", columns.Select(c => $"\"{c.Name}\""));
+        // The planner takes an array for a handful of rows; for very many a hash join is far faster than looking each up.
+        var many = rows.Count > ManyRows;
+        if (many) await Execute("set local enable_nestloop = off");
         await Execute($"update variants v set {sets} from unnest($1, {arrays}) as t(id, {names}) where v.id = t.id", [Again(ids), .. columns.Select(c => c.Array(rows))]);
+        if (many) await Execute("set local enable_nestloop = on");
     }
 
     public Task Delete(IReadOnlyCollection<int> ids) => ids.Count == 0
