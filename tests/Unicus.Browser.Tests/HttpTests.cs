@@ -42,6 +42,19 @@ public sealed class HttpTests(App app) : IDisposable
     }
 
     [Fact]
+    public async Task A_SKU_that_another_product_has_is_refused_with_422_and_its_owner()
+    {
+        await Put("SKU1", Hive("SKU1"));
+        var reply = await Put("SKU2", Hive("SKU2", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "sku": "SKU1-D-CE", "gtin": null } ]"""));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, reply.StatusCode);
+        Assert.Contains("already used by Hive SKU1", (await Body(reply))["errors"]![0]!["detail"]!.ToString(), StringComparison.Ordinal);
+        Assert.Equal(HttpStatusCode.NotFound, (await _client.GetAsync("products/SKU2")).StatusCode);
+        reply = await Put("SKU2", Hive("SKU2", """, "skuPattern": [ { "text": "SKU1-D-CE" } ]"""));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, reply.StatusCode);
+        Assert.Equal(HttpStatusCode.Created, (await Put("SKU2", Hive("SKU2", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "gtin": null } ]"""))).StatusCode);
+    }
+
+    [Fact]
     public async Task A_product_is_created_read_replaced_and_guarded_by_its_entity_tag()
     {
         var created = await Put("WEB1", Hive("WEB1"));
