@@ -50,7 +50,7 @@ public sealed record GridRow(string Band, string Label, string Code, string Pick
 public sealed class MatrixView
 {
     private const int RowsInWindow = 120;
-    private const int CellsInWindow = 240;
+    private const int CellsInWindow = 160;
     private const int MostAcross = 40;
     private const int RowsUpTo = 30;
 
