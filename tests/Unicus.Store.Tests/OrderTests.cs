@@ -122,7 +122,7 @@ public class OrderTests(Database db) : IClassFixture<Database>
     public async Task Stock_is_taken_from_the_first_location_and_then_the_next()
     {
         await Publish(Plain("LOC1", 2));
-        await db.Use<ChangeSettings, Outcome>(async c => await c.Run("Shop", "Europe/Dublin", ShopSettings.EmptyTerms, ["Loft"], await db.Use<UnicusContext, int>(x => x.Shops.Select(s => s.Version).SingleAsync())));
+        await db.Use<ChangeSettings, Outcome>(async c => await c.Run("Shop", "Europe/Dublin", ShopSettings.EmptyTerms, ["Loft"], [], await db.Use<UnicusContext, int>(x => x.Shops.Select(s => s.Version).SingleAsync())));
         await db.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest("LOC1", "receipt", 5, "loft", null, null), Database.Tester));
         var order = (await Place(Basket("LOC1", 4))).Order!;
         Assert.True((await db.Use<EndOrder, Outcome>(e => e.Dispatch(order.Number, Database.Tester))).Done);

@@ -38,8 +38,8 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
         Assert.Equal(2, copy.Row.Edition);
         await LedgerAddsUp();
 
-        Assert.Equal("Feeder A, 4 litres", SplitOff.Suggest(copy, Key.Of("capacity"), Key.Of("4-litres")));
-        var split = await db.Use<SplitOff, Outcome<string>>(s => s.Run("FA1", Key.Of("capacity"), Key.Of("4-litres"), "Feeder A, 4 litres", Database.Tester));
+        Assert.Equal("Feeder A, 4 litres", SplitOff.Suggest(copy, Combination.Parse("capacity=4-litres")));
+        var split = await db.Use<SplitOff, Outcome<string>>(s => s.Run("FA1", Combination.Parse("capacity=4-litres"), "Feeder A, 4 litres", Database.Tester));
         Assert.Equal("FA4", split.Result);
         var four = await db.Load("FA4");
         Assert.Equal(("<p>About FA4.</p>", "FA4", 11, "18.00", "8.00"), (four.Product.Description, four.Matrix.Variants[0].Sku.Text, four.WholeStock.OnHand, four.Matrix.Variants[0].Price.Figure?.ToString(), four.Matrix.Variants[0].Cost.Figure?.ToString()));

@@ -29,7 +29,7 @@ public static class DocumentReader
         public Product? Product(Node root)
         {
             if (!root.IsObject("a product document")) return null;
-            root.Only("format", "code", "name", "webAddress", "summary", "description", "brand", "partNumber", "specifications", "passages", "categories", "tags", "pictures", "base", "selling", "shelf",
+            root.Only("format", "code", "name", "webAddress", "summary", "description", "brand", "partNumber", "specifications", "passages", "categories", "tags", "pictures", "videos", "base", "selling", "shelf",
                 "options", "notMade", "skuPattern", "variants");
             if (root.Text("format", 40) is { } format && format != Format) root.At("format").Fault($"This is “{format}”; “{Format}” is understood.");
             root.Require("format", "code", "name");
@@ -57,6 +57,7 @@ public static class DocumentReader
             product = product with
             {
                 Pictures = [.. root.Items("pictures").Select(p => Picture(p, options)).OfType<ProductPicture>()],
+                Videos = [.. root.Items("videos").Select(Video).OfType<ProductVideo>()],
                 NotMade = [.. root.Items("notMade").Select(n => Pairs(n, options, whole: false)).OfType<Combination>()],
                 SkuPattern = [.. root.Items("skuPattern").Select(p => Piece(p, options)).OfType<PatternPiece>()],
                 Variants = [.. root.Items("variants").Select(v => Variant(v, options)).OfType<Variant>()],
@@ -254,6 +255,16 @@ public static class DocumentReader
                     node.Fault("One of “none”, “on-order”, “unlimited” or {\"units\": n} is needed.");
                     return null;
             }
+        }
+
+        private static ProductVideo? Video(Node node)
+        {
+            if (!node.IsObject("a video")) return null;
+            node.Only("address", "title");
+            node.Require("address");
+            var address = node.Text("address", 400) ?? "";
+            if (!ProductVideo.IsAddress(address)) node.At("address").Fault($"An address of a video begins with {ProductVideo.Kept} or https://.");
+            return new ProductVideo(address, node.Text("title", 120) ?? "");
         }
 
         private static ProductPicture? Picture(Node node, ImmutableArray<Option> options)

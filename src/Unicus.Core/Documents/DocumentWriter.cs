@@ -38,6 +38,7 @@ public static class DocumentWriter
         Put(json, "categories", product.Categories.Select(c => (JsonNode)c!));
         Put(json, "tags", product.Tags.Select(t => (JsonNode)t!));
         Put(json, "pictures", product.Pictures.Select(Picture));
+        Put(json, "videos", product.Videos.Select(v => (JsonNode)(v.Title.Length == 0 ? new JsonObject { ["address"] = v.Address } : new JsonObject { ["address"] = v.Address, ["title"] = v.Title })));
         Put(json, "base", Figures(product.Base));
         Put(json, "selling", Selling(product.Selling));
         if (!product.Shelf.Listed || !product.Shelf.Searchable)

@@ -20,6 +20,27 @@ public static class Measures
     /// <returns>Whole millimetres, rounded half away from zero, up to 100 m; and the unit that was meant.</returns>
     public static Read<(int Size, string Unit)?> Length(string? text, string unit = "cm") => Parse(text, unit, Lengths, 100_000, "mm, cm, m or in");
 
+    /// <summary>Reads length, width and height such as <c>64 × 40 × 3 cm</c>; x and * do for ×. A side without a unit has that of the next one that has.</summary>
+    /// <returns>Whole millimetres as for <see cref="Length"/>, or null where nothing is typed; and the unit of the last side.</returns>
+    public static Read<(int Length, int Width, int Height, string Unit)?> Size(string? text, string unit = "cm")
+    {
+        var typed = (text ?? "").Trim();
+        if (typed.Length == 0) return Read<(int, int, int, string)?>.Of(null);
+        var sides = typed.Split(['×', 'x', 'X', '*'], StringSplitOptions.TrimEntries);
+        if (sides.Length != 3) return Read<(int, int, int, string)?>.No("A size is length × width × height, such as 64 × 40 × 3 cm.");
+        var sizes = new int[3];
+        var last = unit;
+        for (var i = 2; i >= 0; i--)
+        {
+            var read = Length(sides[i], last);
+            if (!read.Ok) return Read<(int, int, int, string)?>.No(read.Problem!);
+            if (read.Value is not { } side) return Read<(int, int, int, string)?>.No("A size has three sides, such as 64 × 40 × 3 cm.");
+            (sizes[i], last) = (side.Size, side.Unit);
+            if (i == 2) unit = side.Unit;
+        }
+        return Read<(int, int, int, string)?>.Of((sizes[0], sizes[1], sizes[2], unit));
+    }
+
     /// <summary>A weight for people in one unit, with as many decimals as it needs, three at most.</summary>
     public static string ShowWeight(int grams, string unit) => Show(grams, unit, Weights);
 

@@ -7,6 +7,21 @@ namespace Unicus.Core;
 /// <param name="Shows">The option and value that it shows, or null for the product as a whole.</param>
 public sealed record ProductPicture(string File, string Alt, (Key Option, Key Value)? Shows);
 
+/// <summary>A film about a product.</summary>
+/// <param name="Address"><c>/videos/…</c> for one kept here, or an https address of a film elsewhere.</param>
+public sealed record ProductVideo(string Address, string Title)
+{
+    public const string Kept = "/videos/";
+
+    /// <summary>The host that it comes from; null where it is kept here.</summary>
+    public string? Host => Address.StartsWith(Kept, StringComparison.Ordinal) ? null : Uri.TryCreate(Address, UriKind.Absolute, out var uri) ? uri.Host : "";
+
+    /// <summary>Whether this can be the address of a film: kept here, or https without user, port or script.</summary>
+    public static bool IsAddress(string text) => text.StartsWith(Kept, StringComparison.Ordinal)
+        ? text[Kept.Length..].All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '.')
+        : Uri.TryCreate(text, UriKind.Absolute, out var uri) && uri is { Scheme: "https", IsDefaultPort: true, UserInfo: "" };
+}
+
 /// <summary>A fact in a list: “Bee space” and “6 to 9 mm”.</summary>
 public sealed record Specification(string Label, string Value);
 
@@ -49,6 +64,7 @@ public sealed record Product(ProductCode Code, string Name)
     public ImmutableArray<string> Categories { get; init; } = [];
     public ImmutableArray<string> Tags { get; init; } = [];
     public ImmutableArray<ProductPicture> Pictures { get; init; } = [];
+    public ImmutableArray<ProductVideo> Videos { get; init; } = [];
     public Figures Base { get; init; } = Figures.None;
     public Selling Selling { get; init; } = Selling.Inherited;
     public Shelf Shelf { get; init; } = new();

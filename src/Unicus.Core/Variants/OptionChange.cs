@@ -48,13 +48,23 @@ public sealed record KeptVariant(VariantStake Stake, Combination Values);
 /// <summary>Variants that coincide once an option is gone.</summary>
 public sealed record MergedVariant(Combination Values, VariantStake Survivor, ImmutableArray<VariantStake> Absorbed);
 
+/// <summary>Variants that come to share the SKU and stock of the first.</summary>
+public sealed record JoinedSku(KeptVariant Holder, ImmutableArray<KeptVariant> Joining);
+
 /// <summary>Everything that a change of options does to the matrix, to be shown before it is applied.</summary>
 public sealed record MatrixDifference(
     ImmutableArray<KeptVariant> Kept, ImmutableArray<Combination> New, ImmutableArray<VariantStake> Deleted,
     ImmutableArray<VariantStake> Retired, ImmutableArray<MergedVariant> Merged, ImmutableArray<Combination> NotMade)
 {
+    /// <summary>Variants whose options come to share their SKU: their stock is added up under one.</summary>
+    public ImmutableArray<JoinedSku> Joined { get; init; } = [];
+
+    /// <summary>Variants whose options no longer share their SKU: they get one of their own; the stock stays with the first.</summary>
+    public ImmutableArray<KeptVariant> Parted { get; init; } = [];
+
     /// <summary>Whether nothing that was typed, counted or sold is touched, so that nobody needs to be asked.</summary>
-    public bool IsHarmless => Retired.IsEmpty && Deleted.All(d => d.IsBlank) && Merged.All(m => m.Absorbed.All(a => a.IsBlank));
+    public bool IsHarmless => Retired.IsEmpty && Deleted.All(d => d.IsBlank) && Merged.All(m => m.Absorbed.All(a => a.IsBlank))
+        && Joined.All(j => j.Joining.All(k => k.Stake is { OnHand: 0, HasHistory: false })) && Parted.All(k => k.Stake.OnHand == 0);
 
     public int UnitsAtStake => Retired.Sum(r => r.OnHand) + Deleted.Sum(d => d.OnHand);
 
@@ -63,6 +73,8 @@ public sealed record MatrixDifference(
     {
         var text = $"+{New.Length:N0} new, {Deleted.Length:N0} lost";
         if (!Merged.IsEmpty) text += $", {Merged.Sum(m => m.Absorbed.Length + 1):N0} merged into {Merged.Length:N0}";
+        if (!Joined.IsEmpty) text += $", {Joined.Sum(j => j.Joining.Length + 1):N0} SKUs become {Joined.Length:N0}";
+        if (!Parted.IsEmpty) text += $", {Parted.Length:N0} get SKUs of their own";
         if (!Retired.IsEmpty) text += $", {Retired.Length:N0} to retire: {UnitsAtStake:N0} {(UnitsAtStake == 1 ? "unit" : "units")} on hand";
         return text;
     }
@@ -108,8 +120,32 @@ public static class OptionChange
         }
         var fresh = made.Made().Select(made.At).Where(c => !landed.ContainsKey(c.Text)).ToImmutableArray();
         var gone = lost.Where(s => !s.Variant.Retired || s.OnHand > 0).ToLookup(s => s.HasHistory || s.OnHand > 0);
-        return new MatrixDifference(kept.ToImmutable(), fresh, [.. gone[false]], [.. gone[true]], merged.ToImmutable(), stillNotMade);
+        var staying = kept.Concat(merged.Select(m => new KeptVariant(m.Survivor, m.Values))).OrderBy(k => PlaceIn(after, k.Values)).ToList();
+        return new MatrixDifference(kept.ToImmutable(), fresh, [.. gone[false]], [.. gone[true]], merged.ToImmutable(), stillNotMade)
+        {
+            Joined = [.. JoinedSkus(before, after, staying, decisions)],
+            Parted = [.. PartedSkus(before, after, staying)],
+        };
     }
+
+    /// <summary>The values that tell the SKUs of a product apart: those of options that do not share them.</summary>
+    public static Combination Apart(Combination values, IEnumerable<Option> options) => options.Where(o => o.SharesSku).Aggregate(values, (c, o) => c.Without(o.Key));
+
+    private static IEnumerable<JoinedSku> JoinedSkus(IReadOnlyList<Option> before, IReadOnlyList<Option> after, List<KeptVariant> staying, OptionDecisions decisions)
+    {
+        if (!after.Any(o => o.SharesSku)) yield break;
+        foreach (var group in staying.GroupBy(k => Apart(k.Values, after)))
+        {
+            var skus = group.DistinctBy(k => Apart(k.Stake.Variant.Values, before)).ToList();
+            if (skus.Count < 2) continue;
+            var holder = skus.Find(k => decisions.Survivors.Contains(k.Stake.Variant.Values.Text)) ?? skus.OrderByDescending(k => k.Stake.OnHand > 0).ThenByDescending(k => k.Stake.HasHistory).First();
+            yield return new JoinedSku(holder, [.. skus.Where(k => k != holder)]);
+        }
+    }
+
+    private static IEnumerable<KeptVariant> PartedSkus(IReadOnlyList<Option> before, IReadOnlyList<Option> after, List<KeptVariant> staying) => !before.Any(o => o.SharesSku)
+        ? []
+        : staying.GroupBy(k => Apart(k.Stake.Variant.Values, before)).SelectMany(g => g.DistinctBy(k => Apart(k.Values, after)).Skip(1));
 
     /// <summary>Whether a change of options only adds, renames and reorders, so that no variant that is there is touched.</summary>
     public static bool OnlyAdds(IReadOnlyList<Option> before, IReadOnlyList<Option> after) => before.Count == after.Count

@@ -15,6 +15,9 @@ public sealed class ShopRow
     /// <summary>Whether the sign-in page offers the demo account.</summary>
     public bool OffersDemoAccount { get; set; }
 
+    /// <summary>The hosts that films may come from, besides this shop.</summary>
+    public string[] VideoHosts { get; set; } = [];
+
     public int Version { get; set; }
 }
 
@@ -348,11 +351,52 @@ public sealed class OutboxMessage
     public required string Body { get; set; }
 }
 
-/// <summary>A spreadsheet that was sent in and waits for its changes to be applied.</summary>
+/// <summary>A sheet that was sent, kept for a day while it is read, looked at and written; any process can say how far it is.</summary>
 public sealed class SheetUpload
 {
     public Guid Id { get; set; }
+
+    /// <summary>The product it is for; null: the whole range.</summary>
+    public string? Code { get; set; }
+
     public required string FileName { get; set; }
     public required byte[] Content { get; set; }
     public DateTimeOffset At { get; set; }
+    public SheetPhase Phase { get; set; }
+    public int RowsDone { get; set; }
+    public int RowsTotal { get; set; }
+
+    /// <summary>When the process that works on it was last heard of.</summary>
+    public DateTimeOffset Beat { get; set; }
+
+    /// <summary>Whether somebody asked to stop it.</summary>
+    public bool Stop { get; set; }
+
+    /// <summary>A <see cref="SheetReport"/> as JSON, once there is one.</summary>
+    public string? Report { get; set; }
+}
+
+/// <summary>Where an import stands.</summary>
+public enum SheetPhase
+{
+    Reading,
+    Comparing,
+    Trying,
+
+    /// <summary>Everything that it would do is known.</summary>
+    Known,
+
+    Writing,
+    Written,
+    Stopped,
+    Failed,
+}
+
+/// <summary>A film that was sent.</summary>
+public sealed class VideoRow
+{
+    public int Id { get; set; }
+    public required string File { get; set; }
+    public required string ContentType { get; set; }
+    public required byte[] Content { get; set; }
 }

@@ -28,6 +28,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
     public DbSet<OrderRow> Orders => Set<OrderRow>();
     public DbSet<OrderLineRow> OrderLines => Set<OrderLineRow>();
     public DbSet<KeptReply> KeptReplies => Set<KeptReply>();
+    public DbSet<VideoRow> Videos => Set<VideoRow>();
     public DbSet<SheetUpload> SheetUploads => Set<SheetUpload>();
     public DbSet<OutboxMessage> Outbox => Set<OutboxMessage>();
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
@@ -105,6 +106,8 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
             e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId);
         });
         model.Entity<PictureRow>().HasIndex(x => x.File).IsUnique();
+        model.Entity<VideoRow>().HasIndex(x => x.File).IsUnique();
+        model.Entity<SheetUpload>().Property(x => x.Phase).HasConversion<string>();
         model.Entity<LevelRow>(e =>
         {
             e.HasKey(x => new { x.SkuId, x.LocationId });

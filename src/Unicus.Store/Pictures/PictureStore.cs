@@ -23,8 +23,34 @@ public sealed class PictureStore(UnicusContext db)
         using var decoded = SKBitmap.Decode(codec);
         if (decoded is null) return Read<string>.No($"“{name}” is damaged: it begins like a picture but cannot be read to its end.");
         using var upright = Upright(decoded, codec.EncodedOrigin);
-        var file = $"{Slug.From(Path.GetFileNameWithoutExtension(name), 40)}-{Convert.ToHexStringLower(SHA256.HashData(upload))[..12]}.webp".TrimStart('-');
-        if (await db.Pictures.AnyAsync(p => p.File == file, stop)) return Read<string>.Of(file);
+        return Read<string>.Of(await Add(name, upload, upright, stop));
+    }
+
+    /// <summary>Cuts a square piece out of a kept picture, as a swatch.</summary>
+    /// <param name="x">The middle of the piece from the left, as a share of the width, 0 to 1.</param>
+    /// <param name="y">The middle from the top, as a share of the height.</param>
+    /// <param name="size">The side of the piece as a share of the shorter side, 0.02 to 1.</param>
+    /// <returns>The file of the piece, or why there is none.</returns>
+    public async Task<Read<string>> Cut(string file, double x, double y, double size, CancellationToken stop = default)
+    {
+        var bytes = await db.Pictures.Where(p => p.File == file).Select(p => p.Large).FirstOrDefaultAsync(stop);
+        if (bytes is null) return Read<string>.No("That picture is no longer kept.");
+        if (!(x is >= 0 and <= 1 && y is >= 0 and <= 1 && size is >= 0.02 and <= 1)) return Read<string>.No("The piece lies outside the picture.");
+        using var whole = SKBitmap.Decode(bytes);
+        var side = Math.Max(1, (int)(size * Math.Min(whole.Width, whole.Height)));
+        var left = Math.Clamp((int)(x * whole.Width) - side / 2, 0, whole.Width - side);
+        var top = Math.Clamp((int)(y * whole.Height) - side / 2, 0, whole.Height - side);
+        using var piece = new SKBitmap();
+        if (!whole.ExtractSubset(piece, SKRectI.Create(left, top, side, side))) return Read<string>.No("The piece lies outside the picture.");
+        using var own = piece.Copy();
+        return Read<string>.Of(await Add($"piece-{file}", [.. bytes, (byte)left, (byte)(left >> 8), (byte)top, (byte)(top >> 8), (byte)side, (byte)(side >> 8)], own, stop));
+    }
+
+    /// <summary>Keeps a decoded picture in its three sizes, once for the same source.</summary>
+    private async Task<string> Add(string name, byte[] source, SKBitmap upright, CancellationToken stop)
+    {
+        var file = $"{Slug.From(Path.GetFileNameWithoutExtension(name), 40)}-{Convert.ToHexStringLower(SHA256.HashData(source))[..12]}.webp".TrimStart('-');
+        if (await db.Pictures.AnyAsync(p => p.File == file, stop)) return file;
         db.Pictures.Add(new PictureRow
         {
             File = file,
@@ -36,7 +62,7 @@ public sealed class PictureStore(UnicusContext db)
             Small = Encode(upright, 160),
         });
         await db.SaveChangesAsync(stop);
-        return Read<string>.Of(file);
+        return file;
     }
 
     private static byte[] Encode(SKBitmap bitmap, int longest)

@@ -33,9 +33,10 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             NotMade = difference.NotMade,
             SkuPattern = [.. copy.Product.SkuPattern.Where(p => p is not PatternPiece.OfOption o || wanted.Any(w => w.Key == o.Option))],
             Pictures = [.. copy.Product.Pictures.Select(p => p.Shows is { } s && wanted.FirstOrDefault(o => o.Key == s.Option)?.Find(s.Value) is null ? p with { Shows = null } : p)],
-            Variants = [.. VariantsAfter(copy, difference, published: copy.Row.Edition is not null)],
+            Variants = [.. VariantsAfter(copy, wanted, difference, published: copy.Row.Edition is not null)],
         };
         var movesStock = difference.UnitsAtStake > 0 || difference.Merged.Any(m => m.Absorbed.Any(a => a.OnHand > 0))
+            || difference.Joined.Any(j => j.Joining.Any(k => k.Stake.OnHand > 0))
             || (decisions.Stock != StockBeforeOptions.OneValue && copy.Product.Options.IsEmpty && copy.WholeStock.OnHand > 0);
         var written = await new WorkingCopies(db, clock).Write(copy, after, sentence, by, moved, undoable: !movesStock);
         if (!written.Done) return new Outcome<MatrixDifference>(null, written.Faults);
@@ -72,27 +73,28 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
     }
 
     /// <summary>The kept variants by their new values, with their SKUs; a SKU that nobody has seen yet is made anew by the pattern.</summary>
-    private static IEnumerable<Variant> VariantsAfter(WorkingCopy copy, MatrixDifference difference, bool published)
+    private static IEnumerable<Variant> VariantsAfter(WorkingCopy copy, ImmutableArray<Option> wanted, MatrixDifference difference, bool published)
     {
         var before = copy.Matrix;
+        var shared = difference.Joined.ToDictionary(j => OptionChange.Apart(j.Holder.Values, wanted), j => Sku.Of(copy.RowOf(j.Holder.Stake.Variant.Values)!.SkuCode));
+        var parted = difference.Parted.Select(k => OptionChange.Apart(k.Values, wanted)).ToHashSet();
         foreach (var (stake, values) in difference.Kept.Select(k => (k.Stake, k.Values)).Concat(difference.Merged.Select(m => (Stake: m.Survivor, m.Values))))
         {
+            var apart = OptionChange.Apart(values, wanted);
             var sku = Sku.Of(copy.RowOf(stake.Variant.Values)!.SkuCode);
             var unseen = stake.Variant.Sku is null && !stake.HasHistory && !published && values != stake.Variant.Values;
             var back = stake.Variant.Retired && before.Find(stake.Variant.Values) is null;
-            yield return stake.Variant with { Values = values, Sku = unseen ? null : sku, Retired = stake.Variant.Retired && !back };
+            yield return stake.Variant with { Values = values, Sku = shared.TryGetValue(apart, out var holder) ? holder : unseen || parted.Contains(apart) ? null : sku, Retired = stake.Variant.Retired && !back };
         }
     }
 
     private async Task<string?> MoveUnits(WorkingCopy copy, MatrixDifference difference, OptionDecisions decisions, Actor by)
     {
         var skus = await db.Variants.Where(v => v.ProductId == copy.Row.Id).ToDictionaryAsync(v => v.Values, v => v.SkuId);
-        var old = copy.Rows.ToDictionary(r => r.Id, r => r.SkuId);
-        var before = copy.Matrix;
-        int SkuBefore(VariantStake stake) => copy.Rows.First(r => WorkingCopy.FromRow(r, copy.Shop.Currency).Sku == (stake.Variant.Sku ?? before.Find(stake.Variant.Values)!.Sku)).SkuId;
+        int SkuBefore(VariantStake stake) => copy.RowOf(stake.Variant.Values)!.SkuId;
         var ledger = new StockLedger(db);
         var locations = await db.Locations.Select(l => l.Id).ToListAsync();
-        var levels = await ledger.Lock(old.Values.Concat(skus.Values), locations);
+        var levels = await ledger.Lock(copy.Rows.Select(r => r.SkuId).Concat(skus.Values), locations);
         var at = clock.GetUtcNow();
 
         void Transfer(int from, int to, int location, int units, string why)
@@ -118,6 +120,14 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             foreach (var absorbed in merge.Absorbed)
                 foreach (var location in locations)
                     Transfer(SkuBefore(absorbed), skus[merge.Values.Text], location, levels[(SkuBefore(absorbed), location)].OnHand, "Variants were merged");
+        foreach (var join in difference.Joined)
+            foreach (var joining in join.Joining)
+                foreach (var location in locations)
+                {
+                    var level = levels[(SkuBefore(joining.Stake), location)];
+                    if (level.Allocated > 0) return $"{copy.RowOf(joining.Stake.Variant.Values)!.SkuCode} has {level.Allocated} units allocated to orders. Dispatch or cancel those first.";
+                    Transfer(level.SkuId, SkuBefore(join.Holder.Stake), location, level.OnHand, "Variants share one SKU");
+                }
         if (copy.Product.Options.IsEmpty && difference.Kept.Length == 1) ShareOut(difference, decisions, skus, locations, levels, ledger, by, at, Transfer);
         return null;
     }

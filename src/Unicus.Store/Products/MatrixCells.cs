@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 
@@ -7,14 +8,32 @@ namespace Unicus.Store;
 
 /// <summary>One typed cell.</summary>
 /// <param name="Was">What stood there when it was typed over.</param>
-public sealed record CellEdit(string Values, string Figure, string Text, string? Was);
+public sealed record CellEdit(string Values, string Figure, string Text, string? Was)
+{
+    private const int MostAtOnce = 5000;
+
+    /// <summary>Reads the cells that a page sends, or null where they are not understood or too many.</summary>
+    public static List<CellEdit>? ReadAll(string json)
+    {
+        try
+        {
+            var list = JsonSerializer.Deserialize<List<CellEdit>>(json, JsonSerializerOptions.Web);
+            return list is null or { Count: > MostAtOnce } || list.Exists(e => e.Values is null || e.Figure is null || e.Text is null) ? null : list;
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
+}
 
 /// <summary>Writes typed cells of the matrix, and what is made and not made.</summary>
 public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimeProvider clock)
 {
     /// <summary>Writes typed cells, all or none.</summary>
+    /// <param name="tryOnly">Whether the transaction is taken back in any case: only the faults are wanted.</param>
     /// <returns>Faults whose <see cref="Fault.Where"/> is <c>values|figure</c> of the cell.</returns>
-    public async Task<Outcome> Write(string code, IReadOnlyList<CellEdit> edits, Actor by)
+    public async Task<Outcome> Write(string code, IReadOnlyList<CellEdit> edits, Actor by, bool tryOnly = false)
     {
         var stock = edits.Where(e => e.Figure == "stock").ToList();
         var figures = edits.Where(e => e.Figure != "stock").ToList();
@@ -30,7 +49,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         }
         if (stock.Count > 0 && faults.Count == 0) faults.AddRange(await Count(code, stock, by));
         if (faults.Count > 0) return new Outcome(faults.Count == 1 && edits.Count == 1 ? [faults[0] with { Where = $"{edits[0].Values}|{edits[0].Figure}" }] : faults);
-        if (transaction is not null) await transaction.CommitAsync();
+        if (transaction is not null && !tryOnly) await transaction.CommitAsync();
         return Outcome.Ok;
     }
 

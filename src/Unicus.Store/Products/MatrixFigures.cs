@@ -38,7 +38,18 @@ public static class MatrixFigures
             var read = Measures.Weight(t, c.Row.WeightUnit);
             return read.Ok ? Read<Variant>.Of(v with { Own = v.Own with { WeightGrams = read.Value?.Size } }) : Read<Variant>.No(read.Problem!);
         }, (c, v) => Resolve(c, v, f => f.WeightGrams).Figure),
+        new("size", "Size", (c, v) => c.Matrix.Figures.Resolve(v.Variant.Own, v.Values, f => f.SizeMm) is { Figure: { } s, Source: var from } ? (s.ForPeople(c.Row.LengthUnit), from) : ("", FigureSource.None), (c, v, t) =>
+        {
+            var read = Measures.Size(t, c.Row.LengthUnit);
+            return read.Ok ? Read<Variant>.Of(v with { Own = v.Own with { SizeMm = read.Value is { } s ? new SizeMm(s.Length, s.Width, s.Height) : null } }) : Read<Variant>.No(read.Problem!);
+        }),
         Counted("lead", "Lead time", f => f.LeadTimeDays, (f, n) => f with { LeadTimeDays = n }, 3650),
+        new("tax", "Tax class", (c, v) => c.Matrix.Figures.Resolve(v.Variant.Own, v.Values, f => f.TaxClass) is { Figure: { } k, Source: var from } ? (c.Shop.Terms.TaxClasses.FirstOrDefault(x => x.Key.Text == k)?.Label ?? k, from) : ("", FigureSource.None), (c, v, t) =>
+            t.Length == 0 ? Read<Variant>.Of(v with { Own = v.Own with { TaxClass = null } })
+            : c.Shop.Terms.TaxClasses.FirstOrDefault(x => x.Key.Text == t || string.Equals(x.Label, t, StringComparison.OrdinalIgnoreCase)) is { } known ? Read<Variant>.Of(v with { Own = v.Own with { TaxClass = known.Key.Text } })
+            : Read<Variant>.No($"There is no tax class {t}: there are {string.Join(", ", c.Shop.Terms.TaxClasses.Select(x => x.Label))}.")),
+        new("selling", "Selling", (_, v) => (SellingWords.Show(v.Selling), v.Variant.Selling == Selling.Inherited ? FigureSource.Product : FigureSource.Own), (_, v, t) => SellingWords.Read(t) is { Ok: true } read ? Read<Variant>.Of(v with { Selling = read.Value! }) : Read<Variant>.No(SellingWords.Read(t).Problem!)),
+        new("picture", "Picture", (c, v) => (c.Product.PicturesFor(Answers.Of(v.Values)) is [var first, ..] ? first.File : "", FigureSource.Product), null),
         new("note", "Note", (_, v) => (v.Variant.Note ?? "", v.Variant.Note is null ? FigureSource.None : FigureSource.Own), (_, v, t) => t.Length > 1000 ? Read<Variant>.No("A note has at most 1,000 characters.") : Read<Variant>.Of(v with { Note = t.Length == 0 ? null : t })),
     ];
 
@@ -52,6 +63,9 @@ public static class MatrixFigures
         new("low", Units, (_, v, n) => v with { Own = v.Own with { LowLevel = (int?)n } }, (_, n) => Whole((int)n), 0),
         new("lead", Units, (_, v, n) => v with { Own = v.Own with { LeadTimeDays = (int?)n } }, (_, n) => Whole((int)n), 0),
     ];
+
+    /// <summary>Figures that are texts and stand to the left.</summary>
+    public static bool IsText(string name) => name is "sku" or "gtin" or "note" or "selling" or "tax" or "size";
 
     public static CellFigure? Find(string name) => All.FirstOrDefault(f => f.Name == name);
 

@@ -4,7 +4,7 @@ using Unicus.Core;
 namespace Unicus.Store;
 
 /// <summary>Makes a numbered edition of the working copy. Until then nothing changes in the shop.</summary>
-public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, TimeProvider clock)
+public sealed class PublishEdition(UnicusContext db, TimeProvider clock)
 {
     /// <returns>The number of the edition, or the checks that stand in the way.</returns>
     public async Task<Outcome<int>> Run(string code, Actor by)
@@ -29,7 +29,6 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, TimePr
         await db.SaveChangesAsync();
         await Summaries.Refresh(db, copy.Row.Code);
         if (transaction is not null) await transaction.CommitAsync();
-        catalogue.Forget();
         return Outcome<int>.Of(number);
     }
 }

@@ -44,7 +44,8 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
     }
 
     /// <summary>Writes typed cells of any products, all or none.</summary>
-    public async Task<Outcome> Write(IReadOnlyList<CellEdit> edits, Actor by)
+    /// <param name="tryOnly">Whether only the faults are wanted.</param>
+    public async Task<Outcome> Write(IReadOnlyList<CellEdit> edits, Actor by, bool tryOnly = false)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         var faults = new List<Fault>();
@@ -54,7 +55,7 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
             faults.AddRange(outcome.Faults.Select(f => f with { Where = $"{product.Key}|{f.Where}" }));
             db.ChangeTracker.Clear();
         }
-        if (faults.Count == 0) await transaction.CommitAsync();
+        if (faults.Count == 0 && !tryOnly) await transaction.CommitAsync();
         return new Outcome(faults);
     }
 

@@ -6,6 +6,7 @@ namespace Unicus.Store;
 /// <summary>Works out what a change of a product does to its rows of variants: which change, come, go or retire.</summary>
 internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product after, IReadOnlyDictionary<string, Combination>? moved)
 {
+    private Dictionary<Sku, VariantRow>? _byCode;
     private readonly bool[] _changed = new bool[VariantTable.Columns.Count];
 
     /// <summary>The loaded rows as they were, by id.</summary>
@@ -23,6 +24,9 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
     public List<VariantRow> Deleted { get; } = [];
     public List<WantedSku> Fresh { get; } = [];
     public List<(VariantRow Row, string Code, bool KeepFormer)> Renames { get; } = [];
+
+    /// <summary>Rows that stay and get a SKU of their own, since their options no longer share one.</summary>
+    public List<WantedSku> Parted { get; } = [];
 
     public async Task Work()
     {
@@ -64,11 +68,14 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
             else leaving.Add(row);
         }
         await Leave(leaving);
+        var parted = PartedRows(landed);
         foreach (var (number, row) in landed)
         {
             var index = matrix.Made.IndexOf(number);
             var variant = matrix.Listed(number) ?? new Variant(matrix.Made.At(number));
-            Stay(row, variant, variant.Sku ?? matrix.PatternSku(index), keepFormer: variant.Sku is not null);
+            var sku = variant.Sku ?? matrix.PatternSku(index);
+            if (parted.Contains(row)) Part(row, variant, sku);
+            else Stay(row, variant, sku, keepFormer: variant.Sku is not null);
         }
         for (var index = 0; index < matrix.Made.Count; index++)
         {
@@ -90,8 +97,39 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
         var changed = row.Copy();
         changed.Values = variant.Values.Text;
         WorkingCopy.ToRow(variant, changed);
-        if (sku is { } wanted && wanted.Text != row.SkuCode) Renames.Add((row, wanted.Text, keepFormer));
+        if (sku is { } wanted && wanted.Text != row.SkuCode)
+        {
+            if (Sharing(row, variant, wanted) is { } holder) (changed.SkuId, changed.SkuCode) = (holder.SkuId, holder.SkuCode);
+            else Renames.Add((row, wanted.Text, keepFormer));
+        }
         Staying.Add(changed);
+    }
+
+    /// <summary>The row whose SKU is wanted, where the options say that the two share it.</summary>
+    private VariantRow? Sharing(VariantRow row, Variant variant, Sku wanted)
+    {
+        if (!after.Options.Any(o => o.SharesSku)) return null;
+        _byCode ??= copy.Rows.DistinctBy(r => r.SkuId).ToDictionary(r => Sku.Of(r.SkuCode));
+        if (!_byCode.TryGetValue(wanted, out var holder) || holder.SkuId == row.SkuId) return null;
+        var there = moved is null ? Combination.Parse(holder.Values) : moved.GetValueOrDefault(holder.Values);
+        return there is not null && OptionChange.Apart(there, after.Options) == OptionChange.Apart(variant.Values, after.Options) ? holder : null;
+    }
+
+    private void Part(VariantRow row, Variant variant, Sku sku)
+    {
+        var changed = row.Copy();
+        (changed.Values, changed.SkuId) = (variant.Values.Text, 0);
+        WorkingCopy.ToRow(variant, changed);
+        Staying.Add(changed);
+        Parted.Add(new WantedSku(changed, sku.Text, IsOwn: false));
+    }
+
+    /// <summary>Rows that have one SKU together and may not any more, all but the first of each.</summary>
+    private HashSet<VariantRow> PartedRows(Dictionary<int, VariantRow> landed)
+    {
+        var made = new MadeSet(after.Options, []);
+        return [.. landed.GroupBy(l => l.Value.SkuId).Where(g => g.Skip(1).Any())
+            .SelectMany(g => g.OrderBy(l => l.Key).GroupBy(l => OptionChange.Apart(made.At(l.Key), after.Options)).Skip(1).SelectMany(x => x.Select(l => l.Value)))];
     }
 
     /// <summary>A row that has history or stock is retired; any other is deleted.</summary>

@@ -118,7 +118,7 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
         var bare = basis.Matrix();
         var after = basis with
         {
-            Variants = [.. landing.SelectMany((rows, i) => rows.Select(r => Rehoming.Resolved(copies[i], r.Variant, r.Values, bare, basis.Selling) with { Former = r.Variant.Variant.Former ?? Rehoming.Former(copies[i]) }))],
+            Variants = [.. landing.SelectMany((rows, i) => rows.Select(r => Rehoming.Resolved(copies[i], r.Variant, r.Values, bare, basis.Selling) with { Former = r.Variant.Variant.Former ?? copies[i].Row.Definition }))],
         };
         var rows = landing.SelectMany((l, i) => l.Select(x => new TogetherRow(x.Values.Name(options), x.Variant.Sku, x.Variant.Price.Figure, x.Variant.Cost.Figure, copies[i].Stock.GetValueOrDefault(x.Variant.Sku).OnHand, copies[i].Product.Name)));
         return Outcome<Planned>.Of(new Planned(copies, key, [.. values.Select(v => v.Key)], after, [.. landing.Select(l => l.ConvertAll(x => (x.Row, x.Values)))], new TogetherPreview(after, [.. rows], notMade.Length)));

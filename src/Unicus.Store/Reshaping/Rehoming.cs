@@ -76,7 +76,4 @@ internal sealed class Rehoming(UnicusContext db)
         await db.Editions.Where(e => e.ProductId == product).ExecuteDeleteAsync();
         await db.Products.Where(p => p.Id == product).ExecuteDeleteAsync();
     }
-
-    /// <summary>The definition of a product as JSON, to be kept with the variant that it becomes.</summary>
-    public static string Former(WorkingCopy copy) => copy.Row.Definition;
 }

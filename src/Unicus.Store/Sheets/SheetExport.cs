@@ -14,7 +14,7 @@ public static class SheetColumns
     /// <summary>Figures that are written out; those that can be typed are taken back.</summary>
     public static IReadOnlyList<(string Heading, string Figure)> Figures { get; } =
     [
-        ("SKU", "sku"), ("GTIN", "gtin"), ("price", "price"), ("RRP", "rrp"), ("cost", "cost"), ("margin", "margin"), ("on hand", "stock"), ("available", "available"), ("low level", "low"), ("weight", "weight"), ("lead time", "lead"), ("note", "note"),
+        ("SKU", "sku"), ("GTIN", "gtin"), ("price", "price"), ("RRP", "rrp"), ("cost", "cost"), ("margin", "margin"), ("on hand", "stock"), ("available", "available"), ("low level", "low"), ("weight", "weight"), ("size", "size"), ("lead time", "lead"), ("tax class", "tax"), ("selling", "selling"), ("note", "note"),
     ];
 
     /// <summary>Whether a figure is worked out and so not read.</summary>
@@ -49,7 +49,7 @@ public sealed class SheetExport(UnicusContext db)
     {
         var of = MatrixFigures.Find(figure)!;
         if (figure == "margin") return of.Number!(copy, variant) is { } m ? Math.Round(m, 1) : null;
-        return figure is "sku" or "gtin" or "note" or "weight" ? of.Show(copy, variant).Text
+        return MatrixFigures.IsText(figure) || figure == "weight" ? of.Show(copy, variant).Text
             : of.Number!(copy, variant) is { } n ? figure is "price" or "rrp" or "cost" ? decimal.Parse(new Money(n, copy.Shop.Currency).ToString(), CultureInfo.InvariantCulture) : n : null;
     }
 }

@@ -18,34 +18,45 @@ public sealed record SheetPlan(int Rows, IReadOnlyList<SheetChange> Changes, IRe
     public bool CanApply => Faults.Count == 0 && Changes.Count > 0;
 }
 
+/// <summary>How far an import is; read by others while it runs.</summary>
+public sealed class SheetProgress
+{
+    public SheetPhase Phase { get; set; }
+    public int Done { get; set; }
+    public int Total { get; set; }
+}
+
 /// <summary>Takes figures from a spreadsheet: shows every change and every fault first, then writes all of it or nothing.</summary>
 public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProduct products)
 {
     /// <summary>Tries the import in a transaction that is taken back.</summary>
     /// <param name="code">One product, or null for the range; then each row names its product.</param>
-    public async Task<Outcome<SheetPlan>> DryRun(string? code, byte[] content, string fileName, Actor by)
+    public async Task<Outcome<SheetPlan>> DryRun(string? code, byte[] content, string fileName, Actor by, SheetProgress? progress = null, CancellationToken stop = default)
     {
-        await using var transaction = await db.Database.BeginTransactionAsync();
-        var plan = await Work(code, content, fileName, by);
-        await transaction.RollbackAsync();
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var plan = await Work(code, content, fileName, by, progress, stop);
+        await transaction.RollbackAsync(stop);
         db.ChangeTracker.Clear();
         return plan;
     }
 
     /// <summary>Writes the import in one transaction.</summary>
-    public async Task<Outcome<SheetPlan>> Run(string? code, byte[] content, string fileName, Actor by)
+    public async Task<Outcome<SheetPlan>> Run(string? code, byte[] content, string fileName, Actor by, SheetProgress? progress = null, CancellationToken stop = default)
     {
-        await using var transaction = await db.Database.BeginTransactionAsync();
-        var plan = await Work(code, content, fileName, by);
-        if (plan.Done && plan.Result!.CanApply) await transaction.CommitAsync();
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var plan = await Work(code, content, fileName, by, progress, stop);
+        stop.ThrowIfCancellationRequested();
+        if (plan.Done && plan.Result!.CanApply) await transaction.CommitAsync(stop);
         return plan;
     }
 
-    private async Task<Outcome<SheetPlan>> Work(string? code, byte[] content, string fileName, Actor by)
+    private async Task<Outcome<SheetPlan>> Work(string? code, byte[] content, string fileName, Actor by, SheetProgress? progress, CancellationToken stop)
     {
         var read = SheetFile.Read(content, fileName);
         if (!read.Ok) return Outcome<SheetPlan>.No("file", read.Problem!);
         var table = read.Value!;
+        progress ??= new SheetProgress();
+        (progress.Total, progress.Phase) = (table.Rows.Count, SheetPhase.Comparing);
         var columns = table.Headings.Select(Column).ToList();
         var faults = new List<SheetFault>();
         var unknown = table.Headings.Where((h, i) => columns[i] is null && h.Length > 0).ToList();
@@ -62,14 +73,15 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
                 faults.AddRange(group.Select(r => new SheetFault(r.Line, SheetColumns.Code, "The row names no product.")));
                 continue;
             }
-            await One(group.Key, [.. group], table.Headings, columns, codeAt, changes, faults, by);
+            await One(group.Key, [.. group], table.Headings, columns, codeAt, changes, faults, by, progress, stop);
             db.ChangeTracker.Clear();
         }
         return Outcome<SheetPlan>.Of(new SheetPlan(table.Rows.Count, changes, [.. faults.OrderBy(f => f.Line)], unknown));
     }
 
-    private async Task One(string code, List<(int Line, IReadOnlyList<string> Cells)> rows, IReadOnlyList<string> headings, List<string?> columns, int codeAt, List<SheetChange> changes, List<SheetFault> faults, Actor by)
+    private async Task One(string code, List<(int Line, IReadOnlyList<string> Cells)> rows, IReadOnlyList<string> headings, List<string?> columns, int codeAt, List<SheetChange> changes, List<SheetFault> faults, Actor by, SheetProgress progress, CancellationToken stop)
     {
+        stop.ThrowIfCancellationRequested();
         var lineOf = new Dictionary<string, int>();
         var counts = new List<CellEdit>();
         var outcome = await products.Apply(code, "Figures from a sheet", by, copy =>
@@ -77,8 +89,11 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
             var bySku = rows.Count > 0 && !columns.Exists(c => c?.StartsWith(SheetColumns.OptionPrefix, StringComparison.Ordinal) == true);
             var changed = new Dictionary<string, Variant>();
             var options = copy.Product.Options.Select(o => (Option: o, At: headings.ToList().FindIndex(h => string.Equals(h, SheetColumns.OptionPrefix + o.Label, StringComparison.OrdinalIgnoreCase) || string.Equals(h, SheetColumns.OptionPrefix + o.Key, StringComparison.OrdinalIgnoreCase)))).ToList();
+            progress.Phase = SheetPhase.Comparing;
             foreach (var (line, cells) in rows)
             {
+                stop.ThrowIfCancellationRequested();
+                progress.Done++;
                 if (Find(copy, line, cells, options, bySku, columns, faults) is not { } variant) continue;
                 if (!lineOf.TryAdd(variant.Values.Text, line))
                 {
@@ -88,6 +103,7 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
                 for (var i = 0; i < columns.Count; i++)
                     if (columns[i] is { } name && MatrixFigures.Find(name) is { } figure && !SheetColumns.IsWorkedOut(name)) TakeCell(copy, variant, figure, line, headings[i], Cell(cells, i), changed, counts, changes, faults);
             }
+            progress.Phase = SheetPhase.Trying;
             return Read<Product>.Of(changed.Count == 0 ? copy.Product : copy.Product with { Variants = [.. copy.Product.Variants.Select(v => changed.GetValueOrDefault(v.Values.Text) ?? v)] });
         }, scope: _ => VariantScope.All);
         foreach (var fault in outcome.Faults)

@@ -10,6 +10,9 @@ namespace Unicus.Store;
 /// <summary>The shop's name, time and terms of trade, in the form the core reckons with.</summary>
 public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms Terms, bool OffersDemoAccount, int Version)
 {
+    /// <summary>The hosts that films may come from, besides this shop.</summary>
+    public ImmutableArray<string> VideoHosts { get; init; } = [];
+
     public Currency Currency => Terms.Currency;
 
     /// <summary>The shop's calendar day at an instant.</summary>
@@ -23,7 +26,7 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
     public static async Task<ShopSettings> Load(UnicusContext db, CancellationToken stop = default) => From(await db.Shops.AsNoTracking().SingleAsync(stop));
 
     public static ShopSettings From(ShopRow row) =>
-        new(row.Name, TimeZoneInfo.FindSystemTimeZoneById(row.TimeZone), ReadTerms(row.Terms), row.OffersDemoAccount, row.Version);
+        new(row.Name, TimeZoneInfo.FindSystemTimeZoneById(row.TimeZone), ReadTerms(row.Terms), row.OffersDemoAccount, row.Version) { VideoHosts = [.. row.VideoHosts] };
 
     public static string WriteTerms(TradeTerms terms) => new JsonObject
     {
@@ -56,9 +59,9 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
 }
 
 /// <summary>Changes the shop's settings; the version seen must still be the one in force.</summary>
-public sealed class ChangeSettings(UnicusContext db, Catalogue catalogue)
+public sealed class ChangeSettings(UnicusContext db)
 {
-    public async Task<Outcome> Run(string name, string timeZone, TradeTerms terms, IReadOnlyList<string> locations, int version)
+    public async Task<Outcome> Run(string name, string timeZone, TradeTerms terms, IReadOnlyList<string> locations, IReadOnlyList<string> videoHosts, int version)
     {
         var faults = new List<Fault>();
         if (string.IsNullOrWhiteSpace(name) || name.Length > 120) faults.Add(new Fault("name", "A shop needs a name of 1 to 120 characters."));
@@ -66,6 +69,7 @@ public sealed class ChangeSettings(UnicusContext db, Catalogue catalogue)
         foreach (var twice in terms.Destinations.GroupBy(d => d.Code, StringComparer.OrdinalIgnoreCase).Where(g => g.Skip(1).Any()))
             faults.Add(new Fault("destinations", $"The destination {twice.Key} stands here twice."));
         if (terms.TaxClasses.IsEmpty) faults.Add(new Fault("taxClasses", "A shop needs at least one tax class."));
+        foreach (var host in videoHosts.Where(h => Uri.CheckHostName(h) != UriHostNameType.Dns || !h.Contains('.'))) faults.Add(new Fault("videoHosts", $"“{host}” is not the name of a host, such as films.example.org."));
         await using var transaction = await db.Database.BeginTransactionAsync();
         var row = await db.Shops.FromSql($"select * from shop for update").SingleAsync();
         if (row.Version != version) faults.Add(new Fault("", "Nothing was saved: somebody else changed the settings meanwhile. What you see now is theirs; make your change again."));
@@ -77,6 +81,7 @@ public sealed class ChangeSettings(UnicusContext db, Catalogue catalogue)
 
         row.Name = name.Trim();
         row.TimeZone = timeZone;
+        row.VideoHosts = [.. videoHosts];
         row.Terms = ShopSettings.WriteTerms(terms);
         row.Version++;
         var keys = existing.Select(l => Key.Of(l.Key)).ToHashSet();
@@ -88,7 +93,6 @@ public sealed class ChangeSettings(UnicusContext db, Catalogue catalogue)
         }
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
-        catalogue.Forget();
         return Outcome.Ok;
     }
 }

@@ -28,6 +28,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
     [BindProperty] public string? TaxClasses { get; set; }
     [BindProperty] public List<DestinationRow> Destinations { get; set; } = [];
     [BindProperty] public string? NewLocations { get; set; }
+    [BindProperty] public string? VideoHosts { get; set; }
     [BindProperty] public int Version { get; set; }
 
     public IReadOnlyList<TaxClass> Classes { get; private set; } = [];
@@ -43,6 +44,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
         var shop = await ShopSettings.Load(db);
         (Name, TimeZone, Currency, PricesIncludeTax, Version) = (shop.Name, shop.TimeZone.Id, shop.Currency.Code, shop.Terms.PricesIncludeTax, shop.Version);
         TaxClasses = string.Join(", ", shop.Terms.TaxClasses.Select(c => c.Label));
+        VideoHosts = string.Join(", ", shop.VideoHosts);
         Classes = shop.Terms.TaxClasses;
         Destinations = [.. shop.Terms.Destinations.Select(d => new DestinationRow
         {
@@ -67,7 +69,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
         if (_faults.Count == 0)
         {
             var terms = new TradeTerms(currency!, PricesIncludeTax, classes, destinations);
-            var outcome = await change.Run(Name ?? "", TimeZone ?? "", terms, [.. (NewLocations ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)], Version);
+            var outcome = await change.Run(Name ?? "", TimeZone ?? "", terms, Typed(NewLocations), Typed(VideoHosts?.ToLowerInvariant()), Version);
             if (outcome.Done) return Redirect("/office/settings?saved=true");
             _faults = [.. outcome.Faults];
         }
@@ -75,6 +77,8 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
         Version = (await ShopSettings.Load(db)).Version;
         return Page();
     }
+
+    private static string[] Typed(string? list) => (list ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
 
     /// <summary>Keeps the key of a class whose label stays, or that stands at the same place.</summary>
     private ImmutableArray<TaxClass> MakeClasses(ImmutableArray<TaxClass> old)

@@ -1,3 +1,4 @@
+using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
@@ -7,23 +8,37 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Range;
 
 /// <summary>Figures out to a spreadsheet and back: of one product, or of the whole range.</summary>
-public sealed class SheetModel(UnicusContext db, SheetExport export, SheetImport import, Visit visit, TimeProvider clock) : PageModel
+public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs jobs, Visit visit) : PageModel
 {
-    public const int MostShown = 300;
     private const int TemplateRows = 2;
+
+    /// <summary>A small file is done within this time, so that no progress need be shown.</summary>
+    private static readonly TimeSpan AtOnce = TimeSpan.FromSeconds(1);
 
     public string? Code { get; private set; }
     public string? Name { get; private set; }
     public string? Problem { get; private set; }
-    public SheetPlan? Plan { get; private set; }
-    public Guid Upload { get; private set; }
-    public string FileName { get; private set; } = "";
-    public int Applied { get; private set; }
+    public SheetUpload? Upload { get; private set; }
+    public SheetReport? Report { get; private set; }
 
     public string Here => Code is null ? "/office/sheet" : $"/office/sheet/{Code}";
     public string Word => Code is null ? "the whole range" : Name!;
 
-    public async Task<IActionResult> OnGet(string? code, int applied) => await Look(code) && (Applied = applied) >= 0 ? Page() : NotFound();
+    public bool IsRunning => Upload?.Phase is SheetPhase.Reading or SheetPhase.Comparing or SheetPhase.Trying or SheetPhase.Writing;
+
+    /// <summary>What is being done, for people.</summary>
+    public string Doing => Upload!.Phase switch
+    {
+        SheetPhase.Reading => "Reading the file",
+        SheetPhase.Comparing => "Comparing rows",
+        SheetPhase.Trying => "Trying it out",
+        _ => "Writing",
+    };
+
+    public async Task<IActionResult> OnGet(string? code, Guid? upload) => await Look(code, upload) ? Page() : NotFound();
+
+    /// <summary>How far it is; once it has ended, what came of it.</summary>
+    public async Task<IActionResult> OnGetState(string? code, Guid upload) => await Look(code, upload) ? Partial("_SheetState", this) : NotFound();
 
     public Task<IActionResult> OnGetCsv(string? code) => File(code, "csv", int.MaxValue);
 
@@ -34,38 +49,28 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetImport
     /// <summary>Reads a file and shows what it would change.</summary>
     public async Task<IActionResult> OnPost(string? code, IFormFile? file)
     {
-        if (!await Look(code)) return NotFound();
+        if (!await Look(code, null)) return NotFound();
         if (file is null || file.Length == 0) return Faulty("Choose a CSV or XLSX file.");
         await using var stream = new MemoryStream();
         await file.CopyToAsync(stream);
-        FileName = Path.GetFileName(file.FileName);
-        var outcome = await import.DryRun(Code, stream.ToArray(), FileName, visit.Actor);
-        if (!outcome.Done) return Faulty(outcome.Faults[0].What);
-        Plan = outcome.Result;
-        if (!Plan!.CanApply) return Page();
-        await db.SheetUploads.Where(u => u.At < clock.GetUtcNow().AddDays(-1)).ExecuteDeleteAsync();
-        var upload = new SheetUpload { Id = Guid.NewGuid(), FileName = FileName, Content = stream.ToArray(), At = clock.GetUtcNow() };
-        db.SheetUploads.Add(upload);
-        await db.SaveChangesAsync();
-        Upload = upload.Id;
-        return Page();
+        var (id, done) = await jobs.Read(Code, stream.ToArray(), Path.GetFileName(file.FileName), visit.Actor);
+        await Task.WhenAny(done, Task.Delay(AtOnce));
+        return Redirect($"{Here}?upload={id}");
     }
 
     /// <summary>Writes a file that was shown.</summary>
-    public async Task<IActionResult> OnPostApply(string? code, Guid upload, int expected)
+    public async Task<IActionResult> OnPostApply(string? code, Guid upload)
     {
-        if (!await Look(code)) return NotFound();
-        if (await db.SheetUploads.AsNoTracking().FirstOrDefaultAsync(u => u.Id == upload) is not { } kept) return Faulty("That file is no longer kept. Send it again.");
-        var outcome = await import.Run(Code, kept.Content, kept.FileName, visit.Actor);
-        if (!outcome.Done) return Faulty(outcome.Faults[0].What);
-        (Plan, FileName) = (outcome.Result, kept.FileName);
-        if (!Plan!.CanApply)
-        {
-            Problem = "Nothing was written: something was changed meanwhile. This is how the file stands now.";
-            return Page();
-        }
-        await db.SheetUploads.Where(u => u.Id == upload).ExecuteDeleteAsync();
-        return Redirect($"{Here}?applied={Plan.Changes.Count}");
+        if (!await Look(code, null)) return NotFound();
+        if (await jobs.Write(upload, visit.Actor) is not { } done) return Faulty("That file is no longer kept, or it is being written already. Send it again.");
+        await Task.WhenAny(done, Task.Delay(AtOnce));
+        return Redirect($"{Here}?upload={upload}");
+    }
+
+    public async Task<IActionResult> OnPostStop(string? code, Guid upload)
+    {
+        await db.SheetUploads.Where(u => u.Id == upload).ExecuteUpdateAsync(u => u.SetProperty(x => x.Stop, true));
+        return Redirect(code is null ? $"/office/sheet?upload={upload}" : $"/office/sheet/{code}?upload={upload}");
     }
 
     private async Task<IActionResult> File(string? code, string kind, int rows, string suffix = "")
@@ -84,11 +89,19 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetImport
         return Page();
     }
 
-    private async Task<bool> Look(string? code)
+    private async Task<bool> Look(string? code, Guid? upload)
     {
-        if (code is null) return true;
-        Code = code.ToUpperInvariant();
-        Name = await db.Products.Where(p => p.Code == Code).Select(p => p.Name).FirstOrDefaultAsync();
-        return Name is not null;
+        if (code is not null)
+        {
+            Code = code.ToUpperInvariant();
+            Name = await db.Products.Where(p => p.Code == Code).Select(p => p.Name).FirstOrDefaultAsync();
+            if (Name is null) return false;
+        }
+        if (upload is null) return true;
+        Upload = await db.SheetUploads.AsNoTracking().Where(u => u.Id == upload && u.Code == Code).Select(u => new SheetUpload { Id = u.Id, Code = u.Code, FileName = u.FileName, Content = Array.Empty<byte>(), At = u.At, Phase = u.Phase, RowsDone = u.RowsDone, RowsTotal = u.RowsTotal, Beat = u.Beat, Report = u.Report }).FirstOrDefaultAsync();
+        if (Upload is null) Problem = "That file is no longer kept. Send it again.";
+        else if (jobs.IsLost(Upload)) (Problem, Upload) = ("The program was ended while it worked on the file. Nothing was written; send it again.", null);
+        else if (Upload.Report is { } report) Report = JsonSerializer.Deserialize<SheetReport>(report);
+        return true;
     }
 }

@@ -36,21 +36,18 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
 
     public async Task<IActionResult> OnPostCells(string edits)
     {
-        List<CellEdit>? list;
-        try
-        {
-            list = JsonSerializer.Deserialize<List<CellEdit>>(edits, JsonSerializerOptions.Web);
-        }
-        catch (JsonException)
-        {
-            return BadRequest();
-        }
-        if (list is null or { Count: 0 or > 5000 } || list.Any(e => e.Values is null || e.Figure is null || e.Text is null)) return BadRequest();
+        if (CellEdit.ReadAll(edits) is not { Count: > 0 } list) return BadRequest();
         var outcome = await grid.Write(list, visit.Actor);
         db.ChangeTracker.Clear();
         var blocks = await grid.Load([.. list.Select(e => RangeGrid.Split(e.Values)).Distinct()]);
         var rows = blocks.SelectMany(b => b.Variants.Select(v => (Name: Name(b, v), State: State(b, v)))).ToDictionary(r => r.Name, r => r.State);
         return new JsonResult(new { faults = outcome.Faults, rows });
+    }
+
+    public async Task<IActionResult> OnPostCellsTried(string edits)
+    {
+        if (CellEdit.ReadAll(edits) is not { } list) return BadRequest();
+        return new JsonResult(new { faults = list.Count == 0 ? [] : (await grid.Write(list, visit.Actor, tryOnly: true)).Faults });
     }
 
     public Task<IActionResult> OnGetBulk() => Bar("/Workbench/Matrix/_Change.cshtml");

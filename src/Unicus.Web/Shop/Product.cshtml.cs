@@ -20,6 +20,9 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     public BuyView Buy => _buy ??= MakeBuy();
     public string StructuredData => Shop.StructuredData.Of(Edition, _stock.Levels, _today, Root);
 
+    /// <summary>The films that this shop may show: its own and those from hosts it allows.</summary>
+    public IEnumerable<ProductVideo> Videos => Edition.Product.Videos.Where(v => v.Host is not { } host || _shop.VideoHosts.Contains(host));
+
     /// <summary>How long a page is kept; what it shows is no older than this and <see cref="Catalogue"/>'s moment.</summary>
     public TimeSpan Moment { get; } = TimeSpan.FromSeconds(2);
 
@@ -31,7 +34,11 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     public async Task<IActionResult> OnGet(string address, string? problem)
     {
         _problem = problem;
-        if (await Look(address)) return Page();
+        if (await Look(address))
+        {
+            if (Videos.Any(v => v.Host is not null)) SafeHeaders.AllowFilms(Response, _shop.VideoHosts);
+            return Page();
+        }
         // An address of a product that became part of another leads there, with its value picked.
         if (await db.AddressAliases.AsNoTracking().FirstOrDefaultAsync(a => a.Address == address) is not { } alias) return NotFound();
         var code = await db.Products.Where(p => p.Id == alias.ProductId).Select(p => p.Code).SingleAsync();

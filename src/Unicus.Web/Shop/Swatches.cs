@@ -11,6 +11,7 @@ public static class Swatches
     {
         Swatch.Colour c => new HtmlString($"<svg class=\"chip\" viewBox=\"0 0 12 12\" aria-hidden=\"true\"><rect width=\"12\" height=\"12\" fill=\"{c.Hex}\"/></svg>"),
         Swatch.Stripes s => new HtmlString(Striped(s)),
+        Swatch.Picture p => new HtmlString($"<img class=\"chip\" src=\"/pictures/small/{Uri.EscapeDataString(p.File)}\" alt=\"\" width=\"14\" height=\"14\">"),
         _ => HtmlString.Empty,
     };
 

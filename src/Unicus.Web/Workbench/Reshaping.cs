@@ -19,9 +19,16 @@ public sealed partial class WorkbenchModel
         return await Look() ? Page() : NotFound();
     }
 
-    public async Task<IActionResult> OnPostSplit([FromServices] SplitOff split, string option, string value, string? name)
+    /// <summary>Asks for the name of the product that one variant becomes.</summary>
+    public async Task<IActionResult> OnGetSplit(string values)
     {
-        var outcome = Key.TryParse(option, out var o) && Key.TryParse(value, out var v) ? await split.Run(Code, o, v, name, visit.Actor) : Outcome<string>.No("", "Choose a value.");
+        if (!await Look(new VariantScope([values])) || Copy.Matrix.Find(values) is not { } variant) return NotFound();
+        return Partial("/Workbench/Matrix/_Split.cshtml", (Here, Variant: variant.Values, Name: SplitOff.Suggest(Copy, variant.Values), Was: variant.Values.Name(Copy.Product.Options)));
+    }
+
+    public async Task<IActionResult> OnPostSplit([FromServices] SplitOff split, string which, string? name)
+    {
+        var outcome = await split.Run(Code, Combination.Parse(which), name, visit.Actor);
         return outcome.Done ? Redirect($"/office/products/{outcome.Result}/facts") : await Answer(outcome);
     }
 }

@@ -1,4 +1,6 @@
 // The workbench: the description's editor, names added with a click, Enter in the values box, the list of changes.
+import { refocus } from './order.js';
+
 const adopt = root => {
   for (const source of root.querySelectorAll('textarea.rich-source:not([hidden])')) rich(source);
 };
@@ -50,34 +52,12 @@ document.addEventListener('keydown', e => {
 
 document.addEventListener('change', e => { if (e.target.matches?.('[data-suggests]')) e.target.form.elements.name.value = e.target.selectedOptions[0].dataset.name; });
 
-// The pieces of the SKU pattern: dragged into order, or moved with the arrow keys.
-let dragged = null;
-const reordered = list => list.closest('form').dispatchEvent(new Event('change', { bubbles: true }));
-document.addEventListener('dragstart', e => { dragged = e.target.closest?.('.piece'); dragged?.classList.add('dragged'); });
-document.addEventListener('dragover', e => {
-  const over = e.target.closest?.('.pieces');
-  if (!dragged || !over) return;
-  e.preventDefault();
-  const next = [...over.children].find(p => p !== dragged && e.clientX < p.getBoundingClientRect().left + p.offsetWidth / 2);
-  over.insertBefore(dragged, next ?? null);
-});
-document.addEventListener('dragend', () => { if (!dragged) return; const list = dragged.closest('.pieces'); dragged.classList.remove('dragged'); dragged = null; reordered(list); });
-document.addEventListener('keydown', e => {
-  const piece = e.target.matches?.('.piece') ? e.target : null;
-  if (!piece || !['ArrowLeft', 'ArrowRight'].includes(e.key)) return;
-  e.preventDefault();
-  const other = e.key === 'ArrowLeft' ? piece.previousElementSibling : piece.nextElementSibling;
-  if (!other) return;
-  e.key === 'ArrowLeft' ? other.before(piece) : other.after(piece);
-  focusPiece = [...piece.parentElement.children].indexOf(piece);
-  reordered(piece.closest('.pieces'));
-});
-let focusPiece = -1;
+// The text of a piece of the SKU pattern.
 document.addEventListener('input', e => { if (e.target.matches?.('[data-text]')) e.target.closest('.piece').querySelector('[name=piece]').value = `text:${e.target.value}`; });
 
 document.body.addEventListener('htmx:afterSwap', e => {
   adopt(document);
-  if (e.target.id === 'chapter' && focusPiece >= 0) { document.querySelectorAll('.piece')[focusPiece]?.focus(); focusPiece = -1; return; }
+  if (e.target.id === 'chapter' && refocus()) return;
   if (e.target.id === 'chapter') document.querySelector('#apply-difference, #option-label')?.focus();
 });
 adopt(document);

@@ -1092,6 +1092,14 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("at");
 
+                    b.Property<DateTimeOffset>("Beat")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("beat");
+
+                    b.Property<string>("Code")
+                        .HasColumnType("text")
+                        .HasColumnName("code");
+
                     b.Property<byte[]>("Content")
                         .IsRequired()
                         .HasColumnType("bytea")
@@ -1101,6 +1109,27 @@ namespace Unicus.Store.Model.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("file_name");
+
+                    b.Property<string>("Phase")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("phase");
+
+                    b.Property<string>("Report")
+                        .HasColumnType("text")
+                        .HasColumnName("report");
+
+                    b.Property<int>("RowsDone")
+                        .HasColumnType("integer")
+                        .HasColumnName("rows_done");
+
+                    b.Property<int>("RowsTotal")
+                        .HasColumnType("integer")
+                        .HasColumnName("rows_total");
+
+                    b.Property<bool>("Stop")
+                        .HasColumnType("boolean")
+                        .HasColumnName("stop");
 
                     b.HasKey("Id")
                         .HasName("pk_sheet_uploads");
@@ -1137,6 +1166,11 @@ namespace Unicus.Store.Model.Migrations
                         .IsConcurrencyToken()
                         .HasColumnType("integer")
                         .HasColumnName("version");
+
+                    b.PrimitiveCollection<string[]>("VideoHosts")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("video_hosts");
 
                     b.HasKey("Id")
                         .HasName("pk_shop");
@@ -1301,6 +1335,40 @@ namespace Unicus.Store.Model.Migrations
                         .HasDatabaseName("ix_variants_product_id_values");
 
                     b.ToTable("variants", (string)null);
+                });
+
+            modelBuilder.Entity("Unicus.Store.VideoRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<int>("Id"));
+
+                    b.Property<byte[]>("Content")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("content");
+
+                    b.Property<string>("ContentType")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("content_type");
+
+                    b.Property<string>("File")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("file");
+
+                    b.HasKey("Id")
+                        .HasName("pk_videos");
+
+                    b.HasIndex("File")
+                        .IsUnique()
+                        .HasDatabaseName("ix_videos_file");
+
+                    b.ToTable("videos", (string)null);
                 });
 
             modelBuilder.Entity("Microsoft.AspNetCore.Identity.IdentityRoleClaim<string>", b =>

@@ -73,6 +73,28 @@ public sealed partial class WorkbenchModel
         return Read<Product>.Of(copy.Product with { Passages = at == list.Length ? list.Add(typed) : list.SetItem(at, typed) });
     }), act == "out" ? "Passage taken out" : null, canUndo: act == "out");
 
+    /// <summary>Adds a film: one that is sent, or an address on a host that the shop allows.</summary>
+    public async Task<IActionResult> OnPostVideo([FromServices] VideoStore videos, IFormFile? file, string? address, string? title)
+    {
+        var typed = (address ?? "").Trim();
+        if (file is { Length: > 0 })
+        {
+            await using var stream = new MemoryStream();
+            await file.CopyToAsync(stream);
+            var kept = await videos.Keep(file.FileName, stream.ToArray());
+            if (!kept.Ok) return await Answer(Outcome.No("videos", kept.Problem!));
+            typed = kept.Value!;
+        }
+        var video = new ProductVideo(typed, (title ?? "").Trim() is var t && t.Length > 120 ? t[..120] : t);
+        var allowed = (await visit.Shop()).VideoHosts;
+        if (!ProductVideo.IsAddress(typed)) return await Answer(Outcome.No("videos", "Choose a film (MP4 or WebM), or type an address that begins with https://."));
+        if (video.Host is { } host && !allowed.Contains(host)) return await Answer(Outcome.No("videos", $"Films from {host} are not allowed yet. {(allowed.IsEmpty ? "Add the host" : $"Allowed are {string.Join(", ", allowed)}; add it")} in the shop settings, or send the file itself."));
+        return await Answer(await changeProduct.Apply(Code, "A film", visit.Actor, copy => Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != typed), video] })));
+    }
+
+    public async Task<IActionResult> OnPostVideoOut(string address) =>
+        await Answer(await changeProduct.Apply(Code, "A film taken out", visit.Actor, copy => Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != address)] })), "Film taken out", canUndo: true);
+
     private static List<string> Others(IQueryable<string> all, IEnumerable<string> taken)
     {
         var has = taken.ToHashSet(StringComparer.OrdinalIgnoreCase);

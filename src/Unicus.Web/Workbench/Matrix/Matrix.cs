@@ -23,16 +23,7 @@ public sealed partial class WorkbenchModel
     /// <summary>Writes typed cells and says how their rows stand now.</summary>
     public async Task<IActionResult> OnPostCells(string edits)
     {
-        List<CellEdit>? list;
-        try
-        {
-            list = JsonSerializer.Deserialize<List<CellEdit>>(edits, JsonSerializerOptions.Web);
-        }
-        catch (JsonException)
-        {
-            return BadRequest();
-        }
-        if (list is null or { Count: 0 or > 5000 } || list.Any(e => e.Values is null || e.Figure is null || e.Text is null)) return BadRequest();
+        if (CellEdit.ReadAll(edits) is not { Count: > 0 } list) return BadRequest();
         var outcome = await cells.Write(Code, list, visit.Actor);
         db.ChangeTracker.Clear();
         var asked = list.Select(e => e.Values).ToHashSet();
@@ -41,6 +32,13 @@ public sealed partial class WorkbenchModel
         var rows = list.Select(e => e.Values).Distinct().Select(v => (Key: v, Variant: Copy.Matrix.Find(Combination.Parse(v)))).Where(v => v.Variant is not null)
             .ToDictionary(v => v.Key, v => RowState(view, v.Variant!));
         return new JsonResult(new { faults = outcome.Faults, rows });
+    }
+
+    /// <summary>Says what of a pasted block does not fit; nothing is written.</summary>
+    public async Task<IActionResult> OnPostCellsTried(string edits)
+    {
+        if (CellEdit.ReadAll(edits) is not { } list) return BadRequest();
+        return new JsonResult(new { faults = list.Count == 0 ? [] : (await cells.Write(Code, list, visit.Actor, tryOnly: true)).Faults });
     }
 
     /// <summary>What is left of a price and a cost that are being typed.</summary>

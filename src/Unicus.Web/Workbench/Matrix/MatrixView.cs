@@ -8,10 +8,11 @@ namespace Unicus.Web.Workbench;
 /// <summary>How the matrix is looked at, as the address says it.</summary>
 /// <param name="View">rows, grid, or empty for what suits the size.</param>
 /// <param name="Figure">The figure of the grid.</param>
+/// <param name="Band">The option whose values are the widest bands of the grid.</param>
 /// <param name="Columns">The figures of the rows.</param>
 /// <param name="From">The first row of the window, from 0.</param>
 /// <param name="Rows">How many rows the window should have at least: as many as are seen.</param>
-public sealed record MatrixLook(string View, string Figure, string Down, string Across, bool Tint, ImmutableArray<string> Columns, MatrixFilter Filter, int From, int Rows = 0)
+public sealed record MatrixLook(string View, string Figure, string Down, string Across, string Band, bool Tint, ImmutableArray<string> Columns, MatrixFilter Filter, int From, int Rows = 0)
 {
     public static ImmutableArray<string> UsualColumns { get; } = ["price", "cost", "stock", "sku"];
 
@@ -21,14 +22,14 @@ public sealed record MatrixLook(string View, string Figure, string Down, string 
         var picks = request.HasFormContentType && request.Form.ContainsKey("pick") ? request.Form["pick"] : request.Query["pick"];
         var columns = Of("columns").Split(',', StringSplitOptions.RemoveEmptyEntries).Where(c => MatrixFigures.Find(c) is not null).Distinct().ToImmutableArray();
         var filter = new MatrixFilter([.. picks.OfType<string>()], MatrixFilter.States.Any(s => s.Key == Of("state")) ? Of("state") : "", Of("find").Trim(), MatrixFigures.Find(Of("sort").TrimStart('-')) is null ? "" : Of("sort"));
-        return new MatrixLook(Of("view"), MatrixFigures.Find(Of("figure"))?.Name ?? "price", Of("down"), Of("across"), Of("tint") == "1", columns.IsEmpty ? UsualColumns : columns, filter,
+        return new MatrixLook(Of("view"), MatrixFigures.Find(Of("figure"))?.Name ?? "price", Of("down"), Of("across"), Of("band"), Of("tint") == "1", columns.IsEmpty ? UsualColumns : columns, filter,
             int.TryParse(Of("from"), out var from) && from > 0 ? from : 0, int.TryParse(Of("rows"), out var rows) ? Math.Clamp(rows, 0, 200) : 0);
     }
 
     /// <summary>The address of this look with some things changed.</summary>
     public string With(params (string Name, string Value)[] changed)
     {
-        var all = new List<(string Name, string Value)> { ("view", View), ("figure", Figure == "price" ? "" : Figure), ("down", Down), ("across", Across), ("tint", Tint ? "1" : ""), ("columns", Columns.SequenceEqual(UsualColumns) ? "" : string.Join(',', Columns)), ("state", Filter.State), ("find", Filter.Text), ("sort", Filter.Sort) };
+        var all = new List<(string Name, string Value)> { ("view", View), ("figure", Figure == "price" ? "" : Figure), ("down", Down), ("across", Across), ("band", Band), ("tint", Tint ? "1" : ""), ("columns", Columns.SequenceEqual(UsualColumns) ? "" : string.Join(',', Columns)), ("state", Filter.State), ("find", Filter.Text), ("sort", Filter.Sort) };
         foreach (var (name, value) in changed)
         {
             all.RemoveAll(a => a.Name == name);
@@ -74,6 +75,7 @@ public sealed class MatrixView
     public ImmutableArray<Option> Options => _copy.Product.Options;
     public Option? Across => _frame.Across;
     public Option? Down => _frame.Down;
+    public Option? Band => _frame.Band;
 
     /// <summary>Rows over all windows.</summary>
     public int Total => _frame.Total;
@@ -81,6 +83,9 @@ public sealed class MatrixView
     public int From => _frame.From;
     public int Count => _frame.Count;
     public bool HasPictures => Options.Length > 0 && _copy.Product.Pictures.Any(p => p.Shows is not null);
+
+    /// <summary>Whether a single variant can become a product of its own.</summary>
+    public bool Splits => Total > 1 && Options.All(o => !o.SharesSku);
 
     public IEnumerable<MatrixVariant> Shown => _frame.Numbers.Select(_copy.Matrix.At);
 
@@ -145,9 +150,10 @@ public sealed class MatrixView
             _made = made;
             var options = product.Options;
             IsGrid = options.Length > 0 && (look.View == "grid" || (look.View != "rows" && made.Count > RowsUpTo && options.Length > 1 && look.Filter.IsNone));
-            Across = options.Length < 2 ? null : Chosen(options, look.Across) ?? options.LastOrDefault(o => o.Values.Length <= MostAcross && o.Key.Text != look.Down);
-            Down = Chosen(options, look.Down) is { } d && d != Across ? d : options.LastOrDefault(o => o != Across);
-            _bands = [.. options.Where(o => o != Across && o != Down)];
+            var band = options.Length > 2 ? Chosen(options, look.Band) : null;
+            Across = options.Length < 2 ? null : Chosen(options.Where(o => o != band), look.Across) ?? options.LastOrDefault(o => o != band && o.Values.Length <= MostAcross && o.Key.Text != look.Down);
+            Down = Chosen(options.Where(o => o != band), look.Down) is { } d && d != Across ? d : options.LastOrDefault(o => o != Across && o != band);
+            _bands = [.. options.Where(o => o != Across && o != Down).OrderByDescending(o => o == band)];
             _numbers = found ?? look.Filter.ByValues(made);
             Total = IsGrid ? _bands.Aggregate(Down?.Values.Length ?? 1, (n, o) => n * o.Values.Length) : _numbers.Count;
             var window = Math.Max(look.Rows, IsGrid ? Math.Clamp(CellsInWindow / (Across?.Values.Length ?? 1), 12, RowsInWindow) : RowsInWindow);
@@ -158,6 +164,7 @@ public sealed class MatrixView
         public bool IsGrid { get; }
         public Option? Across { get; }
         public Option? Down { get; }
+        public Option? Band => _bands.FirstOrDefault();
         public int Total { get; }
         public int From { get; }
         public int Count { get; }
@@ -182,7 +189,7 @@ public sealed class MatrixView
             }
         }
 
-        private static Option? Chosen(ImmutableArray<Option> options, string key) => options.FirstOrDefault(o => o.Key.Text == key);
+        private static Option? Chosen(IEnumerable<Option> options, string key) => options.FirstOrDefault(o => o.Key.Text == key);
     }
 }
 

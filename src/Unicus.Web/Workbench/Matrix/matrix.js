@@ -107,7 +107,7 @@ document.addEventListener('keydown', e => {
     cell.value = cell.dataset.was ?? cell.value;
     cell.removeAttribute('aria-invalid');
     cell.select();
-  } else if (e.key === 'x' && !['sku', 'gtin', 'note'].includes(cell.dataset.figure) && !cell.dataset.values.includes('|') && cell.closest('.matrix') && !e.ctrlKey && !e.metaKey) {
+  } else if (e.key === 'x' && !cell.classList.contains('code') && !cell.dataset.values.includes('|') && cell.closest('.matrix') && !e.ctrlKey && !e.metaKey) {
     e.preventDefault();
     cell.value = cell.dataset.was ?? cell.value;
     made([cell.dataset.values], false);
@@ -123,15 +123,43 @@ document.addEventListener('paste', e => {
   const rows = rowsOf(cell.closest('table'));
   const top = rows.indexOf(cell.closest('tr'));
   const left = cellsOf(rows[top]).indexOf(cell);
-  const edits = [];
-  let outside = 0;
+  const edits = [], outside = [];
   block.forEach((line, i) => line.forEach((typed, j) => {
     const target = rows[top + i] && cellsOf(rows[top + i])[left + j];
     if (target) edits.push({ values: target.dataset.values, figure: target.dataset.figure, text: typed.trim(), was: null });
-    else outside++;
+    else outside.push(typed.trim());
   }));
-  send(edits).then(() => say(`Pasted ${edits.length} cells${outside ? `; ${outside} did not fit and were left out` : ''}`, { undo: true }));
+  paste(edits, outside);
 });
+
+/** Writes a pasted block at once if all of it fits; else shows what does not, and writes the rest when told to. */
+async function paste(edits, outside) {
+  await saving;
+  const reply = await post(at('CellsTried'), { edits: JSON.stringify(edits) });
+  if (!reply.ok) { say('Nothing was pasted: the block is too large or was not understood.', { trouble: true }); return; }
+  const { faults } = await reply.json();
+  if (!faults.length && !outside.length) { send(edits).then(() => say(`Pasted ${edits.length} cells`, { undo: true })); return; }
+  const bad = new Set(faults.map(f => f.where));
+  const fits = edits.filter(e => !bad.has(`${e.values}|${e.figure}`));
+  const place = document.getElementById('change');
+  const bar = document.getElementById('paste-bar').content.cloneNode(true);
+  const put = (name, text) => { bar.querySelector(`[data-out=${name}]`).textContent = text; };
+  put('count', `${edits.length + outside.length} cells pasted, ${fits.length} fit`);
+  const list = bar.querySelector('ul');
+  const line = text => { const li = document.createElement('li'); li.textContent = text; list.append(li); };
+  if (outside.length) line(`${outside.length} lie beyond the ${edits.length ? 'rows and columns shown' : 'matrix'}: ${outside.slice(0, 6).join(', ')}${outside.length > 6 ? '…' : ''}`);
+  for (const f of faults.slice(0, 8)) {
+    const cell = chapter.querySelector(`input.cell[data-values="${CSS.escape(f.where.slice(0, f.where.lastIndexOf('|')))}"][data-figure="${f.where.slice(f.where.lastIndexOf('|') + 1)}"]`);
+    line(`${cell?.getAttribute('aria-label') ?? f.where}: ${f.what}`);
+  }
+  if (faults.length > 8) line(`and ${faults.length - 8} more`);
+  const go = bar.querySelector('.do');
+  go.textContent = `Write the ${fits.length} that fit`;
+  go.hidden = !fits.length;
+  go.addEventListener('click', () => { place.replaceChildren(); send(fits).then(() => say(`Pasted ${fits.length} cells`, { undo: true })); });
+  place.replaceChildren(bar);
+  (fits.length ? go : place.querySelector('#bulk-close')).focus();
+}
 
 async function made(values, again) {
   const data = new URLSearchParams(values.map(v => ['values', v]));
@@ -169,10 +197,10 @@ function bar(selection) {
 }
 
 document.addEventListener('click', e => {
-  const button = e.target.closest?.('.pick-value, .not-made, .made-again, #bulk-close, #change-found');
+  const button = e.target.closest?.('.pick-value, .not-made, .split-off, .made-again, #bulk-close, #change-found');
   if (!button) return;
   if (button.classList.contains('not-made')) return void made([button.dataset.values], false);
-  if (button.classList.contains('made-again')) return void made([button.dataset.values], true);
+  if (button.classList.contains('split-off')) return void htmx.ajax('GET', `${at('Split')}&${new URLSearchParams({ values: button.dataset.values })}`, { target: '#change', swap: 'innerHTML' }).then(() => document.querySelector('#change [name=name]')?.select()); return void made([button.dataset.values], true);
   if (button.id === 'bulk-close') return clear();
   if (button.id === 'change-found') return bar([]);
   range = null;
@@ -210,7 +238,7 @@ function setRange(from, to) {
 function rangeBar() {
   const cells = inRange().flat();
   const figures = new Set(cells.map(c => c.dataset.figure));
-  if (cells.length < 2 || figures.size > 1 || ['sku', 'gtin', 'note', 'stock'].includes([...figures][0])) return;
+  if (cells.length < 2 || figures.size > 1 || cells[0].classList.contains('code') || figures.has('stock')) return;
   bar([...new Set(cells.map(c => c.dataset.values))].map(v => ['only', v]).concat([['of', [...figures][0]]]));
 }
 

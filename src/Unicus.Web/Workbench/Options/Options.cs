@@ -87,6 +87,18 @@ public sealed partial class WorkbenchModel
         return changed.Ok ? Read<Option?>.Of(o with { Values = o.Values.SetItem(at, changed.Value! with { DoesNotApply = applies is null ? o.Values[at].DoesNotApply : applies == "no" }) }) : Read<Option?>.No(changed.Problem!);
     }));
 
+    /// <summary>Takes a list in the order it was dragged to: <c>options</c>, <c>values:KEY</c> of an option, or <c>pictures</c>.</summary>
+    public async Task<IActionResult> OnPostOrder(string list, string[] keys) => list switch
+    {
+        "pictures" => await Answer(await changeProduct.Apply(Code, "Order of pictures", visit.Actor, copy => Read<Product>.Of(copy.Product with { Pictures = InOrder(copy.Product.Pictures, p => p.File, keys) }))),
+        "options" => await Edit("Order of options", options => Read<ImmutableArray<Option>>.Of(InOrder(options, o => o.Key.Text, keys))),
+        _ => await Edit("Order of values", options => WithOption(options, list.Split(':')[^1], o => Read<Option?>.Of(o with { Values = InOrder(o.Values, v => v.Key.Text, keys) }))),
+    };
+
+    /// <summary>The items in the order of their keys; what was added elsewhere meanwhile comes last.</summary>
+    private static ImmutableArray<T> InOrder<T>(ImmutableArray<T> items, Func<T, string> key, string[] keys) =>
+        [.. items.OrderBy(i => Array.IndexOf(keys, key(i)) is >= 0 and var at ? at : int.MaxValue)];
+
     /// <summary>Applies a change of options that was shown first.</summary>
     public async Task<IActionResult> OnPostDecide(string wanted, int version, string sentence)
     {
@@ -95,12 +107,13 @@ public sealed partial class WorkbenchModel
         var shop = await visit.Shop();
         var (product, _, faults) = DocumentReader.Read(json.RootElement, shop.Currency);
         if (product is null) return await Answer(Outcome.No("", faults[0].What));
+        if (form.Any(f => f.Key.StartsWith("move-", StringComparison.Ordinal) && f.Value.ToString().Length == 0)) return await Answer(Outcome.No("", "Nothing was changed: say for each lost variant where its units go."));
         var decisions = new OptionDecisions
         {
             Takes = form.Where(f => f.Key.StartsWith("takes-", StringComparison.Ordinal)).ToImmutableDictionary(f => Key.Of(f.Key[6..]), f => Key.Of(f.Value.ToString())),
             Stock = Enum.TryParse<StockBeforeOptions>(form["stock"], out var s) ? s : StockBeforeOptions.OneValue,
             Survivors = [.. form["survivor"].OfType<string>()],
-            MoveTo = form.Where(f => f.Key.StartsWith("move-", StringComparison.Ordinal) && f.Value.ToString().Length > 0).ToImmutableDictionary(f => f.Key[5..], f => Combination.Parse(f.Value.ToString())),
+            MoveTo = form.Where(f => f.Key.StartsWith("move-", StringComparison.Ordinal) && f.Value != "off").ToImmutableDictionary(f => f.Key[5..], f => Combination.Parse(f.Value.ToString())),
         };
         var outcome = await changeOptions.Run(Code, product.Options, decisions, sentence.Length > 200 ? sentence[..200] : sentence, visit.Actor, version);
         return await Answer(outcome, outcome.Done ? outcome.Result!.InWords() : null);
