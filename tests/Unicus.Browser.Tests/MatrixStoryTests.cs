@@ -44,7 +44,10 @@ public class MatrixStoryTests(App app)
         s.Until("thirty rows", () => s.Browser.FindElements(By.CssSelector("table.rows tbody tr")).Count == 30);
         var block = string.Join("\n", Enumerable.Range(1, 31).Select(n => $"{n}.50\t{n}.00\t{n + 1},00\t{n}"));
         Paste(s, "input.cell[data-values='length=10-mm'][data-figure=price]", block);
-        s.See("Pasted 120 cells; 4 did not fit and were left out");
+        s.See("124 cells pasted, 120 fit");
+        s.See("4 lie beyond the rows and columns shown: 31.50");
+        s.Click("#paste-fits");
+        s.See("Pasted 120 cells");
         s.Open($"/office/products/{code}/matrix?view=rows&columns=price,cost,rrp,low");
         Assert.Equal("30.50", s.Find("[data-values='length=300-mm'][data-figure=price]").GetAttribute("value"));
         Assert.Equal("31.00", s.Find("[data-values='length=300-mm'][data-figure=rrp]").GetAttribute("value"));
@@ -58,6 +61,101 @@ public class MatrixStoryTests(App app)
         s.Find("body").SendKeys(Keys.Control + "y");
         s.See("Done again");
         s.Until("the block is back", () => s.Find("[data-values='length=300-mm'][data-figure=price]").GetAttribute("value") == "30.50");
+    }
+
+    [Fact]
+    public void A_block_with_a_wrong_cell_writes_nothing_until_it_is_looked_at()
+    {
+        using var s = Merchant();
+        var code = MakeByKeyboard(s, "Queen cage", "Length", "Short, Long");
+        s.Open($"/office/products/{code}/matrix?view=rows");
+        Paste(s, "input.cell[data-values='length=short'][data-figure=price]", "3.50\tcheap\n4.50\t2.00");
+        s.See("4 cells pasted, 3 fit");
+        s.See("“cheap” is not a number");
+        s.Press(Keys.Escape);
+        s.Until("the bar is gone", () => !s.Has("#paste-fits"));
+        s.Open($"/office/products/{code}/matrix?view=rows");
+        Assert.Equal("", s.Find("[data-values='length=short'][data-figure=price]").GetAttribute("value"));
+    }
+
+    [Fact]
+    public void Values_and_options_are_put_in_order_with_the_keyboard_or_by_drag()
+    {
+        using var s = Merchant();
+        var code = MakeByKeyboard(s, "Frame spacer", "Width", "Narrow, Middle, Wide");
+        string Order(string list) => string.Join(' ', s.Browser.FindElements(By.CssSelector($"[data-order='{list}'] > [data-key]")).Select(e => e.GetAttribute("data-key")));
+        s.Run("document.querySelector('[data-key=wide] .handle').focus()");
+        s.Press(Keys.ArrowUp);
+        s.Until("it moved and keeps the focus", () => Order("values:width") == "narrow wide middle" && s.Focused.GetAttribute("aria-label")?.StartsWith("Move Wide", StringComparison.Ordinal) == true);
+        s.Find("#option-label").SendKeys("Holes" + Keys.Tab);
+        s.Press("Four, Six" + Keys.Enter);
+        s.Until("two options", () => Order("options") == "width holes");
+        s.Run("document.activeElement.blur()");
+        s.Until("no request runs", () => (bool)s.Run("return document.querySelectorAll('.htmx-request').length === 0")!);
+        var (from, to) = (s.Find("[data-key=middle] .handle"), s.Find("[data-key=narrow] .handle"));
+        new OpenQA.Selenium.Interactions.Actions(s.Browser).MoveToElement(from).ClickAndHold().MoveByOffset(0, -6).MoveToElement(to).MoveByOffset(0, -8).Release().Perform();
+        s.Until("it was dragged to the front and kept", () => Order("values:width") == "middle narrow wide" && s.Text(".spine .saved").Length > 0 && (bool)s.Run("return document.querySelectorAll('.htmx-request').length === 0")!);
+        s.Open($"/office/products/{code}/options");
+        Assert.Equal("middle narrow wide", Order("values:width"));
+    }
+
+    [Fact]
+    public void One_variant_is_split_off_from_its_row()
+    {
+        using var s = Merchant();
+        var code = MakeByKeyboard(s, "Smoke pellets", "Wood", "Apple, Hemp");
+        s.Open($"/office/products/{code}/matrix?view=rows");
+        s.Click("tr[data-values='wood=hemp'] .acts summary");
+        s.Click("tr[data-values='wood=hemp'] .split-off");
+        s.Until("a name is suggested", () => s.Find("#change [name=name]").GetAttribute("value") == "Smoke pellets, hemp");
+        s.Click("#change .btn.do");
+        s.Until("the new product is open", () => s.Find("#f-name").GetAttribute("value") == "Smoke pellets, hemp");
+        s.Open($"/office/products/{code}/matrix?view=rows");
+        Assert.Single(s.Browser.FindElements(By.CssSelector("tr[data-values]")));
+    }
+
+    [Fact]
+    public void A_swatch_is_cut_from_a_picture_with_a_click()
+    {
+        using var s = Merchant();
+        var file = Path.Combine(Path.GetTempPath(), $"linen-{Guid.NewGuid():N}.png");
+        File.WriteAllBytes(file, Convert.FromBase64String("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="));
+        s.Open("/office/products/SUIT/options?cut=cloth=linen#cut");
+        s.See("There is no photograph to cut from yet");
+        s.Open("/office/products/SUIT/facts");
+        s.Find(".upload input[type=file]").SendKeys(file);
+        s.Until("three pictures", () => s.Browser.FindElements(By.CssSelector(".pictures-list li")).Count == 3);
+        s.Open("/office/products/SUIT/options?cut=cloth=linen#cut");
+        s.Click("#cut input[type=image]");
+        s.Until("the swatch is a picture", () => s.Has("[data-key=linen] img.chip"));
+        s.Until("and the shopper sees it", () => s.Has("#proof img.chip"));
+    }
+
+    [Fact]
+    public async Task A_film_comes_from_a_file_or_an_allowed_host_and_from_nowhere_else()
+    {
+        using var s = Merchant();
+        s.Open("/office/products/SMK/facts");
+        s.Type(".film [name=address]", "https://films.example.org/smoker.mp4");
+        s.Click(".film button");
+        s.See("Films from films.example.org are not allowed yet");
+        s.Open("/office/settings");
+        s.Type("[name=VideoHosts]", "films.example.org");
+        s.Click(".form .do");
+        s.See("Saved.");
+        s.Open("/office/products/SMK/facts");
+        s.Type(".film [name=title]", "Lighting it");
+        s.Type(".film [name=address]", "https://films.example.org/smoker.mp4");
+        s.Click(".film button");
+        s.See("Lighting it");
+        s.Open("/office/products/SMK/facts");
+        s.Click("#publish");
+        s.Until("it is published", () => !s.Has("#publish"));
+        s.Open("/p/smoker");
+        Assert.Equal("https://films.example.org/smoker.mp4", s.Find("video").GetAttribute("src"));
+        using var http = new HttpClient();
+        var policy = (await http.GetAsync(new Uri(app.Url + "/p/smoker"))).Headers.GetValues("Content-Security-Policy").Single();
+        Assert.Contains("media-src 'self' https://films.example.org", policy, StringComparison.Ordinal);
     }
 
     [Fact]

@@ -207,7 +207,7 @@ public static class OptionChange
             if (stays.Find(now) is null) return null;
             pairs.Add((option, now));
         }
-        foreach (var option in added)
+        foreach (var option in added.Where(o => values[o.Key] is null))
         {
             if (option.Values.IsEmpty) return null;
             pairs.Add((option.Key, decisions.Takes.TryGetValue(option.Key, out var v) && option.Find(v) is not null ? v : option.Values[0].Key));

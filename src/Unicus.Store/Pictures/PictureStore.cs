@@ -37,6 +37,7 @@ public sealed class PictureStore(UnicusContext db)
         if (bytes is null) return Read<string>.No("That picture is no longer kept.");
         if (!(x is >= 0 and <= 1 && y is >= 0 and <= 1 && size is >= 0.02 and <= 1)) return Read<string>.No("The piece lies outside the picture.");
         using var whole = SKBitmap.Decode(bytes);
+        if (whole is null) return Read<string>.No("A piece can be cut from a photograph, not from a drawing.");
         var side = Math.Max(1, (int)(size * Math.Min(whole.Width, whole.Height)));
         var left = Math.Clamp((int)(x * whole.Width) - side / 2, 0, whole.Width - side);
         var top = Math.Clamp((int)(y * whole.Height) - side / 2, 0, whole.Height - side);

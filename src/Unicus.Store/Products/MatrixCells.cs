@@ -59,6 +59,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         var marked = values.Select(Combination.Parse).ToList();
         if (!made)
         {
+            if (copy.Product.Options.IsEmpty) return Read<Product>.No("This product is one variant. Take it off for now in Stock, or off the shelf.");
             foreach (var m in marked)
                 if (copy.Matrix.Find(m) is { } v && copy.Stock.GetValueOrDefault(v.Sku) is { OnHand: > 0 } level)
                     return Read<Product>.No($"{v.Values.Name(copy.Product.Options)} has {level.OnHand:N0} on hand. Move or write them off in Stock first.");
@@ -73,7 +74,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
                 .Select(n => copy.Matrix.Made.At(n)).Where(c => wide.IsWithin(c) && !marked.Contains(c)));
         }
         return Read<Product>.Of(copy.Product with { NotMade = left, Variants = [.. copy.Product.Variants.Select(v => marked.Contains(v.Values) ? v with { Retired = false } : v)] });
-    }, scope: p => VariantScope.Of(values.Select(Combination.Parse).Concat(Beside(p, values, made))));
+    }, scope: p => made && p.Options.Any(o => o.SharesSku) ? VariantScope.All : VariantScope.Of(values.Select(Combination.Parse).Concat(Beside(p, values, made))));
 
     /// <summary>What a wide mark takes out besides the combinations that are made again: rows that stay out, retired or not.</summary>
     private static IEnumerable<Combination> Beside(Product product, IReadOnlyList<string> values, bool made)

@@ -22,7 +22,7 @@ internal sealed class SkuRegister(UnicusContext db, VariantTable table, ProductR
     public List<(int Id, string From, string To)> Renamed { get; } = [];
 
     /// <summary>Renames SKUs of rows that stay, then finds or makes one for each new row, and writes both unless there are faults.</summary>
-    /// <param name="staying">Rows that stay, to share with.</param>
+    /// <param name="staying">Rows that stay, to share with; those that are out last.</param>
     public async Task Assign(IReadOnlyList<VariantRow> staying, IReadOnlyList<(VariantRow Row, string Code, bool KeepFormer)> renames, IReadOnlyList<WantedSku> fresh)
     {
         var keys = fresh.Select(w => w.Code).Concat(renames.Select(r => r.Code)).Select(c => c.ToUpperInvariant()).Distinct().ToList();
@@ -45,10 +45,11 @@ internal sealed class SkuRegister(UnicusContext db, VariantTable table, ProductR
     private async Task Rename(IReadOnlyList<(VariantRow Row, string Code, bool KeepFormer)> renames)
     {
         if (renames.Count == 0) return;
-        var leaving = renames.Select(r => r.Row.SkuId).ToHashSet();
         var taken = new Dictionary<string, int>();
         var wanted = renames.Select(r => r.Code.ToUpperInvariant()).ToArray();
         var aliases = await db.SkuAliases.Where(a => wanted.Contains(a.CodeKey)).ToDictionaryAsync(a => a.CodeKey);
+        if (!exact) renames = WithoutTaken(renames, aliases);
+        var leaving = renames.Select(r => r.Row.SkuId).ToHashSet();
         foreach (var (row, code, keepFormer) in renames)
         {
             var key = code.ToUpperInvariant();
@@ -73,6 +74,18 @@ internal sealed class SkuRegister(UnicusContext db, VariantTable table, ProductR
             _known.Remove(old);
             _known[key] = (new SkuRow { Id = row.SkuId, Code = code, CodeKey = key, ProductId = product.Id }, true);
         }
+    }
+
+    /// <summary>A code that the pattern would make anew but somebody has is not taken: the row keeps the one it has, and so may others that wanted that.</summary>
+    private List<(VariantRow Row, string Code, bool KeepFormer)> WithoutTaken(IReadOnlyList<(VariantRow Row, string Code, bool KeepFormer)> renames, Dictionary<string, SkuAlias> aliases)
+    {
+        var kept = renames.ToList();
+        HashSet<int> leaving;
+        do leaving = [.. kept.Select(r => r.Row.SkuId)];
+        while (kept.RemoveAll(r => !r.KeepFormer && (
+            (_known.TryGetValue(r.Code.ToUpperInvariant(), out var holder) && holder.Sku.Id != r.Row.SkuId && !leaving.Contains(holder.Sku.Id))
+            || (aliases.TryGetValue(r.Code.ToUpperInvariant(), out var former) && former.SkuId != r.Row.SkuId && !leaving.Contains(former.SkuId)))) > 0);
+        return kept;
     }
 
     /// <summary>Makes the SKU that is wanted if nobody has it: the way of nearly all.</summary>

@@ -6,7 +6,9 @@ namespace Unicus.Store;
 /// <summary>Works out what a change of a product does to its rows of variants: which change, come, go or retire.</summary>
 internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product after, IReadOnlyDictionary<string, Combination>? moved)
 {
-    private Dictionary<Sku, VariantRow>? _byCode;
+    private readonly bool _shares = after.Options.Any(o => o.SharesSku);
+    private readonly Dictionary<Combination, VariantRow> _sharing = [];
+    private ILookup<Sku, VariantRow>? _byCode;
     private readonly bool[] _changed = new bool[VariantTable.Columns.Count];
 
     /// <summary>The loaded rows as they were, by id.</summary>
@@ -69,7 +71,7 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
         }
         await Leave(leaving);
         var parted = PartedRows(landed);
-        foreach (var (number, row) in landed)
+        foreach (var (number, row) in landed.OrderBy(l => Returns(l.Value)))
         {
             var index = matrix.Made.IndexOf(number);
             var variant = matrix.Listed(number) ?? new Variant(matrix.Made.At(number));
@@ -97,22 +99,27 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
         var changed = row.Copy();
         changed.Values = variant.Values.Text;
         WorkingCopy.ToRow(variant, changed);
-        if (sku is { } wanted && wanted.Text != row.SkuCode)
+        var rename = sku is { } wanted && wanted.Text != row.SkuCode ? wanted : (Sku?)null;
+        if (_shares)
         {
-            if (Sharing(row, variant, wanted) is { } holder) (changed.SkuId, changed.SkuCode) = (holder.SkuId, holder.SkuCode);
-            else Renames.Add((row, wanted.Text, keepFormer));
+            var apart = OptionChange.Apart(variant.Values, after.Options);
+            var holder = rename is { } other ? Sharing(apart, other) : null;
+            if (holder is null && _sharing.TryGetValue(apart, out var first) && Returns(row)) holder = first;
+            if (holder is not null) (changed.SkuId, changed.SkuCode, rename) = (holder.SkuId, holder.SkuCode, null);
+            _sharing.TryAdd(apart, changed);
         }
+        if (rename is { } code) Renames.Add((row, code.Text, keepFormer));
         Staying.Add(changed);
     }
 
-    /// <summary>The row whose SKU is wanted, where the options say that the two share it.</summary>
-    private VariantRow? Sharing(VariantRow row, Variant variant, Sku wanted)
+    /// <summary>Whether a row was out, and so takes the SKU that is shared now instead of the one it had.</summary>
+    private bool Returns(VariantRow row) => row.Retired || copy.Matrix.Find(row.Values) is null;
+
+    /// <summary>A row that has the SKU wanted, where the options say that it is shared with these values.</summary>
+    private VariantRow? Sharing(Combination apart, Sku wanted)
     {
-        if (!after.Options.Any(o => o.SharesSku)) return null;
-        _byCode ??= copy.Rows.DistinctBy(r => r.SkuId).ToDictionary(r => Sku.Of(r.SkuCode));
-        if (!_byCode.TryGetValue(wanted, out var holder) || holder.SkuId == row.SkuId) return null;
-        var there = moved is null ? Combination.Parse(holder.Values) : moved.GetValueOrDefault(holder.Values);
-        return there is not null && OptionChange.Apart(there, after.Options) == OptionChange.Apart(variant.Values, after.Options) ? holder : null;
+        _byCode ??= copy.Rows.ToLookup(r => Sku.Of(r.SkuCode));
+        return _byCode[wanted].FirstOrDefault(r => (moved is null ? Combination.Parse(r.Values) : moved.GetValueOrDefault(r.Values)) is { } there && OptionChange.Apart(there, after.Options) == apart);
     }
 
     private void Part(VariantRow row, Variant variant, Sku sku)

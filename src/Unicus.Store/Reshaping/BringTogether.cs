@@ -90,6 +90,9 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
         foreach (var copy in copies.Skip(1))
             if (!copy.Product.Options.Select(o => o.Label.ToLowerInvariant()).Order().SequenceEqual(wanted.Select(o => o.Label.ToLowerInvariant()).Order()))
                 faults.Add(new Fault("codes", $"{copy.Product.Name} has {Words(copy.Product.Options)}, {home.Product.Name} {Words(wanted)}. Give them the same options first."));
+        if (faults.Count == 0)
+            foreach (var (copy, option) in copies.Skip(1).SelectMany(c => wanted.Where(o => Own(c, o).SharesSku != o.SharesSku).Select(o => (c, o))))
+                faults.Add(new Fault("codes", $"{option.Label} shares SKU and stock in {(option.SharesSku ? home : copy).Product.Name} but not in {(option.SharesSku ? copy : home).Product.Name}. Set it the same in both first."));
         if (wanted.Any(o => string.Equals(o.Label, request.Option.Trim(), StringComparison.OrdinalIgnoreCase))) faults.Add(new Fault("option", $"They have an option {request.Option} already."));
         if (faults.Count > 0) return new Outcome<Planned>(null, faults);
 

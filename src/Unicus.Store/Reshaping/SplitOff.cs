@@ -50,6 +50,8 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock)
         var options = copy.Product.Options;
         if (which.Pairs.IsEmpty || which.Pairs.Any(p => options.FirstOrDefault(o => o.Key == p.Option)?.Find(p.Value) is null)) return "That value was removed meanwhile.";
         if (which.Pairs.Length > 1 && copy.Matrix.Find(which) is null) return "Only a variant that is made, or all with one value, can be split off.";
+        if (!copy.Matrix.Variants.Any(v => which.IsWithin(v.Values))) return "No variant with that value is made: there is nothing to split.";
+        if (copy.Matrix.Variants.All(v => which.IsWithin(v.Values))) return "That is all there is of this product: there is nothing to split.";
         if (which.Pairs.Length == 1 && options.First(o => o.Key == which.Pairs[0].Option) is { Values.Length: 1 } only) return $"{only.Values[0].Label} is the only value: there is nothing to split.";
         return options.FirstOrDefault(o => o.SharesSku && which[o.Key] is not null) is { } shared ? $"The values of {shared.Label} share their SKUs, so they cannot be split." : null;
     }

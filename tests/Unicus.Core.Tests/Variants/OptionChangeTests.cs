@@ -61,6 +61,37 @@ public class OptionChangeTests
         Assert.Equal(10, d.Merged.Sum(m => m.Survivor.OnHand + m.Absorbed.Sum(a => a.OnHand)));
     }
 
+    private static readonly Option Shared = Timber with { SharesSku = true };
+
+    [Fact]
+    public void Coming_to_share_a_SKU_joins_what_differs_in_nothing_else_and_the_one_with_stock_holds()
+    {
+        var d = Work([Depth, Timber], [Depth, Shared], Four(0, 3, 0, 0));
+        Assert.Equal(["depth=shallow,timber=pine < depth=shallow,timber=cedar", "depth=deep,timber=cedar < depth=deep,timber=pine"], d.Joined.Select(j => $"{j.Holder.Values} < {Assert.Single(j.Joining).Values}"));
+        Assert.Equal("+0 new, 0 lost, 4 SKUs become 2", d.InWords());
+        Assert.True(d.IsHarmless);
+        Assert.False(Work([Depth, Timber], [Depth, Shared], Four(1, 3, 0, 0)).IsHarmless);
+        Assert.Equal("depth=shallow,timber=cedar", Work([Depth, Timber], [Depth, Shared], Four(0, 3, 0, 0), new OptionDecisions { Survivors = ["depth=shallow,timber=cedar"] }).Joined[0].Holder.Values.Text);
+    }
+
+    [Fact]
+    public void No_longer_sharing_parts_all_but_the_first()
+    {
+        var d = Work([Depth, Shared], [Depth, Timber], Four(2, 2, 0, 0));
+        Assert.Equal(["depth=shallow,timber=pine", "depth=deep,timber=pine"], d.Parted.Select(k => k.Values.Text));
+        Assert.False(d.IsHarmless);
+        Assert.Empty(Work([Depth, Shared], [Depth, Shared], Four(2, 2, 0, 0)).Parted);
+    }
+
+    [Fact]
+    public void A_retired_variant_that_still_names_an_option_keeps_its_value_when_the_option_returns()
+    {
+        var retired = new VariantStake(new Variant(Sample.Of("depth=deep", "timber=pine")) { Retired = true }, 0, true);
+        var d = Work([Depth], [Depth, Timber], [Stake(1, "depth=shallow"), Stake(0, "depth=deep"), retired]);
+        Assert.Contains(d.Kept, k => k.Values == Sample.Of("depth=deep", "timber=pine"));
+        Assert.Equal(["depth=shallow,timber=pine"], d.New.Select(n => n.Text));
+    }
+
     /// <summary>
     /// Laws, over random changes from one set of options to another: every variant is afterwards exactly one of kept, merged, deleted, retired;
     /// none with stock is deleted; kept, merged and new together are exactly the new matrix, each combination once.

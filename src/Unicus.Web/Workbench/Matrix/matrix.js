@@ -95,7 +95,7 @@ document.addEventListener('input', e => {
 
 document.addEventListener('keydown', e => {
   const cell = e.target.closest?.('input.cell');
-  if (e.key === 'Escape' && !cell && picked.size) return clear();
+  if (e.key === 'Escape' && !cell && (picked.size || document.querySelector('#change .change'))) return clear();
   if (e.key === 'x' && e.target.classList?.contains('made-again')) { e.target.click(); return; }
   if (!cell) return;
   const move = { Enter: [e.shiftKey ? -1 : 1, 0], ArrowDown: [1, 0], ArrowUp: [-1, 0] }[e.key];
@@ -200,7 +200,8 @@ document.addEventListener('click', e => {
   const button = e.target.closest?.('.pick-value, .not-made, .split-off, .made-again, #bulk-close, #change-found');
   if (!button) return;
   if (button.classList.contains('not-made')) return void made([button.dataset.values], false);
-  if (button.classList.contains('split-off')) return void htmx.ajax('GET', `${at('Split')}&${new URLSearchParams({ values: button.dataset.values })}`, { target: '#change', swap: 'innerHTML' }).then(() => document.querySelector('#change [name=name]')?.select()); return void made([button.dataset.values], true);
+  if (button.classList.contains('split-off')) return void htmx.ajax('GET', `${at('Split')}&${new URLSearchParams({ values: button.dataset.values })}`, { target: '#change', swap: 'innerHTML' }).then(() => document.querySelector('#change [name=name]')?.select());
+  if (button.classList.contains('made-again')) return void made([button.dataset.values], true);
   if (button.id === 'bulk-close') return clear();
   if (button.id === 'change-found') return bar([]);
   range = null;

@@ -19,7 +19,7 @@ public sealed partial class WorkbenchModel
     public async Task<IReadOnlyList<CutPicture>> CutPictures()
     {
         var files = Copy.Product.Pictures.Select(p => p.File).ToList();
-        var sizes = await db.Pictures.Where(p => files.Contains(p.File)).Select(p => new { p.File, p.Width, p.Height }).ToDictionaryAsync(p => p.File);
+        var sizes = await db.Pictures.Where(p => files.Contains(p.File) && p.ContentType == "image/webp").Select(p => new { p.File, p.Width, p.Height }).ToDictionaryAsync(p => p.File);
         return [.. Copy.Product.Pictures.Where(p => sizes.ContainsKey(p.File)).Select(p => new CutPicture(p.File, p.Alt, WidthForCutting, Math.Max(1, WidthForCutting * sizes[p.File].Height / Math.Max(1, sizes[p.File].Width))))];
     }
 

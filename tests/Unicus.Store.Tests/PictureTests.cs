@@ -1,0 +1,61 @@
+using Microsoft.EntityFrameworkCore;
+using SkiaSharp;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Store.Tests;
+
+public class PictureTests(Database db) : IClassFixture<Database>
+{
+    /// <summary>Red on the left half, blue on the right.</summary>
+    private async Task<string> Halves()
+    {
+        using var bitmap = new SKBitmap(400, 200);
+        using (var canvas = new SKCanvas(bitmap))
+        {
+            canvas.Clear(SKColors.Red);
+            using var blue = new SKPaint { Color = SKColors.Blue };
+            canvas.DrawRect(200, 0, 200, 200, blue);
+        }
+        using var image = SKImage.FromBitmap(bitmap);
+        using var png = image.Encode(SKEncodedImageFormat.Png, 100);
+        return (await db.Use<PictureStore, Read<string>>(p => p.Keep("halves.png", png.ToArray()))).Value!;
+    }
+
+    [Theory]
+    [InlineData(0.25, 0.5, true)]
+    [InlineData(0.75, 0.5, false)]
+    [InlineData(0, 0, true)]
+    [InlineData(1, 1, false)]
+    public async Task A_swatch_is_the_piece_of_the_picture_that_was_clicked(double x, double y, bool red)
+    {
+        var file = await Halves();
+        var piece = await db.Use<PictureStore, Read<string>>(p => p.Cut(file, x, y, 0.2));
+        var row = await db.Use<UnicusContext, PictureRow>(c => c.Pictures.SingleAsync(p => p.File == piece.Value));
+        Assert.Equal((40, 40), (row.Width, row.Height));
+        using var cut = SKBitmap.Decode(row.Small);
+        var colour = cut.GetPixel(20, 20);
+        Assert.True(red ? colour.Red > 200 && colour.Blue < 60 : colour.Blue > 200 && colour.Red < 60);
+        Assert.Equal(piece.Value, (await db.Use<PictureStore, Read<string>>(p => p.Cut(file, x, y, 0.2))).Value);
+    }
+
+    [Theory]
+    [InlineData(1.5, 0.5, 0.2)]
+    [InlineData(0.5, 0.5, 0)]
+    [InlineData(double.NaN, 0.5, 0.2)]
+    public async Task A_piece_outside_the_picture_is_refused(double x, double y, double size)
+    {
+        var file = await Halves();
+        Assert.Contains("outside", (await db.Use<PictureStore, Read<string>>(p => p.Cut(file, x, y, size))).Problem, StringComparison.Ordinal);
+        Assert.Contains("no longer kept", (await db.Use<PictureStore, Read<string>>(p => p.Cut("none.webp", 0.5, 0.5, 0.2))).Problem, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_film_is_told_by_its_first_bytes_and_not_by_its_name()
+    {
+        byte[] mp4 = [0, 0, 0, 24, .. "ftypmp42"u8, 0, 0, 0, 0], webm = [0x1A, 0x45, 0xDF, 0xA3, 1, 2, 3];
+        Assert.StartsWith("/videos/setting-up-", (await db.Use<VideoStore, Read<string>>(v => v.Keep("Setting up.MOV", mp4))).Value, StringComparison.Ordinal);
+        Assert.EndsWith(".webm", (await db.Use<VideoStore, Read<string>>(v => v.Keep("a.mp4", webm))).Value, StringComparison.Ordinal);
+        Assert.Contains("not a film", (await db.Use<VideoStore, Read<string>>(v => v.Keep("a.mp4", "<html>"u8.ToArray()))).Problem, StringComparison.Ordinal);
+    }
+}
