@@ -47,6 +47,7 @@ internal static class MatrixRatios
         Report.Row("publish 100,000 variants with a price each, ms", publish, "COPY of the 100,000", copy, publish / copy, "at most 2");
 
         await Use<PutProduct, object>(provider, async put => await Put(put, "TWELVE", 12, options: 1));
+        await Execute(connection, "vacuum analyze variants; vacuum analyze skus; checkpoint");
         await OfficeRatios.Run(client, Code, "TWELVE", "o1=v0,o2=v0,o3=v0,o4=v0,o5=v0");
     }
 

@@ -7,13 +7,15 @@ namespace Unicus.Core;
 
 /// <summary>The combinations of the variant options that are made: all of them less what is <em>not made</em>.</summary>
 /// <remarks>
-/// Combinations are numbered by mixed radix, the last option running fastest. The made ones are kept as one bit each and as one ascending
-/// list of numbers, so that a hundred thousand take half a megabyte and nothing is built for a combination until it is asked for.
+/// Combinations are numbered by mixed radix, the last option running fastest. The made ones are kept as one bit each, with the count of made ones
+/// before every word of 64, so that a hundred thousand take twenty kilobytes and nothing is built for a combination until it is asked for.
 /// </remarks>
 public sealed class MadeSet
 {
     /// <summary>The most combinations that one product's matrix can hold.</summary>
     public const int MostVariants = 200_000;
+
+    private const int WordSize = 64;
 
     private readonly int[] _strides;
     private readonly int[] _lengths;
@@ -24,8 +26,11 @@ public sealed class MadeSet
     private readonly (Key Option, Key Value)[][] _pairs;
     private readonly string[][] _texts;
     private readonly FrozenDictionary<string, int>[] _shares;
-    private readonly BitArray _out;
-    private readonly int[] _made;
+    private readonly ulong[] _made;
+
+    /// <summary>How many are made before each word.</summary>
+    private readonly int[] _before;
+    private readonly Numbers _numbers;
 
     /// <param name="options">The variant options, in order.</param>
     /// <param name="notMade">Each takes out every combination that holds its pairs; pairs of unknown options or values take out nothing.</param>
@@ -47,9 +52,13 @@ public sealed class MadeSet
         _pairs = [.. options.Select(o => o.Values.Select(v => (o.Key, v.Key)).ToArray())];
         _texts = [.. options.Select(o => o.Values.Select(v => $"{o.Key}={v.Key}").ToArray())];
         _shares = [.. _byKey.Select(i => _texts[i].Select((t, v) => (t, v)).ToFrozenDictionary(x => x.t, x => x.v * _strides[i]))];
-        _out = new BitArray(Combinations);
+        _made = new ulong[(Combinations + WordSize - 1) / WordSize];
+        Array.Fill(_made, ulong.MaxValue);
+        if (Combinations % WordSize is > 0 and var rest) _made[^1] = (1UL << rest) - 1;
         foreach (var combination in notMade) TakeOut(combination);
-        _made = [.. Enumerable.Range(0, Combinations).Where(n => !_out[n])];
+        _before = new int[_made.Length + 1];
+        for (var i = 0; i < _made.Length; i++) _before[i + 1] = _before[i] + BitOperations.PopCount(_made[i]);
+        _numbers = new Numbers(this);
     }
 
     public IReadOnlyList<Option> Options { get; }
@@ -58,19 +67,21 @@ public sealed class MadeSet
     public int Combinations { get; }
 
     /// <summary>How many combinations are made.</summary>
-    public int Count => _made.Length;
+    public int Count => _before[^1];
 
     /// <summary>Π|values| of any size, to be told before anything is made.</summary>
     public static BigInteger Size(IEnumerable<Option> options) => options.Aggregate(BigInteger.One, (n, o) => n * o.Values.Length);
 
     /// <summary>Whether the combination with this number is made.</summary>
-    public bool IsMade(int number) => !_out[number];
+    public bool IsMade(int number) => (_made[number / WordSize] >> (number % WordSize) & 1) != 0;
 
     /// <summary>The numbers of all combinations that are made, in the order of the options.</summary>
-    public IReadOnlyList<int> Made() => _made;
+    public IReadOnlyList<int> Made() => _numbers;
 
     /// <summary>The place of a number among the made ones, from 0; negative where it is not made.</summary>
-    public int IndexOf(int number) => Array.BinarySearch(_made, number);
+    public int IndexOf(int number) => number >= 0 && number < Combinations && IsMade(number)
+        ? _before[number / WordSize] + BitOperations.PopCount(_made[number / WordSize] & ((1UL << (number % WordSize)) - 1))
+        : -1;
 
     /// <summary>The place of the value that the combination has for the option at place <paramref name="option"/>.</summary>
     public int ValueAt(int number, int option) => number / _strides[option] % _lengths[option];
@@ -114,7 +125,7 @@ public sealed class MadeSet
     {
         if (NumberOf(combination) is { } number)
         {
-            _out[number] = true;
+            TakeOut(number);
             return;
         }
         var pairs = new List<(int Option, int Value)>();
@@ -126,13 +137,46 @@ public sealed class MadeSet
         }
         if (pairs.Count == 0) return;
         for (var n = 0; n < Combinations; n++)
-            if (pairs.TrueForAll(p => ValueAt(n, p.Option) == p.Value)) _out[n] = true;
+            if (pairs.TrueForAll(p => ValueAt(n, p.Option) == p.Value)) TakeOut(n);
     }
+
+    private void TakeOut(int number) => _made[number / WordSize] &= ~(1UL << (number % WordSize));
 
     private int PlaceOf(Key option)
     {
         for (var i = 0; i < Options.Count; i++)
             if (Options[i].Key == option) return i;
         return -1;
+    }
+
+    /// <summary>The made numbers as a list, found by their place without being written out.</summary>
+    private sealed class Numbers(MadeSet set) : IReadOnlyList<int>
+    {
+        public int Count => set.Count;
+
+        public int this[int index]
+        {
+            get
+            {
+                ArgumentOutOfRangeException.ThrowIfNegative(index);
+                ArgumentOutOfRangeException.ThrowIfGreaterThanOrEqual(index, Count);
+                if (Count == set.Combinations) return index;
+                var word = Array.BinarySearch(set._before, index);
+                // Of several words that begin with this count the last one holds it; the others are empty.
+                if (word < 0) word = ~word - 1;
+                else while (set._before[word + 1] == index) word++;
+                var bits = set._made[word];
+                for (var skip = index - set._before[word]; skip > 0; skip--) bits &= bits - 1;
+                return word * WordSize + BitOperations.TrailingZeroCount(bits);
+            }
+        }
+
+        public IEnumerator<int> GetEnumerator()
+        {
+            for (var word = 0; word < set._made.Length; word++)
+                for (var bits = set._made[word]; bits != 0; bits &= bits - 1) yield return word * WordSize + BitOperations.TrailingZeroCount(bits);
+        }
+
+        IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();
     }
 }

@@ -38,10 +38,12 @@ public sealed record MatrixSource(
 /// <remarks>A cell is built when it is first asked for, so that a hundred thousand variants cost nothing to those who look at forty.</remarks>
 public sealed class VariantMatrix
 {
+    private const int BlockSize = 256;
+
     private readonly MatrixSource _source;
     private readonly (string[]? Texts, int Option, int Width)[] _pattern;
     private readonly Dictionary<int, Variant> _listed = [];
-    private readonly MatrixVariant?[] _cells;
+    private readonly MatrixVariant?[]?[] _cells;
     private Configurator? _configurator;
     private Dictionary<Sku, int>? _bySku;
 
@@ -55,7 +57,7 @@ public sealed class VariantMatrix
         _pattern = SkuPattern.Compile(source.Pattern.IsEmpty ? SkuPattern.Default(Options) : source.Pattern, source.Code, Options);
         foreach (var variant in source.Variants)
             if (Made.NumberOf(variant.Values) is { } number) _listed[number] = variant;
-        _cells = new MatrixVariant?[Made.Count];
+        _cells = new MatrixVariant?[]?[(Made.Count + BlockSize - 1) / BlockSize];
         Variants = new Cells(this);
     }
 
@@ -70,29 +72,29 @@ public sealed class VariantMatrix
     public Configurator Configurator => _configurator ??= new Configurator(Made, Made.Made().Where(IsOffered));
 
     /// <summary>The variants that are offered.</summary>
-    public IEnumerable<MatrixVariant> Offered => Enumerable.Range(0, _cells.Length).Where(i => IsOffered(Made.Made()[i])).Select(Cell);
+    public IEnumerable<MatrixVariant> Offered => Made.Made().Select((number, index) => (number, index)).Where(x => IsOffered(x.number)).Select(x => Cell(x.index, x.number));
 
-    public int OfferedCount => _cells.Length - _listed.Count(l => l.Value.Retired && Made.IsMade(l.Key));
+    public int OfferedCount => Made.Count - _listed.Count(l => l.Value.Retired && Made.IsMade(l.Key));
 
     /// <summary>How many combinations are not made.</summary>
-    public int NotMadeCount => Made.Combinations - _cells.Length;
+    public int NotMadeCount => Made.Combinations - Made.Count;
 
     public MatrixVariant? Find(Combination values) => Find(values.Text);
 
     /// <summary>The made variant with this canonical text of its values, or null.</summary>
-    public MatrixVariant? Find(ReadOnlySpan<char> values) => Made.NumberOf(values) is { } number && Made.IndexOf(number) is >= 0 and var index ? Cell(index) : null;
+    public MatrixVariant? Find(ReadOnlySpan<char> values) => Made.NumberOf(values) is { } number && Made.IndexOf(number) is >= 0 and var index ? Cell(index, number) : null;
 
     /// <summary>The variant with this number.</summary>
     /// <exception cref="ArgumentOutOfRangeException">The combination is not made.</exception>
-    public MatrixVariant At(int number) => Made.IndexOf(number) is >= 0 and var index ? Cell(index) : throw new ArgumentOutOfRangeException(nameof(number));
+    public MatrixVariant At(int number) => Made.IndexOf(number) is >= 0 and var index ? Cell(index, number) : throw new ArgumentOutOfRangeException(nameof(number));
 
     /// <summary>The first variant with this SKU, or null.</summary>
     public MatrixVariant? Find(Sku sku)
     {
         if (_bySku is null)
         {
-            var bySku = new Dictionary<Sku, int>(_cells.Length);
-            for (var i = 0; i < _cells.Length; i++) bySku.TryAdd(Cell(i).Sku, i);
+            var bySku = new Dictionary<Sku, int>(Made.Count);
+            for (var i = 0; i < Made.Count; i++) bySku.TryAdd(Cell(i).Sku, i);
             _bySku = bySku;
         }
         return _bySku.TryGetValue(sku, out var index) ? Cell(index) : null;
@@ -111,19 +113,21 @@ public sealed class VariantMatrix
 
     private bool IsOffered(int number) => !(_listed.TryGetValue(number, out var v) && v.Retired);
 
-    private MatrixVariant Cell(int index)
+    private MatrixVariant Cell(int index) => Cell(index, Made.Made()[index]);
+
+    private MatrixVariant Cell(int index, int number)
     {
-        if (_cells[index] is { } kept) return kept;
-        var number = Made.Made()[index];
+        var block = _cells[index / BlockSize] ??= new MatrixVariant?[BlockSize];
+        if (block[index % BlockSize] is { } kept) return kept;
         var variant = _listed.GetValueOrDefault(number) ?? new Variant(Made.At(number));
-        return _cells[index] = new MatrixVariant(this, number, variant, variant.Sku ?? PatternSku(index), variant.Selling.Over(_source.Selling));
+        return block[index % BlockSize] = new MatrixVariant(this, number, variant, variant.Sku ?? PatternSku(index), variant.Selling.Over(_source.Selling));
     }
 
     private sealed class Cells(VariantMatrix matrix) : IReadOnlyList<MatrixVariant>
     {
-        public int Count => matrix._cells.Length;
+        public int Count => matrix.Made.Count;
         public MatrixVariant this[int index] => matrix.Cell(index);
-        public IEnumerator<MatrixVariant> GetEnumerator() => Enumerable.Range(0, Count).Select(matrix.Cell).GetEnumerator();
+        public IEnumerator<MatrixVariant> GetEnumerator() => matrix.Made.Made().Select((number, index) => matrix.Cell(index, number)).GetEnumerator();
         IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();
     }
 

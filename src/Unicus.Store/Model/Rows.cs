@@ -227,6 +227,10 @@ public sealed class LevelRow
 {
     public int SkuId { get; set; }
     public int LocationId { get; set; }
+
+    /// <summary>The product of the SKU, so that a product's stock is summed without going through its SKUs.</summary>
+    public int ProductId { get; set; }
+
     public int OnHand { get; set; }
     public int Allocated { get; set; }
     public int OnHold { get; set; }

@@ -81,6 +81,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
             e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId).OnDelete(DeleteBehavior.Restrict);
             e.Ignore(x => x.SkuCode);
             e.HasIndex(x => x.Gtin).HasFilter("gtin is not null");
+            e.HasIndex(x => x.ProductId, "ix_variants_retired").HasFilter("retired");
             e.Property(x => x.Selling).HasColumnType("jsonb");
             e.Property(x => x.Former).HasColumnType("jsonb");
         });
@@ -111,6 +112,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
         model.Entity<LevelRow>(e =>
         {
             e.HasKey(x => new { x.SkuId, x.LocationId });
+            e.HasIndex(x => x.ProductId);
             e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId);
             e.HasOne<LocationRow>().WithMany().HasForeignKey(x => x.LocationId);
             e.ToTable(t => t.HasCheckConstraint("ck_levels_not_negative", "on_hand >= 0 and allocated >= 0 and on_hold >= 0 and on_order >= 0"));

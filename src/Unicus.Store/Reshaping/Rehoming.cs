@@ -18,6 +18,7 @@ internal sealed class Rehoming(UnicusContext db)
         await _table.Execute("update variants v set product_id = $3, \"values\" = t.\"values\" from unnest($1, $2) as t(id, \"values\") where v.id = t.id", ids, texts, VariantTable.Parameter(NpgsqlDbType.Integer, to));
         var skus = rows.Select(r => r.Row.SkuId).Distinct().ToArray();
         await db.Skus.Where(s => skus.Contains(s.Id)).ExecuteUpdateAsync(u => u.SetProperty(s => s.ProductId, to));
+        await db.Levels.Where(l => skus.Contains(l.SkuId)).ExecuteUpdateAsync(u => u.SetProperty(l => l.ProductId, to));
         await db.OrderLines.Where(l => skus.Contains(l.SkuId)).ExecuteUpdateAsync(u => u.SetProperty(l => l.ProductId, to));
     }
 
@@ -71,6 +72,7 @@ internal sealed class Rehoming(UnicusContext db)
     public async Task Empty(int product, int heir)
     {
         await db.Skus.Where(s => s.ProductId == product).ExecuteUpdateAsync(u => u.SetProperty(s => s.ProductId, heir));
+        await db.Levels.Where(l => l.ProductId == product).ExecuteUpdateAsync(u => u.SetProperty(l => l.ProductId, heir));
         await db.OrderLines.Where(l => l.ProductId == product).ExecuteUpdateAsync(u => u.SetProperty(l => l.ProductId, heir));
         await db.ProductChanges.Where(c => c.ProductId == product).ExecuteDeleteAsync();
         await db.Editions.Where(e => e.ProductId == product).ExecuteDeleteAsync();

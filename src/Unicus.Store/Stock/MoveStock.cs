@@ -49,7 +49,7 @@ public static class SkuLookup
 
     /// <summary>Present codes first, then former ones.</summary>
     private const string StockOfProducts = $"""
-        with summed as ({Summed} where s.product_id = any($1) group by s.id, s.code)
+        with summed as ({Summed} where l.product_id = any($1) group by s.id, s.code)
         select code, on_hand, allocated, on_hold, on_order, false as former from summed
         union all select a.code, on_hand, allocated, on_hold, on_order, true from summed s join sku_aliases a on a.sku_id = s.id
         order by former
@@ -75,11 +75,8 @@ public static class SkuLookup
     /// <summary>The stock of all SKUs of a product together.</summary>
     public static async Task<StockLevel> SumOfProduct(UnicusContext db, int product)
     {
-        var sum = await (from s in db.Skus
-                         join l in db.Levels on s.Id equals l.SkuId
-                         where s.ProductId == product
-                         group l by 1 into g
-                         select new { OnHand = g.Sum(l => l.OnHand), Allocated = g.Sum(l => l.Allocated), OnHold = g.Sum(l => l.OnHold), OnOrder = g.Sum(l => l.OnOrder) }).FirstOrDefaultAsync();
+        var sum = await db.Levels.Where(l => l.ProductId == product).GroupBy(l => 1)
+            .Select(g => new { OnHand = g.Sum(l => l.OnHand), Allocated = g.Sum(l => l.Allocated), OnHold = g.Sum(l => l.OnHold), OnOrder = g.Sum(l => l.OnOrder) }).SingleOrDefaultAsync();
         return sum is null ? default : new StockLevel(sum.OnHand, sum.Allocated, sum.OnHold, sum.OnOrder);
     }
 

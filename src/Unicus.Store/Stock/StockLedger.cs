@@ -12,8 +12,8 @@ public sealed class StockLedger(UnicusContext db)
         var ids = skus.Distinct().Order().ToArray();
         var places = locations.Order().ToArray();
         await db.Database.ExecuteSqlAsync($"""
-            insert into levels (sku_id, location_id, on_hand, allocated, on_hold, on_order)
-            select s, l, 0, 0, 0, 0 from unnest({ids}) s cross join unnest({places}) l order by s, l on conflict do nothing
+            insert into levels (sku_id, location_id, product_id, on_hand, allocated, on_hold, on_order)
+            select s.id, l, s.product_id, 0, 0, 0, 0 from skus s cross join unnest({places}) l where s.id = any({ids}) order by s.id, l on conflict do nothing
             """);
         var rows = await db.Levels.FromSql($"select * from levels where sku_id = any({ids}) order by sku_id, location_id for update").ToListAsync();
         foreach (var row in rows) await db.Entry(row).ReloadAsync();

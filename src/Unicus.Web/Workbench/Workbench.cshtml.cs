@@ -112,7 +112,8 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
         if (await WorkingCopy.Load(db, Code, scope: WorkingCopy.WholeIfSmall(p => only ?? Needed(chapter, p))) is not { } copy) return false;
         _matrix = null;
         (Copy, Chapter) = (copy, chapter);
-        Unpublished = await db.ProductChanges.AsNoTracking().Where(c => c.ProductId == copy.Row.Id && !c.Undone && c.Version > (copy.Row.PublishedVersion ?? 0)).OrderByDescending(c => c.Id).Take(100).ToListAsync();
+        Unpublished = await db.ProductChanges.AsNoTracking().Where(c => c.ProductId == copy.Row.Id && !c.Undone && c.Version > (copy.Row.PublishedVersion ?? 0)).OrderByDescending(c => c.Id).Take(100)
+            .Select(c => new ProductChange { Sentence = c.Sentence, By = c.By, At = c.At }).ToListAsync();
         var count = Unpublished.Count;
         OnSale = copy.Row.Edition is { } edition
             ? $"Edition {edition} on sale since {await visit.When(copy.Row.PublishedAt!.Value)}{(count > 0 ? $", {count:N0} {(count == 1 ? "change" : "changes")} not published" : "")}"

@@ -50,8 +50,8 @@ public sealed record GridRow(string Band, string Label, string Code, string Pick
 /// <summary>The matrix as it is shown: a window of rows, or of a grid of one figure. What is outside the window is neither loaded nor in the page.</summary>
 public sealed class MatrixView
 {
-    private const int RowsInWindow = 120;
-    private const int CellsInWindow = 160;
+    private const int RowsInWindow = 48;
+    private const int CellsInWindow = 96;
     private const int MostAcross = 40;
     private const int RowsUpTo = 30;
 
