@@ -6,7 +6,32 @@ namespace Unicus.Core;
 public enum OptionRole
 {
     Variant,
+
+    /// <summary>A question that does not split variants: engraving, gift wrap, a roof style.</summary>
+    Extra,
 }
+
+/// <summary>What an extra asks for.</summary>
+public enum Ask
+{
+    /// <summary>One of a list; also what every variant option asks.</summary>
+    One,
+
+    /// <summary>Any of a list.</summary>
+    Several,
+
+    /// <summary>Its single value <c>yes</c>, or none.</summary>
+    YesNo,
+
+    Text,
+    Number,
+    Date,
+}
+
+/// <summary>How many values of a list may be ticked where any are.</summary>
+/// <param name="Min">At least so many, 0 or more; 0 counts as 1 once anything is ticked.</param>
+/// <param name="Max">At most so many; null means all.</param>
+public readonly record struct PickLimits(int Min, int? Max);
 
 /// <summary>How a value looks on the page.</summary>
 public abstract record Swatch
@@ -60,7 +85,19 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
     /// <summary>Whether variants that differ only in this option share one SKU and one stock.</summary>
     public bool SharesSku { get; init; }
 
+    /// <summary>What an extra asks for; <see cref="Core.Ask.One"/> for a variant option.</summary>
+    public Ask Ask { get; init; }
+
+    /// <summary>Whether an extra needs an answer while it is shown; a variant option always does.</summary>
+    public bool Required { get; init; }
+
+    /// <summary>For <see cref="Core.Ask.Several"/>.</summary>
+    public PickLimits Picks { get; init; }
+
     public ImmutableArray<OptionValue> Values { get; init; } = [];
+
+    /// <summary>Whether it is answered by picking from a list; text, numbers and dates are not.</summary>
+    public bool IsPicked => Ask is Ask.One or Ask.Several or Ask.YesNo;
 
     /// <summary>The value with this key, or null.</summary>
     public OptionValue? Find(Key value) => Values.FirstOrDefault(v => v.Key == value);
@@ -74,7 +111,7 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
     }
 
     public bool Equals(Option? other) => other is not null && Key == other.Key && Label == other.Label && Role == other.Role && Help == other.Help
-        && Library == other.Library && Default == other.Default && SharesSku == other.SharesSku && Values.SequenceEqual(other.Values);
+        && Library == other.Library && Default == other.Default && SharesSku == other.SharesSku && Ask == other.Ask && Required == other.Required && Picks == other.Picks && Values.SequenceEqual(other.Values);
 
     public override int GetHashCode() => HashCode.Combine(Key, Label, Values.Length);
 }

@@ -86,6 +86,9 @@ public sealed class MadeSet
     /// <summary>The place of the value that the combination has for the option at place <paramref name="option"/>.</summary>
     public int ValueAt(int number, int option) => number / _strides[option] % _lengths[option];
 
+    /// <summary>How far the number of a combination moves with the next value of the option at this place.</summary>
+    internal int StrideOf(int option) => _strides[option];
+
     public Combination At(int number)
     {
         var pairs = new (Key, Key)[_byKey.Length];

@@ -1,0 +1,50 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>What was picked or typed for one question. An absent answer is an open question.</summary>
+public abstract record Answer
+{
+    private Answer() { }
+
+    /// <summary>Deliberately none.</summary>
+    public sealed record None : Answer;
+
+    /// <summary>One value of a list.</summary>
+    public sealed record Value(Key Key) : Answer;
+
+    /// <summary>At least one value of a list.</summary>
+    public sealed record Ticks(ImmutableArray<Key> Keys) : Answer
+    {
+        public bool Equals(Ticks? other) => other is not null && Keys.ToHashSet().SetEquals(other.Keys);
+        public override int GetHashCode() => Keys.Length;
+    }
+
+    public sealed record Text(string Words) : Answer;
+
+    public sealed record Number(decimal Size) : Answer;
+
+    public sealed record Date(DateOnly Day) : Answer;
+}
+
+/// <summary>All answers given, in the order they were given; the last ones are the first to be changed where they cannot stand together.</summary>
+public sealed record Configuration(ImmutableArray<(Key Question, Answer Answer)> Given)
+{
+    public static Configuration Empty { get; } = new([]);
+
+    /// <summary>The answer to a question; null while it is open.</summary>
+    public Answer? this[Key question]
+    {
+        get
+        {
+            foreach (var (key, answer) in Given)
+                if (key == question) return answer;
+            return null;
+        }
+    }
+
+    /// <summary>The same with one answer given last, in place of a former one to its question.</summary>
+    public Configuration With(Key question, Answer answer) => new(Without(question).Given.Add((question, answer)));
+
+    public Configuration Without(Key question) => new(Given.RemoveAll(g => g.Question == question));
+}

@@ -1,0 +1,270 @@
+using System.Collections.Immutable;
+using System.Numerics;
+
+namespace Unicus.Core;
+
+/// <summary>What one question looks like with the answers given.</summary>
+/// <param name="Possible">One flag a value, in order: whether some valid complete configuration has it and agrees with the answers to all other questions. Empty for what is typed.</param>
+/// <param name="NonePossible">The same with the question left unanswered while shown.</param>
+public sealed record QuestionReply(Option Question, bool Shown, bool Required, Answer? Answer, ImmutableArray<bool> Possible, bool NonePossible);
+
+/// <summary>The engine's reply to a set of answers.</summary>
+/// <param name="Count">How many valid complete configurations agree with every answer given.</param>
+/// <param name="Complete">Whether everything shown that needs an answer has one, and the whole is valid.</param>
+public sealed record RulesReply(ImmutableArray<QuestionReply> Questions, BigInteger Count, bool Complete)
+{
+    public bool Valid => Count > 0;
+}
+
+/// <summary>Questions and rules compiled into a decision diagram, once per edition; every answer is read from it in one pass up and one down.</summary>
+public sealed class CompiledRules
+{
+    /// <summary>The most nodes that a diagram may have while it is made.</summary>
+    public const int MostNodes = 1_500_000;
+
+    private readonly RuleNetwork _network;
+
+    /// <summary>For each level and node of that level the node of the next level by value, −1 where nothing is valid.</summary>
+    private readonly int[][] _edges;
+    private readonly int[] _sizes;
+    private readonly int[] _nodes;
+    private readonly bool _fitsLong;
+
+    private CompiledRules(RuleBook book, MadeSet made, Func<int, bool> offered, RuleNetwork network, int root)
+    {
+        (Book, Made, Offered, _network) = (book, made, offered, network);
+        _sizes = [.. Enumerable.Range(0, network.Diagram.Levels).Select(network.Diagram.SizeOf)];
+        (_edges, _nodes) = Layer(network.Diagram, root, _sizes);
+        IsEmpty = root == DecisionDiagram.False;
+        _fitsLong = _sizes.Sum(s => Math.Log2(s)) < 127;
+    }
+
+    public RuleBook Book { get; }
+
+    /// <summary>Whether nothing at all is valid.</summary>
+    public bool IsEmpty { get; }
+
+    /// <summary>How many nodes the finished diagram has.</summary>
+    public int Nodes => _nodes.Sum();
+
+    internal MadeSet Made { get; }
+    internal Func<int, bool> Offered { get; }
+
+    /// <summary>Compiles the rules over what is made.</summary>
+    /// <param name="made">Of the variant options among the questions.</param>
+    /// <param name="offered">Whether the made combination with this number is on offer; null: all are.</param>
+    /// <returns>The compiled rules, or the faults: a loop of visibility with its rules named, or more nodes than allowed.</returns>
+    public static (CompiledRules? Rules, ImmutableArray<Fault> Faults) Compile(RuleBook book, MadeSet made, Func<int, bool>? offered = null, int mostNodes = MostNodes)
+    {
+        if (!book.Loops.IsEmpty)
+            return (null, [.. book.Loops.Select(l => new Fault(l[0].Text, l.Length == 1 ? $"The rule {l[0]} makes a question depend on itself." : $"The rules {string.Join(" and ", l)} make questions depend on each other in a circle."))]);
+        offered ??= _ => true;
+        try
+        {
+            var network = new RuleNetwork(book, made, offered, mostNodes);
+            var root = Conjunction(network.Diagram, network.Constraints().Select(c => c.Node()));
+            return (new CompiledRules(book, made, offered, network, root), []);
+        }
+        catch (DiagramTooLargeException e)
+        {
+            return (null, [new Fault("", $"These rules are too interwoven to be worked out exactly: over {e.MostNodes:N0} steps. Tie fewer questions together, or use fewer values.")]);
+        }
+    }
+
+    /// <summary>All of them together; those that lie deepest first, so that what is in between stays small.</summary>
+    internal static int Conjunction(DecisionDiagram diagram, IEnumerable<int> nodes) =>
+        nodes.OrderByDescending(diagram.LevelOf).Aggregate(DecisionDiagram.True, diagram.And);
+
+    /// <summary>Says what is possible with these answers.</summary>
+    /// <exception cref="ArgumentException">An answer names a question or value that there is not, or is of another kind than the question.</exception>
+    public RulesReply Answer(Configuration given)
+    {
+        var masks = Masks(given);
+        var up = Up(masks);
+        var down = Down(masks, up);
+        var count = up.Total;
+        var visibility = new Visibility(Book, given);
+        var questions = ImmutableArray.CreateBuilder<QuestionReply>(Book.Questions.Count);
+        var complete = count > 0;
+        foreach (var question in Book.Questions)
+        {
+            var (shown, required, answer) = (visibility.IsShown(question.Key), visibility.IsRequired(question.Key), given[question.Key]);
+            if (shown) complete &= question.IsPicked ? answer is not null : !required || answer is not (null or Core.Answer.None);
+            var (possible, none) = question.IsPicked ? Possible(_network.PlaceOf(question.Key)!, up, down) : ([], false);
+            questions.Add(new QuestionReply(question, shown, required, answer, possible, none));
+        }
+        return new RulesReply(questions.ToImmutable(), count, complete);
+    }
+
+    /// <summary>Whether some valid complete configuration agrees with these answers.</summary>
+    public bool IsValid(Configuration given) => Up(Masks(given)).Total > 0;
+
+    /// <summary>The states that each level may have.</summary>
+    private bool[][] Masks(Configuration given)
+    {
+        var masks = new bool[_sizes.Length][];
+        foreach (var (question, answer) in given.Given)
+        {
+            if (Book.Find(question) is null) throw new ArgumentException($"There is no question {question}.", nameof(given));
+            if (_network.PlaceOf(question) is not { } place) continue;
+            for (var i = 0; i < place.Levels; i++)
+            {
+                var agrees = Agrees(place, i, answer) ?? throw new ArgumentException($"{question} has no such answer.", nameof(given));
+                masks[place.First + i] = [.. Enumerable.Range(0, _sizes[place.First + i]).Select(agrees)];
+            }
+        }
+        foreach (var (input, level) in _network.Inputs)
+        {
+            var holds = Typed(input, given[input.Questions.First()]);
+            masks[level] = [!holds, holds];
+        }
+        for (var i = 0; i < masks.Length; i++) masks[i] ??= [.. Enumerable.Repeat(true, _sizes[i])];
+        return masks;
+    }
+
+    /// <summary>Whether a condition on what is typed holds of the answer, were its question shown.</summary>
+    private static bool Typed(Condition condition, Answer? answer) => condition switch
+    {
+        Condition.Answered => answer is not (null or Core.Answer.None),
+        Condition.AtLeast l => answer is Core.Answer.Number n && n.Size >= l.Bound,
+        Condition.AtMost m => answer is Core.Answer.Number n && n.Size <= m.Bound,
+        _ => throw new InvalidOperationException("A condition on what is picked."),
+    };
+
+    /// <summary>The states of a level that agree with an answer: the one it says, and hidden.</summary>
+    internal static Func<int, bool>? Agrees(QuestionPlace place, int level, Answer answer)
+    {
+        var values = place.Question.Values;
+        if (place.IsSeveral)
+        {
+            if (answer is not (Core.Answer.None or Core.Answer.Ticks) || (answer is Core.Answer.Ticks t && t.Keys.Any(k => place.Question.Find(k) is null))) return null;
+            var on = answer is Core.Answer.Ticks ticks && ticks.Keys.Contains(values[level].Key);
+            return s => s == (on ? RuleNetwork.On : RuleNetwork.Off) || s >= RuleNetwork.HiddenOff;
+        }
+        var state = answer switch { Core.Answer.None => place.NoneState, Core.Answer.Value v => place.Question.PlaceOf(v.Key), _ => -1 };
+        return state < 0 ? null : s => s == state || s >= place.HiddenState;
+    }
+
+    private (ImmutableArray<bool>, bool) Possible(QuestionPlace place, Counts up, bool[][] down)
+    {
+        if (!place.IsSeveral)
+        {
+            var seen = new bool[_sizes[place.First]];
+            Edges(place.First, (node, state, next) => seen[state] |= down[place.First][node] && up.Reaches(place.First + 1, next));
+            return ([.. seen.Take(place.Question.Values.Length)], place.NoneState < seen.Length && seen[place.NoneState]);
+        }
+        // The ticks of one question are judged together: within its levels nothing is held to the answer given.
+        var from = new bool[place.Levels + 1][];
+        var none = (bool[])down[place.First].Clone();
+        from[0] = down[place.First];
+        for (var i = 0; i < place.Levels; i++)
+        {
+            var (next, nextNone) = (from[i + 1] = new bool[_nodes[place.First + i + 1]], new bool[_nodes[place.First + i + 1]]);
+            Edges(place.First + i, (node, state, to) =>
+            {
+                next[to] |= from[i][node];
+                nextNone[to] |= none[node] && state == RuleNetwork.Off;
+            });
+            none = nextNone;
+        }
+        var rest = new bool[_nodes[place.Last + 1]];
+        for (var n = 0; n < rest.Length; n++) rest[n] = up.Reaches(place.Last + 1, n);
+        var nonePossible = none.Index().Any(n => n.Item && rest[n.Index]);
+        var possible = new bool[place.Levels];
+        for (var i = place.Levels - 1; i >= 0; i--)
+        {
+            var here = new bool[_nodes[place.First + i]];
+            Edges(place.First + i, (node, state, to) =>
+            {
+                if (!rest[to]) return;
+                here[node] = true;
+                possible[i] |= state == RuleNetwork.On && from[i][node];
+            });
+            rest = here;
+        }
+        return ([.. possible], nonePossible);
+    }
+
+    private void Edges(int level, Action<int, int, int> visit)
+    {
+        var (edges, size) = (_edges[level], _sizes[level]);
+        for (var e = 0; e < edges.Length; e++)
+            if (edges[e] >= 0) visit(e / size, e % size, edges[e]);
+    }
+
+    /// <summary>How many ways lead from each node to the end, and so whether any does.</summary>
+    private Counts Up(bool[][] masks) => _fitsLong ? Counts.Of(Up<UInt128>(masks), n => (BigInteger)n) : Counts.Of(Up<BigInteger>(masks), n => n);
+
+    private T[][] Up<T>(bool[][] masks) where T : INumber<T>
+    {
+        var counts = new T[_sizes.Length + 1][];
+        counts[^1] = new T[_nodes[^1]];
+        Array.Fill(counts[^1], T.One);
+        for (var level = _sizes.Length - 1; level >= 0; level--)
+        {
+            var (edges, size, mask, below) = (_edges[level], _sizes[level], masks[level], counts[level + 1]);
+            var here = counts[level] = new T[_nodes[level]];
+            for (var node = 0; node < here.Length; node++)
+            {
+                var sum = T.Zero;
+                for (var v = 0; v < size; v++)
+                    if (mask[v] && edges[node * size + v] is >= 0 and var to) sum += below[to];
+                here[node] = sum;
+            }
+        }
+        return counts;
+    }
+
+    /// <summary>The nodes that the answers lead to.</summary>
+    private bool[][] Down(bool[][] masks, Counts up)
+    {
+        var reached = new bool[_sizes.Length + 1][];
+        for (var level = 0; level <= _sizes.Length; level++) reached[level] = new bool[_nodes[level]];
+        if (_nodes[0] > 0) reached[0][0] = true;
+        for (var level = 0; level < _sizes.Length; level++)
+        {
+            var (edges, size, mask) = (_edges[level], _sizes[level], masks[level]);
+            for (var node = 0; node < _nodes[level]; node++)
+            {
+                if (!reached[level][node]) continue;
+                for (var v = 0; v < size; v++)
+                    if (mask[v] && edges[node * size + v] is >= 0 and var to) reached[level + 1][to] = true;
+            }
+        }
+        return reached;
+    }
+
+    private static (int[][] Edges, int[] Nodes) Layer(DecisionDiagram diagram, int root, int[] sizes)
+    {
+        var edges = new int[sizes.Length][];
+        var nodes = new int[sizes.Length + 1];
+        var here = root == DecisionDiagram.False ? new List<int>() : [root];
+        for (var level = 0; level < sizes.Length; level++)
+        {
+            nodes[level] = here.Count;
+            edges[level] = new int[here.Count * sizes[level]];
+            var (next, index) = (new List<int>(), new Dictionary<int, int>());
+            for (var n = 0; n < here.Count; n++)
+                for (var v = 0; v < sizes[level]; v++)
+                {
+                    var to = diagram.LevelOf(here[n]) == level ? diagram.Child(here[n], v) : here[n];
+                    if (to != DecisionDiagram.False && !index.ContainsKey(to))
+                    {
+                        index[to] = next.Count;
+                        next.Add(to);
+                    }
+                    edges[level][n * sizes[level] + v] = to == DecisionDiagram.False ? -1 : index[to];
+                }
+            here = next;
+        }
+        nodes[^1] = here.Count;
+        return (edges, nodes);
+    }
+
+    /// <summary>Counts of ways, of whichever width they need.</summary>
+    private sealed record Counts(BigInteger Total, Func<int, int, bool> Reaches)
+    {
+        public static Counts Of<T>(T[][] counts, Func<T, BigInteger> whole) where T : INumber<T> =>
+            new(counts[0].Length == 0 ? BigInteger.Zero : whole(counts[0][0]), (level, node) => !T.IsZero(counts[level][node]));
+    }
+}

@@ -1,0 +1,207 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>What a constraint comes from, so that conflicts can leave it out.</summary>
+/// <param name="Rule">The rule; null for the lists, picks and required marks, and for what is not made.</param>
+/// <param name="Shows">The question, where all rules that show it count as one.</param>
+/// <param name="NotMade">Whether it is what is not made.</param>
+internal sealed record ConstraintSource(Key? Rule, Key? Shows, bool NotMade)
+{
+    public static ConstraintSource Background { get; } = new(null, null, false);
+    public static ConstraintSource Made { get; } = new(null, null, true);
+    public bool IsBackground => this == Background;
+}
+
+/// <summary>Where a question lies in the diagram.</summary>
+/// <param name="First">Its first level; several of a list take one level a value, other questions one level.</param>
+internal sealed record QuestionPlace(Option Question, int First, int Levels, bool Conditional)
+{
+    public bool IsSeveral => Question.Ask == Ask.Several;
+    public int Last => First + Levels - 1;
+
+    /// <summary>The state “deliberately none” of a question with one level.</summary>
+    public int NoneState => Question.Values.Length;
+
+    /// <summary>The state “hidden” of a question with one level; states behind it are values that a hidden question would have.</summary>
+    public int HiddenState => Question.Values.Length + 1;
+}
+
+/// <summary>Questions, rules and what is made as constraints over the levels of a diagram.</summary>
+/// <remarks>
+/// A question of one level has a state for each value, then “none” and, if a rule can hide it, “hidden”. A tick of several of a list has the states off, on and, if
+/// the question can be hidden, off while hidden. So an answer agrees with a configuration exactly where each of its levels has one of two states. A
+/// relaxed network has states for values of hidden questions too: with rules left out, a question may be hidden by all rules together and still be answered.
+/// </remarks>
+internal sealed class RuleNetwork
+{
+    public const int Off = 0;
+    public const int On = 1;
+    public const int HiddenOff = 2;
+    private const int HiddenOn = 3;
+
+    private readonly RuleBook _book;
+    private readonly MadeSet _made;
+    private readonly Func<int, bool> _offered;
+    private readonly bool _relaxed;
+    private readonly Dictionary<Key, QuestionPlace> _places = [];
+    private readonly Dictionary<Condition, int> _inputs = [];
+
+    public RuleNetwork(RuleBook book, MadeSet made, Func<int, bool> offered, int mostNodes, bool relaxed = false)
+    {
+        (_book, _made, _offered, _relaxed) = (book, made, offered, relaxed);
+        var items = book.Questions.Where(q => q.IsPicked).Select(q => (object)q.Key).Concat(book.Acting.SelectMany(r => InputLeaves(r.When)).Distinct()).ToList();
+        var index = items.Index().ToDictionary(x => x.Item, x => x.Index);
+        var sizes = new List<int>();
+        foreach (var item in QuestionOrder.Of(items.Count, Ties(index)))
+        {
+            if (items[item] is Condition input)
+            {
+                _inputs[input] = sizes.Count;
+                sizes.Add(2);
+                continue;
+            }
+            var question = book.Find((Key)items[item])!;
+            var conditional = book.IsConditional(question.Key);
+            var place = new QuestionPlace(question, sizes.Count, question.Ask == Ask.Several ? question.Values.Length : 1, conditional);
+            _places[question.Key] = place;
+            var size = place.IsSeveral ? (conditional ? relaxed ? 4 : 3 : 2)
+                : question.Role == OptionRole.Variant ? question.Values.Length
+                : question.Values.Length + (conditional ? relaxed ? question.Values.Length + 2 : 2 : 1);
+            for (var i = 0; i < place.Levels; i++) sizes.Add(size);
+        }
+        Diagram = new DecisionDiagram([.. sizes], mostNodes);
+    }
+
+    public DecisionDiagram Diagram { get; }
+    public IEnumerable<QuestionPlace> Places => _places.Values;
+
+    /// <summary>The levels that stand for what is typed: whether a text is there, whether a number is at least so much.</summary>
+    public IReadOnlyDictionary<Condition, int> Inputs => _inputs;
+
+    public QuestionPlace? PlaceOf(Key question) => _places.GetValueOrDefault(question);
+
+    /// <summary>Every constraint with its source, as a node; made when it is asked for.</summary>
+    public IEnumerable<(ConstraintSource Source, Func<int> Node)> Constraints()
+    {
+        foreach (var place in _places.Values)
+        {
+            var p = place;
+            if (p.IsSeveral) yield return (ConstraintSource.Background, () => Ticks(p));
+            if (p.Conditional) yield return (ConstraintSource.Background, () => Same(Hidden(p), Diagram.Not(Shown(p.Question.Key))));
+            if (p.Question is { Required: true, Role: OptionRole.Extra }) yield return (ConstraintSource.Background, () => Diagram.Not(NoneShown(p)));
+            if (_book.Showing(p.Question.Key).Any()) yield return (new ConstraintSource(null, p.Question.Key, false), () => Diagram.Or(Holds(new Condition.Any([.. _book.Showing(p.Question.Key).Select(r => r.When)])), Unanswered(p)));
+        }
+        foreach (var rule in _book.Acting)
+            foreach (var effect in rule.Then)
+                foreach (var target in effect.Targets.Distinct())
+                    if (effect is not Effect.Show && PlaceOf(target) is { } place)
+                        yield return (new ConstraintSource(rule.Key, null, false), () => Diagram.Or(Diagram.Not(Holds(rule.When)), Done(effect, place)));
+        if (_made.Options.Count > 0) yield return (ConstraintSource.Made, Offered);
+    }
+
+    public int Holds(Condition condition) => condition switch
+    {
+        Condition.All all => all.Of.Aggregate(DecisionDiagram.True, (n, c) => Diagram.And(n, Holds(c))),
+        Condition.Any any => any.Of.Aggregate(DecisionDiagram.False, (n, c) => Diagram.Or(n, Holds(c))),
+        Condition.Not not => Diagram.Not(Holds(not.Of)),
+        Condition.Is i => Picked(_places[i.Question], i.Values.Contains),
+        Condition.Answered a when PlaceOf(a.Question) is { } place => Picked(place, _ => true),
+        _ => Diagram.And(Diagram.Of(_inputs[condition], v => v == 1), Shown(condition.Questions.First())),
+    };
+
+    private int Shown(Key question) => _book.IsConditional(question) ? Holds(_book.ShownWhen(question)) : DecisionDiagram.True;
+
+    /// <summary>One of the values is picked while the question is shown.</summary>
+    private int Picked(QuestionPlace place, Func<Key, bool> wanted) => place.IsSeveral
+        ? place.Question.Values.Index().Where(v => wanted(v.Item.Key)).Aggregate(DecisionDiagram.False, (n, v) => Diagram.Or(n, Diagram.Of(place.First + v.Index, s => s == On)))
+        : Diagram.Of(place.First, s => s < place.NoneState && wanted(place.Question.Values[s].Key));
+
+    private int Hidden(QuestionPlace place) => place.IsSeveral
+        ? place.Levels == 0 ? Diagram.Not(Shown(place.Question.Key)) : Diagram.Of(place.First, s => s >= HiddenOff)
+        : Diagram.Of(place.First, s => s >= place.HiddenState);
+
+    private int NoneShown(QuestionPlace place) => place.IsSeveral
+        ? place.Levels == 0 ? Shown(place.Question.Key) : All(place, s => s == Off)
+        : Diagram.Of(place.First, s => s == place.NoneState);
+
+    private int Unanswered(QuestionPlace place) => place.IsSeveral ? All(place, s => s is Off or HiddenOff) : Diagram.Of(place.First, s => s == place.NoneState || s == place.HiddenState);
+
+    private int Done(Effect effect, QuestionPlace place)
+    {
+        var values = place.Question.Values;
+        return effect switch
+        {
+            Effect.Hide => Unanswered(place),
+            Effect.Require => place.Question.Role == OptionRole.Variant ? DecisionDiagram.True : Diagram.Not(NoneShown(place)),
+            Effect.Forbid f => Without(place, f.Values.Contains),
+            Effect.AllowOnly a => Without(place, v => !a.Values.Contains(v)),
+            _ => throw new InvalidOperationException("An effect that is no constraint of its own."),
+        };
+    }
+
+    /// <summary>None of these values is the answer, shown or not.</summary>
+    private int Without(QuestionPlace place, Func<Key, bool> unwanted)
+    {
+        var values = place.Question.Values;
+        return place.IsSeveral
+            ? values.Index().Where(v => unwanted(v.Item.Key)).Aggregate(DecisionDiagram.True, (n, v) => Diagram.And(n, Diagram.Of(place.First + v.Index, s => s is Off or HiddenOff)))
+            : Diagram.Of(place.First, s => !(s < values.Length && unwanted(values[s].Key)) && !(s > place.HiddenState && unwanted(values[s - place.HiddenState - 1].Key)));
+    }
+
+    /// <summary>Ticks of one question are hidden together, and none or an allowed number of them is on.</summary>
+    private int Ticks(QuestionPlace place)
+    {
+        var least = Math.Max(1, place.Question.Picks.Min);
+        var most = Math.Min(place.Question.Picks.Max ?? place.Levels, place.Levels);
+        int Count(int level, int on, bool hidden)
+        {
+            if (level == place.Levels) return on == 0 || (on >= least && on <= most) ? DecisionDiagram.True : DecisionDiagram.False;
+            Span<int> children = stackalloc int[Diagram.SizeOf(place.First + level)];
+            for (var s = 0; s < children.Length; s++)
+                children[s] = hidden != s >= HiddenOff ? DecisionDiagram.False : Count(level + 1, on + (s is On or HiddenOn ? 1 : 0), hidden);
+            return Diagram.Make(place.First + level, children);
+        }
+        return place.Levels == 0 ? DecisionDiagram.True : Diagram.Or(Count(0, 0, false), place.Conditional ? Count(0, 0, true) : DecisionDiagram.False);
+    }
+
+    private int All(QuestionPlace place, Func<int, bool> state)
+    {
+        var node = DecisionDiagram.True;
+        for (var level = place.Last; level >= place.First; level--) node = Diagram.And(Diagram.Of(level, state), node);
+        return node;
+    }
+
+    private int Same(int a, int b) => Diagram.Or(Diagram.And(a, b), Diagram.And(Diagram.Not(a), Diagram.Not(b)));
+
+    /// <summary>The combinations of values that are made and offered, whatever order their levels stand in.</summary>
+    private int Offered()
+    {
+        var byLevel = _made.Options.Select((o, i) => (Place: _places[o.Key], Stride: _made.StrideOf(i))).OrderBy(x => x.Place.First).ToArray();
+        int Build(int at, int number)
+        {
+            if (at == byLevel.Length) return _made.IsMade(number) && _offered(number) ? DecisionDiagram.True : DecisionDiagram.False;
+            var (place, stride) = byLevel[at];
+            Span<int> children = stackalloc int[place.Question.Values.Length];
+            for (var v = 0; v < children.Length; v++) children[v] = Build(at + 1, number + v * stride);
+            return Diagram.Make(place.First, children);
+        }
+        return Build(0, 0);
+    }
+
+    private IEnumerable<Condition> InputLeaves(Condition condition) => condition switch
+    {
+        Condition.All all => all.Of.SelectMany(InputLeaves),
+        Condition.Any any => any.Of.SelectMany(InputLeaves),
+        Condition.Not not => InputLeaves(not.Of),
+        _ => _book.Find(condition.Questions.First()) is { IsPicked: false } ? [condition] : [],
+    };
+
+    private List<int[]> Ties(Dictionary<object, int> index)
+    {
+        var ties = _book.Acting.Select(r => r.When.Questions.Concat(r.Then.SelectMany(e => e.Targets)).Where(q => index.ContainsKey(q)).Select(q => index[q])
+            .Concat(InputLeaves(r.When).Select(c => index[c])).Distinct().ToArray()).Where(t => t.Length > 1).ToList();
+        if (_made.Options.Count > 1) ties.Add([.. _made.Options.Select(o => index[o.Key])]);
+        return ties;
+    }
+}
