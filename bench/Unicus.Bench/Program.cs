@@ -14,6 +14,8 @@ using var client = new HttpClient(new SocketsHttpHandler { MaxConnectionsPerServ
 client.DefaultRequestHeaders.Authorization = new("Bearer", Environment.GetEnvironmentVariable("UNICUS_API_KEY"));
 Console.WriteLine("| what | measured | baseline | ratio | aim |");
 Console.WriteLine("| --- | ---: | ---: | ---: | --- |");
-if (args is not [_, "matrix"]) await ShopRatios.Run(client);
-if (args is not [_, "shop"]) await MatrixRatios.Run(connection, client);
+var part = args.Length > 1 ? args[1] : null;
+if (part is null or "shop") await ShopRatios.Run(client);
+if (part is null or "matrix") await MatrixRatios.Run(connection, client);
+if (part is null or "rules") RuleRatios.Run();
 return 0;

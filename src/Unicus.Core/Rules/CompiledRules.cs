@@ -28,15 +28,18 @@ public sealed class CompiledRules
     private readonly int[][] _edges;
     private readonly int[] _sizes;
     private readonly int[] _nodes;
-    private readonly bool _fitsLong;
+    private readonly bool[][] _all;
+    private readonly bool _fitsWord;
 
     private CompiledRules(RuleBook book, MadeSet made, Func<int, bool> offered, RuleNetwork network, int root)
     {
-        (Book, Made, Offered, _network) = (book, made, offered, network);
+        (Book, Made, Offered, _network, Root) = (book, made, offered, network, root);
         _sizes = [.. Enumerable.Range(0, network.Diagram.Levels).Select(network.Diagram.SizeOf)];
         (_edges, _nodes) = Layer(network.Diagram, root, _sizes);
         IsEmpty = root == DecisionDiagram.False;
-        _fitsLong = _sizes.Sum(s => Math.Log2(s)) < 127;
+        _all = [.. _sizes.Select(s => Enumerable.Repeat(true, s).ToArray())];
+        // Being hidden is no choice of its own, so it makes no more configurations.
+        _fitsWord = network.Places.Sum(p => p.IsSeveral ? p.Levels : Math.Log2(p.Question.Values.Length + (p.Question.Role == OptionRole.Variant ? 0 : 1))) < 127.5;
     }
 
     public RuleBook Book { get; }
@@ -49,6 +52,8 @@ public sealed class CompiledRules
 
     internal MadeSet Made { get; }
     internal Func<int, bool> Offered { get; }
+    internal RuleNetwork Network => _network;
+    internal int Root { get; }
 
     /// <summary>Compiles the rules over what is made.</summary>
     /// <param name="made">Of the variant options among the questions.</param>
@@ -81,7 +86,7 @@ public sealed class CompiledRules
     {
         var masks = Masks(given);
         var up = Up(masks);
-        var down = Down(masks, up);
+        var down = Down(masks);
         var count = up.Total;
         var visibility = new Visibility(Book, given);
         var questions = ImmutableArray.CreateBuilder<QuestionReply>(Book.Questions.Count);
@@ -99,6 +104,16 @@ public sealed class CompiledRules
     /// <summary>Whether some valid complete configuration agrees with these answers.</summary>
     public bool IsValid(Configuration given) => Up(Masks(given)).Total > 0;
 
+    /// <summary>A smallest set of answers to other questions that have to change so that a value becomes possible, with what they can become; null if no change of answers makes it possible.</summary>
+    /// <remarks>Typed answers stay as they are. A shortest way through the diagram, where every question that leaves its answer costs one.</remarks>
+    public ImmutableArray<(Key Question, Answer Becomes)>? WhatToChange(Configuration given, Key question, Key value)
+    {
+        var place = _network.PlaceOf(question) ?? throw new ArgumentException($"{question} has no values.", nameof(question));
+        var wanted = place.Question.PlaceOf(value);
+        if (wanted < 0) throw new ArgumentException($"{question} has no value {value}.", nameof(value));
+        return new SmallestChange(_edges, _sizes, _nodes, _network, Masks(given.Without(question)), given.Without(question), place, wanted).Find();
+    }
+
     /// <summary>The states that each level may have.</summary>
     private bool[][] Masks(Configuration given)
     {
@@ -110,7 +125,8 @@ public sealed class CompiledRules
             for (var i = 0; i < place.Levels; i++)
             {
                 var agrees = Agrees(place, i, answer) ?? throw new ArgumentException($"{question} has no such answer.", nameof(given));
-                masks[place.First + i] = [.. Enumerable.Range(0, _sizes[place.First + i]).Select(agrees)];
+                var mask = masks[place.First + i] = new bool[_sizes[place.First + i]];
+                for (var state = 0; state < mask.Length; state++) mask[state] = agrees(state);
             }
         }
         foreach (var (input, level) in _network.Inputs)
@@ -118,12 +134,12 @@ public sealed class CompiledRules
             var holds = Typed(input, given[input.Questions.First()]);
             masks[level] = [!holds, holds];
         }
-        for (var i = 0; i < masks.Length; i++) masks[i] ??= [.. Enumerable.Repeat(true, _sizes[i])];
+        for (var i = 0; i < masks.Length; i++) masks[i] ??= _all[i];
         return masks;
     }
 
     /// <summary>Whether a condition on what is typed holds of the answer, were its question shown.</summary>
-    private static bool Typed(Condition condition, Answer? answer) => condition switch
+    internal static bool Typed(Condition condition, Answer? answer) => condition switch
     {
         Condition.Answered => answer is not (null or Core.Answer.None),
         Condition.AtLeast l => answer is Core.Answer.Number n && n.Size >= l.Bound,
@@ -149,8 +165,10 @@ public sealed class CompiledRules
     {
         if (!place.IsSeveral)
         {
-            var seen = new bool[_sizes[place.First]];
-            Edges(place.First, (node, state, next) => seen[state] |= down[place.First][node] && up.Reaches(place.First + 1, next));
+            var (seen, edges, size, reached) = (new bool[_sizes[place.First]], _edges[place.First], _sizes[place.First], down[place.First]);
+            for (var node = 0; node < reached.Length; node++)
+                for (var state = 0; reached[node] && state < size; state++)
+                    if (!seen[state] && edges[node * size + state] is >= 0 and var next) seen[state] = up.Reaches(place.First + 1, next);
             return ([.. seen.Take(place.Question.Values.Length)], place.NoneState < seen.Length && seen[place.NoneState]);
         }
         // The ticks of one question are judged together: within its levels nothing is held to the answer given.
@@ -193,7 +211,7 @@ public sealed class CompiledRules
     }
 
     /// <summary>How many ways lead from each node to the end, and so whether any does.</summary>
-    private Counts Up(bool[][] masks) => _fitsLong ? Counts.Of(Up<UInt128>(masks), n => (BigInteger)n) : Counts.Of(Up<BigInteger>(masks), n => n);
+    private Counts Up(bool[][] masks) => _fitsWord ? Counts.Of(Up<UInt128>(masks), n => (BigInteger)n) : Counts.Of(Up<BigInteger>(masks), n => n);
 
     private T[][] Up<T>(bool[][] masks) where T : INumber<T>
     {
@@ -216,7 +234,7 @@ public sealed class CompiledRules
     }
 
     /// <summary>The nodes that the answers lead to.</summary>
-    private bool[][] Down(bool[][] masks, Counts up)
+    private bool[][] Down(bool[][] masks)
     {
         var reached = new bool[_sizes.Length + 1][];
         for (var level = 0; level <= _sizes.Length; level++) reached[level] = new bool[_nodes[level]];

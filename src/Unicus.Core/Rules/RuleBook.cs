@@ -9,6 +9,8 @@ public sealed class RuleBook
     private readonly Dictionary<Key, Option> _byKey;
     private readonly ILookup<Key, SelectionRule> _hiding;
     private readonly ILookup<Key, SelectionRule> _showing;
+    private readonly ILookup<Key, SelectionRule> _requiring;
+    private readonly Dictionary<Key, Condition> _shownWhen = [];
 
     public RuleBook(IReadOnlyList<Option> questions, IReadOnlyList<SelectionRule> rules)
     {
@@ -19,6 +21,8 @@ public sealed class RuleBook
         Acting = [.. rules.Where(r => !r.Off && !broken.Contains(r.Key.Text))];
         _hiding = Targets<Effect.Hide>();
         _showing = Targets<Effect.Show>();
+        _requiring = Targets<Effect.Require>();
+        foreach (var question in questions.Where(q => IsConditional(q.Key))) _shownWhen[question.Key] = WhenShown(question.Key);
         Loops = [.. FindLoops()];
     }
 
@@ -40,11 +44,15 @@ public sealed class RuleBook
 
     public IEnumerable<SelectionRule> Showing(Key question) => _showing[question];
 
+    public IEnumerable<SelectionRule> Requiring(Key question) => _requiring[question];
+
     /// <summary>Whether any rule can hide the question.</summary>
     public bool IsConditional(Key question) => _hiding.Contains(question) || _showing.Contains(question);
 
     /// <summary>When the question is shown: no rule that hides it holds, and, if there are rules that show it, one of those does.</summary>
-    public Condition ShownWhen(Key question)
+    public Condition ShownWhen(Key question) => _shownWhen.GetValueOrDefault(question) ?? Condition.Always;
+
+    private Condition WhenShown(Key question)
     {
         var notHidden = new Condition.Not(new Condition.Any([.. Hiding(question).Select(r => r.When)]));
         return _showing.Contains(question) ? new Condition.All([notHidden, new Condition.Any([.. Showing(question).Select(r => r.When)])]) : notHidden;
@@ -122,7 +130,7 @@ public sealed class Visibility(RuleBook book, Configuration given)
 
     /// <summary>Whether an answer is needed: by the question itself or by a rule that holds, and only while it is shown.</summary>
     public bool IsRequired(Key question) => IsShown(question) && (book.Find(question) is { Role: OptionRole.Variant } or { Required: true }
-        || book.Acting.Any(r => r.Then.OfType<Effect.Require>().Any(e => e.Questions.Contains(question)) && Holds(r.When)));
+        || book.Requiring(question).Any(r => Holds(r.When)));
 
     public bool Holds(Condition condition) => condition switch
     {

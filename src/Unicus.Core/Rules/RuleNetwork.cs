@@ -82,35 +82,47 @@ internal sealed class RuleNetwork
     public QuestionPlace? PlaceOf(Key question) => _places.GetValueOrDefault(question);
 
     /// <summary>Every constraint with its source, as a node; made when it is asked for.</summary>
-    public IEnumerable<(ConstraintSource Source, Func<int> Node)> Constraints()
+    public IEnumerable<(ConstraintSource Source, Func<int> Node)> Constraints() => Constraints(_book);
+
+    /// <summary>The constraints with some of the rules left out, over the same levels.</summary>
+    public IEnumerable<(ConstraintSource Source, Func<int> Node)> Constraints(RuleBook book)
     {
         foreach (var place in _places.Values)
         {
             var p = place;
+            if (p.Levels == 0) continue;
             if (p.IsSeveral) yield return (ConstraintSource.Background, () => Ticks(p));
-            if (p.Conditional) yield return (ConstraintSource.Background, () => Same(Hidden(p), Diagram.Not(Shown(p.Question.Key))));
+            if (p.Conditional) yield return (ConstraintSource.Background, () => Same(Hidden(p), Diagram.Not(Shown(book, p.Question.Key))));
             if (p.Question is { Required: true, Role: OptionRole.Extra }) yield return (ConstraintSource.Background, () => Diagram.Not(NoneShown(p)));
-            if (_book.Showing(p.Question.Key).Any()) yield return (new ConstraintSource(null, p.Question.Key, false), () => Diagram.Or(Holds(new Condition.Any([.. _book.Showing(p.Question.Key).Select(r => r.When)])), Unanswered(p)));
+            if (book.Showing(p.Question.Key).Any()) yield return (new ConstraintSource(null, p.Question.Key, false), () => Diagram.Or(Holds(book, new Condition.Any([.. book.Showing(p.Question.Key).Select(r => r.When)])), Unanswered(p)));
         }
-        foreach (var rule in _book.Acting)
+        foreach (var rule in book.Acting)
             foreach (var effect in rule.Then)
                 foreach (var target in effect.Targets.Distinct())
-                    if (effect is not Effect.Show && PlaceOf(target) is { } place)
-                        yield return (new ConstraintSource(rule.Key, null, false), () => Diagram.Or(Diagram.Not(Holds(rule.When)), Done(effect, place)));
+                    if (effect is not Effect.Show && PlaceOf(target) is { Levels: > 0 } place)
+                        yield return (new ConstraintSource(rule.Key, null, false), () => Diagram.Or(Diagram.Not(Holds(book, rule.When)), Done(effect, place)));
+        foreach (var typed in _inputs.GroupBy(i => i.Key.Questions.First())) yield return (ConstraintSource.Background, () => Typed([.. typed]));
         if (_made.Options.Count > 0) yield return (ConstraintSource.Made, Offered);
     }
 
-    public int Holds(Condition condition) => condition switch
+    public IEnumerable<Key> ShowingRules(Key question) => _book.Showing(question).Select(r => r.Key);
+
+    public int Holds(Condition condition) => Holds(_book, condition);
+
+    /// <summary>Where a question is shown.</summary>
+    public int Shown(Key question) => Shown(_book, question);
+
+    private int Holds(RuleBook book, Condition condition) => condition switch
     {
-        Condition.All all => all.Of.Aggregate(DecisionDiagram.True, (n, c) => Diagram.And(n, Holds(c))),
-        Condition.Any any => any.Of.Aggregate(DecisionDiagram.False, (n, c) => Diagram.Or(n, Holds(c))),
-        Condition.Not not => Diagram.Not(Holds(not.Of)),
+        Condition.All all => all.Of.Aggregate(DecisionDiagram.True, (n, c) => Diagram.And(n, Holds(book, c))),
+        Condition.Any any => any.Of.Aggregate(DecisionDiagram.False, (n, c) => Diagram.Or(n, Holds(book, c))),
+        Condition.Not not => Diagram.Not(Holds(book, not.Of)),
         Condition.Is i => Picked(_places[i.Question], i.Values.Contains),
         Condition.Answered a when PlaceOf(a.Question) is { } place => Picked(place, _ => true),
-        _ => Diagram.And(Diagram.Of(_inputs[condition], v => v == 1), Shown(condition.Questions.First())),
+        _ => Diagram.And(Diagram.Of(_inputs[condition], v => v == 1), Shown(book, condition.Questions.First())),
     };
 
-    private int Shown(Key question) => _book.IsConditional(question) ? Holds(_book.ShownWhen(question)) : DecisionDiagram.True;
+    internal int Shown(RuleBook book, Key question) => book.IsConditional(question) ? Holds(book, book.ShownWhen(question)) : DecisionDiagram.True;
 
     /// <summary>One of the values is picked while the question is shown.</summary>
     private int Picked(QuestionPlace place, Func<Key, bool> wanted) => place.IsSeveral
@@ -118,11 +130,11 @@ internal sealed class RuleNetwork
         : Diagram.Of(place.First, s => s < place.NoneState && wanted(place.Question.Values[s].Key));
 
     private int Hidden(QuestionPlace place) => place.IsSeveral
-        ? place.Levels == 0 ? Diagram.Not(Shown(place.Question.Key)) : Diagram.Of(place.First, s => s >= HiddenOff)
+        ? place.Levels == 0 ? DecisionDiagram.False : Diagram.Of(place.First, s => s >= HiddenOff)
         : Diagram.Of(place.First, s => s >= place.HiddenState);
 
     private int NoneShown(QuestionPlace place) => place.IsSeveral
-        ? place.Levels == 0 ? Shown(place.Question.Key) : All(place, s => s == Off)
+        ? All(place, s => s == Off)
         : Diagram.Of(place.First, s => s == place.NoneState);
 
     private int Unanswered(QuestionPlace place) => place.IsSeveral ? All(place, s => s is Off or HiddenOff) : Diagram.Of(place.First, s => s == place.NoneState || s == place.HiddenState);
@@ -163,6 +175,15 @@ internal sealed class RuleNetwork
             return Diagram.Make(place.First + level, children);
         }
         return place.Levels == 0 ? DecisionDiagram.True : Diagram.Or(Count(0, 0, false), place.Conditional ? Count(0, 0, true) : DecisionDiagram.False);
+    }
+
+    /// <summary>Conditions on one typed question hold together as some answer, or none, makes them hold.</summary>
+    private int Typed(List<KeyValuePair<Condition, int>> conditions)
+    {
+        var bounds = conditions.Select(c => c.Key).Select(c => c is Condition.AtLeast l ? l.Bound : c is Condition.AtMost m ? m.Bound : 0).Distinct().Order().ToList();
+        var answers = bounds.Concat(bounds.Zip(bounds.Skip(1), (a, b) => (a + b) / 2)).Append(bounds[0] - 1).Append(bounds[^1] + 1).Select(n => (Answer?)new Answer.Number(n)).Append(null);
+        return answers.Aggregate(DecisionDiagram.False, (node, answer) => Diagram.Or(node,
+            conditions.Aggregate(DecisionDiagram.True, (n, c) => Diagram.And(n, Diagram.Of(c.Value, v => v == 1 == CompiledRules.Typed(c.Key, answer))))));
     }
 
     private int All(QuestionPlace place, Func<int, bool> state)

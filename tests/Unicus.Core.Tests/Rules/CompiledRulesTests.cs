@@ -94,4 +94,160 @@ public class CompiledRulesTests
         }
         return reply.Valid;
     }
+
+    /// <summary>Counts and possible values of 2,000 random models equal those of all solutions that CP-SAT (Google.OrTools) finds.</summary>
+    [Theory]
+    [InlineData(0)]
+    [InlineData(1)]
+    public void Random_models_have_the_solutions_that_a_general_solver_finds(int part)
+    {
+        var compared = 0;
+        for (var seed = 30_000 + part * 1400; compared < 1000; seed++)
+        {
+            var random = new Random(seed);
+            var model = RandomModels.Model(random);
+            if (CompiledRules.Compile(model.Book, model.Made).Rules is not { } rules) continue;
+            compared++;
+            var given = new Configuration([.. RandomModels.Answers(random, model).Given.Where(g => !model.Questions.First(q => q.Key == g.Question).IsPicked)]);
+            var solutions = new CpSatModel(model, given).Solutions();
+            var reply = rules.Answer(given);
+            Assert.True(solutions.Count == reply.Count, $"Seed {seed}: {reply.Count} instead of {solutions.Count}.");
+            foreach (var q in reply.Questions.Where(q => q.Question.IsPicked))
+                Assert.True(q.Question.Values.Select(v => solutions.Exists(s => s[q.Question.Key].Contains(v.Key))).SequenceEqual(q.Possible), $"Seed {seed}: {q.Question.Key}.");
+        }
+    }
+
+    /// <summary>Every conflict of random models cannot stand, and can without any one of its members; a smallest change leaves no more answers than any configuration with the value.</summary>
+    [Theory]
+    [InlineData(0)]
+    [InlineData(1)]
+    public void Random_conflicts_are_minimal_and_changes_are_smallest(int part)
+    {
+        var (conflicts, changes) = (0, 0);
+        for (var seed = 10_000 + part * 1000; seed < 10_000 + (part + 1) * 1000; seed++)
+        {
+            var random = new Random(seed);
+            var model = RandomModels.Model(random);
+            if (CompiledRules.Compile(model.Book, model.Made).Rules is not { } rules) continue;
+            var given = RandomModels.Answers(random, model);
+            var listing = new PlainListing(model, given);
+            // Where a rule shows two questions, its key alone does not say which of the two is meant.
+            if (!model.Rules.Any(r => r.Then.OfType<Effect.Show>().Any(s => s.Questions.Length > 1)) && ConflictFinder.Find(rules, given) is { } conflict)
+            {
+                conflicts++;
+                IsMinimal(model, listing, conflict, seed);
+            }
+            changes += IsSmallest(model, rules, listing, given, random, seed) ? 1 : 0;
+        }
+        Assert.InRange(conflicts, 50, 1000);
+        Assert.InRange(changes, 40, 1000);
+    }
+
+    private static void IsMinimal(RuleModel model, PlainListing listing, RuleConflict conflict, int seed)
+    {
+        var (answers, members) = (conflict.Answers.ToHashSet(), conflict.Rules.ToHashSet());
+        Assert.False(listing.CanStand(answers, members, conflict.NotMade), $"Seed {seed}: what is named can stand together.");
+        foreach (var answer in answers) Assert.True(listing.CanStand(answers.Where(a => a != answer).ToHashSet(), members, conflict.NotMade), $"Seed {seed}: {answer} is not needed.");
+        if (conflict.NotMade) Assert.True(listing.CanStand(answers, members, false), $"Seed {seed}: what is not made is not needed.");
+        foreach (var rule in members)
+        {
+            // All rules that show one question go together.
+            var shown = model.Rules.First(r => r.Key == rule).Then.OfType<Effect.Show>().SelectMany(s => s.Questions).ToList();
+            var together = model.Rules.Where(r => r.Key == rule || r.Then.OfType<Effect.Show>().Any(s => s.Questions.Any(shown.Contains))).Select(r => r.Key).ToHashSet();
+            Assert.True(listing.CanStand(answers, members.Except(together).ToHashSet(), conflict.NotMade), $"Seed {seed}: {rule} is not needed.");
+        }
+    }
+
+    private static bool IsSmallest(RuleModel model, CompiledRules rules, PlainListing listing, Configuration given, Random random, int seed)
+    {
+        var listed = model.Questions.Where(q => q.Values.Length > 0).ToList();
+        var question = listed[random.Next(listed.Count)];
+        var value = question.Values[random.Next(question.Values.Length)].Key;
+        var having = listing.Valid().Where(w => w[question.Key] is Answer.Value v && v.Key == value || w[question.Key] is Answer.Ticks t && t.Keys.Contains(value)).ToList();
+        var picks = given.Given.Where(g => g.Question != question.Key && model.Questions.First(q => q.Key == g.Question).IsPicked).ToList();
+        var least = having.Count == 0 ? (int?)null : having.Min(w => picks.Count(g => !listing.Agrees(w, g.Question, g.Answer)));
+        var change = rules.WhatToChange(given, question.Key, value);
+        Assert.True(least == change?.Length, $"Seed {seed}: {change?.Length} answers instead of {least} make {question.Key} = {value} possible.");
+        if (change is not { Length: > 0 } answers) return false;
+        var after = answers.Aggregate(given, (g, a) => g.With(a.Question, a.Becomes));
+        Assert.True(rules.Answer(after).Questions.First(q => q.Question.Key == question.Key).Possible[question.PlaceOf(value)], $"Seed {seed}: the change does not help.");
+        return true;
+    }
+
+    /// <summary>What is said of the health of random rules equals what listing all configurations says.</summary>
+    [Fact]
+    public void Random_rules_are_judged_as_by_listing_everything_out()
+    {
+        var (sick, well) = (0, 0);
+        for (var seed = 20_000; seed < 21_200; seed++)
+        {
+            var model = RandomModels.Model(new Random(seed));
+            if (model.Questions.Any(q => !q.IsPicked) || CompiledRules.Compile(model.Book, model.Made).Rules is not { } rules) continue;
+            var health = RuleHealth.Of(rules);
+            var listing = new PlainListing(model, Configuration.Empty);
+            var all = listing.Valid();
+            Assert.True(health.Impossible == (all.Count == 0), $"Seed {seed}: impossible.");
+            if (health.IsGood) well++;
+            else sick++;
+            if (all.Count == 0) continue;
+            IEnumerable<Key> Of(Answer answer) => answer is Answer.Value v ? [v.Key] : answer is Answer.Ticks t ? t.Keys : [];
+            Assert.Equal(model.Questions.SelectMany(q => q.Values.Where(v => !all.Exists(w => Of(w[q.Key]).Contains(v.Key))).Select(v => (q.Key, v.Key))).Order(), health.NeverPossible.Order());
+            var acting = model.Rules.Where(r => !r.Off).ToList();
+            Assert.Equal(acting.Where(r => !all.Exists(w => listing.Holds(r.When, w))).Select(r => r.Key), health.NeverHolds);
+            Assert.Equal(model.Questions.Where(q => !all.Exists(w => listing.IsShown(q.Key, w))).Select(q => q.Key).Order(), health.NeverShown.Order());
+            HashSet<string> Look(PlainListing of) => [.. of.Valid().Select(w => string.Join(' ', w.OrderBy(x => x.Key).Select(x => $"{x.Key}={string.Join('+', Of(x.Value).Order())}{of.IsShown(x.Key, w)}")))];
+            var now = Look(listing);
+            Assert.Equal(acting.Where(r => !health.NeverHolds.Contains(r.Key) && Look(new PlainListing(model with { Rules = model.Rules.Remove(r) }, Configuration.Empty)).SetEquals(now)).Select(r => r.Key), health.ChangesNothing);
+        }
+        Assert.InRange(sick, 100, 1200);
+        Assert.InRange(well, 25, 1200);
+    }
+
+    [Fact]
+    public void A_loop_of_visibility_is_refused_with_its_rules_named()
+    {
+        ImmutableArray<Option> two = [Sample.Option("a", "x") with { Role = OptionRole.Extra }, Sample.Option("b", "x") with { Role = OptionRole.Extra }];
+        var (rules, faults) = CompiledRules.Compile(new RuleBook(two, [Rule("first", Is("a", "x"), new Effect.Show(Keys("b"))), Rule("second", Is("b", "x"), new Effect.Hide(Keys("a")))]), new MadeSet([], []));
+        Assert.Null(rules);
+        var fault = Assert.Single(faults).What;
+        Assert.All(["first", "second"], name => Assert.Contains(name, fault, StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void A_rule_that_names_what_is_gone_is_broken_says_so_and_takes_no_part()
+    {
+        var book = new RuleBook(Shirt, [Rule("gone", Is("print", "c"), new Effect.Forbid(Key.Of("size"), Keys("small"))), Rule("lost", Is("print", "a"), new Effect.Hide(Keys("ribbon"))), Rule("always", Is("print", "a"), new Effect.Hide(Keys("size")))]);
+        Assert.Equal(["gone: print has no value c.", "lost: There is no question ribbon.", "always: size splits variants: it is always shown and always needs an answer."], book.Broken.Select(f => $"{f.Where}: {f.What}"));
+        Assert.Empty(book.Acting);
+        Assert.Equal(24, CompiledRules.Compile(book, new MadeSet(Shirt, [])).Rules!.Answer(Configuration.Empty).Count);
+    }
+
+    [Fact]
+    public void Rules_too_interwoven_are_refused_with_the_bound()
+    {
+        var questions = Enumerable.Range(0, 12).Select(i => Sample.Option($"q{i}", "a", "b", "c", "d") with { Role = OptionRole.Extra }).ToImmutableArray();
+        var random = new Random(5);
+        var rules = Enumerable.Range(0, 60).Select(i => Rule($"r{i}", Is($"q{random.Next(12)}", "abcd"[random.Next(4)].ToString()), new Effect.Forbid(Key.Of($"q{random.Next(12)}"), Keys("abcd"[random.Next(4)].ToString())))).ToList();
+        var (compiled, faults) = CompiledRules.Compile(new RuleBook(questions, rules), new MadeSet([], []), mostNodes: 500);
+        Assert.Null(compiled);
+        Assert.Contains("over 500 steps", Assert.Single(faults).What, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void Counts_may_be_of_any_size()
+    {
+        var questions = Enumerable.Range(0, 60).Select(i => Sample.Option($"q{i}", "a", "b", "c", "d", "e", "f", "g", "h", "i") with { Role = OptionRole.Extra }).ToImmutableArray();
+        var rules = Compile(new RuleModel(questions, [], []));
+        Assert.Equal(BigInteger.Pow(10, 60), rules.Answer(Configuration.Empty).Count);
+        Assert.Equal(BigInteger.Pow(10, 59), rules.Answer(Configuration.Empty.With(Key.Of("q7"), new Answer.None())).Count);
+    }
+
+    [Fact]
+    public void An_answer_that_does_not_fit_its_question_is_an_error()
+    {
+        var rules = Compile(new RuleModel(Shirt, [], []));
+        Assert.Throws<ArgumentException>(() => rules.Answer(Configuration.Empty.With(Key.Of("ribbon"), new Answer.None())));
+        Assert.Throws<ArgumentException>(() => rules.Answer(Configuration.Empty.With(Key.Of("size"), new Answer.Value(Key.Of("huge")))));
+        Assert.Throws<ArgumentException>(() => rules.Answer(Configuration.Empty.With(Key.Of("size"), new Answer.Ticks(Keys("small")))));
+    }
 }

@@ -2,13 +2,6 @@ using System.Collections.Immutable;
 
 namespace Unicus.Core.Tests;
 
-/// <summary>A model of questions and rules.</summary>
-internal sealed record RuleModel(ImmutableArray<Option> Questions, ImmutableArray<SelectionRule> Rules, ImmutableArray<Combination> NotMade)
-{
-    public RuleBook Book => new(Questions, Rules);
-    public MadeSet Made => new([.. Questions.Where(q => q.Role == OptionRole.Variant)], NotMade);
-}
-
 /// <summary>The meaning of domain.md section 4 word for word, by listing every configuration out; slow and plain, to compare with.</summary>
 internal sealed class PlainListing(RuleModel model, Configuration given)
 {
@@ -22,6 +15,27 @@ internal sealed class PlainListing(RuleModel model, Configuration given)
 
     public bool AgreesWithAll(Dictionary<Key, Answer> whole, Key? but = null) =>
         given.Given.All(g => g.Question == but || !whole.ContainsKey(g.Question) || Agrees(whole, g.Question, g.Answer));
+
+    /// <summary>Whether some of the answers and rules can stand together with the lists, picks and required marks, and what is shown under the full rules.</summary>
+    public bool CanStand(IReadOnlySet<Key> answers, IReadOnlySet<Key> rules, bool notMade) => new PlainListing(model, new Configuration([.. given.Given.Where(g => answers.Contains(g.Question))])).CanStand(rules, notMade);
+
+    private bool CanStand(IReadOnlySet<Key> rules, bool notMade) => Everything(0, []).Any(whole =>
+        AgreesWithAll(whole)
+        && model.Questions.Where(q => q.IsPicked).All(q => whole[q.Key] is not Answer.None || !q.Required || !IsShown(q.Key, whole))
+        && (!notMade || IsMade(whole))
+        && model.Questions.Where(q => q.IsPicked && whole[q.Key] is not Answer.None).All(q => Rules<Effect.Show>().Where(r => r.Effect.Questions.Contains(q.Key)).ToList() is var shows && (shows.Count == 0 || !rules.Contains(shows[0].Rule.Key) || shows.Exists(r => Holds(r.Rule.When, whole))))
+        && model.Rules.Where(r => !r.Off && rules.Contains(r.Key) && Holds(r.When, whole)).SelectMany(r => r.Then).All(e => Stands(e, whole)));
+
+    private bool Stands(Effect effect, Dictionary<Key, Answer> whole) => effect switch
+    {
+        Effect.Hide h => h.Questions.All(q => !whole.TryGetValue(q, out var a) || a is Answer.None),
+        Effect.Require r => r.Questions.All(q => !whole.TryGetValue(q, out var a) || a is not Answer.None || !IsShown(q, whole)),
+        Effect.Forbid f => !Keys(whole[f.Question]).Any(f.Values.Contains),
+        Effect.AllowOnly o => Keys(whole[o.Question]).All(o.Values.Contains),
+        _ => true,
+    };
+
+    private bool IsMade(Dictionary<Key, Answer> whole) => _made.NumberOf(Combination.Of(_made.Options.Select(o => (o.Key, ((Answer.Value)whole[o.Key]).Key)))) is { } n && _made.IsMade(n);
 
     private IEnumerable<Dictionary<Key, Answer>> Everything(int at, Dictionary<Key, Answer> soFar)
     {
@@ -55,13 +69,13 @@ internal sealed class PlainListing(RuleModel model, Configuration given)
             foreach (var (rule, effect) in Rules<Effect.AllowOnly>())
                 if (effect.Question == question.Key && Holds(rule.When, whole) && !Keys(answer).All(effect.Values.Contains)) return false;
         }
-        return _made.NumberOf(Combination.Of(_made.Options.Select(o => (o.Key, ((Answer.Value)whole[o.Key]).Key)))) is { } n && _made.IsMade(n);
+        return IsMade(whole);
     }
 
     public bool IsShown(Key question, IReadOnlyDictionary<Key, Answer> whole) => !Rules<Effect.Hide>().Any(r => r.Effect.Questions.Contains(question) && Holds(r.Rule.When, whole))
         && (!Rules<Effect.Show>().Any(r => r.Effect.Questions.Contains(question)) || Rules<Effect.Show>().Any(r => r.Effect.Questions.Contains(question) && Holds(r.Rule.When, whole)));
 
-    private bool Holds(Condition condition, IReadOnlyDictionary<Key, Answer> whole)
+    public bool Holds(Condition condition, IReadOnlyDictionary<Key, Answer> whole)
     {
         Answer? To(Key question) => (whole.TryGetValue(question, out var a) ? a : given[question]) is { } answer && answer is not Answer.None && IsShown(question, whole) ? answer : null;
         return condition switch

@@ -1,0 +1,130 @@
+using System.Collections.Immutable;
+using System.Diagnostics;
+using Unicus.Core;
+using Unicus.Core.Tests;
+
+namespace Unicus.Bench;
+
+/// <summary>The rules engine: compiling, answering a pick, and the same question put to a general constraint solver.</summary>
+internal static class RuleRatios
+{
+    private const int Questions = 40;
+    private const int Values = 8;
+    private const int Rules = 120;
+    private const int Picks = 4000;
+
+    public static void Run()
+    {
+        var model = Mixed(Questions, Values, Rules);
+        Compile(model);
+        var clock = Stopwatch.StartNew();
+        var rules = Compile(model);
+        var compile = clock.Elapsed.TotalMilliseconds;
+        Report.Row($"compile {Questions} questions × {Values} values, {Rules} mixed rules ({rules.Nodes:N0} nodes), ms", compile, "limit", 1000, compile / 1000, "at most 1");
+        var (answers, times) = Walk(model, rules);
+        var p99 = times.Order().ElementAt(times.Count * 99 / 100);
+        Report.Row("answer to a pick of these, 99th percentile, ms", p99, "limit", 1, p99, "at most 1");
+
+        var solver = new CpSatModel(model, Configuration.Empty);
+        clock.Restart();
+        var asked = model.Questions.ToDictionary(q => q.Key, q => solver.Possible(answers, q.Key).ToList());
+        var general = clock.Elapsed.TotalMilliseconds;
+        foreach (var q in rules.Answer(answers).Questions)
+            if (!q.Possible.SequenceEqual(asked[q.Question.Key])) throw new InvalidOperationException($"The solver says otherwise of {q.Question.Key}.");
+        var median = times.Order().ElementAt(times.Count / 2);
+        Report.Row("the same possible values, median, ms", median, "Google.OrTools CP-SAT", general, median / general, "at most 0.01");
+        Large();
+        Growth();
+    }
+
+    /// <summary>Twelve questions on 100,000 variants, 20,000 of which are not made.</summary>
+    private static void Large()
+    {
+        var random = new Random(12);
+        var variants = Enumerable.Range(0, 5).Select(i => Question($"v{i}", 10) with { Role = OptionRole.Variant }).ToImmutableArray();
+        var extras = Mixed(7, Values, 20);
+        var all = new MadeSet(variants, []);
+        var notMade = Enumerable.Range(0, all.Combinations).OrderBy(_ => random.Next()).Take(20_000).Select(all.At).ToImmutableArray();
+        var model = new RuleModel([.. variants, .. extras.Questions], extras.Rules, notMade);
+        var made = model.Made;
+        var clock = Stopwatch.StartNew();
+        var rules = CompiledRules.Compile(model.Book, made).Rules!;
+        var compile = clock.Elapsed.TotalMilliseconds;
+        Report.Row($"compile 12 questions on 100,000 variants, 20,000 not made ({rules.Nodes:N0} nodes), ms", compile, "limit", 2000, compile / 2000, "at most 1");
+        var times = Walk(model, rules).Times;
+        var p99 = times.Order().ElementAt(times.Count * 99 / 100);
+        Report.Row("answer to a pick of these, 99th percentile, ms", p99, "limit", 5, p99 / 5, "at most 1");
+    }
+
+    /// <summary>How compile time and nodes grow, each as a row of its own.</summary>
+    private static void Growth()
+    {
+        Console.WriteLine();
+        Console.WriteLine("| questions | values | rules | nodes | compile, ms |");
+        Console.WriteLine("| ---: | ---: | ---: | ---: | ---: |");
+        foreach (var (questions, values, count) in new[] { (10, 8, 30), (20, 8, 60), (40, 8, 120), (80, 8, 240), (40, 4, 120), (40, 16, 120), (40, 8, 40), (40, 8, 80), (40, 8, 160) })
+        {
+            var model = Mixed(questions, values, count);
+            var clock = Stopwatch.StartNew();
+            var (rules, _) = CompiledRules.Compile(model.Book, model.Made);
+            Console.WriteLine($"| {questions} | {values} | {count} | {(rules is null ? "too many" : rules.Nodes.ToString("N0"))} | {clock.Elapsed.TotalMilliseconds:N0} |");
+        }
+    }
+
+    /// <summary>Picks possible values at random, starting over when all is answered.</summary>
+    private static (Configuration Answers, List<double> Times) Walk(RuleModel model, CompiledRules rules)
+    {
+        var random = new Random(7);
+        var times = new List<double>();
+        var (given, half) = (Configuration.Empty, Configuration.Empty);
+        for (var i = 0; i < Picks; i++)
+        {
+            var clock = Stopwatch.GetTimestamp();
+            var reply = rules.Answer(given);
+            if (i >= Picks / 4) times.Add(Stopwatch.GetElapsedTime(clock).TotalMilliseconds);
+            if (!reply.Valid) throw new InvalidOperationException("A possible pick led into a dead end.");
+            var open = reply.Questions.Where(q => q.Shown && q.Answer is null && q.Possible.Any(p => p)).ToList();
+            if (open.Count <= model.Questions.Length / 2 && half == Configuration.Empty) half = given;
+            if (open.Count == 0)
+            {
+                given = Configuration.Empty;
+                continue;
+            }
+            var q = open[random.Next(open.Count)];
+            var possible = Enumerable.Range(0, q.Possible.Length).Where(v => q.Possible[v]).ToList();
+            given = given.With(q.Question.Key, new Answer.Value(q.Question.Values[possible[random.Next(possible.Count)]].Key));
+        }
+        return (half, times);
+    }
+
+    /// <summary>Questions in page order with rules of every kind, most of them among neighbours, as in a page with sections; one in twenty reaches further.</summary>
+    private static RuleModel Mixed(int questions, int values, int rules)
+    {
+        var random = new Random(questions * 1000 + values * 10 + rules);
+        var all = Enumerable.Range(0, questions).Select(i => Question($"q{i}", values)).ToImmutableArray();
+        ImmutableArray<Key> Some(Option q, int most) => [.. q.Values.OrderBy(_ => random.Next()).Take(random.Next(1, most + 1)).Select(v => v.Key)];
+        SelectionRule Rule(int i)
+        {
+            var from = random.Next(questions);
+            var reach = random.Next(20) == 0 ? 8 : 2;
+            var to = Math.Clamp(from + random.Next(1, reach + 1), 0, questions - 1);
+            if (to == from) from--;
+            Condition when = new Condition.Is(all[from].Key, Some(all[from], 2));
+            if (random.Next(4) == 0 && from > 0) when = new Condition.All([when, new Condition.Not(new Condition.Is(all[from - 1].Key, Some(all[from - 1], 2)))]);
+            Effect then = random.Next(10) switch
+            {
+                0 => new Effect.Hide([all[to].Key]),
+                1 => new Effect.Require([all[to].Key]),
+                < 7 => new Effect.Forbid(all[to].Key, Some(all[to], 2)),
+                _ => new Effect.AllowOnly(all[to].Key, Some(all[to], values - 1)),
+            };
+            return new SelectionRule(Key.Of($"r{i}"), when, [then]);
+        }
+        return new RuleModel(all, [.. Enumerable.Range(0, rules).Select(Rule)], []);
+    }
+
+    private static Option Question(string key, int values) =>
+        new(Key.Of(key), key, OptionRole.Extra) { Values = [.. Enumerable.Range(0, values).Select(v => new OptionValue(Key.Of($"a{v}"), $"a{v}"))] };
+
+    private static CompiledRules Compile(RuleModel model) => CompiledRules.Compile(model.Book, model.Made) is var (rules, faults) && rules is not null ? rules : throw new InvalidOperationException(faults[0].What);
+}

@@ -1,0 +1,36 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>What is wrong with a set of rules, over all that may ever be answered.</summary>
+/// <param name="Impossible">No configuration at all is valid.</param>
+/// <param name="NeverPossible">Values that no valid configuration has.</param>
+/// <param name="NeverHolds">Rules whose condition holds in none.</param>
+/// <param name="ChangesNothing">Rules without which the same configurations are valid and the same is shown.</param>
+/// <param name="NeverShown">Questions that no valid configuration shows.</param>
+public sealed record RuleHealth(bool Impossible, ImmutableArray<(Key Question, Key Value)> NeverPossible, ImmutableArray<Key> NeverHolds, ImmutableArray<Key> ChangesNothing, ImmutableArray<Key> NeverShown)
+{
+    public bool IsGood => !Impossible && NeverPossible.IsEmpty && NeverHolds.IsEmpty && ChangesNothing.IsEmpty && NeverShown.IsEmpty;
+
+    /// <summary>Looks at compiled rules. What is typed may be anything.</summary>
+    public static RuleHealth Of(CompiledRules rules)
+    {
+        var (network, diagram, root) = (rules.Network, rules.Network.Diagram, rules.Root);
+        if (rules.IsEmpty) return new RuleHealth(true, [], [], [], []);
+        var neverPossible = network.Places.OrderBy(p => p.First).SelectMany(p => p.Question.Values.Where(v => diagram.And(root, network.Holds(new Condition.Is(p.Question.Key, [v.Key]))) == DecisionDiagram.False).Select(v => (p.Question.Key, v.Key)));
+        var neverHolds = rules.Book.Acting.Where(r => diagram.And(root, network.Holds(r.When)) == DecisionDiagram.False).Select(r => r.Key).ToImmutableArray();
+        var neverShown = rules.Book.Questions.Where(q => rules.Book.IsConditional(q.Key) && diagram.And(root, network.Shown(q.Key)) == DecisionDiagram.False).Select(q => q.Key);
+        return new RuleHealth(false, [.. neverPossible], neverHolds, [.. rules.Book.Acting.Where(r => !neverHolds.Contains(r.Key) && ChangesNothingAt(rules, r)).Select(r => r.Key)], [.. neverShown]);
+    }
+
+    private static bool ChangesNothingAt(CompiledRules rules, SelectionRule rule)
+    {
+        var (network, diagram, book) = (rules.Network, rules.Network.Diagram, rules.Book);
+        // What must be typed is no matter of valid configurations, but it is asked for where the rule holds.
+        var typed = rule.Then.SelectMany(e => e.Targets).Where(q => book.Find(q) is { IsPicked: false }).ToList();
+        if (rule.Then.OfType<Effect.Require>().SelectMany(e => e.Questions).Any(q => typed.Contains(q) && !book.Find(q)!.Required && diagram.And(diagram.And(rules.Root, network.Holds(rule.When)), network.Shown(q)) != DecisionDiagram.False)) return false;
+        var without = new RuleBook(book.Questions, [.. book.Acting.Where(r => r.Key != rule.Key)]);
+        if (CompiledRules.Conjunction(diagram, network.Constraints(without).Select(c => c.Node())) != rules.Root) return false;
+        return typed.TrueForAll(q => diagram.And(rules.Root, network.Shown(q)) == diagram.And(rules.Root, network.Shown(without, q)));
+    }
+}
