@@ -4,5 +4,5 @@ namespace Unicus.Bench;
 internal static class Report
 {
     public static void Row(string what, double measured, string baseline, double at, double ratio, string aim) =>
-        Console.WriteLine($"| {what} | {measured:#,0.##} | {baseline}: {at:#,0.##} | {ratio:0.00} | {aim} |");
+        Console.WriteLine($"| {what} | {measured:#,0.##} | {baseline}: {at:#,0.##} | {ratio:0.00####} | {aim} |");
 }
