@@ -46,7 +46,7 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var plan = await Work(code, content, fileName, by, progress, stop);
         stop.ThrowIfCancellationRequested();
-        if (plan.Done && plan.Result!.CanApply) await transaction.CommitAsync(stop);
+        if (plan.Done && plan.Result!.CanApply) await transaction.CommitAsync(CancellationToken.None);
         return plan;
     }
 

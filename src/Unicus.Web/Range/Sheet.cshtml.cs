@@ -38,7 +38,9 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs j
     public async Task<IActionResult> OnGet(string? code, Guid? upload) => await Look(code, upload) ? Page() : NotFound();
 
     /// <summary>How far it is; once it has ended, what came of it.</summary>
-    public async Task<IActionResult> OnGetState(string? code, Guid upload) => await Look(code, upload) ? Partial("_SheetState", this) : NotFound();
+    public async Task<IActionResult> OnGetState(string? code, Guid upload) => !await Look(code, upload) ? NotFound()
+        : Upload is null ? Partial("/Workbench/_Problem.cshtml", Problem)
+        : Partial("_SheetState", this);
 
     public Task<IActionResult> OnGetCsv(string? code) => File(code, "csv", int.MaxValue);
 
