@@ -56,19 +56,32 @@ internal static class RuleRatios
         Report.Row("answer to a pick of these, 99th percentile, ms", p99, "limit", 5, p99 / 5, "at most 1");
     }
 
-    /// <summary>How compile time and nodes grow, each as a row of its own.</summary>
+    /// <summary>How compile time and nodes grow: a table, and a plot where bench/run says where to.</summary>
     private static void Growth()
     {
         Console.WriteLine();
         Console.WriteLine("| questions | values | rules | nodes | compile, ms |");
         Console.WriteLine("| ---: | ---: | ---: | ---: | ---: |");
-        foreach (var (questions, values, count) in new[] { (10, 8, 30), (20, 8, 60), (40, 8, 120), (80, 8, 240), (40, 4, 120), (40, 16, 120), (40, 8, 40), (40, 8, 80), (40, 8, 160) })
+        var series = new List<(string Label, List<(int X, int Nodes, double Ms)> Points)>();
+        foreach (var (label, models) in new (string, (int Questions, int Values, int Rules)[])[]
+                 {
+                     ("questions, with 8 values and 3 rules each", [(10, 8, 30), (20, 8, 60), (40, 8, 120), (80, 8, 240), (160, 8, 480)]),
+                     ("values of each of 40 questions, 120 rules", [(40, 2, 120), (40, 4, 120), (40, 8, 120), (40, 16, 120), (40, 32, 120)]),
+                     ("rules over 40 questions of 8 values", [(40, 8, 40), (40, 8, 80), (40, 8, 120), (40, 8, 160), (40, 8, 200)]),
+                 })
         {
-            var model = Mixed(questions, values, count);
-            var clock = Stopwatch.StartNew();
-            var (rules, _) = CompiledRules.Compile(model.Book, model.Made);
-            Console.WriteLine($"| {questions} | {values} | {count} | {(rules is null ? "too many" : rules.Nodes.ToString("N0"))} | {clock.Elapsed.TotalMilliseconds:N0} |");
+            var points = new List<(int, int, double)>();
+            foreach (var (questions, values, count) in models)
+            {
+                var model = Mixed(questions, values, count);
+                var clock = Stopwatch.StartNew();
+                var rules = Compile(model);
+                points.Add((label.StartsWith('q') ? questions : label.StartsWith('v') ? values : count, rules.Nodes, clock.Elapsed.TotalMilliseconds));
+                Console.WriteLine($"| {questions} | {values} | {count} | {rules.Nodes:N0} | {points[^1].Item3:N0} |");
+            }
+            series.Add((label, points));
         }
+        if (Environment.GetEnvironmentVariable("UNICUS_PLOTS") is { } folder) File.WriteAllText(Path.Combine(folder, "rules-growth.svg"), GrowthPlot.Draw(series));
     }
 
     /// <summary>Picks possible values at random, starting over when all is answered.</summary>
