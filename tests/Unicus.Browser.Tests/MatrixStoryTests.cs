@@ -134,6 +134,12 @@ public class MatrixStoryTests(App app)
         s.Click("#cut input[type=image]");
         s.Until("the swatch is a picture", () => s.Has("[data-key=linen] img.chip"));
         s.Until("and the shopper sees it", () => s.Has("#proof img.chip"));
+
+        s.Open("/office/options/material?cut=linen#cut");
+        s.Find(".cut-upload input[type=file]").SendKeys(file);
+        s.Click(".cut-upload button");
+        s.Click("#cut input[type=image]");
+        s.Until("the library has the piece", () => s.Browser.FindElements(By.CssSelector(".library-option td img.chip")).Count == 1);
     }
 
     [Fact]

@@ -47,6 +47,26 @@ public class CellTests(Database db) : IClassFixture<Database>
     [InlineData("selling", "maybe", "is not understood")]
     public async Task What_is_not_understood_says_what_is(string figure, string typed, string why) => Assert.Contains(why, await Typed(figure, typed), StringComparison.Ordinal);
 
+    [Theory]
+    [InlineData("selling", "off", "off")]
+    [InlineData("tax", "standard", "Standard")]
+    [InlineData("size", "64 x 40 x 3", "64 × 40 × 3 cm")]
+    [InlineData("note", "By the door", "By the door")]
+    public async Task A_text_is_set_for_many_variants_at_once_and_inherited_again(string figure, string typed, string shown)
+    {
+        var code = $"CLB{figure.Length}{figure[0]}".ToUpperInvariant();
+        await db.Put(Database.Hive(code));
+        Task<Outcome<int>> Bulk(BulkOperation operation, string? text) => db.Use<BulkChange, Outcome<int>>(b => b.Apply(code, new BulkRequest([], figure, operation, text, null, MatrixFilter.None), Database.Tester));
+        var inherited = await Cell(code, figure);
+        var preview = await db.Use<BulkChange, BulkPreview?>(b => b.Preview(code, new BulkRequest([], figure, BulkOperation.Set, typed, null, MatrixFilter.None)));
+        Assert.Equal((inherited, typed), preview!.Rows[0].Texts);
+        var count = (await Bulk(BulkOperation.Set, typed)).Result;
+        Assert.Equal((preview.Count, shown), (count, await Cell(code, figure)));
+        Assert.Contains("is set or inherited again", (await Bulk(BulkOperation.Add, typed)).Faults[0].What, StringComparison.Ordinal);
+        Assert.True((await Bulk(BulkOperation.Clear, null)).Done);
+        Assert.Equal(inherited, await Cell(code, figure));
+    }
+
     [Fact]
     public async Task A_block_that_is_only_tried_names_its_faults_and_writes_nothing()
     {

@@ -322,7 +322,7 @@ public static class DocumentReader
         private Variant? Variant(Node node, ImmutableArray<Option> options)
         {
             if (!node.IsObject("a variant")) return null;
-            node.Only("values", "sku", "gtin", "price", "rrp", "cost", "weightGrams", "sizeMm", "taxClass", "leadTimeDays", "lowLevel", "selling", "retired", "note", "stock");
+            node.Only("values", "sku", "gtin", "price", "rrp", "cost", "weightGrams", "sizeMm", "taxClass", "leadTimeDays", "lowLevel", "selling", "retired", "note", "picture", "stock");
             node.Require("values");
             if (!node.Has("values") || Pairs(node.At("values"), options, whole: true) is not { } values) return null;
             Sku? sku = null;
@@ -343,6 +343,7 @@ public static class DocumentReader
                 Selling = Selling(node.At("selling")),
                 Retired = node.Flag("retired") ?? false,
                 Note = node.Text("note", 1000),
+                Picture = node.Text("picture", 200),
             };
         }
 

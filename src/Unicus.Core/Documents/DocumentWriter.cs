@@ -74,6 +74,7 @@ public static class DocumentWriter
             Put(json, "selling", Selling(variant.Variant.Selling));
             if (variant.Variant.Retired) json["retired"] = true;
             Put(json, "note", variant.Variant.Note);
+            if (product.PictureOf(variant.Variant) is { Source: FigureSource.Own, Picture: { } own }) json["picture"] = own.File;
             if (stock != 0) json["stock"] = stock;
             yield return json;
         }

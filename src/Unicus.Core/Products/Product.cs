@@ -90,4 +90,16 @@ public sealed record Product(ProductCode Code, string Name)
             .Concat(Pictures.Where(p => p.Shows is null)).ToList();
         return shown.Count > 0 ? shown : [.. Pictures];
     }
+
+    /// <summary>The pictures of a variant: its own first, then as for its values.</summary>
+    public IReadOnlyList<ProductPicture> PicturesFor(Variant variant) => PicturesFor(Answers.Of(variant.Values)) is var shown && OwnPicture(variant) is { } own ? [own, .. shown.Where(p => p != own)] : shown;
+
+    /// <summary>The picture in force for a variant and where it comes from.</summary>
+    public (ProductPicture? Picture, FigureSource Source) PictureOf(Variant variant) =>
+        OwnPicture(variant) is { } own ? (own, FigureSource.Own)
+        : PicturesFor(Answers.Of(variant.Values)) is [var first, ..] ? (first, first.Shows is null ? FigureSource.Product : FigureSource.Value)
+        : (null, FigureSource.None);
+
+    /// <summary>A picture that the product no longer has shows nothing, until it is there again.</summary>
+    private ProductPicture? OwnPicture(Variant variant) => variant.Picture is { } file ? Pictures.FirstOrDefault(p => p.File == file) : null;
 }

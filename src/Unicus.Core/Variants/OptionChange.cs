@@ -8,7 +8,7 @@ namespace Unicus.Core;
 public sealed record VariantStake(Variant Variant, int OnHand, bool HasHistory)
 {
     /// <summary>Whether the variant holds nothing that anybody typed or counted.</summary>
-    public bool IsBlank => OnHand == 0 && !HasHistory && Variant.Own.AreNone && Variant.Sku is null && Variant.Gtin is null && Variant.Note is null && Variant.Selling == Selling.Inherited;
+    public bool IsBlank => OnHand == 0 && !HasHistory && Variant.Own.AreNone && Variant.Sku is null && Variant.Gtin is null && Variant.Note is null && Variant.Picture is null && Variant.Selling == Selling.Inherited;
 }
 
 /// <summary>Where stock goes that was counted before the first option was there.</summary>

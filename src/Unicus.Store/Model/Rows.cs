@@ -150,6 +150,7 @@ public sealed class VariantRow
 
     public bool Retired { get; set; }
     public string? Note { get; set; }
+    public string? Picture { get; set; }
 
     /// <summary>The document of the product that it was before it was brought into this one, as JSON, or null.</summary>
     public string? Former { get; set; }

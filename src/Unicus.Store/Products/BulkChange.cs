@@ -25,14 +25,21 @@ public enum BulkOperation
 
 /// <summary>A bulk change as asked for.</summary>
 /// <param name="Values">The variants meant one by one, by the text of their values; empty: those of <paramref name="Filter"/>.</param>
-/// <param name="Figure">The name of one of <see cref="MatrixFigures.InBulk"/>.</param>
+/// <param name="Figure">The name of one of <see cref="MatrixFigures.InBulk"/>, or of a text that <see cref="MatrixFigures.IsTextInBulk"/>.</param>
 /// <param name="Amount">As typed: an amount, a percentage such as -5, or for a copy the name of the other figure.</param>
 /// <param name="Ending">As typed, such as .50 or .99: the result is raised to the next amount that ends so; blank leaves it.</param>
 /// <param name="Down">Whether an ending is reached downwards.</param>
 public sealed record BulkRequest(ImmutableArray<string> Values, string Figure, BulkOperation Operation, string? Amount, string? Ending, MatrixFilter? Filter = null, bool Down = false);
 
 /// <summary>One variant of a bulk change, old and new.</summary>
-public sealed record BulkRow(MatrixVariant Variant, decimal? Old, decimal? New);
+public sealed record BulkRow(MatrixVariant Variant, decimal? Old, decimal? New)
+{
+    /// <summary>The changed variant of a figure that is a text; null where it is a number.</summary>
+    public Variant? Changed { get; init; }
+
+    /// <summary>Old and new of a text, where they are shown; new is empty where it is inherited again.</summary>
+    public (string Old, string New) Texts { get; init; } = ("", "");
+}
 
 /// <summary>What a bulk change would do.</summary>
 /// <param name="Rows">Old and new; of a large product the first ones.</param>
@@ -66,10 +73,10 @@ public sealed class BulkChange(UnicusContext db, ChangeProduct products)
             if (!rows.Ok) return Read<Product>.No(rows.Problem!);
             if (rows.Value.IsEmpty) return Read<Product>.No(numbers.Count == 0 ? "No variant fits." : "Type an amount first.");
             count = rows.Value.Length;
-            var changed = new Dictionary<Variant, decimal?>(ReferenceEqualityComparer.Instance);
-            foreach (var row in rows.Value) changed[row.Variant.Variant] = row.New;
-            var figure = Figure(request.Figure)!;
-            return Read<Product>.Of(copy.Product with { Variants = [.. copy.Product.Variants.Select(v => changed.TryGetValue(v, out var n) ? figure.Put(copy, v, n) : v)] });
+            var changed = new Dictionary<Variant, BulkRow>(ReferenceEqualityComparer.Instance);
+            foreach (var row in rows.Value) changed[row.Variant.Variant] = row;
+            var figure = Figure(request.Figure);
+            return Read<Product>.Of(copy.Product with { Variants = [.. copy.Product.Variants.Select(v => changed.TryGetValue(v, out var row) ? row.Changed ?? figure!.Put(copy, v, row.New) : v)] });
         }, scope: Scope(request, int.MaxValue));
         return new Outcome<int>(count, outcome.Faults);
     }
@@ -106,6 +113,7 @@ public sealed class BulkChange(UnicusContext db, ChangeProduct products)
 
     private static Read<ImmutableArray<BulkRow>> Work(WorkingCopy copy, BulkRequest request, List<int> numbers, int count)
     {
+        if (MatrixFigures.IsTextInBulk(request.Figure)) return Texts(copy, request, numbers);
         if (Figure(request.Figure) is not { } figure) return Read<ImmutableArray<BulkRow>>.No("That figure is typed one by one.");
         var number = MatrixFigures.Find(request.Figure)!.Number!;
         var amount = request.Operation switch
@@ -145,6 +153,23 @@ public sealed class BulkChange(UnicusContext db, ChangeProduct products)
                 if (c < 0) return Read<ImmutableArray<BulkRow>>.No($"{variant.Values.Name(copy.Product.Options)} would fall below 0.");
             }
             rows.Add(new BulkRow(variant, old, changed));
+        }
+        return Read<ImmutableArray<BulkRow>>.Of(rows.ToImmutable());
+    }
+
+    private static Read<ImmutableArray<BulkRow>> Texts(WorkingCopy copy, BulkRequest request, List<int> numbers)
+    {
+        if (request.Operation is not (BulkOperation.Set or BulkOperation.Clear)) return Read<ImmutableArray<BulkRow>>.No($"{MatrixFigures.Find(request.Figure)!.Label} is set or inherited again.");
+        var text = request.Operation == BulkOperation.Set ? request.Amount?.Trim() ?? "" : "";
+        if (text.Length == 0 && request.Operation == BulkOperation.Set) return Read<ImmutableArray<BulkRow>>.Of([]);
+        var figure = MatrixFigures.Find(request.Figure)!;
+        var rows = ImmutableArray.CreateBuilder<BulkRow>(numbers.Count);
+        foreach (var number in numbers)
+        {
+            var variant = copy.Matrix.At(number);
+            var taken = figure.Take!(copy, variant.Variant, text);
+            if (!taken.Ok) return Read<ImmutableArray<BulkRow>>.No(taken.Problem!);
+            rows.Add(new BulkRow(variant, null, null) { Changed = taken.Value, Texts = rows.Count < PreviewRows ? (figure.Show(copy, variant).Text, text) : ("", "") });
         }
         return Read<ImmutableArray<BulkRow>>.Of(rows.ToImmutable());
     }

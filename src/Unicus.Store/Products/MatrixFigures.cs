@@ -49,7 +49,10 @@ public static class MatrixFigures
             : c.Shop.Terms.TaxClasses.FirstOrDefault(x => x.Key.Text == t || string.Equals(x.Label, t, StringComparison.OrdinalIgnoreCase)) is { } known ? Read<Variant>.Of(v with { Own = v.Own with { TaxClass = known.Key.Text } })
             : Read<Variant>.No($"There is no tax class {t}: there are {string.Join(", ", c.Shop.Terms.TaxClasses.Select(x => x.Label))}.")),
         new("selling", "Selling", (_, v) => (SellingWords.Show(v.Selling), v.Variant.Selling == Selling.Inherited ? FigureSource.Product : FigureSource.Own), (_, v, t) => SellingWords.Read(t) is { Ok: true } read ? Read<Variant>.Of(v with { Selling = read.Value! }) : Read<Variant>.No(SellingWords.Read(t).Problem!)),
-        new("picture", "Picture", (c, v) => (c.Product.PicturesFor(Answers.Of(v.Values)) is [var first, ..] ? first.File : "", FigureSource.Product), null),
+        new("picture", "Picture", (c, v) => c.Product.PictureOf(v.Variant) is { Picture: { } p, Source: var from } ? (PictureName(c.Product, p), from) : ("", FigureSource.None), (c, v, t) =>
+            t.Length == 0 ? Read<Variant>.Of(v with { Picture = null })
+            : FindPicture(c.Product, t) is { } found ? Read<Variant>.Of(v with { Picture = found.File })
+            : Read<Variant>.No(c.Product.Pictures.IsEmpty ? "The product has no pictures yet. Add them in Facts." : $"There is no picture “{t}”: type its place among the {c.Product.Pictures.Length} in Facts, its text or its file.")),
         new("note", "Note", (_, v) => (v.Variant.Note ?? "", v.Variant.Note is null ? FigureSource.None : FigureSource.Own), (_, v, t) => t.Length > 1000 ? Read<Variant>.No("A note has at most 1,000 characters.") : Read<Variant>.Of(v with { Note = t.Length == 0 ? null : t })),
     ];
 
@@ -65,7 +68,18 @@ public static class MatrixFigures
     ];
 
     /// <summary>Figures that are texts and stand to the left.</summary>
-    public static bool IsText(string name) => name is "sku" or "gtin" or "note" or "selling" or "tax" or "size";
+    public static bool IsText(string name) => name is "sku" or "gtin" or "note" or "selling" or "tax" or "size" or "picture";
+
+    /// <summary>The text figures that many variants can be given at once; a SKU or GTIN is each variant's own.</summary>
+    public static bool IsTextInBulk(string name) => IsText(name) && name is not ("sku" or "gtin");
+
+    /// <summary>How a picture is called in a cell: by its text where no other has the same, else by its file.</summary>
+    public static string PictureName(Product product, ProductPicture picture) =>
+        picture.Alt.Length > 0 && product.Pictures.Count(p => p.Alt == picture.Alt) == 1 ? picture.Alt : picture.File;
+
+    private static ProductPicture? FindPicture(Product product, string typed) =>
+        product.Pictures.FirstOrDefault(p => p.File == typed) ?? product.Pictures.FirstOrDefault(p => string.Equals(p.Alt, typed, StringComparison.OrdinalIgnoreCase))
+        ?? (int.TryParse(typed, NumberStyles.None, CultureInfo.InvariantCulture, out var place) && place >= 1 && place <= product.Pictures.Length ? product.Pictures[place - 1] : null);
 
     public static CellFigure? Find(string name) => All.FirstOrDefault(f => f.Name == name);
 

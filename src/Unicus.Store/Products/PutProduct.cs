@@ -36,6 +36,8 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
         all.AddRange(TaxClassFaults(product, shop.Terms));
         foreach (var (picture, i) in product.Pictures.Select((p, i) => (p, i)))
             if (!await db.Pictures.AnyAsync(p => p.File == picture.File)) all.Add(new Fault($"#/pictures/{i}/file", $"There is no picture {picture.File}; upload it first."));
+        foreach (var (variant, i) in product.Variants.Select((v, i) => (v, i)))
+            if (variant.Picture is { } file && product.Pictures.All(p => p.File != file)) all.Add(new Fault($"#/variants/{i}/picture", $"{file} is not one of the product's pictures."));
         if (all.Count > 0) return (PutResult.Faulty, all);
         if (product.Description is { } html) product = product with { Description = ProductFields.Sanitise(html) };
 

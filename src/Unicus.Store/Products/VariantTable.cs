@@ -60,6 +60,7 @@ internal sealed class VariantTable(UnicusContext db)
         new VariantColumn<string?>("selling", NpgsqlDbType.Jsonb, r => r.Selling, (r, v) => r.Selling = v),
         new VariantColumn<bool>("retired", NpgsqlDbType.Boolean, r => r.Retired, (r, v) => r.Retired = v),
         new VariantColumn<string?>("note", NpgsqlDbType.Text, r => r.Note, (r, v) => r.Note = v),
+        new VariantColumn<string?>("picture", NpgsqlDbType.Text, r => r.Picture, (r, v) => r.Picture = v),
         new VariantColumn<string?>("former", NpgsqlDbType.Jsonb, r => r.Former, (r, v) => r.Former = v),
     ];
 
@@ -222,8 +223,9 @@ internal sealed class VariantTable(UnicusContext db)
                 Selling = Text(r, 14),
                 Retired = r.GetBoolean(15),
                 Note = Text(r, 16),
-                Former = Text(r, 17),
-                SkuCode = r.GetString(18),
+                Picture = Text(r, 17),
+                Former = Text(r, 18),
+                SkuCode = r.GetString(19),
             });
         return rows;
     }

@@ -130,6 +130,7 @@ public sealed class WorkingCopy
             Selling = r.Selling is null ? Selling.Inherited : SellingText.Read(r.Selling),
             Retired = r.Retired,
             Note = r.Note,
+            Picture = r.Picture,
             Former = r.Former,
         };
     }
@@ -142,7 +143,7 @@ public sealed class WorkingCopy
         (row.WeightGrams, row.TaxClass, row.LeadTimeDays, row.LowLevel) = (variant.Own.WeightGrams, variant.Own.TaxClass, variant.Own.LeadTimeDays, variant.Own.LowLevel);
         var selling = variant.Selling == Selling.Inherited ? null : SellingText.Write(variant.Selling);
         if (row.Selling is null || selling is null || SellingText.Read(row.Selling) != variant.Selling) row.Selling = selling;
-        (row.Retired, row.Note, row.Gtin, row.Former) = (variant.Retired, variant.Note, variant.Gtin?.Text, variant.Former);
+        (row.Retired, row.Note, row.Picture, row.Gtin, row.Former) = (variant.Retired, variant.Note, variant.Picture, variant.Gtin?.Text, variant.Former);
     }
 
     private static Money? Amount(decimal? amount, Currency currency) => amount is { } a ? new Money(a, currency) : null;

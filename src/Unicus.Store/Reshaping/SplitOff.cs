@@ -69,7 +69,7 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock)
             {
                 Options = product.Options.Replace(of, of with { Values = of.Values.Remove(of.Find(value)!), Default = of.Default == value ? null : of.Default }),
                 NotMade = [.. product.NotMade.Where(n => n[option] != value)],
-                Pictures = [.. product.Pictures.Where(p => p.Shows != (option, value))],
+                Pictures = [.. product.Pictures.Where(p => p.Shows != (option, value) || product.Variants.Any(v => v.Values[option] != value && v.Picture == p.File)).Select(p => p.Shows == (option, value) ? p with { Shows = null } : p)],
             };
     }
 
@@ -89,7 +89,7 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock)
             NotMade = [.. copy.Product.NotMade.Where(n => n.Pairs.All(p => which[p.Option] is not { } v || v == p.Value)).Select(n => Rest(n, which)).Where(n => n.Pairs.Length > 0).Distinct()],
             SkuPattern = [],
             Pictures = old?.Pictures is { IsEmpty: false } own ? own
-                : [.. copy.Product.Pictures.Where(p => p.Shows is not { } s || which[s.Option] is not { } v || v == s.Value).Select(p => p.Shows is { } s && which[s.Option] is not null ? p with { Shows = null } : p)],
+                : [.. copy.Product.Pictures.Where(p => p.Shows is not { } s || which[s.Option] is not { } v || v == s.Value || leaving.Exists(l => l.Variant.Picture == p.File)).Select(p => p.Shows is { } s && which[s.Option] is not null ? p with { Shows = null } : p)],
             Variants = [],
         };
         var bare = basis.Matrix();

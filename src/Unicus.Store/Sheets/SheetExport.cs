@@ -14,7 +14,7 @@ public static class SheetColumns
     /// <summary>Figures that are written out; those that can be typed are taken back.</summary>
     public static IReadOnlyList<(string Heading, string Figure)> Figures { get; } =
     [
-        ("SKU", "sku"), ("GTIN", "gtin"), ("price", "price"), ("RRP", "rrp"), ("cost", "cost"), ("margin", "margin"), ("on hand", "stock"), ("available", "available"), ("low level", "low"), ("weight", "weight"), ("size", "size"), ("lead time", "lead"), ("tax class", "tax"), ("selling", "selling"), ("note", "note"),
+        ("SKU", "sku"), ("GTIN", "gtin"), ("price", "price"), ("RRP", "rrp"), ("cost", "cost"), ("margin", "margin"), ("on hand", "stock"), ("available", "available"), ("low level", "low"), ("weight", "weight"), ("size", "size"), ("lead time", "lead"), ("tax class", "tax"), ("selling", "selling"), ("picture", "picture"), ("note", "note"),
     ];
 
     /// <summary>Whether a figure is worked out and so not read.</summary>

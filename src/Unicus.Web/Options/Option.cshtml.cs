@@ -10,21 +10,31 @@ namespace Unicus.Web.Options;
 public sealed record MergingValues(OptionValue From, OptionValue Into, IReadOnlyList<MergeEffect> Effects);
 
 /// <summary>One option of the library.</summary>
-public sealed class OptionModel(OptionLibrary library, Visit visit) : PageModel
+public sealed class OptionModel(UnicusContext db, OptionLibrary library, PictureStore pictures, Visit visit) : PageModel
 {
+    private const int MostProductsToCutFrom = 8;
+    private const int MostPicturesToCutFrom = 12;
+
     public LibraryEntry Entry { get; private set; } = null!;
     public IReadOnlyList<LibraryEntry> Others { get; private set; } = [];
     public MergingValues? Merging { get; private set; }
     public string? Problem { get; private set; }
     public string? TypedValuesText { get; private set; }
 
+    /// <summary>The value whose swatch is being cut, or null.</summary>
+    public CutView? Cutting { get; private set; }
+
     private string Here => (string)RouteData.Values["key"]!;
 
     public string SwatchText(Swatch? swatch) => TypedSwatch.Write(swatch);
 
-    public async Task<IActionResult> OnGet(string? from, string? into)
+    /// <param name="cut">The value whose swatch is to be cut.</param>
+    /// <param name="picture">A picture sent for that alone.</param>
+    public async Task<IActionResult> OnGet(string? from, string? into, string? cut, string? picture)
     {
         if (!await Look()) return NotFound();
+        if (Key.TryParse(cut ?? "", out var c) && Entry.Option.Find(c) is { } value)
+            Cutting = new CutView(value, $"/office/options/{Here}?handler=Cut", $"/office/options/{Here}", [("version", Entry.Version.ToString()), ("value", value.Key.Text)], await CutPictures(picture), "Send a photograph to cut from.");
         if (Key.TryParse(from ?? "", out var f) && Key.TryParse(into ?? "", out var i) && Entry.Option.Find(f) is { } gone && Entry.Option.Find(i) is { } stays && f != i)
             Merging = new MergingValues(gone, stays, await library.PreviewMerge(Here, f, i));
         return Page();
@@ -56,6 +66,26 @@ public sealed class OptionModel(OptionLibrary library, Visit visit) : PageModel
         return read.Ok ? Read<Option>.Of(o with { Values = o.Values.SetItem(at, read.Value!) }) : Read<Option>.No(read.Problem!);
     });
 
+    /// <summary>Takes a photograph in, only to cut from it.</summary>
+    public async Task<IActionResult> OnPostPicture(string value, IFormFile? upload)
+    {
+        if (upload is null) return await Told(Outcome.No("", "Choose a picture first."));
+        if (upload.Length > PictureStore.MostBytes) return await Told(Outcome.No("", $"“{upload.FileName}” is larger than {PictureStore.MostBytes / 1024 / 1024} MB."));
+        using var bytes = new MemoryStream();
+        await upload.CopyToAsync(bytes);
+        var kept = await pictures.Keep(upload.FileName, bytes.ToArray());
+        return kept.Ok ? Redirect($"/office/options/{Here}?cut={value}&picture={Uri.EscapeDataString(kept.Value!)}#cut") : await Told(Outcome.No("", kept.Problem!));
+    }
+
+    public async Task<IActionResult> OnPostCut(int version, string value, string file)
+    {
+        if (!await Look()) return NotFound();
+        if ((await CutPictures(file)).FirstOrDefault(p => p.File == file) is not { } picture) return await Told(Outcome.No("", "That picture is no longer kept."));
+        var piece = await SwatchCutting.Cut(pictures, picture, Request.Form);
+        if (!piece.Ok) return await Told(Outcome.No("", piece.Problem!));
+        return await Change(version, o => Key.TryParse(value, out var key) && o.Find(key) is { } v ? Read<Option>.Of(o with { Values = o.Values.Replace(v, v with { Swatch = piece.Value }) }) : Read<Option>.No("That value was removed meanwhile."));
+    }
+
     public async Task<IActionResult> OnPostMerge(int version, string from, string into) =>
         await Told(Key.TryParse(from, out var f) && Key.TryParse(into, out var i) ? await library.Merge(Here, version, f, i, visit.Actor) : Outcome.No("", "Choose two values."));
 
@@ -78,6 +108,16 @@ public sealed class OptionModel(OptionLibrary library, Visit visit) : PageModel
         if (outcome.Done) return Redirect($"/office/options/{Here}");
         Problem = outcome.Faults[0].What;
         return await Look() ? Page() : NotFound();
+    }
+
+    /// <summary>A picture sent for the cut, then those of the products that use the option.</summary>
+    private async Task<IReadOnlyList<CutPicture>> CutPictures(string? sent)
+    {
+        var found = new List<(string, string)>();
+        if (!string.IsNullOrEmpty(sent)) found.Add((sent, "the picture sent"));
+        foreach (var (code, name) in Entry.UsedBy.Take(MostProductsToCutFrom))
+            if (await WorkingCopy.Load(db, code, scope: _ => VariantScope.None) is { } copy) found.AddRange(copy.Product.Pictures.Select(p => (p.File, p.Alt.Length > 0 ? p.Alt : name)));
+        return await SwatchCutting.Pictures(db, [.. found.DistinctBy(f => f.Item1).Take(MostPicturesToCutFrom)]);
     }
 
     private async Task<bool> Look()

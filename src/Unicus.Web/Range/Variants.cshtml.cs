@@ -98,7 +98,7 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
         ImmutableArray<string> only = [.. (Request.HasFormContentType && Request.Form.ContainsKey("only") ? Request.Form["only"] : Request.Query["only"]).OfType<string>()];
         if (only.IsEmpty) only = [.. await grid.Names(ReadFilter())];
         var operation = Enum.TryParse<BulkOperation>(Of("operation"), out var o) ? o : BulkOperation.Add;
-        return new BulkRequest(only, MatrixFigures.InBulk.Any(f => f.Name == Of("of")) ? Of("of")! : "price", operation, operation == BulkOperation.Copy ? Of("source") : Of("amount"), Of("ending"), MatrixFilter.None, Of("way") == "down");
+        return new BulkRequest(only, BulkView.Figures.Any(f => f.Name == Of("of")) ? Of("of")! : "price", operation, operation == BulkOperation.Copy ? Of("source") : Of("amount"), Of("ending"), MatrixFilter.None, Of("way") == "down");
     }
 
     private RangeFilter ReadFilter() => new(Request.Query["q"].ToString().Trim(), Request.Query["category"].ToString(), RangeFilter.States.Any(s => s.Key == Request.Query["state"].ToString()) ? Request.Query["state"].ToString() : "");

@@ -36,7 +36,7 @@ public sealed class BuyView
 
     public string Url => IsProof ? $"/office/products/{Code}/proof" : $"/p/{Product.Address}";
 
-    public IReadOnlyList<ProductPicture> Pictures => Product.PicturesFor(Answers);
+    public IReadOnlyList<ProductPicture> Pictures => Variant is { } v ? Product.PicturesFor(v.Variant) : Product.PicturesFor(Answers);
 
     public bool CanBuy => Variant is not null && Working is not null && Available!.CanSell(Quantity);
 

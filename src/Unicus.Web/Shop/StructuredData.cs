@@ -43,7 +43,7 @@ public static class StructuredData
             ["sku"] = variant.Sku.Text,
             ["url"] = url,
         };
-        if (edition.Product.PicturesFor(Answers.Of(variant.Values)) is [var picture, ..]) json["image"] = $"{root}/pictures/large/{picture.File}";
+        if (edition.Product.PicturesFor(variant.Variant) is [var picture, ..]) json["image"] = $"{root}/pictures/large/{picture.File}";
         if (variant.Price.Figure is { } price)
             json["offers"] = new JsonObject
             {

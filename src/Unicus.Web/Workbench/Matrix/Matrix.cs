@@ -99,13 +99,14 @@ public sealed partial class WorkbenchModel
         var look = MatrixLook.Read(Request);
         var picks = Many("select");
         var figure = Of("of") ?? look.Figure;
-        return new BulkRequest(Many("only"), MatrixFigures.InBulk.Any(f => f.Name == figure) ? figure : "price", Enum.TryParse<BulkOperation>(Of("operation"), out var operation) ? operation : BulkOperation.Add,
+        return new BulkRequest(Many("only"), BulkView.Figures.Any(f => f.Name == figure) ? figure : "price", Enum.TryParse<BulkOperation>(Of("operation"), out var operation) ? operation : BulkOperation.Add,
             operation == BulkOperation.Copy ? Of("source") : Of("amount"), Of("ending"), look.Filter with { Picks = picks.IsEmpty ? look.Filter.Picks : picks, Sort = "" }, Of("way") == "down");
     }
 
     private static object RowState(MatrixView view, MatrixVariant v) => new
     {
         figures = MatrixFigures.All.ToDictionary(f => f.Name, f => new { text = view.Text(v, f.Name), kind = view.Class(v, f.Name) }),
+        picture = view.Picture(v)?.File,
         left = view.Left(v),
         margin = view.Margin(v),
         loses = view.Loses(v),

@@ -82,7 +82,7 @@ public sealed class MatrixView
 
     public int From => _frame.From;
     public int Count => _frame.Count;
-    public bool HasPictures => Options.Length > 0 && _copy.Product.Pictures.Any(p => p.Shows is not null);
+    public bool HasPictures => Options.Length > 0 && !Look.Columns.Contains("picture") && _copy.Product.Pictures.Any(p => p.Shows is not null);
 
     /// <summary>Whether a single variant can become a product of its own.</summary>
     public bool Splits => Total > 1 && Options.All(o => !o.SharesSku);
@@ -122,7 +122,7 @@ public sealed class MatrixView
 
     public bool Loses(MatrixVariant v) => Margins.Of(_copy, v) is { Left.Amount: < 0 };
 
-    public ProductPicture? Picture(MatrixVariant v) => _copy.Product.PicturesFor(Answers.Of(v.Values)) is [var first, ..] ? first : null;
+    public ProductPicture? Picture(MatrixVariant v) => _copy.Product.PictureOf(v.Variant).Picture;
 
     private string Tinted(MatrixVariant v)
     {
@@ -202,5 +202,10 @@ public sealed record BulkView(string Here, MatrixLook Look, ImmutableArray<strin
         (BulkOperation.Round, "round only"), (BulkOperation.Split, "split a total of"), (BulkOperation.Clear, "inherit again"),
     ];
 
-    public string Show(decimal? number) => number is { } n ? Preview.Text(n) : "none";
+    /// <summary>The figures that can be chosen in the bar.</summary>
+    public static IReadOnlyList<CellFigure> Figures { get; } = [.. MatrixFigures.InBulk.Select(f => MatrixFigures.Find(f.Name)!), .. MatrixFigures.All.Where(f => MatrixFigures.IsTextInBulk(f.Name))];
+
+    public string Old(BulkRow row) => row.Changed is null ? row.Old is { } n ? Preview.Text(n) : "none" : row.Texts.Old.Length > 0 ? row.Texts.Old : "none";
+
+    public string New(BulkRow row) => row.Changed is null ? row.New is { } n ? Preview.Text(n) : "inherited" : row.Texts.New.Length > 0 ? row.Texts.New : "inherited";
 }

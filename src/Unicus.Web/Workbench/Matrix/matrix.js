@@ -26,6 +26,7 @@ function paint(values, row) {
     if (!figure) continue;
     if (cell !== document.activeElement || cell.value === cell.dataset.sent) { cell.value = figure.text; cell.dataset.was = figure.text; }
     const td = cell.closest('td');
+    if (cell.dataset.figure === 'picture') td.querySelector('img')?.setAttribute('src', `/pictures/small/${row.picture}`);
     if (td.closest('.matrix')) td.className = td.classList.contains('sku') ? `sku ${figure.kind}` : figure.kind;
   }
   const line = chapter.querySelector(`tr[data-values="${CSS.escape(values)}"]`);
@@ -211,12 +212,24 @@ document.addEventListener('click', e => {
   bar([...picked].map(p => ['select', p]).concat([['of', document.getElementById('matrix').dataset.figure]]));
 });
 
-document.addEventListener('change', e => {
-  if (e.target.id !== 'operation') return;
-  const copies = e.target.value === 'Copy';
-  document.getElementById('source').hidden = !copies;
-  document.getElementById('amount').hidden = copies || e.target.value === 'Clear' || e.target.value === 'Round';
-});
+/** Shows in the bar what its figure and operation take: a text is only set or inherited again. */
+function fitBar() {
+  const form = document.getElementById('change-form');
+  if (!form) return;
+  const { of, operation, amount, source } = form.elements;
+  const text = of.selectedOptions[0].dataset.text === 'yes';
+  for (const o of operation.options) o.hidden = o.disabled = text && o.dataset.text !== 'yes';
+  if (operation.selectedOptions[0].disabled) operation.value = 'Set';
+  form.querySelector('.to-ending').hidden = text;
+  source.hidden = operation.value !== 'Copy';
+  amount.hidden = ['Copy', 'Clear', 'Round'].includes(operation.value);
+  amount.size = text ? 18 : 5;
+  amount.classList.toggle('num', !text);
+  if (of.value === 'picture') amount.setAttribute('list', 'pictures'); else amount.removeAttribute('list');
+}
+
+document.addEventListener('change', e => { if (e.target.closest?.('#change-form')) fitBar(); });
+document.addEventListener('htmx:afterSettle', fitBar);
 
 // A range of cells: Shift with an arrow or a click extends it, dragging draws it; it is changed at once or copied as a block.
 let range = null, dragging = null;

@@ -1,0 +1,38 @@
+using System.Globalization;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Web.Options;
+
+/// <summary>A picture that a swatch can be cut from, as large as it is shown for that.</summary>
+public sealed record CutPicture(string File, string Alt, int Width, int Height);
+
+/// <summary>The place where a swatch is cut.</summary>
+/// <param name="Action">Where a cut is posted to.</param>
+/// <param name="Fields">What goes with it, besides the file and the place in it.</param>
+/// <param name="Empty">What is said without a picture.</param>
+public sealed record CutView(OptionValue Value, string Action, string Close, IReadOnlyList<(string Name, string Value)> Fields, IReadOnlyList<CutPicture> Pictures, string Empty);
+
+/// <summary>Cutting a swatch out of a picture: a click into the picture is enough, with or without script.</summary>
+public static class SwatchCutting
+{
+    private const int Width = 300;
+
+    /// <summary>Those of these pictures that can be cut: photographs, not drawings.</summary>
+    public static async Task<IReadOnlyList<CutPicture>> Pictures(UnicusContext db, IReadOnlyList<(string File, string Alt)> pictures)
+    {
+        var files = pictures.Select(p => p.File).ToList();
+        var sizes = await db.Pictures.Where(p => files.Contains(p.File) && p.ContentType == "image/webp").Select(p => new { p.File, p.Width, p.Height }).ToDictionaryAsync(p => p.File);
+        return [.. pictures.Where(p => sizes.ContainsKey(p.File)).Select(p => new CutPicture(p.File, p.Alt, Width, Math.Max(1, Width * sizes[p.File].Height / Math.Max(1, sizes[p.File].Width))))];
+    }
+
+    /// <summary>Cuts where the form says: at the click in pixels, else by its per cents.</summary>
+    public static async Task<Read<Swatch>> Cut(PictureStore store, CutPicture picture, IFormCollection form)
+    {
+        double Of(string name) => double.TryParse(form[name], CultureInfo.InvariantCulture, out var n) ? n : double.NaN;
+        var clicked = !double.IsNaN(Of("at.x"));
+        var piece = await store.Cut(picture.File, clicked ? Of("at.x") / picture.Width : Of("left") / 100, clicked ? Of("at.y") / picture.Height : Of("top") / 100, Of("size") / 100);
+        return piece.Ok ? Read<Swatch>.Of(new Swatch.Picture(piece.Value!)) : Read<Swatch>.No(piece.Problem!);
+    }
+}
