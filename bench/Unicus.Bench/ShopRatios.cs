@@ -19,8 +19,9 @@ internal static class ShopRatios
         using var document = JsonDocument.Parse(new StreamReader(typeof(Program).Assembly.GetManifestResourceStream("hive.json")!).ReadToEnd());
         var hive = DocumentReader.Read(document.RootElement, Currency.Euro).Product!;
         var matrix = hive.Matrix();
-        var answers = Answers.None.With(Key.Of("depth"), Key.Of("deep"));
-        var answer = Micros(() => matrix.Configurator.Answer(answers));
+        var configurator = new Configurator(hive, matrix);
+        var answers = Configuration.Empty.With(Key.Of("depth"), new Answer.Value(Key.Of("deep")));
+        var answer = Micros(() => configurator.Answer(answers));
         var listing = Micros(() => Listing(hive, answers));
         Report.Row("answer to a pick in the core (demo hive), microseconds", answer, "listing all combinations anew for each value", listing, answer / listing, "");
     }
@@ -70,10 +71,10 @@ internal static class ShopRatios
     }
 
     /// <summary>What a program would do that knows nothing better: for each value, look for a combination that has it.</summary>
-    private static int Listing(Product product, Answers answers)
+    private static int Listing(Product product, Configuration answers)
     {
         var made = new MadeSet(product.Options, product.NotMade);
         var all = made.Made().Select(made.At).ToList();
-        return product.Options.Sum(o => o.Values.Count(v => all.Any(c => c[o.Key] == v.Key && answers.Given.All(a => a.Key == o.Key || c[a.Key] == a.Value))));
+        return product.Options.Sum(o => o.Values.Count(v => all.Any(c => c[o.Key] == v.Key && answers.Given.All(a => a.Question == o.Key || c[a.Question] == ((Answer.Value)a.Answer).Key))));
     }
 }

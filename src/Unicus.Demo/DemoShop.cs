@@ -115,7 +115,7 @@ public static class DemoShop
             var buyer = buyers[Next(buyers.Length)];
             var placed = now.AddDays(-62 + i * 0.86).AddMinutes(Next(600));
             var lines = Enumerable.Range(0, 1 + Next(3)).Select(_ => skus[Next(skus.Length)]).Distinct()
-                .Select(sku => new LineRequest(null, sku, ImmutableSortedDictionary<string, string?>.Empty, sku.StartsWith("JAR", StringComparison.Ordinal) ? 12 * (1 + Next(6)) : sku.StartsWith("FRM", StringComparison.Ordinal) ? 10 * (1 + Next(3)) : 1, null)).ToImmutableArray();
+                .Select(sku => new LineRequest(null, sku, [], sku.StartsWith("JAR", StringComparison.Ordinal) ? 12 * (1 + Next(6)) : sku.StartsWith("FRM", StringComparison.Ordinal) ? 10 * (1 + Next(3)) : 1, null)).ToImmutableArray();
             string[] countries = ["IE", "IE", "IE", "DE", "FR"];
             var request = new BasketRequest(lines, countries[Next(5)]);
             await In(provider, async s =>

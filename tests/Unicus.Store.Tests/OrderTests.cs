@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using System.Collections.Immutable;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
@@ -10,7 +11,7 @@ public class OrderTests(Database db) : IClassFixture<Database>
     private static readonly Buyer Nobody = new("Orla", "orla@example.org", "1 Skep Lane", null);
 
     private static BasketRequest Basket(string product, int quantity, params string[] answers) =>
-        new([new LineRequest(product, null, answers.Select(a => a.Split('=')).ToImmutableSortedDictionary(a => a[0], a => (string?)a[1]), quantity, null)], null);
+        new([new LineRequest(product, null, new JsonObject(answers.Select(a => a.Split('=')).Select(a => KeyValuePair.Create(a[0], (JsonNode?)a[1]))), quantity, null)], null);
 
     private Task<Placed> Place(BasketRequest request) => db.Use<PlaceOrder, Placed>(p => p.Run(request, Nobody, Actor.Shopper));
 

@@ -59,7 +59,7 @@ public class SharingTests(Database db) : IClassFixture<Database>
     {
         await db.Put(Database.Hive("SHA4", Stocked));
         await db.Use<PublishEdition, Outcome<int>>(p => p.Run("SHA4", Database.Tester));
-        await db.Use<PlaceOrder, bool>(async p => (await p.Run(new BasketRequest([new LineRequest(null, "SHA4-D-PI", ImmutableSortedDictionary<string, string?>.Empty, 2, null)], null), new Buyer("Orla", "o@example.org", "1 Lane", "paid"), Actor.Shopper)).Order is not null);
+        await db.Use<PlaceOrder, bool>(async p => (await p.Run(new BasketRequest([new LineRequest(null, "SHA4-D-PI", [], 2, null)], null), new Buyer("Orla", "o@example.org", "1 Lane", "paid"), Actor.Shopper)).Order is not null);
         var refused = await Share("SHA4", true);
         Assert.Contains("SHA4-D-PI has 2 units allocated", refused.Faults[0].What, StringComparison.Ordinal);
         Assert.Equal("S-CE:0 S-PI:0 D-CE:12 D-PI:5", await Skus("SHA4"));

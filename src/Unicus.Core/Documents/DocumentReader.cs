@@ -30,11 +30,12 @@ public static class DocumentReader
         {
             if (!root.IsObject("a product document")) return null;
             root.Only("format", "code", "name", "webAddress", "summary", "description", "brand", "partNumber", "specifications", "passages", "categories", "tags", "pictures", "videos", "base", "selling", "shelf",
-                "options", "notMade", "skuPattern", "variants");
+                "options", "notMade", "rules", "extraSets", "withoutSets", "skuPattern", "variants");
             if (root.Text("format", 40) is { } format && format != Format) root.At("format").Fault($"This is “{format}”; “{Format}” is understood.");
             root.Require("format", "code", "name");
-            var options = root.Items("options").Select(Option).OfType<Option>().ToImmutableArray();
-            Unique(root.At("options"), options.Select(o => o.Key.Text), "An option");
+            var questions = root.Items("options").Select(Option).OfType<Option>().ToImmutableArray();
+            Unique(root.At("options"), questions.Select(o => o.Key.Text), "An option");
+            var options = questions.RemoveAll(o => o.Role == OptionRole.Extra);
             var name = root.Text("name", Core.Product.LongestName) ?? "";
             var code = root.Has("code") && root.Text("code", 100) is { } typed ? Code(root.At("code"), typed) : default;
             var product = new Product(code, name.Trim())
@@ -52,7 +53,13 @@ public static class DocumentReader
                 Selling = Selling(root.At("selling")),
                 Shelf = Shelf(root.At("shelf")),
                 Options = options,
+                Extras = [.. questions.Index().Where(q => q.Item.Role == OptionRole.Extra).Select(q => Placed(q.Item, questions.Take(q.Index).Count(o => o.Role == OptionRole.Variant), options.Length))],
+                Rules = [.. root.Items("rules").Select(ExtraReader.Rule).OfType<SelectionRule>()],
+                ExtraSets = Keys(root, "extraSets"),
+                WithoutSets = Keys(root, "withoutSets"),
             };
+            Unique(root.At("rules"), product.Rules.Select(r => r.Key.Text), "A rule");
+            if (!stored && Faults.Count == 0) Sound(root, product);
             if (root.Has("name") && name.Trim().Length == 0) root.At("name").Fault("A product needs a name.");
             product = product with
             {
@@ -68,6 +75,27 @@ public static class DocumentReader
                 root.At("options").Fault($"These options make {MadeSet.Size(options):N0} variants; at most {MadeSet.MostVariants:N0} can be held.");
             else if (Faults.Count == 0 && !stored) SkusDiffer(root, product);
             return product;
+        }
+
+        private static Option Placed(Option extra, int before, int all) => before == all ? extra : extra with { Behind = before };
+
+        private static ImmutableArray<Key> Keys(Node root, string name) => [.. root.Items(name).Select((n, i) =>
+        {
+            if (Core.Key.TryParse(n.AsText() ?? "", out var key)) return key;
+            n.Fault($"A key is {Core.Key.Shape}.");
+            return default;
+        })];
+
+        /// <summary>Rules that name what is there, without a loop of visibility; tables that look at numbers. With shared sets in play, what they bring is not known here.</summary>
+        private static void Sound(Node root, Product product)
+        {
+            var book = new RuleBook(product.Questions, product.Rules);
+            var places = product.Rules.Index().ToDictionary(r => r.Item.Key.Text, r => r.Index);
+            if (product.ExtraSets.IsEmpty)
+                foreach (var fault in book.Broken) root.At("rules").Item(places[fault.Where]).Fault(fault.What);
+            foreach (var loop in book.Loops) root.At("rules").Item(places[loop[0].Text]).Fault(CompiledRules.LoopInWords(loop));
+            foreach (var question in product.Questions)
+                if (question.Surcharge is Surcharge.Table { By: { } by } && book.Find(by) is not { Ask: Ask.Number } && product.ExtraSets.IsEmpty) root.At("options").Fault($"The table of {question.Key} looks at {by}, which is not a number that is asked.");
         }
 
         private void SkusDiffer(Node root, Product product)
@@ -124,11 +152,16 @@ public static class DocumentReader
         private Option? Option(Node node)
         {
             if (!node.IsObject("an option")) return null;
-            node.Only("key", "label", "role", "help", "library", "default", "sharesSku", "values");
             node.Require("key", "label", "role");
-            if (node.Text("role", 20) is { } role && role != "variant") node.At("role").Fault($"“{role}” is not a role that is understood: variant.");
+            switch (node.Text("role", 20))
+            {
+                case "extra": return Extra(node);
+                case "variant": break;
+                case { } role: node.At("role").Fault($"“{role}” is not a role that is understood: variant, extra."); break;
+            }
+            node.Only("key", "label", "role", "help", "library", "default", "sharesSku", "values");
             var key = node.Key("key");
-            var values = node.Items("values").Select(Value).OfType<OptionValue>().ToImmutableArray();
+            var values = node.Items("values").Select(v => Value(v, ofExtra: false)).OfType<OptionValue>().ToImmutableArray();
             if (values.IsEmpty) node.At("values").Fault("An option has at least one value.");
             if (values.Length > TypedValues.MostValues) node.At("values").Fault($"An option has at most {TypedValues.MostValues:N0} values.");
             Unique(node.At("values"), values.Select(v => v.Key.Text), "A value");
@@ -144,10 +177,45 @@ public static class DocumentReader
             return key is null ? null : option;
         }
 
-        private OptionValue? Value(Node node)
+        private Option? Extra(Node node)
+        {
+            node.Require("ask");
+            if (!node.Has("ask") || ExtraReader.ReadAsk(node.At("ask")) is not { } ask) return null;
+            string[] own = ask switch { Ask.Several => ["picks", "values"], Ask.Text => ["maxLength", "characters"], Ask.Number => ["number"], Ask.Date => ["date"], _ => ["values"] };
+            node.Only(["key", "label", "role", "ask", "help", "library", "required", "default", "surcharge", .. own]);
+            var key = node.Key("key");
+            var values = own.Contains("values") ? node.Items("values").Select(v => Value(v, ofExtra: true)).OfType<OptionValue>().ToImmutableArray() : [];
+            if (ask == Ask.YesNo && values.IsEmpty) values = [new OptionValue(Core.Key.Of("yes"), "Yes")];
+            if (ask == Ask.YesNo && (values.Length != 1 || values[0].Key.Text != "yes")) node.At("values").Fault("A question of yes or no has the one value yes.");
+            if (values.Length > TypedValues.MostValues) node.At("values").Fault($"An extra has at most {TypedValues.MostValues:N0} values.");
+            Unique(node.At("values"), values.Select(v => v.Key.Text), "A value");
+            string[] kinds = ["amount", "percent", "once", .. ask switch { Ask.Text => new[] { "perCharacter" }, Ask.Number => ["perUnit", "table"], _ => [] }];
+            var extra = new Option(key ?? default, node.Label("label"), OptionRole.Extra)
+            {
+                Ask = ask,
+                Help = node.Text("help", 500),
+                Library = node.Has("library") ? node.Key("library") : null,
+                Required = node.Flag("required") ?? false,
+                Picks = ExtraReader.Picks(node.At("picks")),
+                MaxLength = node.Whole("maxLength", 1, Core.Option.LongestText),
+                Characters = node.Text("characters", 200),
+                Number = ExtraReader.Number(node.At("number")),
+                Date = ExtraReader.Date(node.At("date")),
+                Surcharge = ExtraReader.Surcharge(node.At("surcharge"), currency, kinds),
+                Values = values,
+            };
+            // Yes has its surcharge at its one value, wherever it was written.
+            if (ask == Ask.YesNo && extra.Surcharge is { } ofYes) extra = extra with { Surcharge = null, Values = [values[0] with { Surcharge = values[0].Surcharge ?? ofYes }] };
+            if (ask is Ask.One or Ask.Several && extra.Surcharge is not null) node.At("surcharge").Fault("Where a list is picked from, each value has its own surcharge.");
+            if (node.Has("default") && ExtraReader.Answer(node.At("default"), extra, null) is { } preset and not Answer.None)
+                extra = preset is Answer.Value v ? extra with { Default = v.Key } : extra with { Preset = AnswerText.Write(preset) };
+            return key is null ? null : extra;
+        }
+
+        private OptionValue? Value(Node node, bool ofExtra)
         {
             if (!node.IsObject("a value")) return null;
-            node.Only("key", "label", "sku", "swatch", "surcharge", "figures", "doesNotApply");
+            node.Only(["key", "label", "sku", "swatch", "surcharge", .. ofExtra ? new[] { "cost", "part" } : ["figures", "doesNotApply"]]);
             node.Require("key", "label");
             var key = node.Key("key");
             var sku = node.Text("sku", 16);
@@ -157,7 +225,9 @@ public static class DocumentReader
                 SkuCode = sku,
                 Swatch = Swatch(node.At("swatch")),
                 DoesNotApply = node.Flag("doesNotApply") ?? false,
-                Surcharge = Surcharge(node.At("surcharge")),
+                Surcharge = ExtraReader.Surcharge(node.At("surcharge"), currency, ofExtra ? ["amount", "percent", "once"] : ["amount", "percent"]),
+                Cost = ofExtra ? node.Money("cost", currency) : null,
+                Part = ofExtra ? Part(node.At("part")) : null,
                 Figures = Figures(node.At("figures")),
             };
             return key is null ? null : value;
@@ -179,17 +249,14 @@ public static class DocumentReader
             return null;
         }
 
-        private Surcharge? Surcharge(Node node)
+        private static ValuePart? Part(Node node)
         {
-            if (!node.Exists || !node.IsObject("a surcharge")) return null;
-            node.Only("amount", "percent");
-            if (node.Has("amount") == node.Has("percent"))
-            {
-                node.Fault("A surcharge has one of amount and percent.");
-                return null;
-            }
-            if (node.Has("amount")) return node.Money("amount", currency, mayBeNegative: true) is { } amount ? new Surcharge.PerUnit(amount) : null;
-            return node.Decimal("percent", -100, 1000) is { } percent ? new Surcharge.Percent(new Percentage(percent)) : null;
+            if (!node.Exists || !node.IsObject("a part")) return null;
+            node.Only("sku", "quantity");
+            node.Require("sku");
+            var sku = Core.Sku.Parse(node.Text("sku", 200) ?? "");
+            if (node.Has("sku") && !sku.Ok) node.At("sku").Fault(sku.Problem!);
+            return sku.Ok ? new ValuePart(sku.Value.Text, node.Whole("quantity", 1, 10_000) ?? 1) : null;
         }
 
         private Figures Figures(Node node)

@@ -43,8 +43,11 @@ public static class DocumentWriter
         Put(json, "selling", Selling(product.Selling));
         if (!product.Shelf.Listed || !product.Shelf.Searchable)
             json["shelf"] = new JsonObject { ["listed"] = product.Shelf.Listed, ["searchable"] = product.Shelf.Searchable };
-        Put(json, "options", product.Options.Select(Option));
+        Put(json, "options", product.Questions.Where(q => q.FromSet is null).Select(Option));
         Put(json, "notMade", product.NotMade.Select(Pairs));
+        Put(json, "rules", product.Rules.Where(r => r.FromSet is null).Select(RuleWriter.Rule));
+        Put(json, "extraSets", product.ExtraSets.Select(k => (JsonNode)k.Text!));
+        Put(json, "withoutSets", product.WithoutSets.Select(k => (JsonNode)k.Text!));
         Put(json, "skuPattern", product.SkuPattern.Select(Piece));
         if (list != ListedVariants.None) Put(json, "variants", Variants(product, list, onHand));
         return json;
@@ -80,9 +83,31 @@ public static class DocumentWriter
         }
     }
 
-    private static JsonObject Option(Option option)
+    internal static JsonObject Option(Option option)
     {
-        var json = new JsonObject { ["key"] = option.Key.Text, ["label"] = option.Label, ["role"] = "variant" };
+        var json = new JsonObject { ["key"] = option.Key.Text, ["label"] = option.Label, ["role"] = option.Role == OptionRole.Extra ? "extra" : "variant" };
+        if (option.Role == OptionRole.Extra)
+        {
+            json["ask"] = ExtraReader.NameOf(option.Ask);
+            if (option.Required) json["required"] = true;
+            if (option.Picks != default) Put(json, "picks", Limits(("min", option.Picks.Min == 0 ? null : option.Picks.Min), ("max", option.Picks.Max)));
+            Put(json, "maxLength", option.MaxLength);
+            Put(json, "characters", option.Characters);
+            if (option.Number != NumberLimits.None)
+            {
+                var number = Limits(("min", Plain(option.Number.Min)), ("max", Plain(option.Number.Max)), ("step", Plain(option.Number.Step)));
+                Put(number, "unit", option.Number.Unit);
+                Put(json, "number", number);
+            }
+            if (option.Date != DateLimits.None)
+            {
+                var date = Limits(("earliestInDays", option.Date.EarliestInDays), ("latestInDays", option.Date.LatestInDays));
+                Put(date, "notOn", option.Date.NotOn.Select(d => (JsonNode)ExtraReader.NameOf(d)!));
+                Put(json, "date", date);
+            }
+            if (option.Surcharge is { } surcharge) json["surcharge"] = RuleWriter.Surcharge(surcharge);
+            if (!option.Preset.IsEmpty) json["default"] = option.Ask == Ask.Several ? new JsonArray([.. option.Preset.Select(t => (JsonNode)t!)]) : option.Preset[0];
+        }
         Put(json, "help", option.Help);
         Put(json, "library", option.Library?.Text);
         Put(json, "default", option.Default?.Text);
@@ -99,11 +124,16 @@ public static class DocumentWriter
         if (value.Swatch is Swatch.Stripes stripes) json["swatch"] = new JsonObject { ["stripes"] = new JsonArray([.. stripes.Hexes.Select(h => (JsonNode)h!)]) };
         if (value.Swatch is Swatch.Picture picture) json["swatch"] = new JsonObject { ["picture"] = picture.File };
         if (value.DoesNotApply) json["doesNotApply"] = true;
-        if (value.Surcharge is Surcharge.PerUnit amount) json["surcharge"] = new JsonObject { ["amount"] = amount.Amount.ToString() };
-        if (value.Surcharge is Surcharge.Percent percent) json["surcharge"] = new JsonObject { ["percent"] = percent.Rate.ToString() };
+        if (value.Surcharge is { } surcharge) json["surcharge"] = RuleWriter.Surcharge(surcharge);
+        Put(json, "cost", value.Cost?.ToString());
+        if (value.Part is { } part) json["part"] = new JsonObject { ["sku"] = part.Sku, ["quantity"] = part.Quantity };
         Put(json, "figures", Figures(value.Figures));
         return json;
     }
+
+    private static JsonObject Limits(params (string Name, JsonNode? Value)[] limits) => new(limits.Where(l => l.Value is not null).Select(l => KeyValuePair.Create(l.Name, l.Value)));
+
+    private static JsonNode? Plain(decimal? number) => number is { } n ? n.ToString(System.Globalization.CultureInfo.InvariantCulture) : null;
 
     private static JsonObject? Figures(Figures figures)
     {

@@ -69,12 +69,21 @@ public readonly struct Node
         return [];
     }
 
+    /// <summary>The element of a list with this place, from 0.</summary>
+    public Node Item(int place) => new(Kind == JsonValueKind.Array && place < _json!.Value.GetArrayLength() ? _json.Value[place] : null, $"{_pointer}/{place}", _faults);
+
     public IEnumerable<Node> Elements()
     {
         var list = new List<Node>();
         foreach (var item in _json!.Value.EnumerateArray()) list.Add(new Node(item, $"{_pointer}/{list.Count}", _faults));
         return list;
     }
+
+    /// <summary>A copy of what stands here; null where it is JSON null or missing.</summary>
+    public System.Text.Json.Nodes.JsonNode? AsJson() => Exists ? System.Text.Json.Nodes.JsonNode.Parse(_json!.Value.GetRawText()) : null;
+
+    /// <summary>A JSON number, or a plain decimal number as a text.</summary>
+    public decimal? AsNumber() => Kind == JsonValueKind.Number && _json!.Value.TryGetDecimal(out var number) ? number : Plain(AsText());
 
     public string? AsText() => Kind == JsonValueKind.String ? _json!.Value.GetString() : null;
 

@@ -33,6 +33,29 @@ public enum Ask
 /// <param name="Max">At most so many; null means all.</param>
 public readonly record struct PickLimits(int Min, int? Max);
 
+/// <summary>What a number may be.</summary>
+/// <param name="Step">It is a whole number of steps above <paramref name="Min"/> (or above 0); null means any.</param>
+/// <param name="Unit">As it is shown, such as cm.</param>
+public sealed record NumberLimits(decimal? Min, decimal? Max, decimal? Step, string? Unit)
+{
+    public static NumberLimits None { get; } = new(null, null, null, null);
+}
+
+/// <summary>What a date may be, in days from today.</summary>
+/// <param name="NotOn">Days of the week that are left out.</param>
+public sealed record DateLimits(int? EarliestInDays, int? LatestInDays, ImmutableArray<DayOfWeek> NotOn)
+{
+    public static DateLimits None { get; } = new(null, null, []);
+
+    public bool Equals(DateLimits? other) => other is not null && EarliestInDays == other.EarliestInDays && LatestInDays == other.LatestInDays && NotOn.SequenceEqual(other.NotOn);
+    public override int GetHashCode() => HashCode.Combine(EarliestInDays, LatestInDays, NotOn.Length);
+}
+
+/// <summary>A real part that comes with a value: it takes stock and adds its own list price.</summary>
+/// <param name="Sku">Of a variant of any product of the shop.</param>
+/// <param name="Quantity">Units of it for each unit sold, 1 or more.</param>
+public sealed record ValuePart(string Sku, int Quantity);
+
 /// <summary>How a value looks on the page.</summary>
 public abstract record Swatch
 {
@@ -67,6 +90,11 @@ public sealed record OptionValue(Key Key, string Label)
     /// <summary>Whether the question does not arise where this is the value: one model has no plug to choose. The shopper never sees it.</summary>
     public bool DoesNotApply { get; init; }
 
+    /// <summary>What the value costs the merchant for each unit; null means nothing.</summary>
+    public Money? Cost { get; init; }
+
+    public ValuePart? Part { get; init; }
+
     /// <summary>The SKU code in force.</summary>
     public string SkuPiece => SkuCode ?? Key.Text.ToUpperInvariant();
 }
@@ -94,7 +122,31 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
     /// <summary>For <see cref="Core.Ask.Several"/>.</summary>
     public PickLimits Picks { get; init; }
 
+    /// <summary>The longest text, in text elements; null means <see cref="LongestText"/>.</summary>
+    public int? MaxLength { get; init; }
+
+    /// <summary>The characters that a text may have, ranges as <c>A-Z</c>; null means any that can be printed.</summary>
+    public string? Characters { get; init; }
+
+    public NumberLimits Number { get; init; } = NumberLimits.None;
+    public DateLimits Date { get; init; } = DateLimits.None;
+
+    /// <summary>What a typed answer adds to the price; where a list is picked from, its values have their own.</summary>
+    public Surcharge? Surcharge { get; init; }
+
+    /// <summary>What is typed beforehand, or ticked beforehand where several can be.</summary>
+    public ImmutableArray<string> Preset { get; init; } = [];
+
+    /// <summary>How many variant options are asked before this extra; null means all.</summary>
+    public int? Behind { get; init; }
+
+    /// <summary>The key of the shared set that it comes from; null where it is the product's own.</summary>
+    public Key? FromSet { get; init; }
+
     public ImmutableArray<OptionValue> Values { get; init; } = [];
+
+    /// <summary>The most text elements that any text can have.</summary>
+    public const int LongestText = 2000;
 
     /// <summary>Whether it is answered by picking from a list; text, numbers and dates are not.</summary>
     public bool IsPicked => Ask is Ask.One or Ask.Several or Ask.YesNo;
@@ -111,7 +163,9 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
     }
 
     public bool Equals(Option? other) => other is not null && Key == other.Key && Label == other.Label && Role == other.Role && Help == other.Help
-        && Library == other.Library && Default == other.Default && SharesSku == other.SharesSku && Ask == other.Ask && Required == other.Required && Picks == other.Picks && Values.SequenceEqual(other.Values);
+        && Library == other.Library && Default == other.Default && SharesSku == other.SharesSku && Ask == other.Ask && Required == other.Required && Picks == other.Picks
+        && MaxLength == other.MaxLength && Characters == other.Characters && Number == other.Number && Date == other.Date && Surcharge == other.Surcharge && Behind == other.Behind && FromSet == other.FromSet
+        && Preset.SequenceEqual(other.Preset) && Values.SequenceEqual(other.Values);
 
     public override int GetHashCode() => HashCode.Combine(Key, Label, Values.Length);
 }

@@ -71,11 +71,39 @@ public sealed record Product(ProductCode Code, string Name)
     public ImmutableArray<Option> Options { get; init; } = [];
     public ImmutableArray<Combination> NotMade { get; init; } = [];
 
+    /// <summary>Questions that do not split variants, in order.</summary>
+    public ImmutableArray<Option> Extras { get; init; } = [];
+
+    public ImmutableArray<SelectionRule> Rules { get; init; } = [];
+
+    /// <summary>The keys of shared sets of extras that the product takes.</summary>
+    public ImmutableArray<Key> ExtraSets { get; init; } = [];
+
+    /// <summary>The keys of shared sets that reach the product by its category, or all products, and that it leaves out.</summary>
+    public ImmutableArray<Key> WithoutSets { get; init; } = [];
+
+    /// <summary>All questions in the order in which they are asked: variant options and extras.</summary>
+    public ImmutableArray<Option> Questions => Extras.IsEmpty ? Options
+        : [.. Enumerable.Range(0, Options.Length + 1).SelectMany(i => Extras.Where(e => Math.Min(e.Behind ?? Options.Length, Options.Length) == i).Concat(i < Options.Length ? [Options[i]] : []))];
+
     /// <summary>Empty means <see cref="Core.SkuPattern.Default"/>.</summary>
     public ImmutableArray<PatternPiece> SkuPattern { get; init; } = [];
 
     /// <summary>The variants that are listed; those that are not have what the rest makes of them.</summary>
     public ImmutableArray<Variant> Variants { get; init; } = [];
+
+    /// <summary>The product with the extras and rules of the shared sets that reach it; what it has itself under the same key stays.</summary>
+    public Product Taking(IReadOnlyList<ExtraSet> sets)
+    {
+        var reaching = sets.Where(s => s.Reaches(this)).ToList();
+        if (reaching.Count == 0) return this;
+        var (questions, rules) = (Questions.Select(q => q.Key).ToHashSet(), Rules.Select(r => r.Key).ToHashSet());
+        return this with
+        {
+            Extras = [.. Extras, .. reaching.SelectMany(s => s.Extras.Where(e => questions.Add(e.Key)).Select(e => e with { FromSet = s.Key, Behind = null }))],
+            Rules = [.. Rules, .. reaching.SelectMany(s => s.Rules.Where(r => rules.Add(r.Key)).Select(r => r with { FromSet = s.Key }))],
+        };
+    }
 
     /// <summary>The address in force.</summary>
     public string Address => WebAddress ?? (Slug.From(Name, 80) is { Length: > 0 } slug ? slug : Code.Text.ToLowerInvariant());
@@ -84,20 +112,20 @@ public sealed record Product(ProductCode Code, string Name)
     public VariantMatrix Matrix() => new(new MatrixSource(Code, Options, NotMade, Base, Selling, SkuPattern, Variants));
 
     /// <summary>The pictures for a configuration: those of its values first, then those of the product; all where none fits.</summary>
-    public IReadOnlyList<ProductPicture> PicturesFor(Answers answers)
+    public IReadOnlyList<ProductPicture> PicturesFor(Configuration answers)
     {
-        var shown = Pictures.Where(p => p.Shows is { } s && answers.Given.TryGetValue(s.Option, out var v) && v == s.Value)
+        var shown = Pictures.Where(p => p.Shows is { } s && answers[s.Option] is Answer.Value v && v.Key == s.Value)
             .Concat(Pictures.Where(p => p.Shows is null)).ToList();
         return shown.Count > 0 ? shown : [.. Pictures];
     }
 
     /// <summary>The pictures of a variant: its own first, then as for its values.</summary>
-    public IReadOnlyList<ProductPicture> PicturesFor(Variant variant) => PicturesFor(Answers.Of(variant.Values)) is var shown && OwnPicture(variant) is { } own ? [own, .. shown.Where(p => p != own)] : shown;
+    public IReadOnlyList<ProductPicture> PicturesFor(Variant variant) => PicturesFor(Configuration.Of(variant.Values)) is var shown && OwnPicture(variant) is { } own ? [own, .. shown.Where(p => p != own)] : shown;
 
     /// <summary>The picture in force for a variant and where it comes from.</summary>
     public (ProductPicture? Picture, FigureSource Source) PictureOf(Variant variant) =>
         OwnPicture(variant) is { } own ? (own, FigureSource.Own)
-        : PicturesFor(Answers.Of(variant.Values)) is [var first, ..] ? (first, first.Shows is null ? FigureSource.Product : FigureSource.Value)
+        : PicturesFor(Configuration.Of(variant.Values)) is [var first, ..] ? (first, first.Shows is null ? FigureSource.Product : FigureSource.Value)
         : (null, FigureSource.None);
 
     /// <summary>A picture that the product no longer has shows nothing, until it is there again.</summary>

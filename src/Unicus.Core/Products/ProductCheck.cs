@@ -8,6 +8,8 @@ public enum Chapter
     Facts,
     Money,
     Options,
+    Extras,
+    Rules,
     Matrix,
     Stock,
     Shelf,
@@ -24,7 +26,8 @@ public static class ProductChecks
 {
     /// <summary>Everything to mend, what stops first.</summary>
     /// <param name="stock">On hand by SKU; SKUs that are missing have none.</param>
-    public static ImmutableArray<ProductCheck> Look(Product product, VariantMatrix matrix, TradeTerms terms, IReadOnlyDictionary<Sku, StockLevel> stock)
+    /// <param name="configurator">For the health of its rules; null leaves that aside.</param>
+    public static ImmutableArray<ProductCheck> Look(Product product, VariantMatrix matrix, TradeTerms terms, IReadOnlyDictionary<Sku, StockLevel> stock, Configurator? configurator = null)
     {
         var found = new List<ProductCheck>();
         void Stops(string text, Chapter mend) => found.Add(new ProductCheck(true, text, mend));
@@ -37,6 +40,8 @@ public static class ProductChecks
         var priceless = offered.Where(v => v.Price.Figure is null).ToList();
         if (priceless.Count > 0)
             Stops(product.Options.IsEmpty ? "It has no price." : $"{Several(priceless, matrix)} no price.", product.Options.IsEmpty ? Chapter.Money : Chapter.Matrix);
+
+        if (configurator is not null) LookAtRules(product, configurator, Stops, Doubt);
 
         if (product.Pictures.IsEmpty) Doubt("It has no picture.", Chapter.Facts);
         foreach (var picture in product.Pictures.Where(p => p.Alt.Length == 0).Take(1)) Doubt("A picture has no text for those who cannot see it.", Chapter.Facts);
@@ -51,6 +56,23 @@ public static class ProductChecks
         else if (none.Count > 0) Doubt($"{Several(none, matrix)} none in stock.", Chapter.Stock);
         if (product.Selling.OffForNow is { Back: null }) Doubt("It is off for now, with no day of return.", Chapter.Stock);
         return [.. found.OrderByDescending(c => c.Stops)];
+    }
+
+    private static void LookAtRules(Product product, Configurator configurator, Action<string, Chapter> stops, Action<string, Chapter> doubt)
+    {
+        foreach (var extra in product.Extras.Where(e => e.IsPicked && e.Values.IsEmpty)) doubt($"{extra.Label} has no values, so there is nothing to pick.", Chapter.Extras);
+        foreach (var broken in configurator.Book.Broken.Where(b => configurator.Book.Rules.Any(r => r.Key.Text == b.Where && !r.Off))) stops($"A rule is broken: {configurator.Words.Sentence(configurator.Book.Rules.First(r => r.Key.Text == broken.Where))} {broken.What}", Chapter.Rules);
+        if (configurator.Book.Acting.IsEmpty && product.Extras.IsEmpty) return;
+        foreach (var fault in configurator.Faults) stops(fault.What, Chapter.Rules);
+        if (!configurator.Faults.IsEmpty) return;
+        var health = configurator.Health;
+        string Label(Key question) => configurator.Book.Find(question)!.Label;
+        string Sentence(Key rule) => configurator.Words.Sentence(configurator.Book.Rules.First(r => r.Key == rule));
+        if (health.Impossible && product.Options.All(o => !o.Values.IsEmpty)) stops("No configuration is valid: nothing could ever be bought.", Chapter.Rules);
+        foreach (var value in health.NeverPossible.GroupBy(v => v.Question)) doubt($"{Label(value.Key)}: {string.Join(", ", value.Select(v => configurator.Book.Find(v.Question)!.Find(v.Value)!.Label))} can never be picked.", Chapter.Rules);
+        foreach (var question in health.NeverShown) doubt($"{Label(question)} is never shown.", Chapter.Rules);
+        foreach (var rule in health.NeverHolds) doubt($"This rule never holds: {Sentence(rule)}", Chapter.Rules);
+        foreach (var rule in health.ChangesNothing) doubt($"This rule changes nothing: {Sentence(rule)}", Chapter.Rules);
     }
 
     private static bool BelowCost(MatrixVariant variant, Product product, VariantMatrix matrix, TradeTerms terms)

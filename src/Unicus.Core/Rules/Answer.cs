@@ -32,6 +32,9 @@ public sealed record Configuration(ImmutableArray<(Key Question, Answer Answer)>
 {
     public static Configuration Empty { get; } = new([]);
 
+    /// <summary>The values of a variant as answers.</summary>
+    public static Configuration Of(Combination values) => new([.. values.Pairs.Select(p => (p.Option, (Answer)new Answer.Value(p.Value)))]);
+
     /// <summary>The answer to a question; null while it is open.</summary>
     public Answer? this[Key question]
     {

@@ -50,6 +50,12 @@ public sealed class CompiledRules
     /// <summary>How many nodes the finished diagram has.</summary>
     public int Nodes => _nodes.Sum();
 
+    /// <summary>How many levels the diagram has, and for each the number of its states.</summary>
+    internal IReadOnlyList<int> Sizes => _sizes;
+
+    /// <summary>For each level and node the next node by state, −1 where nothing is valid.</summary>
+    internal IReadOnlyList<int[]> EdgesByLevel => _edges;
+
     internal MadeSet Made { get; }
     internal Func<int, bool> Offered { get; }
     internal RuleNetwork Network => _network;
@@ -62,7 +68,7 @@ public sealed class CompiledRules
     public static (CompiledRules? Rules, ImmutableArray<Fault> Faults) Compile(RuleBook book, MadeSet made, Func<int, bool>? offered = null, int mostNodes = MostNodes)
     {
         if (!book.Loops.IsEmpty)
-            return (null, [.. book.Loops.Select(l => new Fault(l[0].Text, l.Length == 1 ? $"The rule {l[0]} makes a question depend on itself." : $"The rules {string.Join(" and ", l)} make questions depend on each other in a circle."))]);
+            return (null, [.. book.Loops.Select(l => new Fault(l[0].Text, LoopInWords(l)))]);
         offered ??= _ => true;
         try
         {
@@ -75,6 +81,10 @@ public sealed class CompiledRules
             return (null, [new Fault("", $"These rules are too interwoven to be worked out exactly: over {e.MostNodes:N0} steps. Tie fewer questions together, or use fewer values.")]);
         }
     }
+
+    /// <summary>A loop of visibility in a sentence that names its rules.</summary>
+    public static string LoopInWords(ImmutableArray<Key> loop) =>
+        loop.Length == 1 ? $"The rule {loop[0]} makes a question depend on itself." : $"The rules {string.Join(" and ", loop)} make questions depend on each other in a circle.";
 
     /// <summary>All of them together; those that lie deepest first, so that what is in between stays small.</summary>
     internal static int Conjunction(DecisionDiagram diagram, IEnumerable<int> nodes) =>
@@ -115,7 +125,7 @@ public sealed class CompiledRules
     }
 
     /// <summary>The states that each level may have.</summary>
-    private bool[][] Masks(Configuration given)
+    internal bool[][] Masks(Configuration given)
     {
         var masks = new bool[_sizes.Length][];
         foreach (var (question, answer) in given.Given)

@@ -46,11 +46,13 @@ internal sealed class RuleNetwork
     private readonly bool _relaxed;
     private readonly Dictionary<Key, QuestionPlace> _places = [];
     private readonly Dictionary<Condition, int> _inputs = [];
+    private readonly Dictionary<Key, int> _charged = [];
 
     public RuleNetwork(RuleBook book, MadeSet made, Func<int, bool> offered, int mostNodes, bool relaxed = false)
     {
         (_book, _made, _offered, _relaxed) = (book, made, offered, relaxed);
-        var items = book.Questions.Where(q => q.IsPicked).Select(q => (object)q.Key).Concat(book.Acting.SelectMany(r => InputLeaves(r.When)).Distinct()).ToList();
+        var items = book.Questions.Where(q => q.IsPicked).Select(q => (object)q.Key).Concat(book.Acting.SelectMany(r => InputLeaves(r.When)).Distinct())
+            .Concat(book.Questions.Where(ChargedByChance).Select(q => (object)new ChargedQuestion(q))).ToList();
         var index = items.Index().ToDictionary(x => x.Item, x => x.Index);
         var sizes = new List<int>();
         foreach (var item in QuestionOrder.Of(items.Count, Ties(index)))
@@ -58,6 +60,12 @@ internal sealed class RuleNetwork
             if (items[item] is Condition input)
             {
                 _inputs[input] = sizes.Count;
+                sizes.Add(2);
+                continue;
+            }
+            if (items[item] is ChargedQuestion charged)
+            {
+                _charged[charged.Question.Key] = sizes.Count;
                 sizes.Add(2);
                 continue;
             }
@@ -78,6 +86,9 @@ internal sealed class RuleNetwork
 
     /// <summary>The levels that stand for what is typed: whether a text is there, whether a number is at least so much.</summary>
     public IReadOnlyDictionary<Condition, int> Inputs => _inputs;
+
+    /// <summary>For typed questions with a surcharge that may be hidden: the level that says whether it is charged.</summary>
+    public IReadOnlyDictionary<Key, int> Charged => _charged;
 
     public QuestionPlace? PlaceOf(Key question) => _places.GetValueOrDefault(question);
 
@@ -102,6 +113,8 @@ internal sealed class RuleNetwork
                     if (effect is not Effect.Show && PlaceOf(target) is { Levels: > 0 } place)
                         yield return (new ConstraintSource(rule.Key, null, false), () => Diagram.Or(Diagram.Not(Holds(book, rule.When)), Done(effect, place)));
         foreach (var typed in _inputs.GroupBy(i => i.Key.Questions.First())) yield return (ConstraintSource.Background, () => Typed([.. typed]));
+        foreach (var (question, level) in _charged)
+            yield return (ConstraintSource.Background, () => Same(Diagram.Of(level, v => v == 1), Charges(book.Find(question)!).Aggregate(DecisionDiagram.True, (n, q) => Diagram.And(n, Shown(book, q)))));
         if (_made.Options.Count > 0) yield return (ConstraintSource.Made, Offered);
     }
 
@@ -218,10 +231,19 @@ internal sealed class RuleNetwork
         _ => _book.Find(condition.Questions.First()) is { IsPicked: false } ? [condition] : [],
     };
 
+    /// <summary>The questions that have to be shown so that a typed one is charged: itself, and the one that its table looks at.</summary>
+    private static IEnumerable<Key> Charges(Option question) => question.Surcharge is Surcharge.Table { By: { } by } ? [question.Key, by] : [question.Key];
+
+    private bool ChargedByChance(Option question) => question is { IsPicked: false, Surcharge: not null } && Charges(question).Any(_book.IsConditional);
+
+    private sealed record ChargedQuestion(Option Question);
+
     private List<int[]> Ties(Dictionary<object, int> index)
     {
         var ties = _book.Acting.Select(r => r.When.Questions.Concat(r.Then.SelectMany(e => e.Targets)).Where(q => index.ContainsKey(q)).Select(q => index[q])
             .Concat(InputLeaves(r.When).Select(c => index[c])).Distinct().ToArray()).Where(t => t.Length > 1).ToList();
+        foreach (var (item, at) in index)
+            if (item is ChargedQuestion c) ties.Add([at, .. Charges(c.Question).SelectMany(q => _book.ShownWhen(q).Questions).Where(q => index.ContainsKey(q)).Select(q => index[q]).Distinct()]);
         if (_made.Options.Count > 1) ties.Add([.. _made.Options.Select(o => index[o.Key])]);
         return ties;
     }

@@ -80,4 +80,7 @@ public sealed record SelectionRule(Key Key, Condition When, ImmutableArray<Effec
 {
     /// <summary>Whether it is switched off: kept, but never acts.</summary>
     public bool Off { get; init; }
+
+    /// <summary>The key of the shared set that it comes from; null where it is the product's own.</summary>
+    public Key? FromSet { get; init; }
 }

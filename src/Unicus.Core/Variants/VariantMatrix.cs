@@ -44,7 +44,6 @@ public sealed class VariantMatrix
     private readonly (string[]? Texts, int Option, int Width)[] _pattern;
     private readonly Dictionary<int, Variant> _listed = [];
     private readonly MatrixVariant?[]?[] _cells;
-    private Configurator? _configurator;
     private Dictionary<Sku, int>? _bySku;
 
     /// <exception cref="ArgumentException">There are more combinations than <see cref="MadeSet.MostVariants"/>.</exception>
@@ -67,9 +66,6 @@ public sealed class VariantMatrix
 
     /// <summary>Every made variant in the order of the options, the retired ones too.</summary>
     public IReadOnlyList<MatrixVariant> Variants { get; }
-
-    /// <summary>Answers over the variants that are offered.</summary>
-    public Configurator Configurator => _configurator ??= new Configurator(Made, Made.Made().Where(IsOffered));
 
     /// <summary>The variants that are offered.</summary>
     public IEnumerable<MatrixVariant> Offered => Made.Made().Select((number, index) => (number, index)).Where(x => IsOffered(x.number)).Select(x => Cell(x.index, x.number));
@@ -111,7 +107,8 @@ public sealed class VariantMatrix
         ? read.Value
         : Sku.Of($"{_source.Code}-{index + 1}");
 
-    private bool IsOffered(int number) => !(_listed.TryGetValue(number, out var v) && v.Retired);
+    /// <summary>Whether the combination with this number is on offer if it is made: not retired.</summary>
+    public bool IsOffered(int number) => !(_listed.TryGetValue(number, out var v) && v.Retired);
 
     private MatrixVariant Cell(int index) => Cell(index, Made.Made()[index]);
 

@@ -211,6 +211,18 @@ public sealed class ProductChange
 }
 
 /// <summary>A picture, re-encoded, in three sizes.</summary>
+public sealed class ExtraSetRow
+{
+    public int Id { get; set; }
+    public required string Key { get; set; }
+
+    /// <summary>Name, reach, extras and rules, as JSON.</summary>
+    public required string Definition { get; set; }
+
+    public int Version { get; set; }
+}
+
+/// <summary>A picture in three sizes.</summary>
 public sealed class PictureRow
 {
     public int Id { get; set; }
@@ -334,7 +346,22 @@ public sealed class OrderLineRow
 
     /// <summary>Whether stock was allocated, and where: location id to units, as JSON.</summary>
     public required string Allocation { get; set; }
+
+    /// <summary>Parts that come with its answers, with what was allocated of them: <see cref="OrderedPart"/> as JSON.</summary>
+    public string Parts { get; set; } = "[]";
+
+    /// <summary>Every SKU that the line takes stock of, with what was allocated where.</summary>
+    public IEnumerable<(int SkuId, string Sku, IReadOnlyDictionary<int, int> Shares)> Allocated() =>
+        System.Text.Json.JsonSerializer.Deserialize<List<OrderedPart>>(Parts)!.Select(p => (p.SkuId, p.Sku, (IReadOnlyDictionary<int, int>)p.Shares))
+            .Prepend((SkuId, Sku, System.Text.Json.JsonSerializer.Deserialize<Dictionary<int, int>>(Allocation)!));
 }
+
+/// <summary>A part in an order's line.</summary>
+/// <param name="Slot">The question and value that brought it.</param>
+/// <param name="Quantity">For the whole line.</param>
+/// <param name="Price">The list price of one, in the shop's currency.</param>
+/// <param name="Shares">Location id to units allocated.</param>
+public sealed record OrderedPart(string Slot, int SkuId, string Sku, string Name, int Quantity, decimal? Price, Dictionary<int, int> Shares);
 
 /// <summary>A reply kept under its idempotency key.</summary>
 public sealed class KeptReply

@@ -21,6 +21,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
     public DbSet<SkuAlias> SkuAliases => Set<SkuAlias>();
     public DbSet<EditionRow> Editions => Set<EditionRow>();
     public DbSet<ProductChange> ProductChanges => Set<ProductChange>();
+    public DbSet<ExtraSetRow> ExtraSets => Set<ExtraSetRow>();
     public DbSet<PictureRow> Pictures => Set<PictureRow>();
     public DbSet<LevelRow> Levels => Set<LevelRow>();
     public DbSet<MovementRow> Movements => Set<MovementRow>();
@@ -106,6 +107,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
             e.HasIndex(x => new { x.ProductId, x.Version });
             e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId);
         });
+        model.Entity<ExtraSetRow>(e =>
+        {
+            e.HasIndex(x => x.Key).IsUnique();
+            e.Property(x => x.Definition).HasColumnType("jsonb");
+        });
         model.Entity<PictureRow>().HasIndex(x => x.File).IsUnique();
         model.Entity<VideoRow>().HasIndex(x => x.File).IsUnique();
         model.Entity<SheetUpload>().Property(x => x.Phase).HasConversion<string>();
@@ -137,7 +143,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
         model.Entity<OrderLineRow>(e =>
         {
             e.HasIndex(x => x.SkuId);
-            foreach (var json in new[] { "Configuration", "Working", "Allocation" }) e.Property(json).HasColumnType("jsonb");
+            foreach (var json in new[] { "Configuration", "Working", "Allocation", "Parts" }) e.Property(json).HasColumnType("jsonb");
         });
         model.Entity<KeptReply>().HasKey(x => x.Key);
         model.Entity<OutboxMessage>().ToTable("outbox");

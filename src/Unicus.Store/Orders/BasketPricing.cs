@@ -7,7 +7,11 @@ using Unicus.Core;
 namespace Unicus.Store;
 
 /// <summary>A line as asked for: a product with answers, or a SKU.</summary>
-public sealed record LineRequest(string? Product, string? Sku, ImmutableSortedDictionary<string, string?> Answers, int Quantity, string? Through);
+/// <param name="Answers">As <see cref="AnswerDocument"/> has them.</param>
+public sealed record LineRequest(string? Product, string? Sku, JsonObject Answers, int Quantity, string? Through)
+{
+    public bool IsSame(LineRequest other) => Product == other.Product && Sku == other.Sku && JsonNode.DeepEquals(Answers, other.Answers);
+}
 
 /// <summary>A basket as asked for.</summary>
 public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? Destination)
@@ -36,22 +40,28 @@ public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? De
         if (!node.IsObject("a line")) return null;
         node.Only("product", "sku", "answers", "quantity", "parts", "through");
         if (node.Has("product") == node.Has("sku")) node.Fault("A line names a product or a sku.");
-        var answers = ImmutableSortedDictionary.CreateBuilder<string, string?>();
-        foreach (var (name, value) in node.At("answers").Members())
-        {
-            if (value.Exists && value.AsText() is null) value.Fault("The key of a value is needed.");
-            answers[name] = value.AsText();
-        }
+        var answers = new JsonObject();
+        if (node.Has("answers") && node.At("answers").IsObject("an object of answers"))
+            foreach (var (name, value) in node.At("answers").Members()) answers[name] = value.AsJson();
         var quantity = node.Has("quantity") ? node.Whole("quantity", 1, MostUnits) : 1;
-        return new LineRequest(node.Text("product", 64), node.Text("sku", 64), answers.ToImmutable(), quantity ?? 1, node.Text("through", 64));
+        return new LineRequest(node.Text("product", 64), node.Text("sku", 64), answers, quantity ?? 1, node.Text("through", 64));
     }
 }
 
+/// <summary>A part that a line takes besides its variant.</summary>
+/// <param name="Slot">Where it comes from: question and value.</param>
+/// <param name="PerUnit">Units for each unit of the line.</param>
+public sealed record LinePart(string Slot, PartOnSale OnSale, int PerUnit);
+
 /// <summary>A line with its product found, its answers complete and its price made.</summary>
-public sealed record PricedLine(CompiledEdition Edition, MatrixVariant Variant, LineRequest Request, PriceWorking Working, Money? Cost)
+/// <param name="Answers">Those that count: of questions that are shown.</param>
+public sealed record PricedLine(CompiledEdition Edition, MatrixVariant Variant, Configuration Answers, ImmutableArray<LinePart> Parts, LineRequest Request, PriceWorking Working, Money? Cost)
 {
     public string Title => PriceCalculator.Title(Edition.Product.Name, Variant.Values, Edition.Matrix.Options);
     public string Through => Request.Through ?? Edition.Product.Code.Text;
+
+    /// <summary>The answers to extras as people read them: “Roof: gabled”.</summary>
+    public IEnumerable<(string Label, string Answer)> Extras => Edition.Product.Questions.Where(q => q.Role == OptionRole.Extra && Answers[q.Key] is not (null or Answer.None)).Select(q => (q.Label, AnswerText.ForPeople(q, Answers[q.Key]!)));
 }
 
 /// <summary>A priced basket: lines, tax, delivery, total.</summary>
@@ -71,7 +81,13 @@ public sealed record PricedBasket(ImmutableArray<PricedLine> Lines, BasketTotals
             ["reduction"] = Money.Zero(Currency).ToString(),
             ["tax"] = Totals.LineTax[i].ToString(),
             ["working"] = WorkingJson(l.Working),
-            ["parts"] = new JsonArray(),
+            ["parts"] = new JsonArray([.. l.Parts.Select(p => (JsonNode)new JsonObject
+            {
+                ["slot"] = p.Slot,
+                ["sku"] = p.OnSale.Variant.Sku.Text,
+                ["quantity"] = p.PerUnit * l.Request.Quantity,
+                ["allocated"] = ((p.OnSale.Figures.Price ?? Money.Zero(Currency)) * (p.PerUnit * l.Request.Quantity)).ToString(),
+            })]),
         })]),
         ["reductions"] = new JsonArray(),
         ["subtotal"] = Totals.Subtotal.ToString(),
@@ -91,7 +107,7 @@ public sealed record PricedBasket(ImmutableArray<PricedLine> Lines, BasketTotals
 }
 
 /// <summary>Prices baskets from the latest editions, for the shop's pages, orders and the HTTP interface alike.</summary>
-public sealed class BasketPricing(UnicusContext db, Catalogue catalogue)
+public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, TimeProvider clock)
 {
     /// <returns>The priced basket, or every fault with the pointer of its line.</returns>
     public async Task<Outcome<PricedBasket>> Run(BasketRequest request, ShopSettings shop)
@@ -100,79 +116,70 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue)
         var destination = shop.Terms.Find(request.Destination);
         if (request.Destination is not null && destination is null) faults.Add(new Fault("#/destination", $"Nothing is sent to {request.Destination}."));
         var lines = ImmutableArray.CreateBuilder<PricedLine>();
+        var today = shop.DayAt(clock.GetUtcNow());
         for (var i = 0; i < request.Lines.Length; i++)
-        {
-            var line = await Price(request.Lines[i]);
-            if (line.Problem is { } problem) faults.Add(new Fault($"#/lines/{i}", problem));
-            else lines.Add(line.Value!);
-        }
+            if (await Price(request.Lines[i], $"#/lines/{i}", today, faults) is { } line) lines.Add(line);
         if (faults.Count > 0) return new Outcome<PricedBasket>(null, faults);
         var taxable = lines.Select(l => new TaxableLine(l.Working.Total, Money.Zero(shop.Currency), l.Edition.Matrix.Figures.Resolve(l.Variant.Variant.Own, l.Variant.Values, f => f.TaxClass).Figure)).ToList();
         return Outcome<PricedBasket>.Of(new PricedBasket(lines.ToImmutable(), Taxation.AddUp(taxable, shop.Terms, destination), destination, shop.Currency, shop.Terms.PricesIncludeTax));
     }
 
-    private async Task<Read<PricedLine>> Price(LineRequest request)
+    private async Task<PricedLine?> Price(LineRequest request, string pointer, DateOnly today, List<Fault> faults)
     {
-        var (edition, found, problem) = request.Sku is { } sku ? await BySku(sku) : await ByAnswers(request);
-        if (problem is not null) return Read<PricedLine>.No(problem);
-        var working = PriceCalculator.Price(edition!.Product.Name, edition.Matrix, found!, request.Quantity);
-        return working is null ? Read<PricedLine>.No($"{found!.Sku} has no price.") : Read<PricedLine>.Of(new PricedLine(edition, found!, request, working, found!.Cost.Figure));
-    }
-
-    private async Task<(CompiledEdition?, MatrixVariant?, string?)> BySku(string code)
-    {
-        var row = await SkuLookup.Find(db, code);
-        var product = row is null ? null : await db.Products.Where(p => p.Id == row.ProductId).Select(p => p.Code).FirstOrDefaultAsync();
-        if (product is null) return (null, null, $"There is no SKU {code}.");
-        var edition = await catalogue.Latest(db, product);
-        if (edition is null) return (null, null, $"{product} was never published.");
-        var names = await db.SkuAliases.Where(a => a.SkuId == row!.Id).Select(a => a.Code).ToListAsync();
-        var variant = names.Prepend(row!.Code).Select(n => edition.Matrix.Find(Sku.Of(n))).FirstOrDefault(v => v is { Variant.Retired: false });
-        return variant is null ? (null, null, $"{code} is not in the published edition of {product}.") : (edition, variant, null);
-    }
-
-    /// <summary>An absent question takes its default if that is possible, or the one value left.</summary>
-    private async Task<(CompiledEdition?, MatrixVariant?, string?)> ByAnswers(LineRequest request)
-    {
-        var edition = await catalogue.Latest(db, request.Product!);
-        if (edition is null) return (null, null, $"There is no published product {request.Product}.");
-        var (answers, problem) = AnswerReader.Read(edition.Matrix.Options, request.Answers);
-        if (problem is not null) return (null, null, problem);
-        answers = AnswerReader.Filled(edition.Matrix.Configurator, answers!);
-        var state = edition.Matrix.Configurator.Answer(answers);
-        if (!state.Valid) return (null, null, $"These answers cannot stand together: {string.Join(", ", state.Conflict!.Answers)}.");
-        if (!state.Complete) return (null, null, $"Still open: {string.Join(", ", state.Questions.Where(q => q.Answer is null).Select(q => q.Option.Key))}.");
-        return (edition, edition.Matrix.At(state.Agreeing[0]), null);
-    }
-}
-
-/// <summary>Turns keys as sent into answers.</summary>
-public static class AnswerReader
-{
-    public static (Answers? Answers, string? Problem) Read(IReadOnlyList<Option> options, IEnumerable<KeyValuePair<string, string?>> sent)
-    {
-        var answers = Answers.None;
-        foreach (var (name, value) in sent)
+        PricedLine? No(string what, JsonObject? with = null)
         {
-            var option = options.FirstOrDefault(o => o.Key.Text == name);
-            if (option is null) return (null, $"There is no option {name}.");
-            if (value is null) return (null, $"{name} splits variants and needs an answer.");
-            if (!Key.TryParse(value, out var key) || option.Find(key) is null) return (null, $"{name} has no value {value}.");
-            answers = answers.With(option.Key, key);
+            faults.Add(new Fault(pointer, what) { With = with });
+            return null;
         }
-        return (answers, null);
+        var (edition, bySku, problem) = request.Sku is { } sku ? await BySku(sku) : (await catalogue.Latest(db, request.Product!), null, null);
+        if (problem is not null) return No(problem);
+        if (edition is null) return No($"There is no published product {request.Product}.");
+        var before = faults.Count;
+        var given = AnswerDocument.Read(new Node(JsonSerializer.SerializeToElement(request.Answers), $"{pointer}/answers", faults), edition.Product.Questions, today);
+        if (faults.Count > before) return null;
+        if (bySku is not null) given = bySku.Values.Pairs.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
+
+        var configurator = edition.Configurator;
+        given = configurator.Filled(given, restNone: true, today);
+        var reply = configurator.Answer(given);
+        if (!reply.Valid && configurator.Conflict(given) is { } conflict)
+            return No(conflict.Text, new JsonObject { ["conflict"] = ConflictJson(conflict.Conflict, conflict.Text) });
+        var open = reply.Questions.Where(q => q.Shown && (q.Question.IsPicked ? q.Answer is null : q.Required && q.Answer is null or Answer.None)).Select(q => q.Question.Key.Text).ToList();
+        if (!reply.Complete) return No($"Still open: {string.Join(", ", open)}.", new JsonObject { ["open"] = new JsonArray([.. open.Select(o => (JsonNode)o!)]) });
+        if (configurator.PriceProblem(given) is { } beyond) return No(beyond);
+
+        var variant = configurator.Decided(reply)!;
+        var answers = configurator.Shown(given);
+        var onSale = await catalogue.Parts(db, edition.Product);
+        var parts = ImmutableArray.CreateBuilder<LinePart>();
+        foreach (var (question, value) in PickedParts(edition.Product, answers))
+        {
+            if (onSale(value.Part!.Sku) is not { } part) return No($"{question.Label}: {value.Label} cannot be had: its part {value.Part.Sku} is not on sale.");
+            parts.Add(new LinePart($"{question.Key}/{value.Key}", part, value.Part.Quantity));
+        }
+        PartFigures? Figures(string code) => onSale(code)?.Figures;
+        var working = configurator.Working(answers, variant, request.Quantity, Figures);
+        if (working is null) return No($"{variant.Sku} has no price.");
+        return working.Total.Amount < 0 ? No("Its answers would bring the price below 0.") : new PricedLine(edition, variant, answers, parts.ToImmutable(), request, working, configurator.Cost(answers, variant, Figures));
     }
 
-    /// <summary>Fills open questions: the default if still possible, else the only value left.</summary>
-    public static Answers Filled(Configurator configurator, Answers answers)
+    public static JsonObject ConflictJson(RuleConflict conflict, string text) => new()
     {
-        foreach (var option in configurator.Options)
+        ["answers"] = new JsonArray([.. conflict.Answers.Select(a => (JsonNode)a.Text!)]),
+        ["rules"] = new JsonArray([.. conflict.Rules.Select(r => (JsonNode)r.Text!)]),
+        ["notMade"] = conflict.NotMade,
+        ["text"] = text,
+    };
+
+    private static IEnumerable<(Option Question, OptionValue Value)> PickedParts(Product product, Configuration answers) =>
+        product.Questions.Where(q => q.Role == OptionRole.Extra).SelectMany(q => q.Values.Where(v => v.Part is not null && answers[q.Key] switch
         {
-            if (answers.Given.ContainsKey(option.Key)) continue;
-            var question = configurator.Answer(answers).Questions.First(q => q.Option.Key == option.Key);
-            if (option.Default is { } wanted && question.Possible[option.PlaceOf(wanted)]) answers = answers.With(option.Key, wanted);
-            else if (question.Alone is { } only) answers = answers.With(option.Key, only);
-        }
-        return answers;
-    }
+            Answer.Value one => one.Key == v.Key,
+            Answer.Ticks ticks => ticks.Keys.Contains(v.Key),
+            _ => false,
+        }).Select(v => (q, v)));
+
+    private async Task<(CompiledEdition?, MatrixVariant?, string?)> BySku(string code) =>
+        await catalogue.OfSku(db, code) is { } found ? found.Variant.Variant.Retired ? (null, null, $"{code} is no longer offered.") : (found.Edition, found.Variant, null)
+        : (null, null, await SkuLookup.Find(db, code) is null ? $"There is no SKU {code}." : $"{code} is not in a published edition.");
 }

@@ -1,4 +1,3 @@
-using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 
@@ -20,12 +19,13 @@ public sealed class EndOrder(UnicusContext db, TimeProvider clock)
         if (order.State != OrderState.Placed) return Outcome.No("", $"Order {number} is {order.State.ToString().ToLowerInvariant()} already.");
         var locations = await db.Locations.Select(l => l.Id).ToListAsync();
         var ledger = new StockLedger(db);
-        var levels = await ledger.Lock(order.Lines.Select(l => l.SkuId), locations);
-        foreach (var line in order.Lines)
-            foreach (var (location, units) in JsonSerializer.Deserialize<Dictionary<int, int>>(line.Allocation)!)
+        var allocated = order.Lines.SelectMany(l => l.Allocated()).ToList();
+        var levels = await ledger.Lock(allocated.Select(a => a.SkuId).Distinct(), locations);
+        foreach (var (skuId, sku, shares) in allocated)
+            foreach (var (location, units) in shares)
             {
-                var written = ledger.Write(levels[(line.SkuId, location)], kind, units, by, clock.GetUtcNow(), null, number);
-                if (!written.Ok) return Outcome.No("", $"{line.Sku} cannot leave: {written.Problem} Receive the goods first.");
+                var written = ledger.Write(levels[(skuId, location)], kind, units, by, clock.GetUtcNow(), null, number);
+                if (!written.Ok) return Outcome.No("", $"{sku} cannot leave: {written.Problem} Receive the goods first.");
             }
         order.State = next;
         if (next == OrderState.Dispatched) order.DispatchedAt = clock.GetUtcNow();

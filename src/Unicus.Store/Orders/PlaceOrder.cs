@@ -27,12 +27,13 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
         await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
 
         var skus = new Dictionary<Sku, int>();
-        foreach (var sku in basket.Lines.Select(l => l.Variant.Sku).Distinct()) skus[sku] = (await SkuLookup.Find(db, sku.Text))!.Id;
+        var needs = basket.Lines.SelectMany(Needs).ToList();
+        foreach (var sku in needs.Select(n => n.Variant.Sku).Distinct()) skus[sku] = (await SkuLookup.Find(db, sku.Text))!.Id;
         var locations = await db.Locations.OrderBy(l => l.Position).Select(l => l.Id).ToListAsync();
         var ledger = new StockLedger(db);
-        var counted = basket.Lines.Where(l => l.Variant.Selling.Counted != false).Select(l => skus[l.Variant.Sku]).Distinct().ToList();
+        var counted = needs.Where(n => n.Variant.Selling.Counted != false).Select(n => skus[n.Variant.Sku]).Distinct().ToList();
         var levels = counted.Count == 0 ? [] : await ledger.Lock(counted, locations);
-        var shortages = Shortages(basket, skus, levels, shop.DayAt(clock.GetUtcNow()));
+        var shortages = Shortages(needs, skus, levels, shop.DayAt(clock.GetUtcNow()));
         if (shortages.Count > 0) return new Placed(null, shortages, []);
 
         var order = Row(basket, buyer, shop);
@@ -41,27 +42,38 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
         for (var i = 0; i < basket.Lines.Length; i++)
         {
             var line = basket.Lines[i];
-            var shares = line.Variant.Selling.Counted == false ? [] : Share(levels, skus[line.Variant.Sku], locations, line.Request.Quantity);
-            foreach (var (location, units) in shares)
-                ledger.Write(levels[(skus[line.Variant.Sku], location)], MovementKind.Allocation, units, by, clock.GetUtcNow(), null, order.Number);
-            order.Lines.Add(LineRow(line, i, basket.Totals.LineTax[i], skus[line.Variant.Sku], shares));
+            var shares = Allocate(line.Variant, line.Request.Quantity, order.Number);
+            var parts = line.Parts.Select(p => new OrderedPart(p.Slot, skus[p.OnSale.Variant.Sku], p.OnSale.Variant.Sku.Text, p.OnSale.Figures.Name, p.PerUnit * line.Request.Quantity, p.OnSale.Figures.Price?.Amount,
+                Allocate(p.OnSale.Variant, p.PerUnit * line.Request.Quantity, order.Number))).ToList();
+            order.Lines.Add(LineRow(line, i, basket.Totals.LineTax[i], skus[line.Variant.Sku], shares, parts));
         }
         var document = basket.ToJson();
         document.Insert(0, "number", order.Number);
         order.Document = document.ToJsonString();
-        Announce(order, shop, basket, levels);
+        Announce(order, shop, basket, skus, levels);
         await db.SaveChangesAsync();
         if (transaction is not null) await transaction.CommitAsync();
         return new Placed(order, [], []);
+
+        Dictionary<int, int> Allocate(MatrixVariant variant, int quantity, int number)
+        {
+            var shares = variant.Selling.Counted == false ? [] : Share(levels, skus[variant.Sku], locations, quantity);
+            foreach (var (location, units) in shares) ledger.Write(levels[(skus[variant.Sku], location)], MovementKind.Allocation, units, by, clock.GetUtcNow(), null, number);
+            return shares.ToDictionary(s => s.Location, s => s.Units);
+        }
     }
 
-    private static List<Shortage> Shortages(PricedBasket basket, Dictionary<Sku, int> skus, Dictionary<(int Sku, int Location), LevelRow> levels, DateOnly today)
+    /// <summary>Every SKU that a line takes, with its units.</summary>
+    private static IEnumerable<(MatrixVariant Variant, CompiledEdition Edition, int Units)> Needs(PricedLine line) =>
+        line.Parts.Select(p => (p.OnSale.Variant, p.OnSale.Edition, p.PerUnit * line.Request.Quantity)).Prepend((line.Variant, line.Edition, line.Request.Quantity));
+
+    private static List<Shortage> Shortages(IReadOnlyList<(MatrixVariant Variant, CompiledEdition Edition, int Units)> needs, Dictionary<Sku, int> skus, Dictionary<(int Sku, int Location), LevelRow> levels, DateOnly today)
     {
         var shortages = new List<Shortage>();
-        foreach (var same in basket.Lines.GroupBy(l => l.Variant.Sku))
+        foreach (var same in needs.GroupBy(n => n.Variant.Sku))
         {
             var level = levels.Where(l => l.Key.Sku == skus[same.Key]).Aggregate(default(StockLevel), (sum, l) => sum + l.Value.Level);
-            var wanted = same.Sum(l => l.Request.Quantity);
+            var wanted = same.Sum(n => n.Units);
             var availability = Availability.Of(same.First().Variant.Selling, level, today);
             if (!availability.CanSell(wanted)) shortages.Add(new Shortage(same.Key.Text, wanted, availability.Units!.Value));
         }
@@ -103,7 +115,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
         Document = "{}",
     };
 
-    private static OrderLineRow LineRow(PricedLine line, int position, Money tax, int skuId, List<(int Location, int Units)> shares) => new()
+    private static OrderLineRow LineRow(PricedLine line, int position, Money tax, int skuId, Dictionary<int, int> shares, List<OrderedPart> parts) => new()
     {
         Position = position,
         ProductId = line.Edition.ProductId,
@@ -112,7 +124,8 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
         SkuId = skuId,
         Sku = line.Variant.Sku.Text,
         Title = line.Title,
-        Configuration = new JsonArray([.. line.Edition.Matrix.Options.Select(o => (JsonNode)new JsonObject { ["option"] = o.Label, ["value"] = o.Find(line.Variant.Values[o.Key]!.Value)!.Label })]).ToJsonString(),
+        Configuration = new JsonArray([.. line.Edition.Matrix.Options.Select(o => (o.Label, o.Find(line.Variant.Values[o.Key]!.Value)!.Label)).Concat(line.Extras)
+            .Select(a => (JsonNode)new JsonObject { ["option"] = a.Item1, ["value"] = a.Item2 })]).ToJsonString(),
         Working = PricedBasket.WorkingJson(line.Working).ToJsonString(),
         Quantity = line.Request.Quantity,
         Unit = line.Working.Unit.Amount,
@@ -120,22 +133,23 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
         Tax = tax.Amount,
         Cost = line.Cost?.Amount,
         Through = line.Through,
-        Allocation = JsonSerializer.Serialize(shares.ToDictionary(s => s.Location, s => s.Units)),
+        Allocation = JsonSerializer.Serialize(shares),
+        Parts = JsonSerializer.Serialize(parts),
     };
 
     /// <summary>Puts the confirmation, and one message for each SKU that became low by this order, into the outbox.</summary>
-    private void Announce(OrderRow order, ShopSettings shop, PricedBasket basket, Dictionary<(int Sku, int Location), LevelRow> levels)
+    private void Announce(OrderRow order, ShopSettings shop, PricedBasket basket, Dictionary<Sku, int> skus, Dictionary<(int Sku, int Location), LevelRow> levels)
     {
         var at = clock.GetUtcNow();
         if (order.Email.Length > 0)
             db.Outbox.Add(new OutboxMessage { At = at, To = order.Email, Subject = $"{shop.Name}: your order {order.Number}", Body = $"Thank you. Total {basket.Totals.Total.ForPeople()} {shop.Currency}.\n\n{string.Join('\n', order.Lines.Select(l => $"{l.Quantity} × {l.Title}"))}" });
-        foreach (var same in order.Lines.GroupBy(l => l.SkuId))
+        foreach (var same in basket.Lines.SelectMany(Needs).GroupBy(n => n.Variant.Sku))
         {
-            var line = basket.Lines[same.First().Position];
-            var low = line.Edition.Matrix.Figures.Resolve<int>(line.Variant.Variant.Own, line.Variant.Values, f => f.LowLevel).Figure;
-            var now = levels.Where(l => l.Key.Sku == same.Key).Sum(l => l.Value.Level.Available);
-            if (low is { } mark && now <= mark && now + same.Sum(l => l.Quantity) > mark)
-                db.Outbox.Add(new OutboxMessage { At = at, To = "the shop", Subject = $"Low: {line.Variant.Sku}, {now} available", Body = $"{line.Title} fell to {now}; its low level is {mark}." });
+            var (variant, edition, _) = same.First();
+            var low = edition.Matrix.Figures.Resolve<int>(variant.Variant.Own, variant.Values, f => f.LowLevel).Figure;
+            var now = levels.Where(l => l.Key.Sku == skus[same.Key]).Sum(l => l.Value.Level.Available);
+            if (low is { } mark && now <= mark && now + same.Sum(n => n.Units) > mark)
+                db.Outbox.Add(new OutboxMessage { At = at, To = "the shop", Subject = $"Low: {variant.Sku}, {now} available", Body = $"{PriceCalculator.Title(edition.Product.Name, variant.Values, edition.Matrix.Options)} fell to {now}; its low level is {mark}." });
         }
     }
 }

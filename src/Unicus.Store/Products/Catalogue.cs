@@ -7,7 +7,22 @@ using Unicus.Core;
 namespace Unicus.Store;
 
 /// <summary>A published product, compiled once and never changed.</summary>
-public sealed record CompiledEdition(int ProductId, int Number, DateTimeOffset PublishedAt, Product Product, VariantMatrix Matrix);
+public sealed record CompiledEdition(int ProductId, int Number, DateTimeOffset PublishedAt, Product Product, VariantMatrix Matrix)
+{
+    private readonly Lazy<Configurator> _configurator = new(() => new Configurator(Product, Matrix));
+
+    /// <summary>The shared sets that it was put together with.</summary>
+    public required IReadOnlyList<ExtraSet> Sets { get; init; }
+
+    /// <summary>Compiled when it is first asked for.</summary>
+    public Configurator Configurator => _configurator.Value;
+}
+
+/// <summary>A variant that is on sale and comes as a part of something else.</summary>
+public sealed record PartOnSale(CompiledEdition Edition, MatrixVariant Variant)
+{
+    public PartFigures Figures { get; } = new(Variant.Price.Figure, Variant.Cost.Figure, PriceCalculator.Title(Edition.Product.Name, Variant.Values, Edition.Matrix.Options));
+}
 
 /// <summary>Stock levels as they were a moment ago.</summary>
 /// <param name="Version">Another one whenever they were read anew, so that what was made from them can be kept under it.</param>
@@ -47,7 +62,25 @@ public sealed class Catalogue(TimeProvider clock)
     {
         var key = code.ToUpperInvariant();
         var row = await db.Products.Where(p => p.Code == key && p.Edition != null).Select(p => new { p.Id, p.Edition }).FirstOrDefaultAsync();
-        return row is null ? null : await Get(db, row.Id, row.Edition!.Value);
+        return row is null ? null : await Get(db, row.Id, row.Edition!.Value, await ExtraSets.Load(db));
+    }
+
+    /// <summary>The variant with this SKU, or former SKU, in the newest edition of its product; null if it is in none.</summary>
+    public async Task<PartOnSale?> OfSku(UnicusContext db, string code)
+    {
+        if (await SkuLookup.Find(db, code) is not { } row) return null;
+        var product = await db.Products.Where(p => p.Id == row.ProductId).Select(p => p.Code).FirstOrDefaultAsync();
+        if (product is null || await Latest(db, product) is not { } edition) return null;
+        var names = await db.SkuAliases.Where(a => a.SkuId == row.Id).Select(a => a.Code).ToListAsync();
+        return names.Prepend(row.Code).Select(n => edition.Matrix.Find(Sku.Of(n))).FirstOrDefault(v => v is { Variant.Retired: false }) is { } variant ? new PartOnSale(edition, variant) : null;
+    }
+
+    /// <summary>The parts that a product's extras name, as they are on sale now.</summary>
+    public async Task<Func<string, PartOnSale?>> Parts(UnicusContext db, Product product)
+    {
+        var found = new Dictionary<string, PartOnSale?>();
+        foreach (var sku in product.Extras.SelectMany(e => e.Values).Select(v => v.Part?.Sku).OfType<string>().Distinct()) found[sku] = await OfSku(db, sku);
+        return found.GetValueOrDefault;
     }
 
     /// <summary>The settings that the shop's pages show by.</summary>
@@ -88,17 +121,18 @@ public sealed class Catalogue(TimeProvider clock)
     {
         var rows = await db.Products.Where(p => p.Edition != null).Select(p => new { p.Id, p.Edition }).ToListAsync();
         var editions = new List<CompiledEdition>(rows.Count);
-        foreach (var row in rows) editions.Add(await Get(db, row.Id, row.Edition!.Value));
+        var sets = await ExtraSets.Load(db);
+        foreach (var row in rows) editions.Add(await Get(db, row.Id, row.Edition!.Value, sets));
         return [.. editions.OrderBy(e => e.Product.Name, StringComparer.OrdinalIgnoreCase)];
     }
 
-    private async Task<CompiledEdition> Get(UnicusContext db, int product, int number)
+    /// <summary>An edition together with the shared sets that reach it as they are now: editing a set reaches what is published.</summary>
+    private async Task<CompiledEdition> Get(UnicusContext db, int product, int number, IReadOnlyList<ExtraSet> sets)
     {
-        if (_kept.TryGetValue((product, number), out var kept)) return kept;
+        if (_kept.TryGetValue((product, number), out var kept) && ReferenceEquals(kept.Sets, sets)) return kept;
         var row = await db.Editions.AsNoTracking().SingleAsync(e => e.ProductId == product && e.Number == number);
-        var read = WorkingCopy.Read(row.Document, (await ShopSettings.Load(db)).Currency);
-        var edition = new CompiledEdition(product, number, row.PublishedAt, read, read.Matrix());
+        var read = WorkingCopy.Read(row.Document, (await ShopSettings.Load(db)).Currency).Taking(sets);
         if (_kept.Count >= MostKept) _kept.Clear();
-        return _kept.GetOrAdd((product, number), edition);
+        return _kept[(product, number)] = new CompiledEdition(product, number, row.PublishedAt, read, kept?.Matrix ?? read.Matrix()) { Sets = sets };
     }
 }

@@ -22,6 +22,8 @@ public sealed class WorkingCopy
 
     private ImmutableArray<ProductCheck>? _checks;
     private Dictionary<string, VariantRow>? _byValues;
+    private Configurator? _configurator;
+    private Product? _whole;
 
     public required ProductRow Row { get; init; }
 
@@ -30,6 +32,15 @@ public sealed class WorkingCopy
 
     public required VariantMatrix Matrix { get; init; }
     public required ShopSettings Shop { get; init; }
+
+    /// <summary>Compiled when it is first asked for.</summary>
+    public Configurator Configurator => _configurator ??= new Configurator(Whole, Matrix);
+
+    /// <summary>The shared sets of extras of the shop.</summary>
+    public required IReadOnlyList<ExtraSet> Sets { get; init; }
+
+    /// <summary>The product together with the shared sets that reach it.</summary>
+    public Product Whole => _whole ??= Product.Taking(Sets);
 
     /// <summary>Every loaded variant row; when all are loaded, the retired ones whose values are gone too.</summary>
     public required IReadOnlyList<VariantRow> Rows { get; init; }
@@ -43,7 +54,7 @@ public sealed class WorkingCopy
     public bool IsWhole { get; init; }
 
     /// <summary>Everything to mend. Only for a copy that is whole.</summary>
-    public ImmutableArray<ProductCheck> Checks => _checks ??= IsWhole ? ProductChecks.Look(Product, Matrix, Shop.Terms, Stock) : throw new InvalidOperationException("Checks need the whole product.");
+    public ImmutableArray<ProductCheck> Checks => _checks ??= IsWhole ? ProductChecks.Look(Whole, Matrix, Shop.Terms, Stock, Configurator) : throw new InvalidOperationException("Checks need the whole product.");
 
     /// <summary>How many checks stop and how many doubt: counted, or as the summary has it.</summary>
     public (int Stops, int Doubts) CheckCounts => IsWhole ? (Checks.Count(c => c.Stops), Checks.Count(c => !c.Stops)) : (Row.StopCount, Row.DoubtCount);
@@ -71,6 +82,7 @@ public sealed class WorkingCopy
             Product = product,
             Matrix = product.Matrix(),
             Shop = shop,
+            Sets = await ExtraSets.Load(db),
             Rows = rows,
             Stock = stock,
             WholeStock = await SkuLookup.SumOfProduct(db, row.Id),

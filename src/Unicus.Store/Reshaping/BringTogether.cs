@@ -140,7 +140,7 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
     private async Task LeadBaskets(WorkingCopy copy, List<(VariantRow Row, Combination Values)> landing)
     {
         foreach (var basket in await db.Baskets.FromSql($"select * from baskets where lines::text like {$"%\"{copy.Row.Code}\"%"}").ToListAsync())
-            basket.Lines = BasketLines.Lead(basket.Lines, copy.Row.Code, answers => landing.Select(l => l.Row).FirstOrDefault(r => Combination.Parse(r.Values).Pairs.All(p => answers.TryGetValue(p.Option.Text, out var v) && v == p.Value.Text))?.SkuCode);
+            basket.Lines = BasketLines.Lead(basket.Lines, copy.Row.Code, answers => landing.Select(l => l.Row).FirstOrDefault(r => Combination.Parse(r.Values).Pairs.All(p => answers[p.Option.Text]?.ToString() == p.Value.Text))?.SkuCode);
         await db.SaveChangesAsync();
     }
 

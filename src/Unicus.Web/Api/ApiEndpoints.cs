@@ -47,9 +47,16 @@ public static class Problems
     public static IResult Of(int status, string title, IEnumerable<Fault>? faults = null, (string Name, JsonNode Value)? more = null)
     {
         var body = new JsonObject { ["type"] = "about:blank", ["title"] = title, ["status"] = status };
-        if (faults is not null) body["errors"] = new JsonArray([.. faults.Select(f => (JsonNode)new JsonObject { ["pointer"] = f.Where, ["detail"] = f.What })]);
+        if (faults is not null) body["errors"] = new JsonArray([.. faults.Select(Error)]);
         if (more is { } m) body[m.Name] = m.Value;
         return Results.Text(body.ToJsonString(), "application/problem+json", Encoding.UTF8, status);
+    }
+
+    private static JsonNode Error(Fault fault)
+    {
+        var error = new JsonObject { ["pointer"] = fault.Where, ["detail"] = fault.What };
+        foreach (var (name, value) in fault.With ?? []) error[name] = value?.DeepClone();
+        return error;
     }
 
     /// <summary>A body of 422 whose fault names what is wrong.</summary>

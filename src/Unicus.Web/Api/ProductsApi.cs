@@ -95,20 +95,21 @@ public static class ProductsApi
         var (json, problem) = await Bodies.Read(request);
         if (problem is not null) return problem;
         using var _ = json;
-        Product product;
-        VariantMatrix matrix;
+        var shop = await ShopSettings.Load(db);
+        Configurator configurator;
         IReadOnlyDictionary<Sku, StockLevel> stock;
+        Product product;
         if (edition == "latest")
         {
             if (await catalogue.Latest(db, code) is not { } published) return Problems.Missing($"There is no published product {code}.");
-            (product, matrix, stock) = (published.Product, published.Matrix, await SkuLookup.Stock(db, [published.ProductId]));
+            (configurator, product, stock) = (published.Configurator, published.Product, await SkuLookup.Stock(db, [published.ProductId]));
         }
         else
         {
             if (await WorkingCopy.Load(db, code) is not { } copy) return Problems.Missing($"There is no product {code}.");
-            (product, matrix, stock) = (copy.Product, copy.Matrix, copy.Stock);
+            (configurator, product, stock) = (copy.Configurator, copy.Whole, copy.Stock);
         }
-        var shop = await ShopSettings.Load(db);
-        return ConfigureReply.Make(json!.RootElement, product, matrix, stock, shop.DayAt(clock.GetUtcNow()));
+        var parts = await catalogue.Parts(db, product);
+        return ConfigureReply.Make(json!.RootElement, new Configurable(configurator, await PartStock.With(db, stock, product, parts), parts), shop, clock.GetUtcNow());
     }
 }

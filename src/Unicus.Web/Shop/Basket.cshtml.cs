@@ -24,7 +24,7 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         if (!priced.Done)
         {
             // Something was taken off sale meanwhile: say which, keep the rest.
-            var gone = priced.Faults.Select(f => int.Parse(f.Where.Split('/')[^1])).ToHashSet();
+            var gone = priced.Faults.Select(f => int.Parse(f.Where.Split('/')[2])).ToHashSet();
             Problem = $"No longer on sale, so taken out: {string.Join(", ", gone.Select(g => lines[g].Product ?? lines[g].Sku))}.";
             lines = [.. lines.Where((_, i) => !gone.Contains(i))];
             await baskets.Save(lines);
@@ -34,26 +34,36 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         Basket = priced.Result;
         var stock = await SkuLookup.Stock(db, [.. Basket!.Lines.Select(l => l.Edition.ProductId).Distinct()]);
         var today = await visit.Today();
-        Notes = [.. Basket.Lines.Select(l => Availability.Of(l.Variant.Selling, stock.GetValueOrDefault(l.Variant.Sku), today) is var a && !a.CanSell(l.Request.Quantity) ? $"Only {a.Units:N0} can be had" : "")];
+        var notes = new List<string>();
+        foreach (var line in Basket.Lines)
+        {
+            var parts = await catalogue.Parts(db, line.Edition.Product);
+            var available = PartStock.Available(line.Variant, line.Edition.Configurator.Parts(line.Answers), parts, await PartStock.With(db, stock, line.Edition.Product, parts), today);
+            notes.Add(available.CanSell(line.Request.Quantity) ? "" : $"Only {available.Units:N0} can be had");
+        }
+        Notes = notes;
     }
 
     public async Task<IActionResult> OnPostAdd(string product, string? quantity)
     {
         if (await catalogue.Latest(db, product) is not { } edition) return NotFound();
-        var answers = AnswerReader.Filled(edition.Matrix.Configurator, BuyView.Read(edition.Matrix, Request.Form));
+        var (configurator, today) = (edition.Configurator, await visit.Today());
+        var sent = BuyForm.Read(configurator, Request.Form, today);
         var units = ProductModel.Quantity(quantity);
-        var state = edition.Matrix.Configurator.Answer(answers);
-        var page = $"/p/{edition.Product.Address}{BuyView.Query(answers.Given, units)}";
-        if (!state.Complete) return Redirect(page + (page.Contains('?') ? "&" : "?") + "problem=open");
-        var variant = edition.Matrix.At(state.Agreeing[0]);
-        var stock = await SkuLookup.Stock(db, [edition.ProductId]);
-        if (!Availability.Of(variant.Selling, stock.GetValueOrDefault(variant.Sku), await visit.Today()).CanSell(units)) return Redirect(page + (page.Contains('?') ? "&" : "?") + "problem=short");
-        var given = answers.Given.ToImmutableSortedDictionary(a => a.Key.Text, a => (string?)a.Value.Text);
+        var page = $"/p/{edition.Product.Address}{BuyForm.Query(sent.Given, units)}";
+        IActionResult Back(string problem) => Redirect(page + (page.Contains('?') ? "&" : "?") + "problem=" + problem);
+        if (sent.Faulty.Count > 0) return Back("typed");
+        var answers = configurator.Filled(sent.Given, restNone: true, today);
+        var reply = configurator.Answer(answers);
+        if (!reply.Complete) return Back("open");
+        var variant = configurator.Decided(reply)!;
+        var parts = await catalogue.Parts(db, edition.Product);
+        var stock = await PartStock.With(db, await SkuLookup.Stock(db, [edition.ProductId]), edition.Product, parts);
+        if (!PartStock.Available(variant, configurator.Parts(answers), parts, stock, today).CanSell(units)) return Back("short");
         var lines = await baskets.Lines();
-        var same = lines.FindIndex(l => l.Product == edition.Product.Code.Text && l.Answers.SequenceEqual(given));
-        lines = same < 0
-            ? lines.Add(new LineRequest(edition.Product.Code.Text, null, given, units, edition.Product.Code.Text))
-            : lines.SetItem(same, lines[same] with { Quantity = Math.Min(BasketRequest.MostUnits, lines[same].Quantity + units) });
+        var line = new LineRequest(edition.Product.Code.Text, null, AnswerDocument.Write(configurator.Shown(answers), configurator.Questions), units, edition.Product.Code.Text);
+        var same = lines.FindIndex(l => l.IsSame(line));
+        lines = same < 0 ? lines.Add(line) : lines.SetItem(same, lines[same] with { Quantity = Math.Min(BasketRequest.MostUnits, lines[same].Quantity + units) });
         await baskets.Save(lines);
         return Redirect("/basket");
     }

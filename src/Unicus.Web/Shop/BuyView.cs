@@ -1,4 +1,4 @@
-using Microsoft.AspNetCore.Http.Extensions;
+using System.Globalization;
 using Unicus.Core;
 using Unicus.Store;
 
@@ -6,23 +6,48 @@ namespace Unicus.Web.Shop;
 
 /// <summary>A value as the shopper sees it.</summary>
 /// <param name="Why">Why it cannot be picked; null when it can.</param>
-public sealed record ShownValue(OptionValue Value, bool Picked, string? Why);
+/// <param name="Change">What would have to change for it, and the address with that changed; null where it can be picked or nothing helps.</param>
+/// <param name="Adds">What it adds to the price, as people read it; empty where it adds nothing.</param>
+public sealed record ShownValue(OptionValue Value, bool Picked, string? Why, (string Words, string Query)? Change, string Adds);
 
-/// <summary>A question as the shopper sees it; answered already when only one value is left.</summary>
-public sealed record ShownQuestion(Option Option, IReadOnlyList<ShownValue> Values, bool IsFact);
+/// <summary>A question as the shopper sees it.</summary>
+/// <param name="IsFact">Whether only one value is left, so that it answers itself.</param>
+/// <param name="CanBeNone">Whether it may be left without an answer.</param>
+/// <param name="Typed">What stands in its box.</param>
+/// <param name="Problem">What is wrong with what was typed; null if nothing is.</param>
+public sealed record ShownQuestion(Option Option, Answer? Answer, IReadOnlyList<ShownValue> Values, bool IsFact, bool Required, bool CanBeNone, string Typed, string? Problem)
+{
+    public string Name => BuyForm.Prefix + Option.Key.Text;
+    public bool IsNone => Answer is Answer.None;
+}
 
-/// <summary>The buyable heart of a product page: picks, price with working, availability. The proof and the shop show the same.</summary>
+/// <summary>What a page of a product is made from.</summary>
+/// <param name="Product">With the shared sets that reach it.</param>
+/// <param name="Stock">Of its variants and of the parts that its extras name.</param>
+public sealed record BuySource(string Code, Product Product, VariantMatrix Matrix, Configurator Configurator, IReadOnlyDictionary<Sku, StockLevel> Stock, Func<string, PartOnSale?> Parts, Currency Currency, DateOnly Today, bool IsProof);
+
+/// <summary>The buyable heart of a product page: questions, price with working, availability. The proof and the shop show the same.</summary>
 public sealed class BuyView
 {
-    public const string Prefix = "o-";
+    /// <summary>Reasons are worked out for so many greyed values at most; the others say only that they do not fit.</summary>
+    private const int MostReasons = 16;
 
-    public required string Code { get; init; }
-    public required Product Product { get; init; }
+    private const int MostChecks = 400;
+
+    private readonly BuySource _of;
+
+    private BuyView(BuySource of) => _of = of;
+
+    public string Code => _of.Code;
+    public Product Product => _of.Product;
+    public bool IsProof => _of.IsProof;
     public required IReadOnlyList<ShownQuestion> Questions { get; init; }
-    public required Answers Answers { get; init; }
+
+    /// <summary>Answers of questions that are hidden now: they come back with their question.</summary>
+    public required IReadOnlyList<(string Name, string Value)> Kept { get; init; }
+
+    public required Configuration Answers { get; init; }
     public required int Quantity { get; init; }
-    public required Currency Currency { get; init; }
-    public required bool IsProof { get; init; }
 
     /// <summary>The decided variant, or null while several agree.</summary>
     public required MatrixVariant? Variant { get; init; }
@@ -30,100 +55,148 @@ public sealed class BuyView
     public required Availability? Available { get; init; }
     public required PriceSpan? Span { get; init; }
     public required PriceWorking? Working { get; init; }
-    public required IReadOnlyList<WorkingStep> ListPrice { get; init; }
     public required Money? Rrp { get; init; }
+
+    /// <summary>The questions that still need an answer before anything can be bought.</summary>
+    public required IReadOnlyList<string> Open { get; init; }
+
     public string? Problem { get; set; }
 
     public string Url => IsProof ? $"/office/products/{Code}/proof" : $"/p/{Product.Address}";
 
     public IReadOnlyList<ProductPicture> Pictures => Variant is { } v ? Product.PicturesFor(v.Variant) : Product.PicturesFor(Answers);
 
-    public bool CanBuy => Variant is not null && Working is not null && Available!.CanSell(Quantity);
+    public bool IsComplete => Open.Count == 0 && Questions.All(q => q.Problem is null);
 
-    /// <summary>Answers as they stand in an address.</summary>
-    public static string Query(IEnumerable<KeyValuePair<Key, Key>> answers, int quantity = 1)
-    {
-        var query = new QueryBuilder(answers.OrderBy(a => a.Key).Select(a => KeyValuePair.Create(Prefix + a.Key.Text, a.Value.Text)));
-        if (quantity > 1) query.Add("quantity", quantity.ToString());
-        return query.ToString();
-    }
+    public bool CanBuy => Variant is not null && Working is not null && IsComplete && Available!.CanSell(Quantity);
 
-    /// <summary>Reads answers from a form or an address; what is unknown or cannot stand any more is left out.</summary>
-    public static Answers Read(VariantMatrix matrix, IEnumerable<KeyValuePair<string, Microsoft.Extensions.Primitives.StringValues>> sent)
-    {
-        var answers = Answers.None;
-        foreach (var (name, value) in sent)
-        {
-            if (!name.StartsWith(Prefix, StringComparison.Ordinal)) continue;
-            var option = matrix.Options.FirstOrDefault(o => o.Key.Text == name[Prefix.Length..]);
-            if (option is null || !Key.TryParse(value.ToString(), out var key) || option.Find(key) is null) continue;
-            var next = answers.With(option.Key, key);
-            if (matrix.Configurator.Answer(next).Valid) answers = next;
-        }
-        return answers;
-    }
+    /// <summary>How the price is made, for the merchant: the parts of the list price, then the answers.</summary>
+    public IReadOnlyList<WorkingStep> Steps => Variant is null || Working is null ? [] : [.. PriceCalculator.ListPrice(Product.Base, _of.Matrix, Variant), .. Working.Steps.Where(s => s.Step != PriceStep.List)];
 
-    public static BuyView Make(string code, Product product, VariantMatrix matrix, IReadOnlyDictionary<Sku, StockLevel> stock, Answers given, int quantity, Currency currency, DateOnly today, bool isProof)
+    public static BuyView Make(BuySource of, SentAnswers sent, int quantity)
     {
-        var answers = AnswerReader.Filled(matrix.Configurator, given);
-        var state = matrix.Configurator.Answer(answers);
-        var agreeing = state.Agreeing.Select(matrix.At).ToList();
-        var variant = state.Complete ? agreeing[0] : null;
-        var buyable = BuyableValues(matrix, answers, stock, today);
-        var questions = new List<ShownQuestion>();
-        for (var i = 0; i < state.Questions.Length; i++)
+        var configurator = of.Configurator;
+        var answers = configurator.Filled(sent.Given, restNone: false, of.Today);
+        var reply = configurator.Answer(answers);
+        var variant = configurator.Decided(reply);
+        PartFigures? Figures(string sku) => of.Parts(sku)?.Figures;
+        var price = configurator.Price(answers, quantity, Figures);
+        var buyable = Buyable(of, answers);
+        var view = new Shower(of, sent, answers, reply, buyable);
+        var questions = reply.Questions.Where(q => q.Shown).Select(view.Show).OfType<ShownQuestion>().ToList();
+        return new BuyView(of)
         {
-            var q = state.Questions[i];
-            var values = q.Option.Values.Select((v, j) => new ShownValue(v, q.Answer == v.Key, q.Possible[j] ? buyable[i][j] ? null : WhySoldOut(q.Option, answers) : WhyNotMade(matrix, answers, q.Option, v))).ToList();
-            var applying = values.FindAll(v => !v.Value.DoesNotApply);
-            // Where only “does not apply” is left, the question does not arise.
-            if (applying.Count == values.Count || applying.Exists(v => v.Why is null || v.Picked)) questions.Add(new ShownQuestion(q.Option, applying, applying.Count == 1));
-        }
-        return new BuyView
-        {
-            Code = code,
-            Product = product,
             Questions = questions,
+            Kept = [.. reply.Questions.Where(q => !q.Shown && q.Answer is not null).SelectMany(q => AnswerText.Write(q.Answer!).DefaultIfEmpty("").Select(t => (BuyForm.Prefix + q.Question.Key.Text, t)))],
             Answers = answers,
             Quantity = quantity,
-            Currency = currency,
-            IsProof = isProof,
             Variant = variant,
-            Available = variant is null ? null : Availability.Of(variant.Selling, stock.GetValueOrDefault(variant.Sku), today),
-            Span = PriceSpan.Of(agreeing.Where(v => CanBeBought(v, stock, today)).Select(v => v.Price.Figure)) ?? PriceSpan.Of(agreeing.Select(v => v.Price.Figure)),
-            Working = variant is null ? null : PriceCalculator.Price(product.Name, matrix, variant, quantity),
-            ListPrice = variant is null ? [] : PriceCalculator.ListPrice(product.Base, matrix, variant),
+            Available = variant is null ? null : PartStock.Available(variant, configurator.Parts(answers), of.Parts, of.Stock, of.Today),
+            Span = price is null ? null : new PriceSpan(price.Lowest, price.Highest),
+            Working = variant is null ? null : price?.Working,
             Rrp = variant?.Rrp.Figure is { } rrp && rrp > variant.Price.Figure ? rrp : null,
+            Open = [.. reply.Questions.Where(q => q.Shown && q.Answer is null or Answer.None && q.Required && q.Shown && (q.Question.Role == OptionRole.Extra || q.Possible.Count(p => p) != 1)).Select(q => q.Question.Label)],
         };
     }
 
-    /// <summary>For each value, whether any variant that has it and agrees with the other answers can be bought now.</summary>
-    private static bool[][] BuyableValues(VariantMatrix matrix, Answers answers, IReadOnlyDictionary<Sku, StockLevel> stock, DateOnly today)
+    /// <summary>For each variant option and value, whether a variant that has it, agrees with the other answers and stands by the rules can be bought now.</summary>
+    private static Dictionary<Key, bool[]> Buyable(BuySource of, Configuration answers)
     {
-        var options = matrix.Options;
+        var options = of.Matrix.Options;
+        var given = options.Select(o => answers[o.Key] is Answer.Value v ? v.Key : (Key?)null).ToArray();
         var buyable = options.Select(o => new bool[o.Values.Length]).ToArray();
-        foreach (var variant in matrix.Offered)
+        var left = buyable.Sum(b => b.Length);
+        // What is given of the extras may rule a variant out; where no rule acts it cannot.
+        var checks = of.Configurator.Rules.Book.Acting.IsEmpty ? 0 : MostChecks;
+        foreach (var variant in of.Matrix.Offered)
         {
             var differing = -1;
             var differences = 0;
             for (var i = 0; i < options.Length && differences < 2; i++)
-                if (answers.Given.TryGetValue(options[i].Key, out var given) && variant.Values[options[i].Key] != given) (differing, differences) = (i, differences + 1);
-            if (differences > 1 || !CanBeBought(variant, stock, today)) continue;
-            for (var i = 0; i < options.Length; i++)
-                if (differences == 0 || i == differing) buyable[i][matrix.Made.ValueAt(variant.Number, i)] = true;
+                if (given[i] is { } g && variant.Values[options[i].Key] != g) (differing, differences) = (i, differences + 1);
+            if (differences > 1) continue;
+            var news = Enumerable.Range(0, options.Length).Where(i => (differences == 0 || i == differing) && !buyable[i][of.Matrix.Made.ValueAt(variant.Number, i)]).ToList();
+            if (news.Count == 0 || !Availability.Of(variant.Selling, of.Stock.GetValueOrDefault(variant.Sku), of.Today).CanSell(1)) continue;
+            if (checks > 0 && !of.Configurator.Rules.IsValid(variant.Values.Pairs.Aggregate(answers, (a, p) => a.With(p.Option, new Answer.Value(p.Value)))))
+            {
+                checks--;
+                continue;
+            }
+            foreach (var i in news)
+            {
+                buyable[i][of.Matrix.Made.ValueAt(variant.Number, i)] = true;
+                left--;
+            }
+            if (left == 0) break;
         }
-        return buyable;
+        return options.Select((o, i) => (o.Key, buyable[i])).ToDictionary(x => x.Key, x => x.Item2);
     }
 
-    private static bool CanBeBought(MatrixVariant variant, IReadOnlyDictionary<Sku, StockLevel> stock, DateOnly today) =>
-        Availability.Of(variant.Selling, stock.GetValueOrDefault(variant.Sku), today).CanSell(1);
-
-    private static string WhySoldOut(Option option, Answers answers) => answers.Given.Any(a => a.Key != option.Key) ? "none left in this" : "none left";
-
-    private static string WhyNotMade(VariantMatrix matrix, Answers answers, Option option, OptionValue value)
+    /// <summary>Makes each question as the shopper sees it.</summary>
+    private sealed class Shower(BuySource of, SentAnswers sent, Configuration answers, RulesReply reply, Dictionary<Key, bool[]> buyable)
     {
-        var conflict = matrix.Configurator.Why(answers, option.Key, value.Key);
-        var others = conflict?.Answers.Where(k => k != option.Key).Select(k => matrix.Options.First(o => o.Key == k).Find(answers.Given[k])!.Label.ToLowerInvariant()).ToList() ?? [];
-        return others.Count == 0 ? "not made" : $"not made in {string.Join(" and ", others)}";
+        private int _reasons;
+
+        public ShownQuestion? Show(QuestionReply q)
+        {
+            var question = q.Question;
+            if (!question.IsPicked)
+            {
+                var (typed, problem) = sent.Faulty.TryGetValue(question.Key, out var bad) ? bad : (q.Answer is { } a ? AnswerText.Write(a).FirstOrDefault() ?? "" : "", null);
+                return new ShownQuestion(question, q.Answer, [], false, q.Required, !q.Required, typed, problem);
+            }
+            var values = question.Values.Select((v, i) => Show(q, v, i)).ToList();
+            var applying = values.FindAll(v => !v.Value.DoesNotApply);
+            // Where only “does not apply” is left, the question does not arise.
+            if (applying.Count < values.Count && !applying.Exists(v => v.Why is null || v.Picked)) return null;
+            return new ShownQuestion(question, q.Answer, applying, question.Role == OptionRole.Variant && applying.Count == 1, q.Required, q.NonePossible || q.Answer is Answer.None, "", sent.Faulty.TryGetValue(question.Key, out var wrong) ? wrong.Problem : null);
+        }
+
+        private ShownValue Show(QuestionReply q, OptionValue value, int place)
+        {
+            var picked = q.Answer switch { Answer.Value v => v.Key == value.Key, Answer.Ticks t => t.Keys.Contains(value.Key), _ => false };
+            var adds = Adds(q.Question, value);
+            if (q.Possible[place])
+            {
+                var gone = buyable.TryGetValue(q.Question.Key, out var flags) ? !flags[place]
+                    : value.Part is { } part && (of.Parts(part.Sku) is not { } found || !Availability.Of(found.Variant.Selling, of.Stock.GetValueOrDefault(found.Variant.Sku), of.Today).CanSell(part.Quantity));
+                return new ShownValue(value, picked, gone ? buyable.ContainsKey(q.Question.Key) && answers.Given.Any(g => g.Question != q.Question.Key) ? "none left in this" : "none left" : null, null, adds);
+            }
+            if (value.DoesNotApply || picked || !reply.Valid) return new ShownValue(value, picked, "not with these answers", null, adds);
+            return _reasons++ < MostReasons ? Reason(q, value, adds) : new ShownValue(value, false, "not with these answers", null, adds);
+        }
+
+        private ShownValue Reason(QuestionReply q, OptionValue value, string adds)
+        {
+            var configurator = of.Configurator;
+            var change = configurator.Rules.WhatToChange(answers, q.Question.Key, value.Key);
+            if (change is not { } changes) return new ShownValue(value, false, of.IsProof && configurator.Why(Configuration.Empty, q.Question.Key, value.Key) is { } never ? never.Text : "not made", null, adds);
+            var wanted = new Answer.Ticks([value.Key]);
+            var changed = changes.Aggregate(answers, (a, c) => a.With(c.Question, c.Becomes));
+            if (q.Question.Ask != Ask.Several) changed = changed.With(q.Question.Key, new Answer.Value(value.Key));
+            else if (q.Answer is Answer.Ticks ticks && configurator.Rules.IsValid(changed.With(q.Question.Key, new Answer.Ticks(ticks.Keys.Add(value.Key))))) changed = changed.With(q.Question.Key, new Answer.Ticks(ticks.Keys.Add(value.Key)));
+            else changed = changed.With(q.Question.Key, wanted);
+            var conflict = configurator.Why(answers, q.Question.Key, value.Key);
+            var others = conflict?.Conflict.Answers.Where(k => k != q.Question.Key).Select(k => (Question: configurator.Book.Find(k)!, Answer: answers[k])).Where(o => o.Answer is not null).Select(o => Named(o.Question, o.Answer!)).ToList() ?? [];
+            var made = conflict is { Conflict: { NotMade: true, Rules.IsEmpty: true } } ? "not made" : "not";
+            var why = others.Count == 0 ? "not with these answers" : $"{(made == "not" ? "not with" : "not made in")} {string.Join(" and ", others)}";
+            var words = string.Join(", ", changes.Select(c => configurator.Book.Find(c.Question) is { } other ? c.Becomes is Answer.None ? $"no {other.Label.ToLowerInvariant()}" : $"{other.Label.ToLowerInvariant()} {Lower(AnswerText.ForPeople(other, c.Becomes))}" : ""));
+            return new ShownValue(value, false, why, changes.IsEmpty ? null : ($"take it with {words}", BuyForm.Query(changed)), adds);
+        }
+
+        /// <summary>An answer within a sentence: the value alone says enough for a list, else its question too.</summary>
+        private static string Named(Option question, Answer answer) => answer is Answer.None ? $"no {question.Label.ToLowerInvariant()}" : question.Ask is Ask.One or Ask.Several ? Lower(AnswerText.ForPeople(question, answer)) : question.Label.ToLowerInvariant();
+
+        private static string Lower(string label) => label.Length > 1 && char.IsUpper(label[0]) && char.IsLower(label[1]) ? char.ToLowerInvariant(label[0]) + label[1..] : label;
+
+        private string Adds(Option question, OptionValue value)
+        {
+            if (question.Role == OptionRole.Variant) return "";
+            var amount = value.Surcharge is { } s ? s.ForPeople() : value.Part is { } part && of.Parts(part.Sku)?.Figures.Price is { } price ? (price * part.Quantity).ForPeople() : "";
+            return amount.Length == 0 || amount[0] == '-' ? amount.Replace('-', '−') : $"+{amount}";
+        }
     }
+
+    /// <summary>The bounds of a date box.</summary>
+    public string? DateBound(int? days) => days is { } d ? _of.Today.AddDays(d).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture) : null;
 }

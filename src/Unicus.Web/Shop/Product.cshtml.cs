@@ -12,6 +12,8 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
 {
     private BuyView? _buy;
     private ShownStock _stock = null!;
+    private IReadOnlyDictionary<Sku, StockLevel> _levels = null!;
+    private Func<string, PartOnSale?> _parts = null!;
     private ShopSettings _shop = null!;
     private DateOnly _today;
     private string? _problem;
@@ -43,7 +45,7 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
         if (await db.AddressAliases.AsNoTracking().FirstOrDefaultAsync(a => a.Address == address) is not { } alias) return NotFound();
         var code = await db.Products.Where(p => p.Id == alias.ProductId).Select(p => p.Code).SingleAsync();
         return await catalogue.Latest(db, code) is { } edition
-            ? RedirectPermanent($"/p/{edition.Product.Address}{BuyView.Query(Combination.Parse(alias.Values).Pairs.Where(p => edition.Matrix.Options.Any(o => o.Key == p.Option && o.Find(p.Value) is not null)).Select(p => KeyValuePair.Create(p.Option, p.Value)))}")
+            ? RedirectPermanent($"/p/{edition.Product.Address}{BuyForm.Query(Configuration.Of(Combination.Of(Combination.Parse(alias.Values).Pairs.Where(p => edition.Matrix.Options.Any(o => o.Key == p.Option && o.Find(p.Value) is not null)))))}")
             : NotFound();
     }
 
@@ -51,7 +53,7 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     public async Task<IActionResult> OnGetBuy(string address)
     {
         if (!await Look(address)) return NotFound();
-        Response.Headers["HX-Replace-Url"] = $"/p/{address}{BuyView.Query(Buy.Answers.Given, Buy.Quantity)}";
+        Response.Headers["HX-Replace-Url"] = $"/p/{address}{BuyForm.Query(Buy.Answers, Buy.Quantity)}";
         return Partial("_Buy", Buy);
     }
 
@@ -59,7 +61,7 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     public async Task<IActionResult> OnPostPick(string address)
     {
         if (await catalogue.AtAddress(db, address) is not { } edition) return NotFound();
-        return Redirect($"/p/{address}{BuyView.Query(BuyView.Read(edition.Matrix, Request.Form).Given, Quantity(Request.Form["quantity"]))}");
+        return Redirect($"/p/{address}{BuyForm.Query(BuyForm.Read(edition.Configurator, Request.Form, await visit.Today()).Given, Quantity(Request.Form["quantity"]))}");
     }
 
     /// <summary>Units as typed; 1 where it is no number.</summary>
@@ -71,14 +73,17 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
         Edition = edition;
         _shop = await visit.Shop();
         _stock = await catalogue.Stock(db, edition.ProductId);
+        _parts = await catalogue.Parts(db, edition.Product);
+        _levels = await PartStock.With(db, _stock.Levels, edition.Product, _parts);
         _today = await visit.Today();
         return true;
     }
 
     private BuyView MakeBuy()
     {
-        var buy = BuyView.Make(Edition.Product.Code.Text, Edition.Product, Edition.Matrix, _stock.Levels, BuyView.Read(Edition.Matrix, Request.Query), Quantity(Request.Query["quantity"]), _shop.Currency, _today, isProof: false);
-        buy.Problem = _problem switch { "open" => $"Still to pick: {string.Join(", ", buy.Questions.Where(q => !q.Values.Any(v => v.Picked)).Select(q => q.Option.Label))}.", "short" => "There are not that many left.", _ => null };
+        var source = new BuySource(Edition.Product.Code.Text, Edition.Product, Edition.Matrix, Edition.Configurator, _levels, _parts, _shop.Currency, _today, IsProof: false);
+        var buy = BuyView.Make(source, BuyForm.Read(Edition.Configurator, Request.Query, _today), Quantity(Request.Query["quantity"]));
+        buy.Problem = _problem switch { "open" => $"Still to answer: {string.Join(", ", buy.Open)}.", "short" => "There are not that many left.", "typed" => "Something typed cannot be taken as it is; it was left out.", _ => null };
         return buy;
     }
 }

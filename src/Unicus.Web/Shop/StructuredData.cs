@@ -30,7 +30,7 @@ public static class StructuredData
             ["url"] = url,
             ["productGroupID"] = product.Code.Text,
             ["variesBy"] = new JsonArray([.. product.Options.Select(o => (JsonNode)o.Label!)]),
-            ["hasVariant"] = new JsonArray([.. offered.Select(v => (JsonNode)Product(edition, v, stock, today, url + BuyView.Query(v.Values.Pairs.Select(p => KeyValuePair.Create(p.Option, p.Value))), root))]),
+            ["hasVariant"] = new JsonArray([.. offered.Select(v => (JsonNode)Product(edition, v, stock, today, url + BuyForm.Query(Configuration.Of(v.Values)), root))]),
         }.ToJsonString();
     }
 

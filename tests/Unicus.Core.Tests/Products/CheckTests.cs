@@ -32,7 +32,7 @@ public class CheckTests
     public void Pictures_follow_the_value_that_they_show()
     {
         var hive = Sample.Hive with { Pictures = [new ProductPicture("a", "", null), new ProductPicture("p", "", (Key.Of("timber"), Key.Of("pine")))] };
-        Assert.Equal(["p", "a"], hive.PicturesFor(Answers.Of(Sample.Of("timber=pine"))).Select(p => p.File));
-        Assert.Equal(["a"], hive.PicturesFor(Answers.None).Select(p => p.File));
+        Assert.Equal(["p", "a"], hive.PicturesFor(Configuration.Of(Sample.Of("timber=pine"))).Select(p => p.File));
+        Assert.Equal(["a"], hive.PicturesFor(Configuration.Empty).Select(p => p.File));
     }
 }

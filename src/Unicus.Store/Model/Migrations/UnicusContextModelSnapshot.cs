@@ -418,6 +418,39 @@ namespace Unicus.Store.Model.Migrations
                     b.ToTable("editions", (string)null);
                 });
 
+            modelBuilder.Entity("Unicus.Store.ExtraSetRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<int>("Id"));
+
+                    b.Property<string>("Definition")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("definition");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.HasKey("Id")
+                        .HasName("pk_extra_sets");
+
+                    b.HasIndex("Key")
+                        .IsUnique()
+                        .HasDatabaseName("ix_extra_sets_key");
+
+                    b.ToTable("extra_sets", (string)null);
+                });
+
             modelBuilder.Entity("Unicus.Store.KeptReply", b =>
                 {
                     b.Property<string>("Key")
@@ -661,6 +694,11 @@ namespace Unicus.Store.Model.Migrations
                     b.Property<int>("OrderNumber")
                         .HasColumnType("integer")
                         .HasColumnName("order_number");
+
+                    b.Property<string>("Parts")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("parts");
 
                     b.Property<int>("Position")
                         .HasColumnType("integer")

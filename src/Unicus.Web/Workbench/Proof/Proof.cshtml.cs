@@ -7,7 +7,7 @@ using Unicus.Web.Shop;
 namespace Unicus.Web.Workbench;
 
 /// <summary>The shop's page of the working copy, really usable.</summary>
-public sealed class ProofModel(UnicusContext db, Visit visit) : PageModel
+public sealed class ProofModel(UnicusContext db, Catalogue catalogue, Visit visit) : PageModel
 {
     public BuyView Buy { get; private set; } = null!;
 
@@ -18,7 +18,10 @@ public sealed class ProofModel(UnicusContext db, Visit visit) : PageModel
     private async Task<bool> Look(string code)
     {
         if (await WorkingCopy.Load(db, code) is not { } copy) return false;
-        Buy = BuyView.Make(copy.Row.Code, copy.Product, copy.Matrix, copy.Stock, BuyView.Read(copy.Matrix, Request.Query), ProductModel.Quantity(Request.Query["quantity"]), copy.Shop.Currency, await visit.Today(), isProof: true);
+        var parts = await catalogue.Parts(db, copy.Whole);
+        var source = new BuySource(copy.Row.Code, copy.Whole, copy.Matrix, copy.Configurator, await PartStock.With(db, copy.Stock, copy.Whole, parts), parts, copy.Shop.Currency, await visit.Today(), IsProof: true);
+        Buy = BuyView.Make(source, BuyForm.Read(copy.Configurator, Request.Query, source.Today), ProductModel.Quantity(Request.Query["quantity"]));
+        if (copy.Configurator.Faults is [var fault, ..]) Buy.Problem = fault.What;
         return true;
     }
 }

@@ -1,0 +1,162 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>What a part that comes with a value sells for, costs and is called.</summary>
+public sealed record PartFigures(Money? Price, Money? Cost, string Name);
+
+/// <summary>What answers to extras add to a price (stage 2).</summary>
+/// <param name="parts">The figures of a part by its SKU; null where there is none on sale.</param>
+public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, PartFigures?> parts)
+{
+    /// <summary>One step for each answer that adds something, in the order of the questions.</summary>
+    /// <param name="given">Answers of questions that are shown; others must not be among them.</param>
+    /// <param name="list">The list price of one unit, which percentages are of.</param>
+    public IEnumerable<WorkingStep> Steps(Configuration given, Money list)
+    {
+        foreach (var question in questions)
+        {
+            if (question.Role == OptionRole.Variant || given[question.Key] is not { } answer || answer is Answer.None) continue;
+            if (question.Surcharge is { } own && OfQuestion(question, own, answer, given, list) is { IsZero: false } amount)
+                yield return new WorkingStep(PriceStep.Answer, Label(question, answer), amount, own is Surcharge.Once);
+            foreach (var value in Picked(question, answer))
+            {
+                var label = question.Ask == Ask.YesNo ? question.Label : $"{question.Label}: {LowerFirst(value.Label)}";
+                if (value.Surcharge is { } surcharge && OfValue(surcharge, list) is { IsZero: false } adds) yield return new WorkingStep(PriceStep.Answer, label, adds, surcharge is Surcharge.Once);
+                if (value.Part is { } part && parts(part.Sku)?.Price is { IsZero: false } price) yield return new WorkingStep(PriceStep.Answer, part.Quantity == 1 ? label : $"{label}, {part.Quantity} × {price.ForPeople()}", price * part.Quantity);
+            }
+        }
+    }
+
+    /// <summary>What the answers cost the merchant for one unit.</summary>
+    public Money Cost(Configuration given, Currency currency) => Values(given).Select(v => (v.Cost ?? Money.Zero(currency)) + (v.Part is { } part && parts(part.Sku)?.Cost is { } cost ? cost * part.Quantity : Money.Zero(currency))).Sum(currency);
+
+    /// <summary>The parts that one unit takes, each SKU once.</summary>
+    public ImmutableArray<ValuePart> Parts(Configuration given) => [.. Values(given).Select(v => v.Part).OfType<ValuePart>().GroupBy(p => p.Sku).Select(g => new ValuePart(g.Key, g.Sum(p => p.Quantity)))];
+
+    /// <summary>Why an answer cannot be priced: a measure beyond the last bound of its table. Null where it can.</summary>
+    public string? Problem(Configuration given)
+    {
+        foreach (var question in questions)
+            if (question.Surcharge is Surcharge.Table table && given[question.Key] is Answer.Number n && Column(table, given) is { } column && table.Look(n.Size, column) is null)
+                return table.By is { } by && n.Size <= table.Rows[^1].Max ? $"{questions.First(q => q.Key == by).Label} {column} is beyond the last band of prices." : $"{question.Label} {n.Size} is beyond the last band of prices, {table.Rows[^1].Max}.";
+        return null;
+    }
+
+    /// <summary>The percentages of the list price that these answers add.</summary>
+    internal IReadOnlyList<Percentage> Rates(Configuration given, Func<Option, bool> counts) =>
+        [.. Counted(counts).SelectMany(q => Picked(q, given[q.Key]!).Select(v => v.Surcharge).Append(q.Surcharge)).OfType<Surcharge.Percent>().Select(p => p.Rate)];
+
+    internal static bool HasPercentage(Option question) => question.Surcharge is Surcharge.Percent || question.Values.Any(v => v.Surcharge is Surcharge.Percent);
+
+    /// <summary>The percentages of the list price, for finding the lowest and highest price.</summary>
+    /// <param name="counts">Whether the answers to a question count.</param>
+    internal ConfigurationCost Percentages(CompiledRules rules, Func<int, Money?> list, Func<Option, bool> counts)
+    {
+        var rates = new Percentage[]?[rules.Sizes.Count];
+        var always = ImmutableArray.CreateBuilder<Percentage>();
+        foreach (var question in Counted(counts))
+        {
+            foreach (var (value, level, state) in States(rules, question))
+                if (value.Surcharge is Surcharge.Percent p) (rates[level] ??= new Percentage[rules.Sizes[level]])[state] = p.Rate;
+            if (question is not { IsPicked: false, Surcharge: Surcharge.Percent typed }) continue;
+            if (rules.Network.Charged.TryGetValue(question.Key, out var charged)) rates[charged] = [default, typed.Rate];
+            else always.Add(typed.Rate);
+        }
+        return new ConfigurationCost(n => list(n) is { } price ? Minor(price) : null, rates, always.ToImmutable());
+    }
+
+    /// <summary>The amounts of all other kinds by level and state, and what is always added.</summary>
+    internal (long[]?[] ByLevel, long Always) Amounts(CompiledRules rules, Configuration given, Func<Option, bool> counts)
+    {
+        var (amounts, always) = (new long[]?[rules.Sizes.Count], 0L);
+        foreach (var question in Counted(counts))
+        {
+            foreach (var (value, level, state) in States(rules, question))
+            {
+                var adds = (value.Surcharge is Surcharge.PerUnit u ? Minor(u.Amount) : 0) + (value.Part is { } part && parts(part.Sku)?.Price is { } price ? Minor(price * part.Quantity) : 0);
+                if (adds != 0) (amounts[level] ??= new long[rules.Sizes[level]])[state] = adds;
+            }
+            if (question is not { IsPicked: false, Surcharge: not (null or Surcharge.Once or Surcharge.Percent) } || given[question.Key] is not { } answer || answer is Answer.None) continue;
+            if (OfQuestion(question, question.Surcharge, answer, given, default) is not { } typed) continue;
+            if (rules.Network.Charged.TryGetValue(question.Key, out var charged)) amounts[charged] = [0, Minor(typed)];
+            else always += Minor(typed);
+        }
+        return (amounts, always);
+    }
+
+    private IEnumerable<Option> Counted(Func<Option, bool> counts) => questions.Where(q => q.Role == OptionRole.Extra && counts(q));
+
+    /// <summary>The state that stands for each value of a question.</summary>
+    private static IEnumerable<(OptionValue Value, int Level, int State)> States(CompiledRules rules, Option question) =>
+        rules.Network.PlaceOf(question.Key) is { Levels: > 0 } place ? question.Values.Select((v, i) => place.IsSeveral ? (v, place.First + i, RuleNetwork.On) : (v, place.First, i)) : [];
+
+    internal static long Minor(Money money)
+    {
+        var amount = money.Amount;
+        for (var i = 0; i < money.Currency.MinorUnits; i++) amount *= 10;
+        return (long)amount;
+    }
+
+    internal static Money FromMinor(long minor, Currency currency)
+    {
+        var amount = (decimal)minor;
+        for (var i = 0; i < currency.MinorUnits; i++) amount /= 10;
+        return new Money(amount, currency);
+    }
+
+    private static Money? OfValue(Surcharge surcharge, Money list) => surcharge switch
+    {
+        Surcharge.PerUnit s => s.Amount,
+        Surcharge.Once s => s.Amount,
+        Surcharge.Percent s => s.Rate.Of(list),
+        _ => null,
+    };
+
+    private static Money? OfQuestion(Option question, Surcharge surcharge, Answer answer, Configuration given, Money list) => (surcharge, answer) switch
+    {
+        (Surcharge.PerCharacter s, Answer.Text t) => PerCharacter(s, t.Words),
+        (Surcharge.PerMeasure s, Answer.Number n) => new Money(s.Rate.Amount * n.Size, s.Rate.Currency),
+        (Surcharge.Table s, Answer.Number n) => Column(s, given) is { } column ? s.Look(n.Size, column) : null,
+        _ => OfValue(surcharge, list),
+    };
+
+    /// <summary>A character is a text element that is not white space; empty text costs nothing.</summary>
+    private static Money? PerCharacter(Surcharge.PerCharacter surcharge, string text)
+    {
+        var count = Characters(text);
+        if (count == 0) return null;
+        var amount = surcharge.Rate * count;
+        return surcharge.Minimum is { } least && least > amount ? least : amount;
+    }
+
+    private static int Characters(string text)
+    {
+        var elements = System.Globalization.StringInfo.GetTextElementEnumerator(text);
+        var count = 0;
+        while (elements.MoveNext())
+            if (!string.IsNullOrWhiteSpace(elements.GetTextElement())) count++;
+        return count;
+    }
+
+    /// <summary>The measure that chooses the column; 0 for a table of one measure, null while the second number is not given.</summary>
+    private static decimal? Column(Surcharge.Table table, Configuration given) => table.By is not { } by ? 0 : given[by] is Answer.Number n ? n.Size : null;
+
+    private static string Label(Option question, Answer answer) => answer switch
+    {
+        Answer.Text t when question.Surcharge is Surcharge.PerCharacter => $"{question.Label}: {Characters(t.Words):N0} {(Characters(t.Words) == 1 ? "character" : "characters")}",
+        Answer.Number or Answer.Date => $"{question.Label}: {AnswerText.ForPeople(question, answer)}",
+        _ => question.Label,
+    };
+
+    private IEnumerable<OptionValue> Values(Configuration given) => questions.Where(q => q.Role == OptionRole.Extra).SelectMany(q => given[q.Key] is { } answer ? Picked(q, answer) : []);
+
+    private static IEnumerable<OptionValue> Picked(Option question, Answer answer) => answer switch
+    {
+        Answer.Value v when question.Find(v.Key) is { } value => [value],
+        Answer.Ticks t => question.Values.Where(v => t.Keys.Contains(v.Key)),
+        _ => [],
+    };
+
+    private static string LowerFirst(string label) => label.Length > 1 && char.IsUpper(label[0]) && char.IsLower(label[1]) ? char.ToLowerInvariant(label[0]) + label[1..] : label;
+}
