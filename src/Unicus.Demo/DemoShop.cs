@@ -48,6 +48,7 @@ public static class DemoShop
                 var (result, faults) = await s.GetRequiredService<PutProduct>().Run(code, document.RootElement, Maren);
                 if (result != PutResult.Created) throw new InvalidOperationException($"{name}: {string.Join(' ', faults)}");
             });
+        await In(provider, async s => await Wrapping(s.GetRequiredService<UnicusContext>()));
         foreach (var code in await Codes(provider))
             if (code != "EX4") await In(provider, async s => await s.GetRequiredService<PublishEdition>().Run(code, Maren));
         await Orders(provider);
@@ -89,6 +90,23 @@ public static class DemoShop
         db.Categories.AddRange(honey, new CategoryRow { Key = "hives", Name = "Hives", Options = ["timber"], Specifications = ["Frames", "Bee space"] }, new CategoryRow { Key = "clothing", Name = "Clothing", Options = ["size", "cloth"] });
         await db.SaveChangesAsync();
         db.Categories.Add(new CategoryRow { Key = "glass", Name = "Glass", ParentId = honey.Id, Search = "glass" });
+        await db.SaveChangesAsync();
+    }
+
+    /// <summary>Gift wrapping for everything, with a card where it is wrapped.</summary>
+    private static async Task Wrapping(UnicusContext db)
+    {
+        Money Euro(decimal amount) => new(amount, Currency.Euro);
+        var (wrap, card, paper) = (Key.Of("wrap"), Key.Of("card"), Key.Of("paper-of-gift"));
+        OptionValue[] papers = [new(Key.Of("plain"), "Plain paper"), new(Key.Of("hessian"), "Hessian") { Surcharge = new Surcharge.PerUnit(Euro(2.00m)) }];
+        var set = new ExtraSet(Key.Of("gift-wrapping"), "Gift wrapping", Everything: true, [],
+            [
+                new Option(wrap, "Gift wrapping", OptionRole.Extra) { Ask = Ask.YesNo, Values = [new OptionValue(Key.Of("yes"), "Wrap it") { Surcharge = new Surcharge.PerUnit(Euro(4.50m)), Cost = Euro(1.60m) }] },
+                new Option(paper, "Wrapped in", OptionRole.Extra) { Ask = Ask.One, Required = true, Default = Key.Of("plain"), Values = [.. papers] },
+                new Option(card, "Words on the card", OptionRole.Extra) { Ask = Ask.Text, MaxLength = 120 },
+            ],
+            [new SelectionRule(Key.Of("wrapped"), new Condition.Is(wrap, [Key.Of("yes")]), [new Effect.Show([paper, card])])]);
+        db.ExtraSets.Add(new ExtraSetRow { Key = set.Key.Text, Definition = ExtraSetDocument.Write(set).ToJsonString() });
         await db.SaveChangesAsync();
     }
 

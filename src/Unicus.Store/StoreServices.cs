@@ -17,7 +17,7 @@ public static class StoreServices
         services.AddSingleton<Catalogue>();
         services.AddSingleton<SheetJobs>();
         foreach (var useCase in new[] { typeof(ChangeSettings), typeof(ChangeProduct), typeof(ChangeField), typeof(ChangeOptions), typeof(MatrixCells), typeof(BulkChange), typeof(UndoChange),
-                     typeof(PublishEdition), typeof(OptionLibrary), typeof(RewriteSkus), typeof(RangeGrid), typeof(CategoryTree), typeof(BringTogether), typeof(SplitOff), typeof(CopyProduct), typeof(SheetExport), typeof(SheetImport), typeof(PutProduct), typeof(PictureStore), typeof(VideoStore), typeof(MoveStock), typeof(BasketPricing), typeof(PlaceOrder), typeof(EndOrder) })
+                     typeof(PublishEdition), typeof(OptionLibrary), typeof(RewriteSkus), typeof(RangeGrid), typeof(CategoryTree), typeof(BringTogether), typeof(SplitOff), typeof(CopyProduct), typeof(SheetExport), typeof(SheetImport), typeof(PutProduct), typeof(PictureStore), typeof(VideoStore), typeof(MoveStock), typeof(BasketPricing), typeof(PlaceOrder), typeof(EndOrder), typeof(ChangeExtraSets) })
             services.AddScoped(useCase);
         return services;
     }

@@ -114,6 +114,17 @@ public sealed class CompiledRules
     /// <summary>Whether some valid complete configuration agrees with these answers.</summary>
     public bool IsValid(Configuration given) => Up(Masks(given)).Total > 0;
 
+    /// <summary>Whether some valid complete configuration really has these answers, none of their questions hidden. Typed answers only as far as conditions look at them.</summary>
+    public bool IsPicked(Configuration given)
+    {
+        var masks = Masks(given);
+        foreach (var (question, _) in given.Given)
+            if (_network.PlaceOf(question) is { } place)
+                for (var level = place.First; level <= place.Last; level++)
+                    for (var state = 0; state < masks[level].Length; state++) masks[level][state] &= place.IsSeveral ? state <= RuleNetwork.On : state < place.HiddenState;
+        return Up(masks).Total > 0;
+    }
+
     /// <summary>A smallest set of answers to other questions that have to change so that a value becomes possible, with what they can become; null if no change of answers makes it possible.</summary>
     /// <remarks>Typed answers stay as they are. A shortest way through the diagram, where every question that leaves its answer costs one.</remarks>
     public ImmutableArray<(Key Question, Answer Becomes)>? WhatToChange(Configuration given, Key question, Key value)

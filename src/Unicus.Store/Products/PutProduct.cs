@@ -38,6 +38,9 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
             if (!await db.Pictures.AnyAsync(p => p.File == picture.File)) all.Add(new Fault($"#/pictures/{i}/file", $"There is no picture {picture.File}; upload it first."));
         foreach (var (variant, i) in product.Variants.Select((v, i) => (v, i)))
             if (variant.Picture is { } file && product.Pictures.All(p => p.File != file)) all.Add(new Fault($"#/variants/{i}/picture", $"{file} is not one of the product's pictures."));
+        var sets = (await ExtraSets.Load(db)).Select(s => s.Key).ToHashSet();
+        foreach (var (set, i) in product.ExtraSets.Select((s, i) => (s, i)))
+            if (!sets.Contains(set)) all.Add(new Fault($"#/extraSets/{i}", $"There is no shared set {set}."));
         if (all.Count > 0) return (PutResult.Faulty, all);
         if (product.Description is { } html) product = product with { Description = ProductFields.Sanitise(html) };
 

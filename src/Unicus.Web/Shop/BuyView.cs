@@ -180,8 +180,8 @@ public sealed class BuyView
             var others = conflict?.Conflict.Answers.Where(k => k != q.Question.Key).Select(k => (Question: configurator.Book.Find(k)!, Answer: answers[k])).Where(o => o.Answer is not null).Select(o => Named(o.Question, o.Answer!)).ToList() ?? [];
             var made = conflict is { Conflict: { NotMade: true, Rules.IsEmpty: true } } ? "not made" : "not";
             var why = others.Count == 0 ? "not with these answers" : $"{(made == "not" ? "not with" : "not made in")} {string.Join(" and ", others)}";
-            var words = string.Join(", ", changes.Select(c => configurator.Book.Find(c.Question) is { } other ? c.Becomes is Answer.None ? $"no {other.Label.ToLowerInvariant()}" : $"{other.Label.ToLowerInvariant()} {Lower(AnswerText.ForPeople(other, c.Becomes))}" : ""));
-            return new ShownValue(value, false, why, changes.IsEmpty ? null : ($"take it with {words}", BuyForm.Query(changed)), adds);
+            var words = string.Join(" and ", changes.Select(c => configurator.Book.Find(c.Question) is { } other ? c.Becomes is Answer.None ? $"{other.Label.ToLowerInvariant()} to none" : $"{other.Label.ToLowerInvariant()} to {Lower(AnswerText.ForPeople(other, c.Becomes))}" : ""));
+            return new ShownValue(value, false, why, changes.IsEmpty ? null : ($"change {words}", BuyForm.Query(changed)), adds);
         }
 
         /// <summary>An answer within a sentence: the value alone says enough for a list, else its question too.</summary>

@@ -19,7 +19,7 @@ public sealed record FieldView(string Name, string Label, string Text, string Wa
 
 /// <summary>The workbench of one product. Each chapter's handlers lie in the chapter's folder.</summary>
 public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, ChangeField changeField, ChangeProduct changeProduct, ChangeOptions changeOptions, MatrixCells cells, BulkChange bulk,
-    UndoChange undo, PublishEdition publish, PictureStore pictures, OptionLibrary library, RewriteSkus rewrite) : PageModel
+    UndoChange undo, PublishEdition publish, PictureStore pictures, OptionLibrary library, RewriteSkus rewrite, ChangeExtraSets extraSets) : PageModel
 {
     public WorkingCopy Copy { get; private set; } = null!;
     public Chapter Chapter { get; private set; }
@@ -149,6 +149,8 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
         Stop(Chapter.Money, "Money & measure", "", p.Base.Price is not null || !p.Options.IsEmpty);
         Stop(Chapter.Options, "Options", p.Options.Length.ToString(), !p.Options.IsEmpty, foldable: true);
         if (!p.Options.IsEmpty) Stop(Chapter.Matrix, "Matrix", Copy.Row.VariantCount.ToString("N0"));
+        Stop(Chapter.Extras, "Extras", Copy.Whole.Extras.Length.ToString(), !Copy.Whole.Extras.IsEmpty, foldable: true);
+        Stop(Chapter.Rules, "Rules", Copy.Whole.Rules.Length.ToString(), !Copy.Whole.Rules.IsEmpty, foldable: Copy.Whole.Questions.Length > 0);
         Stop(Chapter.Stock, "Stock", p.Selling.Counted == false ? "–" : onHand.ToString("N0"), onHand > 0 || p.Selling.Counted == false);
         Stop(Chapter.Shelf, "Shelf");
         Stop(Chapter.Checks, "Checks", stops + doubts > 0 ? (stops + doubts).ToString() : "");

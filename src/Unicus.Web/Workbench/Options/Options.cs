@@ -90,6 +90,7 @@ public sealed partial class WorkbenchModel
     /// <summary>Takes a list in the order it was dragged to: <c>options</c>, <c>values:KEY</c> of an option, or <c>pictures</c>.</summary>
     public async Task<IActionResult> OnPostOrder(string list, string[] keys) => list switch
     {
+        "extras" => await Answer(await changeProduct.Apply(Code, "Order of extras", visit.Actor, copy => Read<Product>.Of(copy.Product with { Extras = InOrder(copy.Product.Extras, e => e.Key.Text, keys) }))),
         "pictures" => await Answer(await changeProduct.Apply(Code, "Order of pictures", visit.Actor, copy => Read<Product>.Of(copy.Product with { Pictures = InOrder(copy.Product.Pictures, p => p.File, keys) }))),
         "options" => await Edit("Order of options", options => Read<ImmutableArray<Option>>.Of(InOrder(options, o => o.Key.Text, keys))),
         _ => await Edit("Order of values", options => WithOption(options, list.Split(':')[^1], o => Read<Option?>.Of(o with { Values = InOrder(o.Values, v => v.Key.Text, keys) }))),
