@@ -49,7 +49,8 @@ public static class DemoShop
                 if (result != PutResult.Created) throw new InvalidOperationException($"{name}: {string.Join(' ', faults)}");
             });
         await In(provider, async s => await Wrapping(s.GetRequiredService<UnicusContext>()));
-        foreach (var code in await Codes(provider))
+        // Parts of other goods come first.
+        foreach (var code in (await Codes(provider)).OrderBy(c => c == "GH1"))
             if (code != "EX4") await In(provider, async s => await s.GetRequiredService<PublishEdition>().Run(code, Maren));
         await Orders(provider);
         // A working copy that differs from what is on sale, as there always is one.

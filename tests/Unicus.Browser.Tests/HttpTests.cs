@@ -12,7 +12,7 @@ public sealed class HttpTests(App app) : IDisposable
     private readonly HttpClient _client = app.Client();
 
     private static string Hive(string code, string extra = "") => $$"""
-        { "format": "unicus-product/1", "code": "{{code}}", "name": "Hive {{code}}", "base": { "price": "184.00" },
+        { "format": "unicus-product/1", "code": "{{code}}", "name": "Hive {{code}}", "withoutSets": ["gift-wrapping"], "base": { "price": "184.00" },
           "options": [ { "key": "depth", "label": "Depth", "role": "variant", "values": [ { "key": "shallow", "label": "Shallow", "sku": "S" }, { "key": "deep", "label": "Deep", "sku": "D", "surcharge": { "percent": "8" } } ] },
             { "key": "timber", "label": "Timber", "role": "variant", "values": [ { "key": "cedar", "label": "Cedar", "sku": "CE" }, { "key": "pine", "label": "Pine", "sku": "PI", "surcharge": { "amount": "-32.00" } } ] } ],
           "notMade": [ { "depth": "shallow", "timber": "pine" } ]{{extra}} }

@@ -61,7 +61,7 @@ public class StoryTests(App app)
         s.Click("[data-values='depth=shallow,timber=cedar'][data-figure=stock]");
         foreach (var units in new[] { "5", "6", "7" }) s.Press(units + Keys.Enter);
         s.Press(Keys.Tab);
-        s.Until("stock is counted", () => s.Text(".spine .here ~ a .n") == "18");
+        s.Until("stock is counted", () => s.Text(".spine a[href$='/stock'] .n") == "18");
 
         // Grid: every larch one at once, with a preview, then undo's offer.
         s.Open($"/office/products/{code}/matrix?view=grid");

@@ -8,8 +8,8 @@ public sealed record RuleConflict(ImmutableArray<Key> Answers, ImmutableArray<Ke
 
 /// <summary>Finds a subset-minimal conflict by leaving out one member after the other.</summary>
 /// <remarks>
-/// A deletion filter: what can be left out while the rest still cannot stand is left out, rules first, then the answers given first, so that the answers given last remain as the ones to
-/// change. Rules go first since all answers together keep the diagrams small. What is shown under the full rules is background, as are lists, picks and required
+/// A deletion filter: what can be left out while the rest still cannot stand is left out. First the answers, those given first before those given last, so that the answers given last remain as
+/// the ones to change; that needs the finished diagram only. Then the rules, with the few answers left. What is shown under the full rules is background, as are lists, picks and required
 /// marks. A typed answer that is left out is open, which can make conditions false; so the filter runs again until nothing more can go.
 /// </remarks>
 public static class ConflictFinder
@@ -18,8 +18,21 @@ public static class ConflictFinder
     public static RuleConflict? Find(CompiledRules rules, Configuration given)
     {
         if (rules.IsValid(given)) return null;
+        given = Needed(rules, given);
         var network = new RuleNetwork(rules.Book, rules.Made, rules.Offered, CompiledRules.MostNodes, relaxed: true);
         return new Filter(network, rules.Book, given).Smallest();
+    }
+
+    /// <summary>The answers without those that can be left out while all rules stand, the ones given first left out first.</summary>
+    private static Configuration Needed(CompiledRules rules, Configuration given)
+    {
+        for (var before = -1; before != given.Given.Length;)
+        {
+            before = given.Given.Length;
+            foreach (var (question, _) in given.Given)
+                if (given.Without(question) is var fewer && !rules.IsValid(fewer)) given = fewer;
+        }
+        return given;
     }
 
     /// <summary>Why a value is not possible beside the answers to the other questions; null if it is.</summary>

@@ -4,7 +4,7 @@ using Unicus.Core;
 namespace Unicus.Store;
 
 /// <summary>Makes a numbered edition of the working copy. Until then nothing changes in the shop.</summary>
-public sealed class PublishEdition(UnicusContext db, TimeProvider clock)
+public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, TimeProvider clock)
 {
     /// <returns>The number of the edition, or the checks that stand in the way.</returns>
     public async Task<Outcome<int>> Run(string code, Actor by)
@@ -14,6 +14,9 @@ public sealed class PublishEdition(UnicusContext db, TimeProvider clock)
         if (copy is null) return Outcome<int>.No("", $"There is no product {code}.");
         var stops = copy.Checks.Where(c => c.Stops).ToList();
         if (stops.Count > 0) return new Outcome<int>(0, [.. stops.Select(s => new Fault($"#/{(s.Mend == Chapter.Money ? "base" : s.Mend.ToString().ToLowerInvariant())}", s.Text))]);
+        var parts = await catalogue.Parts(db, copy.Whole);
+        foreach (var (question, value) in copy.Whole.Extras.SelectMany(e => e.Values.Select(v => (e, v))))
+            if (value.Part is { } part && parts(part.Sku) is null) return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
         var number = (copy.Row.Edition ?? 0) + 1;
         db.Editions.Add(new EditionRow
         {

@@ -214,6 +214,13 @@ public class ConfiguratorTests
             var span = configurator.Span(given, Stand);
             Assert.Equal(prices.Count == 0 ? null : new PriceSpan(prices.Min(), prices.Max()), span);
             compared += prices.Count > 0 ? 1 : 0;
+            if (seed % 2 == 0)
+            {
+                // The same over the solutions that CP-SAT finds.
+                var solutions = new CpSatModel(model, given).Solutions().Select(s => s.ToDictionary(p => p.Key, p => Whole(model.Questions.First(q => q.Key == p.Key), p.Value)));
+                var solved = solutions.Where(w => listing.AgreesWithAll(w)).Select(w => PriceOf(w)).OfType<Money>().ToList();
+                Assert.Equal(solved.Count == 0 ? null : new PriceSpan(solved.Min(), solved.Max()), span);
+            }
 
             Money? PriceOf(Dictionary<Key, Answer> whole)
             {
@@ -226,6 +233,8 @@ public class ConfiguratorTests
         }
         Assert.InRange(compared, 120, 500);
     }
+
+    private static Answer Whole(Option question, List<Key> picked) => picked.Count == 0 ? new Answer.None() : question.Ask == Ask.Several ? new Answer.Ticks([.. picked]) : new Answer.Value(picked[0]);
 
     private static RuleModel Priced(Random random, RuleModel model) => model with
     {
