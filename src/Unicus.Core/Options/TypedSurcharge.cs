@@ -22,7 +22,7 @@ public static class TypedSurcharge
         {
             if (!typed.EndsWith(ending, StringComparison.Ordinal)) continue;
             if (!fits(ask)) return Core.Read<Surcharge?>.No($"“{words}” fits another kind of question.");
-            var each = TypedNumbers.Amount(typed[..^ending.Length].TrimEnd(' ', '/'), currency, mayBeNegative: words == "once");
+            var each = TypedNumbers.Amount(Bare(typed[..^ending.Length]), currency, mayBeNegative: words == "once");
             return each is { Ok: true, Value: { } rate } ? Core.Read<Surcharge?>.Of(make(rate, least)) : Core.Read<Surcharge?>.No(each.Problem ?? "How much is it?");
         }
         if (least is not null) return Core.Read<Surcharge?>.No("“At least” goes with an amount a character.");
@@ -78,6 +78,15 @@ public static class TypedSurcharge
     {
         var head = table.By is null ? "" : string.Concat(table.Rows[0].Columns.Select(c => $"\t{c.Max}")) + "\n";
         return head + string.Join('\n', table.Rows.Select(r => $"{r.Max}\t{string.Join('\t', r.Columns.Select(c => c.Amount.ToString()))}"));
+    }
+
+    /// <summary>Without the word that joins an amount to what it is for.</summary>
+    private static string Bare(string typed)
+    {
+        var bare = typed.TrimEnd(' ', '/');
+        foreach (var word in new[] { " a", " per", " each" })
+            if (bare.EndsWith(word, StringComparison.Ordinal)) return bare[..^word.Length].TrimEnd();
+        return bare;
     }
 
     private static decimal? Bound(string text) => TypedNumbers.Number(text, 3) is { Ok: true } read ? read.Value : null;

@@ -190,6 +190,35 @@ public class ConfiguratorTests
         Assert.Contains(why, fault.What, StringComparison.Ordinal);
     }
 
+    [Theory]
+    [InlineData("24", Ask.One, "24.00")]
+    [InlineData("-3,50", Ask.One, "-3.50")]
+    [InlineData("8 %", Ask.Several, "8 %")]
+    [InlineData("6.5 once", Ask.One, "6.50 once")]
+    [InlineData("0,60 a character, at least 6", Ask.Text, "0.60 a character, at least 6.00")]
+    [InlineData("0.60 per character", Ask.Text, "0.60 a character")]
+    [InlineData("0.25/unit", Ask.Number, "0.25 a unit")]
+    [InlineData("0.25 a unit", Ask.Text, null)]
+    [InlineData("a lot", Ask.One, null)]
+    [InlineData("6 at least 2", Ask.Text, null)]
+    public void Surcharges_are_read_as_people_type_them(string typed, Ask ask, string? shown)
+    {
+        var read = TypedSurcharge.Read(typed, Currency.Euro, ask);
+        Assert.Equal(shown, read.Ok ? read.Value!.ForPeople() : null);
+        if (shown is not null) Assert.Equal(read.Value, TypedSurcharge.Read(shown, Currency.Euro, ask).Value);
+    }
+
+    [Fact]
+    public void A_table_of_two_measures_is_pasted_from_a_spreadsheet()
+    {
+        var table = (Surcharge.Table)TypedSurcharge.Table("\t20\t90\n30\t4,00\t6\n60\t7.5\t9\n", Key.Of("width"), Currency.Euro).Value!;
+        Assert.Equal(("6.00", "7.50"), (table.Look(30, 20.5m).ToString(), table.Look(30.5m, 20).ToString()));
+        Assert.Null(table.Look(61, 1));
+        Assert.Equal(table, TypedSurcharge.Table(TypedSurcharge.Write(table), Key.Of("width"), Currency.Euro).Value);
+        Assert.Contains("rise", TypedSurcharge.Table("30\t4\n20\t5", null, Currency.Euro).Problem, StringComparison.Ordinal);
+        Assert.Contains("1 is needed", TypedSurcharge.Table("30\t4\t5", null, Currency.Euro).Problem, StringComparison.Ordinal);
+    }
+
     /// <summary>The lowest and highest price of 1,500 random models, with own prices, percentages and hidden typed answers, equal pricing every valid configuration one by one; so does the cheapest variant.</summary>
     [Theory]
     [InlineData(0)]

@@ -23,7 +23,7 @@ public sealed partial class WorkbenchModel
 
     public async Task<IActionResult> OnPostNewRule() => await Answer(await changeProduct.Apply(Code, "New rule", visit.Actor, copy =>
     {
-        var view = RuleForm.Read(Here, Request.Form, copy.Whole.Questions);
+        var view = RuleForm.Read("", Request.Form, copy.Whole.Questions);
         return view.Problem is not null ? Read<Product>.No(view.Problem) : Sound(copy, copy.Product with { Rules = copy.Product.Rules.Add(RuleForm.ToRule(view, RuleForm.NewKey(view, copy.Whole.Rules))) });
     }), "Rule added", canUndo: true);
 
@@ -36,7 +36,7 @@ public sealed partial class WorkbenchModel
             if (list.FirstOrDefault(r => r.Key.Text == rule) is not { } old) return Read<Product>.No("That rule was taken out meanwhile.");
             if (act == "out") return Read<Product>.Of(copy.Product with { Rules = list.Remove(old) });
             if (act is "off" or "on") return Sound(copy, copy.Product with { Rules = list.Replace(old, old with { Off = act == "off" }) });
-            var view = RuleForm.Read(Here, Request.Form, copy.Whole.Questions);
+            var view = RuleForm.Read("", Request.Form, copy.Whole.Questions);
             return view.Problem is not null ? Read<Product>.No(view.Problem) : Sound(copy, copy.Product with { Rules = list.Replace(old, RuleForm.ToRule(view, old.Key, old.Off)) });
         });
         return await Answer(outcome, act == "out" ? "Rule taken out" : null, canUndo: act == "out");

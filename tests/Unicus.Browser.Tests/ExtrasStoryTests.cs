@@ -1,0 +1,213 @@
+using OpenQA.Selenium;
+
+namespace Unicus.Browser.Tests;
+
+/// <summary>Choices that depend on each other, from the merchant's first extra to the shopper's order.</summary>
+[Collection("app")]
+public class ExtrasStoryTests(App app)
+{
+    private Steps Merchant()
+    {
+        var steps = new Steps(App.Browser(), app.Url);
+        steps.SignIn();
+        return steps;
+    }
+
+    private static void Option(Steps s, string label, string values)
+    {
+        s.Find("#option-label").SendKeys(label + Keys.Tab);
+        s.Press(values + Keys.Enter);
+        s.Until($"{label} is there", () => s.Browser.FindElements(By.CssSelector(".option-label")).Any(e => e.GetAttribute("value") == label));
+    }
+
+    /// <summary>With the keyboard alone: name, what it asks for, values.</summary>
+    private static void Extra(Steps s, string label, string asks, string values = "")
+    {
+        s.Until("the form is empty", () => s.Find("#extra-label").GetAttribute("value") == "");
+        s.Find("#extra-label").SendKeys(label + Keys.Tab);
+        s.Press(asks + Keys.Tab);
+        s.Press(values + Keys.Enter);
+        s.Until($"{label} is there", () => s.Has($".extra[aria-label='{label}']"));
+    }
+
+    private static void Choose(Steps s, string css, string text) => s.Until($"{text} is chosen", () =>
+    {
+        s.Find(css).FindElements(By.TagName("option")).First(o => o.Text == text).Click();
+        return true;
+    });
+
+    private static void Settled(Steps s) => s.Until("nothing is under way", () => !s.Has(".htmx-request, .htmx-swapping, .htmx-settling"));
+
+    /// <summary>One rule in the builder: when a question is, or is not, a value, then an effect on a question.</summary>
+    private static void Rule(Steps s, string when, string how, string value, string then, string target, string targetValue = "", string sentence = "")
+    {
+        foreach (var (css, text) in new[] { ("#new-rule [name='c.0.q']", when), ("#new-rule [name='c.0.kind']", how), ("#new-rule [name='e.0.q']", target), ("#new-rule [name='e.0.kind']", then) })
+        {
+            Choose(s, css, text);
+            Settled(s);
+        }
+        Tick(s, "c.0.v", value);
+        if (targetValue.Length > 0) Tick(s, "e.0.v", targetValue);
+        s.Until($"it says: {sentence}", () => s.Text("#draft-sentence") == sentence);
+        s.Click("#add-rule");
+        s.Until("the rule is kept", () => s.Browser.FindElements(By.CssSelector(".rule-list .sentence")).Any(e => e.Text == sentence));
+    }
+
+    private static void Tick(Steps s, string name, string value)
+    {
+        bool Ticked(string label) => s.Browser.FindElement(By.XPath($"//form[@id='new-rule']//label[span='{label}']/input[@name='{name}']")).Selected;
+        void Toggle(string label)
+        {
+            s.Run("arguments[0].click()", s.Browser.FindElement(By.XPath($"//form[@id='new-rule']//label[span='{label}']/input[@name='{name}']")));
+            Settled(s);
+        }
+        s.Until("the values are there", () => s.Browser.FindElements(By.CssSelector($"#new-rule [name='{name}']")).Count > 0);
+        if (!Ticked(value)) Toggle(value);
+        foreach (var other in s.Browser.FindElements(By.CssSelector($"#new-rule label:has([name='{name}']:checked) span")).Select(e => e.Text).Where(t => t != value).ToList()) Toggle(other);
+    }
+
+    [Fact]
+    public void The_hive_is_built_from_nothing_and_the_shopper_meets_every_effect()
+    {
+        using var s = Merchant();
+        s.Open("/office/range?new=1");
+        s.Type("#new-name", "Log hive");
+        s.Press(Keys.Enter);
+        s.Find("#f-name");
+        var code = s.Browser.Url.Split('/')[5];
+        s.Open($"/office/products/{code}/money");
+        s.Type("#f-price", "184");
+        s.Until("it is priced", () => s.Find("#f-price").GetAttribute("value") == "184.00");
+        s.Open($"/office/products/{code}/stock");
+        s.Until("it is not counted", () =>
+        {
+            s.Find("#f-counted").FindElement(By.CssSelector("option[value=no]")).Click();
+            return true;
+        });
+        Settled(s);
+        s.Open($"/office/products/{code}/options");
+        Option(s, "Depth", "Shallow, Deep");
+        Option(s, "Timber", "Cedar, Pine");
+
+        s.Open($"/office/products/{code}/extras");
+        Extra(s, "Roof", "one of", "Flat, Gabled");
+        Extra(s, "Boards", "one of", "Plain, Oiled");
+        Extra(s, "Window", "yes");
+        Extra(s, "Name plate", "a text");
+        s.Type("[aria-label='Surcharge of Gabled']", "24");
+        s.Until("the surcharge is read", () => s.Find("[aria-label='Surcharge of Gabled']").GetAttribute("value") == "24.00");
+        s.Type("[aria-label='Surcharge of Name plate']", "0,60 a character, at least 6");
+        s.Until("the surcharge is kept", () => s.Find("[aria-label='Surcharge of Name plate']").GetAttribute("value") == "0.60 a character, at least 6.00");
+        // Bad input stays typed and says why; nothing is lost.
+        s.Type("[aria-label='Surcharge of Flat']", "a lot");
+        s.See("is not a number");
+        Assert.Equal("a lot", s.Find("[aria-label='Surcharge of Flat']").GetAttribute("value"));
+        s.Type("[aria-label='Surcharge of Flat']", "");
+        s.Until("it is mended", () => !s.Find("#chapter").Text.Contains("is not a number"));
+
+        s.Open($"/office/products/{code}/rules");
+        Rule(s, "Timber", "is not", "Cedar", "hide", "Name plate", sentence: "When Timber is not Cedar, hide Name plate.");
+        Rule(s, "Depth", "is", "Shallow", "cannot be:", "Roof", "Gabled", "When Depth is Shallow, Roof cannot be Gabled.");
+        Rule(s, "Timber", "is", "Pine", "can only be:", "Boards", "Oiled", "When Timber is Pine, Boards can only be Oiled.");
+        Rule(s, "Roof", "is", "Gabled", "needs an answer:", "Boards", sentence: "When Roof is Gabled, Boards needs an answer.");
+        Rule(s, "Boards", "is", "Oiled", "show", "Window", sentence: "When Boards is Oiled, show Window.");
+        // A rule that can never hold is pointed out beside it, then taken out.
+        Rule(s, "Timber", "is", "Pine", "cannot be:", "Boards", "Plain", "When Timber is Pine, Boards cannot be Plain.");
+        s.Until("it changes nothing, and says so", () => s.Browser.FindElements(By.CssSelector(".rule .trouble")).Any(t => t.Text.Contains("Changes nothing")));
+        s.Click("[aria-label='Take out: When Timber is Pine, Boards cannot be Plain.']");
+        s.Until("five are left", () => s.Browser.FindElements(By.CssSelector(".rule-list .rule:not(.from-set)")).Count == 5);
+        // The map and the table say the same.
+        s.Until("the map has its arcs", () => s.Browser.FindElements(By.CssSelector(".rule-map a.arc-forbid")).Count == 1 && s.Browser.FindElements(By.CssSelector(".rule-map a.arc-show")).Count > 0);
+        s.Open($"/office/products/{code}/rules?down=depth&across=roof#table");
+        s.Until("the table names the rule", () => s.Has(".combos a[aria-label^='Shallow, Gabled cannot be: When Depth is Shallow']"));
+        s.Open($"/office/products/{code}/checks");
+        s.Click("#publish");
+        s.See("Edition 1 on sale");
+
+        Shop(s);
+    }
+
+    private static void Shop(Steps s)
+    {
+        s.Open("/p/log-hive");
+        s.Click("label:has(#o-depth-shallow)");
+        s.Until("a greyed value says why and what would change it", () => s.Has("#take-roof-gabled") && s.Text("#buy").Contains("Gabled: not with shallow"));
+        Assert.False(s.Find("label:has(#o-roof-gabled) span").Displayed && s.Browser.FindElement(By.Id("o-roof-gabled")).Enabled);
+        s.Click("label:has(#o-timber-cedar)");
+        s.Until("the name plate is asked", () => s.Has("#o-name-plate"));
+        s.Click("#take-roof-gabled");
+        s.Until("one click changed the depth", () => s.Browser.Url.Contains("o-depth=deep") && s.Browser.Url.Contains("o-roof=gabled"));
+        s.Until("what is needed stands beside the button", () => s.Text("#still-open").Contains("Boards"));
+        s.Type("#o-name-plate", "Maren");
+        s.See("214.00");
+        s.Click("label:has(#o-boards-oiled)");
+        s.Until("the window is asked", () => s.Has("#o-window-yes"));
+        s.Click("label:has(#o-timber-pine)");
+        s.Until("the plate is hidden and not charged", () => !s.Has("#o-name-plate") && s.Text(".buy-price") == "208.00");
+        s.Click("label:has(#o-timber-cedar)");
+        s.Until("it comes back with its answer", () => s.Has("#o-name-plate") && s.Find("#o-name-plate").GetAttribute("value") == "Maren" && s.Text(".buy-price") == "214.00");
+        s.Click("#buy-now");
+        s.See("Log hive, deep, cedar");
+        s.See("Name plate: “Maren”");
+        s.See("214.00");
+    }
+
+    [Fact]
+    public void The_hive_of_the_demo_is_configured_with_the_keyboard_alone()
+    {
+        using var s = new Steps(App.Browser(), app.Url);
+        s.Open("/p/garden-hive?o-depth=deep&o-timber=cedar");
+        s.Run("document.getElementById('o-boards-oiled').focus()");
+        s.Press(Keys.Space);
+        s.Until("the window is asked", () => s.Has("#o-window-yes"));
+        Settled(s);
+        s.Run("document.getElementById('o-plate').focus()");
+        s.Press("Apiary of Orla");
+        // 199.00 or the list price of the demo, oiled boards 18.00, twelve characters 7.20: the price follows the typing and the box keeps the focus.
+        s.Until("the price follows the typing", () => s.Has("#o-plate-note") && s.Text("#o-plate-note").StartsWith("14 of 24", StringComparison.Ordinal));
+        Assert.Equal("o-plate", s.Focused.GetAttribute("id"));
+        s.Press(Keys.Tab);
+        Settled(s);
+        s.Run("document.getElementById('o-roof-gabled').focus()");
+        s.Press(Keys.Space);
+        s.Until("the cover is needed now", () => s.Text("#still-open").Contains("Roof cover"));
+        Settled(s);
+        s.Run("document.getElementById('buy-now').focus()");
+        s.Press(Keys.Enter);
+        s.See("Still to answer: Roof cover.");
+    }
+
+    [Fact]
+    public void A_shared_set_reaches_all_and_a_product_leaves_it_out()
+    {
+        using var s = Merchant();
+        s.Open("/office/extras");
+        s.See("Gift wrapping");
+        s.Open("/office/products/SMK/extras");
+        s.Click(".set-line .btn");
+        s.Until("it is left out", () => s.Text(".set-line").Contains("left out"));
+        s.Until("the proof does not ask for it", () => !s.Has("#proof #o-wrap-yes"));
+        s.Click(".set-line .btn");
+        s.Until("it is taken again", () => s.Has("#proof #o-wrap-yes"));
+        s.Click("#proof label:has(#o-wrap-yes)");
+        s.Until("the card is asked", () => s.Has("#proof #o-card"));
+    }
+
+    [Fact]
+    public void Without_script_a_hive_is_configured_by_the_button()
+    {
+        using var s = new Steps(App.Browser(script: false), app.Url);
+        s.Open("/p/garden-hive");
+        s.Click("label:has(#o-depth-shallow)");
+        s.Click("label:has(#o-timber-cedar)");
+        s.Click("button[formaction*=Pick]");
+        s.See("Gabled: not with shallow");
+        s.Click("#take-roof-gabled");
+        s.Until("the depth is changed", () => s.Browser.Url.Contains("o-depth=deep"));
+        s.Click("label:has(#o-cover-felt)");
+        s.Find("#o-plate").SendKeys("Orla");
+        s.Click("#buy-now");
+        s.See("Roof cover: Felt");
+        s.See("Name plate: “Orla”");
+    }
+}
