@@ -17,13 +17,16 @@ internal static class RuleRatios
     {
         var model = Mixed(Questions, Values, Rules);
         Compile(model);
+        var product = Priced(model);
         var clock = Stopwatch.StartNew();
-        var rules = Compile(model);
+        var configurator = new Configurator(product, product.Matrix());
+        configurator.Span(Configuration.Empty, NoParts);
         var compile = clock.Elapsed.TotalMilliseconds;
-        Report.Row($"compile {Questions} questions × {Values} values, {Rules} mixed rules ({rules.Nodes:N0} nodes), ms", compile, "limit", 1000, compile / 1000, "at most 1");
-        var (answers, times) = Walk(model, rules);
+        var rules = configurator.Rules;
+        Report.Row($"compile with prices {Questions} questions × {Values} values, {Rules} mixed rules ({rules.Nodes:N0} nodes), ms", compile, "limit", 1000, compile / 1000, "at most 1");
+        var (answers, times) = Walk(model, configurator);
         var p99 = times.Order().ElementAt(times.Count * 99 / 100);
-        Report.Row("answer to a pick of these, 99th percentile, ms", p99, "limit", 1, p99, "at most 1");
+        Report.Row("answer to a pick of these (possible values, count, price span), 99th percentile, ms", p99, "limit", 1, p99, "at most 1");
 
         var solver = new CpSatModel(model, Configuration.Empty);
         clock.Restart();
@@ -46,14 +49,18 @@ internal static class RuleRatios
         var all = new MadeSet(variants, []);
         var notMade = Enumerable.Range(0, all.Combinations).OrderBy(_ => random.Next()).Take(20_000).Select(all.At).ToImmutableArray();
         var model = new RuleModel([.. variants, .. extras.Questions], extras.Rules, notMade);
-        var made = model.Made;
+        var own = all.Made().Where(_ => random.Next(20) == 0).Select(n => new Variant(all.At(n)) { Own = new Figures { Price = Euro(random.Next(2000, 9000)) } });
+        var product = Priced(model) with { Variants = [.. own] };
+        var matrix = product.Matrix();
         var clock = Stopwatch.StartNew();
-        var rules = CompiledRules.Compile(model.Book, made).Rules!;
+        var configurator = new Configurator(product, matrix);
+        configurator.Span(Configuration.Empty, NoParts);
         var compile = clock.Elapsed.TotalMilliseconds;
-        Report.Row($"compile 12 questions on 100,000 variants, 20,000 not made ({rules.Nodes:N0} nodes), ms", compile, "limit", 2000, compile / 2000, "at most 1");
-        var times = Walk(model, rules).Times;
+        var rules = configurator.Rules;
+        Report.Row($"compile with prices 12 questions on 100,000 variants, 20,000 not made ({rules.Nodes:N0} nodes), ms", compile, "limit", 2000, compile / 2000, "at most 1");
+        var times = Walk(model, configurator).Times;
         var p99 = times.Order().ElementAt(times.Count * 99 / 100);
-        Report.Row("answer to a pick of these, 99th percentile, ms", p99, "limit", 5, p99 / 5, "at most 1");
+        Report.Row("answer to a pick of these (possible values, count, price span), 99th percentile, ms", p99, "limit", 5, p99 / 5, "at most 1");
     }
 
     /// <summary>How compile time and nodes grow: a table, and a plot where bench/run says where to.</summary>
@@ -85,7 +92,7 @@ internal static class RuleRatios
     }
 
     /// <summary>Picks possible values at random, starting over when all is answered.</summary>
-    private static (Configuration Answers, List<double> Times) Walk(RuleModel model, CompiledRules rules)
+    private static (Configuration Answers, List<double> Times) Walk(RuleModel model, Configurator configurator)
     {
         var random = new Random(7);
         var times = new List<double>();
@@ -93,7 +100,8 @@ internal static class RuleRatios
         for (var i = 0; i < Picks; i++)
         {
             var clock = Stopwatch.GetTimestamp();
-            var reply = rules.Answer(given);
+            var reply = configurator.Answer(given);
+            configurator.Span(given, NoParts);
             if (i >= Picks / 4) times.Add(Stopwatch.GetElapsedTime(clock).TotalMilliseconds);
             if (!reply.Valid) throw new InvalidOperationException("A possible pick led into a dead end.");
             var open = reply.Questions.Where(q => q.Shown && q.Answer is null && q.Possible.Any(p => p)).ToList();
@@ -135,6 +143,18 @@ internal static class RuleRatios
         }
         return new RuleModel(all, [.. Enumerable.Range(0, rules).Select(Rule)], []);
     }
+
+    /// <summary>The model with a price, surcharges on two answers in three, and a percentage on one question of the last.</summary>
+    private static Product Priced(RuleModel model)
+    {
+        var random = new Random(3);
+        var questions = model.Questions.Select((q, i) => q with { Values = [.. q.Values.Select(v => v with { Surcharge = i == model.Questions.Length - 1 ? new Surcharge.Percent(new Percentage(random.Next(1, 9))) : random.Next(3) == 0 ? null : new Surcharge.PerUnit(Euro(random.Next(-300, 2500))) })] }).ToList();
+        return new Product(ProductCode.Of("B"), "b") { Base = new Figures { Price = Euro(5000) }, Options = [.. questions.Where(q => q.Role == OptionRole.Variant)], Extras = [.. questions.Where(q => q.Role == OptionRole.Extra)], Rules = model.Rules, NotMade = model.NotMade };
+    }
+
+    private static Money Euro(int cents) => new(cents / 100m, Currency.Euro);
+
+    private static PartFigures? NoParts(string sku) => null;
 
     private static Option Question(string key, int values) =>
         new(Key.Of(key), key, OptionRole.Extra) { Values = [.. Enumerable.Range(0, values).Select(v => new OptionValue(Key.Of($"a{v}"), $"a{v}"))] };

@@ -47,8 +47,6 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
     internal IReadOnlyList<Percentage> Rates(Configuration given, Func<Option, bool> counts) =>
         [.. Counted(counts).SelectMany(q => Picked(q, given[q.Key]!).Select(v => v.Surcharge).Append(q.Surcharge)).OfType<Surcharge.Percent>().Select(p => p.Rate)];
 
-    internal static bool HasPercentage(Option question) => question.Surcharge is Surcharge.Percent || question.Values.Any(v => v.Surcharge is Surcharge.Percent);
-
     /// <summary>The percentages of the list price, for finding the lowest and highest price.</summary>
     /// <param name="counts">Whether the answers to a question count.</param>
     internal ConfigurationCost Percentages(CompiledRules rules, Func<int, Money?> list, Func<Option, bool> counts)

@@ -14,6 +14,7 @@ public sealed record ConfiguredPrice(PriceWorking Working, MatrixVariant Variant
 public sealed class Configurator
 {
     private const int MostSpansKept = 64;
+    private const int MostSums = 32;
 
     private readonly Product _product;
     private readonly VariantMatrix _matrix;
@@ -98,6 +99,24 @@ public sealed class Configurator
     /// <summary>The exact lowest and highest price of a unit over all valid complete configurations that agree, typed answers as given.</summary>
     public PriceSpan? Span(Configuration given, Func<string, PartFigures?> parts) => Span(given, new AnswerPricing(Questions, parts));
 
+    /// <summary>The lowest price over everything that can be bought, needed extras included; null where nothing can.</summary>
+    /// <param name="onSale">Whether a variant can be bought now.</param>
+    /// <remarks>The cheapest of all is worked out once; only where its variant is sold out are the others tried, by rising list price.</remarks>
+    public Money? From(Func<MatrixVariant, bool> onSale, Func<string, PartFigures?> parts)
+    {
+        var pricing = new AnswerPricing(Questions, parts);
+        bool Counts(Option q) => q.IsPicked;
+        if (_matrix.Find(FirstOffered()) is not { Price.Figure: { } any }) return null;
+        var found = Extremes(Rules.Masks(Configuration.Empty), pricing.Amounts(Rules, Configuration.Empty, Counts).ByLevel, pricing.Percentages(Rules, List, Counts));
+        if (found is { } f && VariantOf(f.Cheapest) is { } cheapest && onSale(cheapest)) return AnswerPricing.FromMinor(f.Lowest, any.Currency);
+        Money? best = null;
+        var takesOff = Questions.Any(q => q.Role == OptionRole.Extra && q.Values.Any(v => v.Surcharge is Surcharge.PerUnit { Amount.Amount: < 0 } or Surcharge.Percent { Rate.Value: < 0 }));
+        foreach (var variant in _matrix.Offered.Where(v => v.Price.Figure is not null && onSale(v)).OrderBy(v => v.Price.Figure!.Value.Amount))
+            if (!takesOff && best <= variant.Price.Figure) break;
+            else if (Span(Configuration.Of(variant.Values), pricing)?.Lowest is { } lowest && (best is null || lowest < best)) best = lowest;
+        return best;
+    }
+
     /// <summary>What the variant and the answers cost for a unit; null where the variant's cost is not known.</summary>
     public Money? Cost(Configuration given, MatrixVariant variant, Func<string, PartFigures?> parts) =>
         variant.Cost.Figure is { } cost ? cost + new AnswerPricing(Questions, parts).Cost(Shown(given), cost.Currency) : null;
@@ -134,8 +153,41 @@ public sealed class Configurator
         if (_matrix.Find(FirstOffered()) is not { Price.Figure: { } any }) return null;
         bool Counts(Option q) => q.IsPicked || given[q.Key] is not null;
         var (amounts, always) = pricing.Amounts(Rules, given, Counts);
-        return Spans(pricing, Counts).Find(Rules.Masks(given), amounts) is { } found
+        return Extremes(Rules.Masks(given), amounts, pricing.Percentages(Rules, List, Counts)) is { } found
             ? new PriceSpan(AnswerPricing.FromMinor(found.Lowest + always, any.Currency), AnswerPricing.FromMinor(found.Highest + always, any.Currency)) : null;
+    }
+
+    /// <summary>The lowest and highest cost and the states of a cheapest configuration.</summary>
+    /// <remarks>
+    /// Percentages hang on the list price. Where few different sums of them can come about, each sum is looked at by itself, which leaves the price a matter of the variant alone;
+    /// else list price and percentages go into one diagram together.
+    /// </remarks>
+    private (long Lowest, long Highest, int[] Cheapest)? Extremes(bool[][] masks, IReadOnlyList<long[]?> amounts, ConfigurationCost cost)
+    {
+        var levels = Enumerable.Range(0, cost.Percent.Length).Where(l => cost.Percent[l] is not null).ToList();
+        var groups = levels.Select(l => cost.Percent[l]!.Where((_, state) => masks[l][state]).Distinct().ToList()).ToList();
+        if (groups.Aggregate(1L, (n, g) => n * Math.Max(1, g.Count)) > MostSums)
+            return Kept(string.Join(' ', levels.Select(l => $"{l}:{string.Join(',', cost.Percent[l]!.Select(r => r.Value))}")) + $"+{string.Join(' ', cost.Always)}", () => cost).Find(masks, amounts);
+        var sums = groups.Aggregate((IEnumerable<ImmutableArray<Percentage>>)[[]], (soFar, g) => soFar.SelectMany(r => g.Select(r.Add)))
+            .Select(rates => SpanOf(cost, levels, rates)).Select(s => (Span: s, Bounds: s.Bounds(amounts))).Where(s => s.Bounds is not null).ToList();
+        (long Lowest, long Highest, int[] Cheapest)? best = null;
+        // The most promising first; what cannot be lower nor higher than what was found is left out.
+        foreach (var (span, bounds) in sums.OrderBy(s => s.Bounds!.Value.Lowest).Take(1).Concat(sums.OrderByDescending(s => s.Bounds!.Value.Highest)))
+        {
+            if (best is { } so && bounds!.Value.Lowest >= so.Lowest && bounds.Value.Highest <= so.Highest) continue;
+            if (span.Find(masks, amounts) is not { } found) continue;
+            best = best is not { } other ? found : (Math.Min(other.Lowest, found.Lowest), Math.Max(other.Highest, found.Highest), found.Lowest < other.Lowest ? found.Cheapest : other.Cheapest);
+        }
+        return best;
+    }
+
+    /// <summary>The span over the configurations whose answers have these percentages.</summary>
+    private CostSpan SpanOf(ConfigurationCost cost, IReadOnlyList<int> levels, ImmutableArray<Percentage> rates)
+    {
+        var wanted = levels.Zip(rates).ToDictionary(x => x.First, x => x.Second);
+        var all = cost.Always.Concat(rates).Where(r => r.Value != 0).ToImmutableArray();
+        return Kept($"{string.Join(' ', wanted.Select(w => $"{w.Key}:{w.Value}"))}+{string.Join(' ', cost.Always)}",
+            () => cost with { Percent = new Percentage[]?[cost.Percent.Length], Always = all }, (level, state) => !wanted.TryGetValue(level, out var rate) || cost.Percent[level]![state] == rate);
     }
 
     /// <summary>The variant that is cheapest among those that agree, with the answers given and nothing for open questions.</summary>
@@ -183,19 +235,13 @@ public sealed class Configurator
     private static IEnumerable<ImmutableArray<(Key Option, Key Value)>> Assignments(IReadOnlyList<Option> options) =>
         options.Aggregate((IEnumerable<ImmutableArray<(Key, Key)>>)[[]], (soFar, o) => soFar.SelectMany(a => o.Values.Select(v => a.Add((o.Key, v.Key)))));
 
-    private CostSpan Spans(AnswerPricing pricing, Func<Option, bool> counts)
-    {
-        var key = string.Join(' ', Questions.Where(q => q.Role == OptionRole.Extra && counts(q) && AnswerPricing.HasPercentage(q)).Select(q => q.Key.Text));
-        return Kept(key, () => pricing.Percentages(Rules, List, counts));
-    }
-
     private CostSpan Spans(IReadOnlyList<Percentage> rates) => Kept(string.Join(' ', rates.Select(r => $"%{r.Value}")), () => new ConfigurationCost(n => List(n) is { } p ? AnswerPricing.Minor(p) : null, new Percentage[]?[Rules.Sizes.Count], [.. rates]));
 
-    private CostSpan Kept(string key, Func<ConfigurationCost> cost)
+    private CostSpan Kept(string key, Func<ConfigurationCost> cost, Func<int, int, bool>? may = null)
     {
         if (_spans.TryGetValue(key, out var kept)) return kept;
         if (_spans.Count >= MostSpansKept) _spans.Clear();
-        return _spans[key] = new CostSpan(Rules, cost());
+        return _spans[key] = new CostSpan(Rules, cost(), may);
     }
 
     private Money? List(int number) => _matrix.Made.IsMade(number) && _matrix.IsOffered(number) ? _matrix.At(number).Price.Figure : null;

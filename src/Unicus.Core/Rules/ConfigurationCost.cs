@@ -30,8 +30,14 @@ internal sealed class CostSpan
     private readonly int[] _pairs;
     private readonly long _start;
 
+    /// <summary>The extremes from each pair on with no answer given, for the amounts of the first question asked.</summary>
+    private Open? _open;
+
+    private sealed record Open(IReadOnlyList<long[]?> Amounts, long[][] Least, long[][] Most);
+
+    /// <param name="may">Whether a state of a level is looked at; null: all are.</param>
     /// <exception cref="DiagramTooLargeException">The prices are too interwoven.</exception>
-    public CostSpan(CompiledRules rules, ConfigurationCost cost)
+    public CostSpan(CompiledRules rules, ConfigurationCost cost, Func<int, int, bool>? may = null)
     {
         _rules = rules;
         var prices = new PriceDiagram(rules, cost);
@@ -50,7 +56,7 @@ internal sealed class CostSpan
                 for (var s = 0; s < size; s++)
                 {
                     var to = edges[here[p].Node * size + s];
-                    var (price, adds) = to < 0 ? (-1, 0) : prices.Step(here[p].Price, level, s);
+                    var (price, adds) = to < 0 || may?.Invoke(level, s) == false ? (-1, 0) : prices.Step(here[p].Price, level, s);
                     if (price < 0)
                     {
                         _next[level][p * size + s] = -1;
@@ -74,27 +80,14 @@ internal sealed class CostSpan
     /// <returns>Null where nothing agrees.</returns>
     public (long Lowest, long Highest, int[] Cheapest)? Find(bool[][] masks, IReadOnlyList<long[]?> amounts)
     {
-        var levels = _next.Length;
         if (_pairs[0] == 0) return null;
-        var (least, most) = (new long[levels + 1][], new long[levels + 1][]);
-        (least[levels], most[levels]) = (new long[_pairs[levels]], new long[_pairs[levels]]);
-        for (var level = levels - 1; level >= 0; level--)
-        {
-            var (size, next, adds, mask, more) = (_rules.Sizes[level], _next[level], _adds[level], masks[level], amounts[level]);
-            (least[level], most[level]) = (new long[_pairs[level]], new long[_pairs[level]]);
-            for (var p = 0; p < _pairs[level]; p++)
-            {
-                var (low, high) = (NoWay, long.MinValue);
-                for (var s = 0; s < size; s++)
-                {
-                    if (!mask[s] || next[p * size + s] is not (>= 0 and var to) || least[level + 1][to] == NoWay) continue;
-                    var cost = adds[p * size + s] + (more?[s] ?? 0);
-                    low = Math.Min(low, cost + least[level + 1][to]);
-                    high = Math.Max(high, cost + most[level + 1][to]);
-                }
-                (least[level][p], most[level][p]) = (low, high);
-            }
-        }
+        var levels = _next.Length;
+        var open = OpenFor(amounts);
+        var (least, most) = ((long[][])open.Least.Clone(), (long[][])open.Most.Clone());
+        // Behind the last answer everything is as without answers.
+        var last = levels - 1;
+        while (last >= 0 && Array.TrueForAll(masks[last], m => m)) last--;
+        for (var level = last; level >= 0; level--) Level(level, masks[level], amounts[level], least, most);
         if (least[0][0] == NoWay) return null;
         var states = new int[levels];
         for (int level = 0, p = 0; level < levels; level++)
@@ -105,6 +98,38 @@ internal sealed class CostSpan
             p = _next[level][p * size + states[level]];
         }
         return (_start + least[0][0], _start + most[0][0], states);
+    }
+
+    /// <summary>Bounds of what <see cref="Find"/> can say whatever the answers.</summary>
+    public (long Lowest, long Highest)? Bounds(IReadOnlyList<long[]?> amounts) => _pairs[0] == 0 || OpenFor(amounts) is not { } open || open.Least[0][0] == NoWay ? null : (_start + open.Least[0][0], _start + open.Most[0][0]);
+
+    private Open OpenFor(IReadOnlyList<long[]?> amounts)
+    {
+        if (_open is { } kept && kept.Amounts.Zip(amounts).All(p => p.First is null ? p.Second is null : p.Second is not null && p.First.AsSpan().SequenceEqual(p.Second))) return kept;
+        var levels = _next.Length;
+        var (least, most) = (new long[levels + 1][], new long[levels + 1][]);
+        (least[levels], most[levels]) = (new long[_pairs[levels]], new long[_pairs[levels]]);
+        for (var level = levels - 1; level >= 0; level--) Level(level, null, amounts[level], least, most);
+        return _open = new Open(amounts, least, most);
+    }
+
+    private void Level(int level, bool[]? mask, long[]? more, long[][] least, long[][] most)
+    {
+        var (size, next, adds, leastBelow, mostBelow) = (_rules.Sizes[level], _next[level], _adds[level], least[level + 1], most[level + 1]);
+        var (leastHere, mostHere) = (new long[_pairs[level]], new long[_pairs[level]]);
+        for (var p = 0; p < leastHere.Length; p++)
+        {
+            var (low, high) = (NoWay, long.MinValue);
+            for (var s = 0; s < size; s++)
+            {
+                if ((mask is not null && !mask[s]) || next[p * size + s] is not (>= 0 and var to) || leastBelow[to] == NoWay) continue;
+                var cost = adds[p * size + s] + (more?[s] ?? 0);
+                low = Math.Min(low, cost + leastBelow[to]);
+                high = Math.Max(high, cost + mostBelow[to]);
+            }
+            (leastHere[p], mostHere[p]) = (low, high);
+        }
+        (least[level], most[level]) = (leastHere, mostHere);
     }
 
     /// <summary>The list price and what is a percentage of it, as an edge-valued diagram over the levels that they hang on.</summary>

@@ -100,6 +100,8 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
         var key = Key.From(request.Option, merged.Select(o => o.Key).ToHashSet(), "option");
         var values = TypedValues.Make(labels, []);
         var options = merged.Add(new Option(key, request.Option.Trim(), OptionRole.Variant) { Values = [.. values] });
+        static string Asked(WorkingCopy copy) => DocumentWriter.Write(new Product(ProductCode.Of("X"), "x") { Extras = copy.Product.Extras, Rules = copy.Product.Rules }, ListedVariants.None).ToJsonString();
+        if (copies.Select(Asked).Distinct().Count() > 1) return Outcome<Planned>.No("codes", "Their extras or rules differ, and one page can ask only one set of questions. Make them the same first, or keep them as a shared set.");
         if (MadeSet.Size(options) > MadeSet.MostVariants) return Outcome<Planned>.No("codes", $"That would make {MadeSet.Size(options):N0} combinations; a product holds at most {MadeSet.MostVariants:N0}.");
 
         var landing = copies.Select((c, i) => c.Matrix.Variants.Select(v => (Row: c.RowOf(v.Values)!, Values: Target(c, v, merged, key, values[i].Key), Variant: v)).ToList()).ToList();

@@ -13,7 +13,19 @@ public sealed class ShopShelf(UnicusContext db, Catalogue catalogue)
     {
         var editions = await catalogue.All(db);
         var stock = await SkuLookup.Stock(db, [.. editions.Select(e => e.ProductId)]);
-        return [.. editions.Select(e => Item(e, stock, today))];
+        var items = new List<ShelfItem>(editions.Count);
+        foreach (var edition in editions)
+        {
+            var item = Item(edition, stock, today);
+            if (item.Buyable is { } span && !edition.Product.Extras.IsEmpty)
+            {
+                var parts = await catalogue.Parts(db, edition.Product);
+                var lowest = edition.Configurator.From(v => Availability.Of(v.Selling, stock.GetValueOrDefault(v.Sku), today).CanSell(1), sku => parts(sku)?.Figures);
+                item = item with { Buyable = lowest is { } from ? span with { Lowest = from, Highest = from > span.Highest ? from : span.Highest } : null };
+            }
+            items.Add(item);
+        }
+        return items;
     }
 
     private static ShelfItem Item(CompiledEdition edition, IReadOnlyDictionary<Sku, StockLevel> stock, DateOnly today)
