@@ -116,6 +116,38 @@ public sealed class HttpTests(App app) : IDisposable
         Assert.Equal("""["depth","timber"]""", why["conflict"]!["answers"]!.ToJsonString());
     }
 
+    /// <summary>The product of document.md, its request and its reply.</summary>
+    [Fact]
+    public async Task Configure_answers_the_example_of_the_document()
+    {
+        await Publish("STAND-1", """{ "format": "unicus-product/1", "code": "STAND-1", "name": "Stand", "withoutSets": ["gift-wrapping"], "base": { "price": "29.00" }, "variants": [ { "values": {}, "stock": 3 } ] }""");
+        var hive = Hive("EXA1", """
+            , "rules": [ { "key": "gable-needs-deep", "when": { "not": { "option": "depth", "is": ["deep"] } }, "then": { "forbid": { "roof": ["gabled"] } } },
+              { "key": "plate-on-cedar", "when": { "option": "timber", "is": ["cedar"] }, "then": { "show": ["plate"] } } ],
+              "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "199.00", "stock": 12 } ]
+            """).Replace("] } ],\n  \"notMade\"", "] } ],\n \"notMade\"").Replace("\"surcharge\": { \"amount\": \"-32.00\" } } ] } ]", """
+            "surcharge": { "amount": "-32.00" } } ] },
+            { "key": "roof", "label": "Roof", "role": "extra", "ask": "one", "required": true, "default": "flat", "values": [ { "key": "flat", "label": "Flat" }, { "key": "gabled", "label": "Gabled", "surcharge": { "amount": "24.00" }, "cost": "11.00" } ] },
+            { "key": "fittings", "label": "Fittings", "role": "extra", "ask": "several", "picks": { "min": 0, "max": 2 }, "values": [ { "key": "stand", "label": "Stand", "part": { "sku": "STAND-1", "quantity": 1 } }, { "key": "strap", "label": "Strap", "surcharge": { "amount": "6.50" } } ] },
+            { "key": "plate", "label": "Name plate", "role": "extra", "ask": "text", "maxLength": 24, "surcharge": { "perCharacter": "0.60", "minimum": "6.00" } } ]
+            """);
+        Assert.Equal(HttpStatusCode.Created, (await Put("EXA1", hive)).StatusCode);
+        var reply = await Body(await Post("products/EXA1/configure", """{"answers": {"depth": "deep", "timber": "cedar", "fittings": ["strap"]}, "parts": {}, "quantity": 2, "at": "2027-03-05T12:00:00Z"}"""));
+        Assert.Equal("""{"complete":false,"valid":true,"count":"2"}""", new JsonObject { ["complete"] = reply["complete"]!.DeepClone(), ["valid"] = reply["valid"]!.DeepClone(), ["count"] = reply["count"]!.DeepClone() }.ToJsonString());
+        Assert.Equal("""{"key":"roof","shown":true,"required":true,"answer":null,"values":[{"key":"flat","possible":true},{"key":"gabled","possible":true}],"nonePossible":false}""", reply["options"]![2]!.ToJsonString());
+        Assert.Equal("""["depth","timber","roof","fittings","plate"]""", new JsonArray([.. reply["options"]!.AsArray().Select(o => o!["key"]!.DeepClone())]).ToJsonString());
+        Assert.Equal("""{"sku":"EXA1-D-CE","available":12}""", reply["variant"]!.ToJsonString());
+        Assert.Equal("""{"unit":"205.50","total":"411.00","lowest":"205.50","highest":"229.50","working":[{"step":"list","label":"Hive EXA1, deep, cedar","amount":"199.00","per":"unit","rule":null},{"step":"answer","label":"Fittings: strap","amount":"6.50","per":"unit","rule":null}]}""", reply["price"]!.ToJsonString());
+        // The part limits what can be sold.
+        Assert.Equal(3, (await Body(await Post("products/EXA1/configure", """{"answers": {"depth": "deep", "timber": "cedar", "fittings": ["stand"]}}""")))["variant"]!["available"]!.GetValue<int>());
+        var conflict = (await Body(await Post("products/EXA1/configure", """{"answers": {"depth": "shallow", "roof": "gabled"}}""")))["conflict"]!;
+        Assert.Equal("""{"answers":["depth","roof"],"rules":["gable-needs-deep"],"notMade":false,"text":"Depth shallow and Roof gabled cannot stand together: when Depth is not Deep, Roof cannot be Gabled."}""", conflict.ToJsonString());
+        foreach (var bad in new[] { """{"answers": {"plate": 5}}""", """{"answers": {"fittings": "strap"}}""", """{"answers": {"roof": "thatched"}}""", """{"answers": {"colour": "red"}}""", """{"answers": {"plate": "LONG"}}""".Replace("LONG", new string('x', 10_000)), """{"answers": {"plate": "a\u0000b"}}""", """{"answers": []}""", """{"at": "soon"}""" })
+            Assert.Equal((HttpStatusCode)422, (await Post("products/EXA1/configure", bad)).StatusCode);
+        var open = await Post("baskets/price", """{ "lines": [ { "product": "STAND-1", "answers": {}, "quantity": 1 }, { "product": "EXA1", "answers": {}, "quantity": 1 } ] }""");
+        Assert.Equal((HttpStatusCode)422, open.StatusCode);
+    }
+
     [Fact]
     public async Task Baskets_are_priced_with_working_tax_and_delivery()
     {

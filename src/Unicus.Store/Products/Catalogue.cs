@@ -26,7 +26,9 @@ public sealed record PartOnSale(CompiledEdition Edition, MatrixVariant Variant)
 
 /// <summary>Stock levels as they were a moment ago.</summary>
 /// <param name="Version">Another one whenever they were read anew, so that what was made from them can be kept under it.</param>
-public sealed record ShownStock(DateTimeOffset Until, Guid Version, IReadOnlyDictionary<Sku, StockLevel> Levels);
+/// <param name="Levels">Of the product's variants and of the parts that its extras name.</param>
+/// <param name="Parts">Those parts as they are on sale.</param>
+public sealed record ShownStock(DateTimeOffset Until, Guid Version, IReadOnlyDictionary<Sku, StockLevel> Levels, Func<string, PartOnSale?> Parts);
 
 /// <summary>Lets the catalogue forget what is newest whenever this process commits a transaction.</summary>
 public sealed class ForgetOnCommit(Catalogue catalogue) : DbTransactionInterceptor
@@ -93,11 +95,13 @@ public sealed class Catalogue(TimeProvider clock)
     public async Task<CompiledEdition?> AtAddress(UnicusContext db, string address) => (await Look(db)).ByAddress.GetValueOrDefault(address);
 
     /// <summary>The stock that the shop's page of a product shows.</summary>
-    public async Task<ShownStock> Stock(UnicusContext db, int product)
+    public async Task<ShownStock> Stock(UnicusContext db, CompiledEdition edition)
     {
         var now = clock.GetUtcNow();
-        if (_stock.TryGetValue(product, out var kept) && kept.Until > now) return kept;
-        return _stock[product] = new ShownStock(now + Moment, Guid.NewGuid(), await SkuLookup.Stock(db, [product]));
+        if (_stock.TryGetValue(edition.ProductId, out var kept) && kept.Until > now) return kept;
+        var parts = await Parts(db, edition.Product);
+        var levels = await PartStock.With(db, await SkuLookup.Stock(db, [edition.ProductId]), edition.Product, parts);
+        return _stock[edition.ProductId] = new ShownStock(now + Moment, Guid.NewGuid(), levels, parts);
     }
 
     /// <summary>Forgets what is newest, after a change.</summary>

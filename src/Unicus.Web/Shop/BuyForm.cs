@@ -19,7 +19,8 @@ public static class BuyForm
         var byName = sent.Where(s => s.Key.StartsWith(Prefix, StringComparison.Ordinal)).GroupBy(s => s.Key[Prefix.Length..]).ToDictionary(g => g.Key, g => g.SelectMany(s => s.Value.ToArray()).OfType<string>().ToList());
         var given = Configuration.Empty;
         var faulty = new Dictionary<Key, (string, string)>();
-        foreach (var question in configurator.Questions)
+        // What was only picked beforehand gives way to what was picked, so it comes last.
+        foreach (var question in configurator.Questions.OrderBy(q => byName.TryGetValue(q.Key.Text, out var t) && AnswerText.Read(q, t) is { Ok: true, Value: { } a } && IsBeforehand(q, a)))
         {
             if (!byName.TryGetValue(question.Key.Text, out var texts)) continue;
             var read = AnswerText.Read(question, texts);
@@ -36,6 +37,9 @@ public static class BuyForm
         }
         return new SentAnswers(given, faulty);
     }
+
+    /// <summary>Whether an extra's answer is the one that is picked beforehand.</summary>
+    public static bool IsBeforehand(Option question, Answer answer) => question.Role == OptionRole.Extra && AnswerText.Default(question) == answer;
 
     /// <summary>What may be typed, and how much of it is: “9 of 24 characters”.</summary>
     public static string Limits(Option question, string typed) => question.Ask switch

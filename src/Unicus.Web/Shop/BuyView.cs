@@ -81,9 +81,11 @@ public sealed class BuyView
         var variant = configurator.Decided(reply);
         PartFigures? Figures(string sku) => of.Parts(sku)?.Figures;
         var price = configurator.Price(answers, quantity, Figures);
-        var buyable = Buyable(of, answers);
-        var view = new Shower(of, sent, answers, reply, buyable);
-        var questions = reply.Questions.Where(q => q.Shown).Select(view.Show).OfType<ShownQuestion>().ToList();
+        // What is only picked beforehand makes nothing impossible: it gives way.
+        var picked = new Configuration(answers.Given.RemoveAll(g => configurator.Book.Find(g.Question) is { } q && BuyForm.IsBeforehand(q, g.Answer)));
+        var may = configurator.Answer(picked);
+        var view = new Shower(of, sent, picked, may, Buyable(of, picked));
+        var questions = reply.Questions.Zip(may.Questions, (q, m) => q with { Possible = m.Possible, NonePossible = m.NonePossible }).Where(q => q.Shown).Select(view.Show).OfType<ShownQuestion>().ToList();
         return new BuyView(of)
         {
             Questions = questions,

@@ -12,8 +12,6 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
 {
     private BuyView? _buy;
     private ShownStock _stock = null!;
-    private IReadOnlyDictionary<Sku, StockLevel> _levels = null!;
-    private Func<string, PartOnSale?> _parts = null!;
     private ShopSettings _shop = null!;
     private DateOnly _today;
     private string? _problem;
@@ -72,16 +70,14 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
         if (await catalogue.AtAddress(db, address) is not { } edition) return false;
         Edition = edition;
         _shop = await visit.Shop();
-        _stock = await catalogue.Stock(db, edition.ProductId);
-        _parts = await catalogue.Parts(db, edition.Product);
-        _levels = await PartStock.With(db, _stock.Levels, edition.Product, _parts);
+        _stock = await catalogue.Stock(db, edition);
         _today = await visit.Today();
         return true;
     }
 
     private BuyView MakeBuy()
     {
-        var source = new BuySource(Edition.Product.Code.Text, Edition.Product, Edition.Matrix, Edition.Configurator, _levels, _parts, _shop.Currency, _today, IsProof: false);
+        var source = new BuySource(Edition.Product.Code.Text, Edition.Product, Edition.Matrix, Edition.Configurator, _stock.Levels, _stock.Parts, _shop.Currency, _today, IsProof: false);
         var buy = BuyView.Make(source, BuyForm.Read(Edition.Configurator, Request.Query, _today), Quantity(Request.Query["quantity"]));
         buy.Problem = _problem switch { "open" => $"Still to answer: {string.Join(", ", buy.Open)}.", "short" => "There are not that many left.", "typed" => "Something typed cannot be taken as it is; it was left out.", _ => null };
         return buy;

@@ -281,6 +281,19 @@ public class ConfiguratorTests
             })],
     };
 
+    [Theory]
+    [InlineData("one", false, 3)]
+    [InlineData("several", false, 3)]
+    [InlineData("one", true, 0)]
+    public void An_extra_without_values_asks_for_nothing_and_is_pointed_out(string ask, bool required, int count)
+    {
+        var hive = Read(Hive) with { Rules = [] };
+        hive = hive with { Extras = [new Option(Key.Of("empty"), "Empty", OptionRole.Extra) { Ask = ask == "one" ? Ask.One : Ask.Several, Required = required }] };
+        var reply = Of(hive).Answer(Configuration.Empty);
+        Assert.Equal(count, (int)reply.Count);
+        Assert.Contains(ProductChecks.Look(hive, hive.Matrix(), new TradeTerms(Currency.Euro, true, [new TaxClass(Key.Of("standard"), "Standard")], []), new Dictionary<Sku, StockLevel>(), Of(hive)), c => c.Text == "Empty has no values, so there is nothing to pick.");
+    }
+
     [Fact]
     public void A_shared_set_reaches_by_category_by_name_and_all_and_can_be_left_out()
     {
