@@ -1,5 +1,5 @@
-using System.Text.Json.Nodes;
 using System.Collections.Immutable;
+using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;

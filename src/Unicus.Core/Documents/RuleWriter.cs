@@ -54,8 +54,15 @@ internal static class RuleWriter
             case Surcharge.Table { By: null } t:
                 return new JsonObject { ["table"] = new JsonObject { ["rows"] = new JsonArray([.. t.Rows.Select(r => (JsonNode)new JsonObject { ["max"] = Plain(r.Max), ["amount"] = r.Columns[0].Amount.ToString() })]) } };
             case Surcharge.Table t:
-                return new JsonObject { ["table"] = new JsonObject { ["by"] = t.By!.Value.Text, ["rows"] = new JsonArray([.. t.Rows.Select(r => (JsonNode)new JsonObject { ["max"] = Plain(r.Max),
-                    ["columns"] = new JsonArray([.. r.Columns.Select(c => (JsonNode)new JsonObject { ["max"] = Plain(c.Max), ["amount"] = c.Amount.ToString() })]) })]) } };
+                return new JsonObject
+                {
+                    ["table"] = new JsonObject
+                    {
+                        ["by"] = t.By!.Value.Text,
+                        ["rows"] = new JsonArray([.. t.Rows.Select(r => (JsonNode)new JsonObject { ["max"] = Plain(r.Max),
+                    ["columns"] = new JsonArray([.. r.Columns.Select(c => (JsonNode)new JsonObject { ["max"] = Plain(c.Max), ["amount"] = c.Amount.ToString() })]) })])
+                    }
+                };
             default: throw new InvalidOperationException("A kind of surcharge without a form.");
         }
     }
