@@ -119,7 +119,7 @@ public class ExtrasStoryTests(App app)
         // The map and the table say the same.
         s.Until("the map has its arcs", () => s.Browser.FindElements(By.CssSelector(".rule-map a.arc-forbid")).Count == 1 && s.Browser.FindElements(By.CssSelector(".rule-map a.arc-show")).Count > 0);
         s.Open($"/office/products/{code}/rules?down=depth&across=roof#table");
-        s.Until("the table names the rule", () => s.Has(".combos a[aria-label^='Shallow, Gabled cannot be: When Depth is Shallow']"));
+        s.Until("the table names the rule", () => s.Has(".combos a[aria-label^='Shallow, Gabled: by a rule, When Depth is Shallow']"));
         s.Open($"/office/products/{code}/checks");
         s.Click("#publish");
         s.See("Edition 1 on sale");
