@@ -127,6 +127,32 @@ public class ExtrasStoryTests(App app)
         Shop(s);
     }
 
+    [Fact]
+    public void A_pick_in_the_proof_lights_the_map_and_the_table_writes_a_rule()
+    {
+        using var s = Merchant();
+        s.Open("/office/products/GH1/rules?down=depth&across=boards");
+        s.Click("#proof label:has(#o-depth-shallow)");
+        s.Until("the map follows the proof", () => s.Has(".rule-map .chip-link.picked[aria-label^='Shallow']") && s.Has(".rule-map .chip-link.cannot[aria-label^='Gabled']") && s.Has(".rule-map a.arc-forbid.holds"));
+        s.Click(".combos button[aria-label^='Shallow, Oiled can be picked']");
+        s.Until("the rule is written", () => s.Browser.FindElements(By.CssSelector(".rule-list .sentence")).Any(e => e.Text == "When Depth is Shallow, Boards cannot be Oiled."));
+        s.Click("[aria-label='Switch off: When Depth is Shallow, Boards cannot be Oiled.']");
+        s.Until("it is off, and stays", () => s.Text(".rule.is-off").Contains("switched off"));
+        s.Click("[aria-label='Take out: When Depth is Shallow, Boards cannot be Oiled.']");
+        s.Until("it is gone", () => !s.Has(".rule.is-off"));
+        // An option called like an extra gets a key of its own.
+        s.Open("/office/range?new=1");
+        s.Type("#new-name", "Comb box");
+        s.Press(Keys.Enter);
+        s.Find("#f-name");
+        var code = s.Browser.Url.Split('/')[5];
+        s.Open($"/office/products/{code}/extras");
+        Extra(s, "Size", "a text");
+        s.Open($"/office/products/{code}/options");
+        Option(s, "Size", "Small, Large");
+        s.Until("both are asked", () => s.Has("#proof #o-size-2-small") && s.Has("#proof #o-size"));
+    }
+
     private static void Shop(Steps s)
     {
         s.Open("/p/log-hive");
@@ -150,6 +176,17 @@ public class ExtrasStoryTests(App app)
         s.See("Log hive, deep, cedar");
         s.See("Name plate: “Maren”");
         s.See("214.00");
+        s.Click("#to-checkout");
+        s.Type("[name=buyer]", "Orla Brennan");
+        s.Type("[name=email]", "orla@example.org");
+        s.Type("[name=address]", "1 Skep Lane");
+        s.Click("label:has([name=payment][value=yes])");
+        s.Click("#place");
+        s.See("Thank you. Your order is");
+        s.See("Name plate: “Maren”");
+        s.Open($"/office/orders/{s.Text("h1").Split(' ')[^1]}");
+        s.See("Name plate: “Maren”");
+        s.See("Boards: Oiled");
     }
 
     [Fact]

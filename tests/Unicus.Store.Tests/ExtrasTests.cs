@@ -44,6 +44,9 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
         Assert.Equal(new StockLevel(7, 4, 0, 0), await Level("STA1"));
         var configuration = JsonNode.Parse(order.Lines[0].Configuration)!.AsArray().Select(a => $"{a!["option"]}: {a["value"]}");
         Assert.Equal(["Depth: Deep", "Timber: Cedar", "Roof: Gabled", "Fittings: Stand", "Name plate: “Orla”"], configuration);
+        Assert.Equal(["Roof", "Fittings", "Name plate"], order.Lines[0].Extras().Select(e => e.Option));
+        Assert.Equal(("STA1", 4, "fittings/stand"), order.Lines[0].OrderedParts().Select(p => (p.Sku, p.Quantity, p.Slot)).Single());
+        Assert.True(await db.Use<UnicusContext, bool>(c => c.Outbox.AnyAsync(m => m.Body.Contains("Name plate: “Orla”"))));
 
         var short2 = await Order("EXH1", 2, answers);
         Assert.Equal([new Shortage("STA1", 4, 3)], short2.Shortages);
@@ -112,6 +115,29 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
         Assert.DoesNotContain((await db.Load("STA4")).Whole.Extras, e => e.Key == wrap.Key);
         var (_, faults) = await db.Use<PutProduct, (PutResult, IReadOnlyList<Fault>)>(p => p.Run("STA9", JsonSerializer.SerializeToElement(JsonNode.Parse(Stand("STA9", 1).Replace("\"base\"", "\"extraSets\": [\"none\"], \"base\""))), Database.Tester));
         Assert.Equal("#/extraSets/0", Assert.Single(faults).Where);
+    }
+
+    [Fact]
+    public async Task A_products_own_rule_may_name_a_question_of_a_set_that_reaches_it()
+    {
+        Assert.True((await db.Use<ChangeExtraSets, Outcome<string>>(s => s.Create("Cards"))).Done);
+        Assert.True((await db.Use<ChangeExtraSets, Outcome>(s => s.Change("cards", null, x => Read<ExtraSet>.Of(x with { Categories = ["Cards"], Extras = [new Option(Key.Of("card"), "Card", OptionRole.Extra) { Ask = Ask.Text }] })))).Done);
+        const string rule = """ "rules": [ { "key": "r", "when": { "option": "card", "answered": true }, "then": { "require": ["card"] } } ], "base" """;
+        async Task<IReadOnlyList<Fault>> Put(string code, string more) => (await db.Use<PutProduct, (PutResult, IReadOnlyList<Fault> Faults)>(p => p.Run(code, JsonSerializer.SerializeToElement(JsonNode.Parse(Stand(code, 1).Replace("\"base\"", more + rule))), Database.Tester))).Faults;
+        Assert.Empty(await Put("STA6", "\"categories\": [\"Cards\"],"));
+        Assert.Equal("#/rules/0", Assert.Single(await Put("STA7", "")).Where);
+        // What was exported comes in again.
+        var json = DocumentWriter.Write((await db.Load("STA6")).Product, ListedVariants.Differing);
+        Assert.Empty((await db.Use<PutProduct, (PutResult, IReadOnlyList<Fault> Faults)>(p => p.Run("STA6", JsonSerializer.SerializeToElement(json), Database.Tester))).Faults);
+    }
+
+    [Fact]
+    public async Task Products_that_ask_different_questions_are_not_brought_together_unseen()
+    {
+        await db.Put(Stand("STA8", 1));
+        await db.Put(Stand("STB8", 1).Replace("\"base\"", """ "options": [ { "key": "note", "label": "Note", "role": "extra", "ask": "text" } ], "base" """));
+        var refused = await db.Use<BringTogether, Outcome<TogetherPreview>>(b => b.Preview(new TogetherRequest(["STA8", "STB8"], "Stands", "Size", ["Small", "Large"])));
+        Assert.Contains("extras or rules differ", refused.Faults[0].What, StringComparison.Ordinal);
     }
 
     private Task<ExtraSet> ExtraSetNow() => db.Use<UnicusContext, ExtraSet>(async c => (await ExtraSets.Load(c)).Single(s => s.Key.Text == "wrapping"));

@@ -13,15 +13,16 @@ public static class DocumentReader
     /// <param name="json">The parsed JSON.</param>
     /// <param name="currency">The shop's; amounts with more decimals than it has are a fault.</param>
     /// <param name="stored">Whether this program wrote it, so that the SKUs of all its variants need not be made just to compare them.</param>
+    /// <param name="sets">The shared sets of the shop, whose questions rules may name.</param>
     /// <returns>The product, or null with the faults; and the stock that listed variants bring.</returns>
-    public static (Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults) Read(JsonElement json, Currency currency, bool stored = false)
+    public static (Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults) Read(JsonElement json, Currency currency, bool stored = false, IReadOnlyList<ExtraSet>? sets = null)
     {
-        var reader = new ProductReader(currency, stored);
+        var reader = new ProductReader(currency, stored, sets ?? []);
         var product = reader.Product(new Node(json, "#", reader.Faults));
         return (reader.Faults.Count == 0 ? product : null, reader.Stock, reader.Faults);
     }
 
-    private sealed class ProductReader(Currency currency, bool stored)
+    private sealed class ProductReader(Currency currency, bool stored, IReadOnlyList<ExtraSet> sets)
     {
         public List<Fault> Faults { get; } = [];
         public Dictionary<string, int> Stock { get; } = [];
@@ -86,16 +87,18 @@ public static class DocumentReader
             return default;
         })];
 
-        /// <summary>Rules that name what is there, without a loop of visibility; tables that look at numbers. With shared sets in play, what they bring is not known here.</summary>
-        private static void Sound(Node root, Product product)
+        /// <summary>Shared sets that there are; rules that name what is there, without a loop of visibility; tables that look at numbers.</summary>
+        private void Sound(Node root, Product product)
         {
-            var book = new RuleBook(product.Questions, product.Rules);
+            foreach (var (set, i) in product.ExtraSets.Index().Select(s => (s.Item, s.Index)))
+                if (sets.All(s => s.Key != set)) root.At("extraSets").Item(i).Fault($"There is no shared set {set}.");
+            var whole = product.Taking(sets);
+            var book = new RuleBook(whole.Questions, whole.Rules);
             var places = product.Rules.Index().ToDictionary(r => r.Item.Key.Text, r => r.Index);
-            if (product.ExtraSets.IsEmpty)
-                foreach (var fault in book.Broken) root.At("rules").Item(places[fault.Where]).Fault(fault.What);
-            foreach (var loop in book.Loops) root.At("rules").Item(places[loop[0].Text]).Fault(CompiledRules.LoopInWords(loop));
-            foreach (var question in product.Questions)
-                if (question.Surcharge is Surcharge.Table { By: { } by } && book.Find(by) is not { Ask: Ask.Number } && product.ExtraSets.IsEmpty) root.At("options").Fault($"The table of {question.Key} looks at {by}, which is not a number that is asked.");
+            foreach (var fault in book.Broken.Where(b => places.ContainsKey(b.Where))) root.At("rules").Item(places[fault.Where]).Fault(fault.What);
+            foreach (var loop in book.Loops) root.At("rules").Item(loop.Select(k => places.GetValueOrDefault(k.Text, -1)).FirstOrDefault(p => p >= 0)).Fault(CompiledRules.LoopInWords(loop));
+            foreach (var question in product.Extras)
+                if (question.Surcharge is Surcharge.Table { By: { } by } && book.Find(by) is not { Ask: Ask.Number }) root.At("options").Fault($"The table of {question.Key} looks at {by}, which is not a number that is asked.");
         }
 
         private void SkusDiffer(Node root, Product product)

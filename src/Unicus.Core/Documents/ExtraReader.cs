@@ -111,11 +111,9 @@ internal static class ExtraReader
             rows.Add(new TableRow(Size(row, "max") ?? 0, [.. cells]));
         }
         if (rows.Count is 0 or > MostRows) node.At("rows").Fault($"A table has 1 to {MostRows} rows.");
-        if (!Rising(rows.Select(r => r.Max)) || rows.Exists(r => by is not null && !Rising(r.Columns.Select(c => c.Max)))) node.At("rows").Fault("The bounds of a table rise from row to row and from column to column.");
+        if (!Core.Surcharge.Table.IsRising(rows.Select(r => r.Max)) || rows.Exists(r => by is not null && !Core.Surcharge.Table.IsRising(r.Columns.Select(c => c.Max)))) node.At("rows").Fault("The bounds of a table rise from row to row and from column to column.");
         return new Surcharge.Table(by, [.. rows]);
     }
-
-    private static bool Rising(IEnumerable<decimal> bounds) => bounds.Zip(bounds.Skip(1)).All(p => p.First < p.Second);
 
     public static SelectionRule? Rule(Node node)
     {
@@ -224,6 +222,8 @@ internal static class ExtraReader
         if (!node.Exists) return [];
         switch (node.Kind)
         {
+            case JsonValueKind.String when question.Ask == Ask.Number: return node.AsNumber() is null ? null : [node.AsText()!];
+            case JsonValueKind.String when question.Ask == Ask.Date: return DateOnly.TryParseExact(node.AsText(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out _) ? [node.AsText()!] : null;
             case JsonValueKind.String when question.Ask != Ask.Several: return [node.AsText()!];
             case JsonValueKind.Number when question.Ask == Ask.Number && node.AsNumber() is { } n: return [n.ToString(CultureInfo.InvariantCulture)];
             case JsonValueKind.True or JsonValueKind.False when question.Ask == Ask.YesNo: return node.Kind == JsonValueKind.True ? ["yes"] : [];

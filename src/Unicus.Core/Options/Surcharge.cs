@@ -41,6 +41,9 @@ public abstract record Surcharge
             return null;
         }
 
+        /// <summary>Whether bounds rise from one to the next, as those of rows and of columns must.</summary>
+        public static bool IsRising(IEnumerable<decimal> bounds) => bounds.Zip(bounds.Skip(1)).All(p => p.First < p.Second);
+
         public bool Equals(Table? other) => other is not null && By == other.By && Rows.SequenceEqual(other.Rows);
         public override int GetHashCode() => HashCode.Combine(By, Rows.Length);
     }

@@ -69,7 +69,7 @@ public static class TypedSurcharge
             }
             rows.Add(new TableRow(max, cells.ToImmutable()));
         }
-        if (!Rising(rows.Select(r => r.Max)) || (heads is not null && !Rising(heads))) return no("The bounds of a table rise from line to line and from column to column.");
+        if (!Surcharge.Table.IsRising(rows.Select(r => r.Max)) || (heads is not null && !Surcharge.Table.IsRising(heads))) return no("The bounds of a table rise from line to line and from column to column.");
         return Core.Read<Surcharge?>.Of(new Surcharge.Table(by, rows.ToImmutable()));
     }
 
@@ -90,6 +90,4 @@ public static class TypedSurcharge
     }
 
     private static decimal? Bound(string text) => TypedNumbers.Number(text, 3) is { Ok: true } read ? read.Value : null;
-
-    private static bool Rising(IEnumerable<decimal> bounds) => bounds.Zip(bounds.Skip(1)).All(p => p.First < p.Second);
 }

@@ -19,9 +19,9 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
             if (question.Role == OptionRole.Variant || given[question.Key] is not { } answer || answer is Answer.None) continue;
             if (question.Surcharge is { } own && OfQuestion(question, own, answer, given, list) is { IsZero: false } amount)
                 yield return new WorkingStep(PriceStep.Answer, Label(question, answer), amount, own is Surcharge.Once);
-            foreach (var value in Picked(question, answer))
+            foreach (var value in AnswerText.Picked(question, answer))
             {
-                var label = question.Ask == Ask.YesNo ? question.Label : $"{question.Label}: {LowerFirst(value.Label)}";
+                var label = question.Ask == Ask.YesNo ? question.Label : $"{question.Label}: {Wording.LowerFirst(value.Label)}";
                 if (value.Surcharge is { } surcharge && OfValue(surcharge, list) is { IsZero: false } adds) yield return new WorkingStep(PriceStep.Answer, label, adds, surcharge is Surcharge.Once);
                 if (value.Part is { } part && parts(part.Sku)?.Price is { IsZero: false } price) yield return new WorkingStep(PriceStep.Answer, part.Quantity == 1 ? label : $"{label}, {part.Quantity} × {price.ForPeople()}", price * part.Quantity);
             }
@@ -45,7 +45,7 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
 
     /// <summary>The percentages of the list price that these answers add.</summary>
     internal IReadOnlyList<Percentage> Rates(Configuration given, Func<Option, bool> counts) =>
-        [.. Counted(counts).SelectMany(q => Picked(q, given[q.Key]!).Select(v => v.Surcharge).Append(q.Surcharge)).OfType<Surcharge.Percent>().Select(p => p.Rate)];
+        [.. Counted(counts).SelectMany(q => AnswerText.Picked(q, given[q.Key]!).Select(v => v.Surcharge).Append(q.Surcharge)).OfType<Surcharge.Percent>().Select(p => p.Rate)];
 
     /// <summary>The percentages of the list price, for finding the lowest and highest price.</summary>
     /// <param name="counts">Whether the answers to a question count.</param>
@@ -147,14 +147,5 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
         _ => question.Label,
     };
 
-    private IEnumerable<OptionValue> Values(Configuration given) => questions.Where(q => q.Role == OptionRole.Extra).SelectMany(q => given[q.Key] is { } answer ? Picked(q, answer) : []);
-
-    private static IEnumerable<OptionValue> Picked(Option question, Answer answer) => answer switch
-    {
-        Answer.Value v when question.Find(v.Key) is { } value => [value],
-        Answer.Ticks t => question.Values.Where(v => t.Keys.Contains(v.Key)),
-        _ => [],
-    };
-
-    private static string LowerFirst(string label) => label.Length > 1 && char.IsUpper(label[0]) && char.IsLower(label[1]) ? char.ToLowerInvariant(label[0]) + label[1..] : label;
+    private IEnumerable<OptionValue> Values(Configuration given) => questions.Where(q => q.Role == OptionRole.Extra).SelectMany(q => AnswerText.Picked(q, given[q.Key]));
 }

@@ -57,10 +57,7 @@ public static class PriceCalculator
     /// <summary>“Garden hive, deep, cedar”.</summary>
     public static string Title(string name, Combination values, IEnumerable<Option> options)
     {
-        var labels = options.Select(o => values[o.Key] is { } v ? o.Find(v) is { DoesNotApply: false } value ? value.Label : null : null).Where(l => l is not null).Select(l => LowerFirst(l!));
+        var labels = options.Select(o => values[o.Key] is { } v ? o.Find(v) is { DoesNotApply: false } value ? value.Label : null : null).Where(l => l is not null).Select(l => Wording.LowerFirst(l!));
         return string.Join(", ", labels.Prepend(name));
     }
-
-    private static string LowerFirst(string label) =>
-        label.Length > 1 && char.IsUpper(label[0]) && char.IsLower(label[1]) ? char.ToLowerInvariant(label[0]) + label[1..] : label;
 }

@@ -72,10 +72,12 @@ public sealed class Configurator
     /// <param name="today">The day that default dates must fit; null leaves limits aside.</param>
     public Configuration Filled(Configuration given, bool restNone, DateOnly? today = null)
     {
+        var (answered, all) = (given, Answer(given));
         foreach (var question in Questions)
         {
             if (given[question.Key] is not null) continue;
-            var reply = Answer(given).Questions.First(q => q.Question.Key == question.Key);
+            if (answered != given) (answered, all) = (given, Answer(given));
+            var reply = all.Questions.First(q => q.Question.Key == question.Key);
             if (!reply.Shown) continue;
             if (AnswerText.Default(question) is { } wanted && IsPossible(given, reply, wanted) && (today is not { } day || AnswerLimits.Problem(question, wanted, day) is null)) given = given.With(question.Key, wanted);
             else if (reply is { NonePossible: false, Required: true } && question.IsPicked && reply.Possible.Count(p => p) == 1 && question.Ask != Ask.Several) given = given.With(question.Key, new Answer.Value(question.Values[reply.Possible.IndexOf(true)].Key));

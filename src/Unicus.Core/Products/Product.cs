@@ -92,6 +92,9 @@ public sealed record Product(ProductCode Code, string Name)
     /// <summary>The variants that are listed; those that are not have what the rest makes of them.</summary>
     public ImmutableArray<Variant> Variants { get; init; } = [];
 
+    /// <summary>A key for a new option that no question has, extras included.</summary>
+    public Key FreeKey(string label) => Key.From(label, Questions.Select(q => q.Key).ToHashSet(), "option");
+
     /// <summary>The product with the extras and rules of the shared sets that reach it; what it has itself under the same key stays.</summary>
     public Product Taking(IReadOnlyList<ExtraSet> sets)
     {

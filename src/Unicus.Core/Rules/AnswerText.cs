@@ -44,11 +44,19 @@ public static class AnswerText
         return question.Ask == Ask.Several ? Of(new Answer.Ticks([.. keys])) : Of(new Answer.Value(keys[0]));
     }
 
+    /// <summary>The values that an answer picks, in the order of the list.</summary>
+    public static IEnumerable<OptionValue> Picked(Option question, Answer? answer) => answer switch
+    {
+        Answer.Value v when question.Find(v.Key) is { } value => [value],
+        Answer.Ticks t => question.Values.Where(v => t.Keys.Contains(v.Key)),
+        _ => [],
+    };
+
     /// <summary>How people read an answer: “Cedar”, “Stand and strap”, “12 cm”.</summary>
     public static string ForPeople(Option question, Answer answer) => answer switch
     {
         Answer.Value v => question.Ask == Ask.YesNo ? "yes" : question.Find(v.Key)?.Label ?? v.Key.Text,
-        Answer.Ticks t => string.Join(", ", question.Values.Where(v => t.Keys.Contains(v.Key)).Select(v => v.Label)),
+        Answer.Ticks t => string.Join(", ", Picked(question, t).Select(v => v.Label)),
         Answer.Text t => $"“{t.Words}”",
         Answer.Number n => $"{n.Size.ToString(CultureInfo.InvariantCulture)}{(question.Number.Unit is { } unit ? $" {unit}" : "")}",
         Answer.Date d => d.Day.ToString("d MMMM yyyy", CultureInfo.InvariantCulture),

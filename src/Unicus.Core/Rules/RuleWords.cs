@@ -41,14 +41,14 @@ public sealed class RuleWords(RuleBook book)
     /// <summary>“Depth shallow and Roof gabled cannot stand together: when Depth is not Deep, Roof cannot be Gabled.”</summary>
     public string Conflict(RuleConflict conflict, Configuration given)
     {
-        var answers = conflict.Answers.Select(k => book.Find(k) is { } q && given[k] is { } a ? a is Answer.None ? $"{q.Label} left without an answer" : $"{q.Label} {LowerFirst(AnswerText.ForPeople(q, a))}" : k.Text).ToList();
+        var answers = conflict.Answers.Select(k => book.Find(k) is { } q && given[k] is { } a ? a is Answer.None ? $"{q.Label} left without an answer" : $"{q.Label} {Wording.LowerFirst(AnswerText.ForPeople(q, a))}" : k.Text).ToList();
         var said = answers.Count switch
         {
             0 => "No answers at all can stand",
             1 => $"{answers[0]} cannot be had",
             _ => $"{string.Join(", ", answers.SkipLast(1))} and {answers[^1]} cannot stand together",
         };
-        var why = conflict.Rules.Select(k => book.Rules.FirstOrDefault(r => r.Key == k)).OfType<SelectionRule>().Select(r => LowerFirst(Sentence(r)).TrimEnd('.')).Concat(conflict.NotMade ? ["it is not made"] : []).ToList();
+        var why = conflict.Rules.Select(k => book.Rules.FirstOrDefault(r => r.Key == k)).OfType<SelectionRule>().Select(r => Wording.LowerFirst(Sentence(r)).TrimEnd('.')).Concat(conflict.NotMade ? ["it is not made"] : []).ToList();
         return why.Count == 0 ? $"{said}." : $"{said}: {string.Join("; ", why)}.";
     }
 
@@ -71,6 +71,4 @@ public sealed class RuleWords(RuleBook book)
     private string Measured(Key question, decimal bound) => book.Find(question)?.Number.Unit is { } unit ? $"{bound} {unit}" : $"{bound}";
 
     private static string List(List<string> words, string with) => words.Count < 2 ? string.Concat(words) : $"{string.Join(", ", words.SkipLast(1))} {with} {words[^1]}";
-
-    private static string LowerFirst(string label) => label.Length > 1 && char.IsUpper(label[0]) && char.IsLower(label[1]) ? char.ToLowerInvariant(label[0]) + label[1..] : label;
 }

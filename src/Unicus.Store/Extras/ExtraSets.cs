@@ -1,4 +1,4 @@
-using System.Runtime.CompilerServices;
+using System.Collections.Concurrent;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
@@ -9,23 +9,21 @@ namespace Unicus.Store;
 public static class ExtraSets
 {
     /// <summary>For each database, the sets as last read, so that the same list is given while nothing changes.</summary>
-    private static readonly ConditionalWeakTable<string, Kept> Last = [];
-    private static readonly Lock Door = new();
+    private static readonly ConcurrentDictionary<string, Kept> Last = new();
 
     private sealed record Kept(string Stamp, IReadOnlyList<ExtraSet> Sets);
 
     /// <summary>All sets by key. While none changes, the very same list.</summary>
     public static async Task<IReadOnlyList<ExtraSet>> Load(UnicusContext db)
     {
-        var name = string.Intern(db.Database.GetConnectionString() ?? "");
+        var name = db.Database.GetConnectionString() ?? "";
         var versions = await db.ExtraSets.AsNoTracking().OrderBy(s => s.Key).Select(s => new { s.Id, s.Version }).ToListAsync();
         var stamp = string.Join(' ', versions.Select(v => $"{v.Id}.{v.Version}"));
-        lock (Door)
-            if (Last.TryGetValue(name, out var kept) && kept.Stamp == stamp) return kept.Sets;
+        if (Last.TryGetValue(name, out var kept) && kept.Stamp == stamp) return kept.Sets;
         var currency = (await ShopSettings.Load(db)).Currency;
         var rows = await db.ExtraSets.AsNoTracking().OrderBy(s => s.Key).ToListAsync();
         IReadOnlyList<ExtraSet> sets = [.. rows.Select(r => Read(r.Definition, currency))];
-        lock (Door) Last.AddOrUpdate(name, new Kept(string.Join(' ', rows.Select(r => $"{r.Id}.{r.Version}")), sets));
+        Last[name] = new Kept(string.Join(' ', rows.Select(r => $"{r.Id}.{r.Version}")), sets);
         return sets;
     }
 

@@ -350,11 +350,20 @@ public sealed class OrderLineRow
     /// <summary>Parts that come with its answers, with what was allocated of them: <see cref="OrderedPart"/> as JSON.</summary>
     public string Parts { get; set; } = "[]";
 
+    /// <summary>The answers to extras; those that make the variant stand in its title.</summary>
+    public IEnumerable<OrderedAnswer> Extras() => System.Text.Json.JsonSerializer.Deserialize<List<OrderedAnswer>>(Configuration, System.Text.Json.JsonSerializerOptions.Web)!.Where(a => a.Extra);
+
+    public IReadOnlyList<OrderedPart> OrderedParts() => System.Text.Json.JsonSerializer.Deserialize<List<OrderedPart>>(Parts)!;
+
     /// <summary>Every SKU that the line takes stock of, with what was allocated where.</summary>
     public IEnumerable<(int SkuId, string Sku, IReadOnlyDictionary<int, int> Shares)> Allocated() =>
-        System.Text.Json.JsonSerializer.Deserialize<List<OrderedPart>>(Parts)!.Select(p => (p.SkuId, p.Sku, (IReadOnlyDictionary<int, int>)p.Shares))
+        OrderedParts().Select(p => (p.SkuId, p.Sku, (IReadOnlyDictionary<int, int>)p.Shares))
             .Prepend((SkuId, Sku, System.Text.Json.JsonSerializer.Deserialize<Dictionary<int, int>>(Allocation)!));
 }
+
+/// <summary>An answer in an order's line, as it was read then.</summary>
+/// <param name="Extra">Whether it answers an extra; else it makes the variant.</param>
+public sealed record OrderedAnswer(string Option, string Value, bool Extra);
 
 /// <summary>A part in an order's line.</summary>
 /// <param name="Slot">The question and value that brought it.</param>

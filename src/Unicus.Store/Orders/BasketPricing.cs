@@ -152,7 +152,7 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, TimePro
         var answers = configurator.Shown(given);
         var onSale = await catalogue.Parts(db, edition.Product);
         var parts = ImmutableArray.CreateBuilder<LinePart>();
-        foreach (var (question, value) in PickedParts(edition.Product, answers))
+        foreach (var (question, value) in edition.Product.Extras.SelectMany(q => AnswerText.Picked(q, answers[q.Key]).Where(v => v.Part is not null).Select(v => (q, v))))
         {
             if (onSale(value.Part!.Sku) is not { } part) return No($"{question.Label}: {value.Label} cannot be had: its part {value.Part.Sku} is not on sale.");
             parts.Add(new LinePart($"{question.Key}/{value.Key}", part, value.Part.Quantity));
@@ -170,14 +170,6 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, TimePro
         ["notMade"] = conflict.NotMade,
         ["text"] = text,
     };
-
-    private static IEnumerable<(Option Question, OptionValue Value)> PickedParts(Product product, Configuration answers) =>
-        product.Questions.Where(q => q.Role == OptionRole.Extra).SelectMany(q => q.Values.Where(v => v.Part is not null && answers[q.Key] switch
-        {
-            Answer.Value one => one.Key == v.Key,
-            Answer.Ticks ticks => ticks.Keys.Contains(v.Key),
-            _ => false,
-        }).Select(v => (q, v)));
 
     private async Task<(CompiledEdition?, MatrixVariant?, string?)> BySku(string code) =>
         await catalogue.OfSku(db, code) is { } found ? found.Variant.Variant.Retired ? (null, null, $"{code} is no longer offered.") : (found.Edition, found.Variant, null)

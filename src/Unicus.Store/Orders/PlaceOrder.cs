@@ -124,8 +124,8 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
         SkuId = skuId,
         Sku = line.Variant.Sku.Text,
         Title = line.Title,
-        Configuration = new JsonArray([.. line.Edition.Matrix.Options.Select(o => (o.Label, o.Find(line.Variant.Values[o.Key]!.Value)!.Label)).Concat(line.Extras)
-            .Select(a => (JsonNode)new JsonObject { ["option"] = a.Item1, ["value"] = a.Item2 })]).ToJsonString(),
+        Configuration = JsonSerializer.Serialize(line.Edition.Matrix.Options.Select(o => new OrderedAnswer(o.Label, o.Find(line.Variant.Values[o.Key]!.Value)!.Label, false))
+            .Concat(line.Extras.Select(e => new OrderedAnswer(e.Label, e.Answer, true))), JsonSerializerOptions.Web),
         Working = PricedBasket.WorkingJson(line.Working).ToJsonString(),
         Quantity = line.Request.Quantity,
         Unit = line.Working.Unit.Amount,
@@ -142,7 +142,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
     {
         var at = clock.GetUtcNow();
         if (order.Email.Length > 0)
-            db.Outbox.Add(new OutboxMessage { At = at, To = order.Email, Subject = $"{shop.Name}: your order {order.Number}", Body = $"Thank you. Total {basket.Totals.Total.ForPeople()} {shop.Currency}.\n\n{string.Join('\n', order.Lines.Select(l => $"{l.Quantity} × {l.Title}"))}" });
+            db.Outbox.Add(new OutboxMessage { At = at, To = order.Email, Subject = $"{shop.Name}: your order {order.Number}", Body = $"Thank you. Total {basket.Totals.Total.ForPeople()} {shop.Currency}.\n\n{string.Join('\n', order.Lines.Select(l => string.Join("\n    ", l.Extras().Select(e => $"{e.Option}: {e.Value}").Prepend($"{l.Quantity} × {l.Title}"))))}" });
         foreach (var same in basket.Lines.SelectMany(Needs).GroupBy(n => n.Variant.Sku))
         {
             var (variant, edition, _) = same.First();

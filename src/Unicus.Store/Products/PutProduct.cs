@@ -28,7 +28,7 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
     public async Task<(PutResult Result, IReadOnlyList<Fault> Faults)> Run(string code, JsonElement json, Actor by, int? ifVersion = null, bool retire = false, bool countStock = false)
     {
         var shop = await ShopSettings.Load(db);
-        var (product, stock, faults) = DocumentReader.Read(json, shop.Currency);
+        var (product, stock, faults) = DocumentReader.Read(json, shop.Currency, sets: await ExtraSets.Load(db));
         var all = faults.ToList();
         if (json.ValueKind == JsonValueKind.Object && json.TryGetProperty("code", out var c) && c.ValueKind == JsonValueKind.String && c.GetString() != code)
             all.Add(new Fault("#/code", $"The document is about {c.GetString()}, the address about {code}."));
@@ -38,9 +38,6 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
             if (!await db.Pictures.AnyAsync(p => p.File == picture.File)) all.Add(new Fault($"#/pictures/{i}/file", $"There is no picture {picture.File}; upload it first."));
         foreach (var (variant, i) in product.Variants.Select((v, i) => (v, i)))
             if (variant.Picture is { } file && product.Pictures.All(p => p.File != file)) all.Add(new Fault($"#/variants/{i}/picture", $"{file} is not one of the product's pictures."));
-        var sets = (await ExtraSets.Load(db)).Select(s => s.Key).ToHashSet();
-        foreach (var (set, i) in product.ExtraSets.Select((s, i) => (s, i)))
-            if (!sets.Contains(set)) all.Add(new Fault($"#/extraSets/{i}", $"There is no shared set {set}."));
         if (all.Count > 0) return (PutResult.Faulty, all);
         if (product.Description is { } html) product = product with { Description = ProductFields.Sanitise(html) };
 

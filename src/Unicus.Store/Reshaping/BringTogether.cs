@@ -97,7 +97,7 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
         if (faults.Count > 0) return new Outcome<Planned>(null, faults);
 
         var merged = wanted.Select(o => o with { Values = [.. o.Values, .. copies.Skip(1).SelectMany(c => Own(c, o).Values).Where(v => o.Find(v.Key) is null).DistinctBy(v => v.Key).Select(v => o.Values.Any(x => x.SkuPiece == v.SkuPiece) ? v with { SkuCode = null } : v)] }).ToImmutableArray();
-        var key = Key.From(request.Option, merged.Select(o => o.Key).ToHashSet(), "option");
+        var key = (home.Whole with { Options = [.. merged] }).FreeKey(request.Option);
         var values = TypedValues.Make(labels, []);
         var options = merged.Add(new Option(key, request.Option.Trim(), OptionRole.Variant) { Values = [.. values] });
         static string Asked(WorkingCopy copy) => DocumentWriter.Write(new Product(ProductCode.Of("X"), "x") { Extras = copy.Product.Extras, Rules = copy.Product.Rules }, ListedVariants.None).ToJsonString();

@@ -42,7 +42,11 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Visit 
         return Read<ExtraSet>.Of(s with { Name = typed, Everything = everything == "yes", Categories = named });
     });
 
-    public async Task<IActionResult> OnPostNewExtra() => await Change(await All(), (s, all) => ExtraForm.Add(s.Extras, Request.Form, all.SelectMany(x => x.Extras)) is { Ok: true } read ? Read<ExtraSet>.Of(s with { Extras = read.Value }) : Read<ExtraSet>.No(ExtraForm.Add(s.Extras, Request.Form, s.Extras).Problem!));
+    public async Task<IActionResult> OnPostNewExtra()
+    {
+        var all = await All();
+        return await Change(s => ExtraForm.Add(s.Extras, Request.Form, all.SelectMany(x => x.Extras)) is var read && read.Ok ? Read<ExtraSet>.Of(s with { Extras = read.Value }) : Read<ExtraSet>.No(read.Problem!));
+    }
 
     public async Task<IActionResult> OnPostExtra(string extra, string? act)
     {
@@ -82,8 +86,6 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Visit 
     private static Read<ExtraSet> Sound(ExtraSet set) => new RuleBook(set.Extras, set.Rules).Loops is [var loop, ..] ? Read<ExtraSet>.No($"Nothing was saved: {CompiledRules.LoopInWords(loop)}") : Read<ExtraSet>.Of(set);
 
     private Task<IReadOnlyList<ExtraSet>> All() => ExtraSets.Load(db);
-
-    private Task<IActionResult> Change(IReadOnlyList<ExtraSet> all, Func<ExtraSet, IReadOnlyList<ExtraSet>, Read<ExtraSet>> change) => Change(s => change(s, all));
 
     private async Task<IActionResult> Change(Func<ExtraSet, Read<ExtraSet>> change)
     {

@@ -182,14 +182,12 @@ public sealed class BuyView
             var others = conflict?.Conflict.Answers.Where(k => k != q.Question.Key).Select(k => (Question: configurator.Book.Find(k)!, Answer: answers[k])).Where(o => o.Answer is not null).Select(o => Named(o.Question, o.Answer!)).ToList() ?? [];
             var made = conflict is { Conflict: { NotMade: true, Rules.IsEmpty: true } } ? "not made" : "not";
             var why = others.Count == 0 ? "not with these answers" : $"{(made == "not" ? "not with" : "not made in")} {string.Join(" and ", others)}";
-            var words = string.Join(" and ", changes.Select(c => configurator.Book.Find(c.Question) is { } other ? c.Becomes is Answer.None ? $"{other.Label.ToLowerInvariant()} to none" : $"{other.Label.ToLowerInvariant()} to {Lower(AnswerText.ForPeople(other, c.Becomes))}" : ""));
+            var words = string.Join(" and ", changes.Select(c => configurator.Book.Find(c.Question) is { } other ? c.Becomes is Answer.None ? $"{other.Label.ToLowerInvariant()} to none" : $"{other.Label.ToLowerInvariant()} to {Wording.LowerFirst(AnswerText.ForPeople(other, c.Becomes))}" : ""));
             return new ShownValue(value, false, why, changes.IsEmpty ? null : ($"change {words}", BuyForm.Query(changed)), adds);
         }
 
         /// <summary>An answer within a sentence: the value alone says enough for a list, else its question too.</summary>
-        private static string Named(Option question, Answer answer) => answer is Answer.None ? $"no {question.Label.ToLowerInvariant()}" : question.Ask is Ask.One or Ask.Several ? Lower(AnswerText.ForPeople(question, answer)) : question.Label.ToLowerInvariant();
-
-        private static string Lower(string label) => label.Length > 1 && char.IsUpper(label[0]) && char.IsLower(label[1]) ? char.ToLowerInvariant(label[0]) + label[1..] : label;
+        private static string Named(Option question, Answer answer) => answer is Answer.None ? $"no {question.Label.ToLowerInvariant()}" : question.Ask is Ask.One or Ask.Several ? Wording.LowerFirst(AnswerText.ForPeople(question, answer)) : question.Label.ToLowerInvariant();
 
         private string Adds(Option question, OptionValue value)
         {

@@ -40,7 +40,7 @@ public sealed partial class WorkbenchModel
         var values = TypedValues.Make(labels, existing?.Values ?? []);
         var wanted = existing is not null
             ? options.Replace(existing, existing with { Values = [.. existing.Values, .. values] })
-            : options.Add(new Option(Key.From(label ?? "", options.Select(o => o.Key).ToHashSet(), "option"), label ?? "", OptionRole.Variant) { Values = [.. values] });
+            : options.Add(new Option(Copy.Whole.FreeKey(label ?? ""), label ?? "", OptionRole.Variant) { Values = [.. values] });
         var size = MadeSet.Size(wanted);
         return Content(size > MadeSet.MostVariants ? $"{size:N0} variants are more than the {MadeSet.MostVariants:N0} that a product holds" : VariantMatrix.SizeSentence(wanted, 0));
     }
@@ -56,7 +56,7 @@ public sealed partial class WorkbenchModel
             var (labels, problems) = TypedValues.Split(typed ?? "", []);
             if (problems.Count > 0) return Read<ImmutableArray<Option>>.No(string.Join(' ', problems));
             if (labels.Count == 0) return Read<ImmutableArray<Option>>.No($"Type the values of {name}, separated by commas.");
-            var key = Key.From(name, options.Select(o => o.Key).ToHashSet(), "option");
+            var key = Copy.Whole.FreeKey(name);
             return Read<ImmutableArray<Option>>.Of(options.Add(new Option(key, name, OptionRole.Variant) { Values = [.. TypedValues.Make(labels, [])] }));
         });
     }
@@ -154,22 +154,11 @@ public sealed partial class WorkbenchModel
 
     private Read<OptionValue> ReadValue(Option option, OptionValue value, string? label, string? sku, string? surcharge, string? colour)
     {
-        var typed = (surcharge ?? "").Trim();
-        Surcharge? added = null;
-        if (typed.EndsWith('%'))
-        {
-            var percent = TypedNumbers.Percent(typed);
-            if (!percent.Ok) return Read<OptionValue>.No(percent.Problem!);
-            if (percent.Value is { } p) added = new Surcharge.Percent(p);
-        }
-        else
-        {
-            var amount = TypedNumbers.Amount(typed, Copy.Shop.Currency, mayBeNegative: true);
-            if (!amount.Ok) return Read<OptionValue>.No($"Surcharge: {amount.Problem}");
-            if (amount.Value is { } a) added = new Surcharge.PerUnit(a);
-        }
+        var added = TypedSurcharge.Read(surcharge, Copy.Shop.Currency, Ask.One);
+        if (!added.Ok) return Read<OptionValue>.No($"Surcharge: {added.Problem}");
+        if (added.Value is Surcharge.Once) return Read<OptionValue>.No("Surcharge: a variant has its price for each unit; what is once for the line is an extra.");
         var read = TypedSwatch.Value(option, value, label, sku, colour);
-        return read.Ok ? Read<OptionValue>.Of(read.Value! with { Surcharge = added }) : read;
+        return read.Ok ? Read<OptionValue>.Of(read.Value! with { Surcharge = added.Value }) : read;
     }
 
     /// <summary>Options of the library that the product does not use yet, those usual in its categories first.</summary>
@@ -194,7 +183,7 @@ public sealed partial class WorkbenchModel
         return await Edit($"{entry.Option.Label} from the library", options =>
         {
             if (into is not null) return WithOption(options, into, o => Read<Option?>.Of(o with { Values = [.. o.Values, .. taken.Where(t => o.Find(t.Key) is null).Select(t => o.Values.Any(v => v.SkuPiece == t.SkuPiece) ? TypedValues.Make([t.Label], o.Values)[0] with { Key = t.Key } : t)] }));
-            var key = Key.From(entry.Option.Label, options.Select(o => o.Key).ToHashSet(), "option");
+            var key = Copy.Whole.FreeKey(entry.Option.Label);
             return Read<ImmutableArray<Option>>.Of(options.Add(new Option(key, entry.Option.Label, OptionRole.Variant) { Library = entry.Option.Key, Help = entry.Option.Help, Values = taken }));
         });
     }

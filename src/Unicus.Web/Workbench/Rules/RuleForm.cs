@@ -85,6 +85,7 @@ public sealed record ThenRow(string Kind, Key Question, ImmutableArray<Key> Valu
     public static ImmutableArray<Effect> ToEffects(IReadOnlyList<ThenRow> rows)
     {
         ImmutableArray<Key> Of(string kind) => [.. rows.Where(r => r.Kind == kind).Select(r => r.Question).Distinct()];
+        foreach (var twice in rows.Where(r => r.Kind is "forbid" or "allow").GroupBy(r => (r.Kind, r.Question)).Where(g => g.Count() > 1)) throw new FormatException($"{twice.Key.Question} stands in two effects of one kind: tick its values in one.");
         var effects = ImmutableArray.CreateBuilder<Effect>();
         if (Of("hide") is { IsEmpty: false } hidden) effects.Add(new Effect.Hide(hidden));
         if (Of("show") is { IsEmpty: false } shown) effects.Add(new Effect.Show(shown));
@@ -130,7 +131,7 @@ public static class RuleForm
         var act = form["act"].ToString().Split(':');
         var first = questions.FirstOrDefault(q => q.IsPicked && q.Values.Length > 0) ?? questions[0];
         if (act[0] is "add" or "group" or "drop") when = when.Done(act[0], act is [_, { Length: > 0 } path] ? [.. path.Split('.').Select(p => int.TryParse(p, out var at) ? at : 0)] : [], first);
-        if (act[0] == "effect") then = then.Add(new ThenRow("forbid", (questions.LastOrDefault(q => q.IsPicked) ?? questions[^1]).Key, []));
+        if (act[0] == "effect") then = then.Add(new ThenRow("forbid", (questions.LastOrDefault(q => q.IsPicked && then.All(t => t.Question != q.Key)) ?? questions[^1]).Key, []));
         if (act[0] == "effectout" && act is [_, var row] && int.TryParse(row, out var gone) && gone < then.Length && then.Length > 1) then = then.RemoveAt(gone);
         return Worded(new RuleView(here, form["rule"].ToString(), when.IsGroup ? when : WhenNode.Group("all", when), [.. then.Select(t => Fitting(t, questions))], questions, ""));
     }

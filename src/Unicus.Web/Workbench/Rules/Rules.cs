@@ -9,7 +9,7 @@ namespace Unicus.Web.Workbench;
 public sealed partial class WorkbenchModel
 {
     /// <summary>The rule whose builder is open.</summary>
-    public string EditedRule => Request.HasFormContentType && Request.Form.ContainsKey("rule") && string.IsNullOrEmpty(Request.Form["act"].ToString().Replace("out", "").Replace("off", "")) ? Request.Form["rule"].ToString() : Request.HasFormContentType && Request.Form["act"].ToString() is not ("out" or "off" or "on" or "") ? Request.Form["rule"].ToString() : Request.Query["rule"].ToString();
+    public string EditedRule => Request.HasFormContentType && Request.Form["act"].ToString() is not ("out" or "off" or "on") ? Request.Form["rule"].ToString() : Request.Query["rule"].ToString();
 
     public RulesView Rules => new(Here, Copy, Sent(), Request.Query);
 
