@@ -33,7 +33,20 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
     /// <summary>Whether it is in the page, seen or not.</summary>
     public bool Has(string css) => browser.FindElements(By.CssSelector(css)).Count > 0;
 
-    public void Click(string css) => Trying(() => Find(css).Click());
+    /// <summary>Clicks it; what a bar that stays in place covers is scrolled to the middle first, as a person would.</summary>
+    public void Click(string css) => Trying(() =>
+    {
+        var found = Find(css);
+        try
+        {
+            found.Click();
+        }
+        catch (ElementClickInterceptedException)
+        {
+            Run("arguments[0].scrollIntoView({ block: 'center', inline: 'center' })", found);
+            found.Click();
+        }
+    });
 
     public string Text(string css) => Find(css).Text;
 
@@ -58,17 +71,19 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
     public void Until(string what, Func<bool> holds)
     {
         var end = DateTime.UtcNow + Patience;
+        var last = "";
         while (true)
         {
             try
             {
                 if (holds()) return;
             }
-            catch (WebDriverException)
+            catch (WebDriverException e)
             {
                 // The page is changing under us; look again.
+                last = Shortened(e.Message);
             }
-            if (DateTime.UtcNow > end) throw new InvalidOperationException($"Waited in vain till {what}. At {browser.Url}: {Shortened(browser.FindElement(By.TagName("body")).Text)}");
+            if (DateTime.UtcNow > end) throw new InvalidOperationException($"Waited in vain till {what}. {last} At {browser.Url}: {Shortened(browser.FindElement(By.TagName("body")).Text)}");
             Thread.Yield();
         }
     }
