@@ -53,9 +53,15 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
 
     private void FiguresOnly()
     {
-        var before = copy.Product.Variants.ToHashSet(ReferenceEqualityComparer.Instance);
-        foreach (var variant in after.Variants)
-            if (!before.Contains(variant) && copy.RowOf(variant.Values) is { } row) Stay(row, variant, variant.Sku);
+        // Nearly always the same variants in the same places, some of them changed.
+        var before = copy.Product.Variants;
+        var former = after.Variants.Length == before.Length ? null : before.ToHashSet(ReferenceEqualityComparer.Instance);
+        for (var i = 0; i < after.Variants.Length; i++)
+        {
+            var variant = after.Variants[i];
+            if (former?.Contains(variant) ?? ReferenceEquals(variant, before[i])) continue;
+            if (copy.RowOf(variant.Values) is { } row) Stay(row, variant, variant.Sku);
+        }
     }
 
     private async Task NewShape()
