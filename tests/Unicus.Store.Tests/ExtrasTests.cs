@@ -103,7 +103,7 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
         await Publish(Stand("STA4", 5).Replace("\"base\"", "\"categories\": [\"Gifts\"], \"base\""));
         Assert.True((await db.Use<ChangeExtraSets, Outcome<string>>(s => s.Create("Wrapping"))).Done);
         var wrap = new Option(Key.Of("wrap"), "Wrap", OptionRole.Extra) { Ask = Ask.YesNo, Values = [new OptionValue(Key.Of("yes"), "Yes") { Surcharge = new Surcharge.PerUnit(new Money(4.5m, Currency.Euro)) }] };
-        Task<Outcome> Change(Func<ExtraSet, ExtraSet> change) => db.Use<ChangeExtraSets, Outcome>(s => s.Change("wrapping", null, x => Read<ExtraSet>.Of(change(x))));
+        Task<Outcome> Change(Func<ExtraSet, ExtraSet> change) => db.Use<ChangeExtraSets, Outcome>(s => s.Change("wrapping", null, x => Read<ExtraSet>.Of(change(x)), Database.Tester));
         Assert.True((await Change(s => s with { Extras = [wrap], Categories = ["gifts"] })).Done);
         Assert.Equal(33.50m, (await Order("STA4", 1, """{ "wrap": true }""")).Order!.Lines[0].Unit);
 
@@ -121,7 +121,7 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
     public async Task A_products_own_rule_may_name_a_question_of_a_set_that_reaches_it()
     {
         Assert.True((await db.Use<ChangeExtraSets, Outcome<string>>(s => s.Create("Cards"))).Done);
-        Assert.True((await db.Use<ChangeExtraSets, Outcome>(s => s.Change("cards", null, x => Read<ExtraSet>.Of(x with { Categories = ["Cards"], Extras = [new Option(Key.Of("card"), "Card", OptionRole.Extra) { Ask = Ask.Text }] })))).Done);
+        Assert.True((await db.Use<ChangeExtraSets, Outcome>(s => s.Change("cards", null, x => Read<ExtraSet>.Of(x with { Categories = ["Cards"], Extras = [new Option(Key.Of("card"), "Card", OptionRole.Extra) { Ask = Ask.Text }] }), Database.Tester))).Done);
         const string rule = """ "rules": [ { "key": "r", "when": { "option": "card", "answered": true }, "then": { "require": ["card"] } } ], "base" """;
         async Task<IReadOnlyList<Fault>> Put(string code, string more) => (await db.Use<PutProduct, (PutResult, IReadOnlyList<Fault> Faults)>(p => p.Run(code, JsonSerializer.SerializeToElement(JsonNode.Parse(Stand(code, 1).Replace("\"base\"", more + rule))), Database.Tester))).Faults;
         Assert.Empty(await Put("STA6", "\"categories\": [\"Cards\"],"));

@@ -17,10 +17,40 @@ public sealed record RuleHealth(bool Impossible, ImmutableArray<(Key Question, K
     {
         var (network, diagram, root) = (rules.Network, rules.Network.Diagram, rules.Root);
         if (rules.IsEmpty) return new RuleHealth(true, [], [], [], []);
-        var neverPossible = network.Places.OrderBy(p => p.First).SelectMany(p => p.Question.Values.Where(v => diagram.And(root, network.Holds(new Condition.Is(p.Question.Key, [v.Key]))) == DecisionDiagram.False).Select(v => (p.Question.Key, v.Key)));
+        var possible = rules.Answer(Configuration.Empty).Questions.ToDictionary(q => q.Question.Key, q => q.Possible);
+        var neverPossible = network.Places.OrderBy(p => p.First).SelectMany(p => p.Question.Values.Where((_, i) => !possible[p.Question.Key][i]).Select(v => (p.Question.Key, v.Key)));
         var neverHolds = rules.Book.Acting.Where(r => diagram.And(root, network.Holds(r.When)) == DecisionDiagram.False).Select(r => r.Key).ToImmutableArray();
         var neverShown = rules.Book.Questions.Where(q => rules.Book.IsConditional(q.Key) && diagram.And(root, network.Shown(q.Key)) == DecisionDiagram.False).Select(q => q.Key);
-        return new RuleHealth(false, [.. neverPossible], neverHolds, [.. rules.Book.Acting.Where(r => !neverHolds.Contains(r.Key) && ChangesNothingAt(rules, r)).Select(r => r.Key)], [.. neverShown]);
+        var implied = Implied(rules);
+        var changesNothing = rules.Book.Acting.Where(r => !neverHolds.Contains(r.Key) && (!IsConstraint(r) || implied.Contains(r.Key)) && ChangesNothingAt(rules, r));
+        return new RuleHealth(false, [.. neverPossible], neverHolds, [.. changesNothing.Select(r => r.Key)], [.. neverShown]);
+    }
+
+    /// <summary>Whether the rule is a constraint by itself: it neither shows nor hides, so the others mean the same without it.</summary>
+    private static bool IsConstraint(SelectionRule rule) => rule.Then.All(e => e is not (Effect.Show or Effect.Hide));
+
+    /// <summary>The constraints without which the same configurations are valid. Leaving each out by itself takes the square of their number; here halves are left out, and their halves.</summary>
+    private static HashSet<Key> Implied(CompiledRules rules)
+    {
+        var diagram = rules.Network.Diagram;
+        var plain = rules.Book.Acting.Where(IsConstraint).Select(r => r.Key).ToHashSet();
+        var parts = rules.Network.Constraints().ToLookup(c => c.Source.Rule is { } rule && plain.Contains(rule));
+        var each = parts[true].GroupBy(c => c.Source.Rule!.Value).Select(g => (Rule: g.Key, Node: CompiledRules.Conjunction(diagram, g.Select(c => c.Node())))).OrderByDescending(x => diagram.LevelOf(x.Node)).ToList();
+        var implied = plain.Except(each.Select(x => x.Rule)).ToHashSet();
+        if (each.Count > 0) Look(0, each.Count, CompiledRules.Conjunction(diagram, parts[false].Select(c => c.Node())));
+        return implied;
+
+        // All outside of the range are in the node already.
+        void Look(int from, int to, int outside)
+        {
+            if (outside == rules.Root) implied.UnionWith(each[from..to].Select(x => x.Rule));
+            else if (to - from > 1)
+            {
+                var middle = (from + to) / 2;
+                Look(from, middle, diagram.And(outside, CompiledRules.Conjunction(diagram, each[middle..to].Select(x => x.Node))));
+                Look(middle, to, diagram.And(outside, CompiledRules.Conjunction(diagram, each[from..middle].Select(x => x.Node))));
+            }
+        }
     }
 
     private static bool ChangesNothingAt(CompiledRules rules, SelectionRule rule)

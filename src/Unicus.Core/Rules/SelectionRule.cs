@@ -31,6 +31,17 @@ public abstract record Condition
     /// <summary>The questions that it looks at, each once.</summary>
     public IEnumerable<Key> Questions => Leaves().Distinct();
 
+    /// <summary>The same condition about other values.</summary>
+    /// <param name="becomes">For a question and a value of it the value that takes its place, or the same.</param>
+    public Condition Following(Func<Key, Key, Key> becomes) => this switch
+    {
+        Is i => i with { Values = [.. i.Values.Select(v => becomes(i.Question, v)).Distinct()] },
+        All a => new All([.. a.Of.Select(c => c.Following(becomes))]),
+        Any a => new Any([.. a.Of.Select(c => c.Following(becomes))]),
+        Not n => new Not(n.Of.Following(becomes)),
+        _ => this,
+    };
+
     private IEnumerable<Key> Leaves() => this switch
     {
         Is i => [i.Question],
@@ -63,6 +74,14 @@ public abstract record Effect
     /// <summary>No other value may be picked; this never forces an answer.</summary>
     public sealed record AllowOnly(Key Question, ImmutableArray<Key> Values) : Effect;
 
+    /// <inheritdoc cref="Condition.Following"/>
+    public Effect Following(Func<Key, Key, Key> becomes) => this switch
+    {
+        Forbid f => f with { Values = [.. f.Values.Select(v => becomes(f.Question, v)).Distinct()] },
+        AllowOnly a => a with { Values = [.. a.Values.Select(v => becomes(a.Question, v)).Distinct()] },
+        _ => this,
+    };
+
     /// <summary>The questions that it acts on.</summary>
     public ImmutableArray<Key> Targets => this switch
     {
@@ -80,6 +99,21 @@ public sealed record SelectionRule(Key Key, Condition When, ImmutableArray<Effec
 {
     /// <summary>Whether it is switched off: kept, but never acts.</summary>
     public bool Off { get; init; }
+
+    /// <summary>The rule after a value was merged into another: it names the one that stays.</summary>
+    /// <returns>The very same rule where it does not name the value.</returns>
+    public SelectionRule Following(Key question, Key from, Key into)
+    {
+        var names = false;
+        Key Becomes(Key q, Key value)
+        {
+            if (q != question || value != from) return value;
+            names = true;
+            return into;
+        }
+        var after = this with { When = When.Following(Becomes), Then = [.. Then.Select(t => t.Following(Becomes))] };
+        return names ? after : this;
+    }
 
     /// <summary>The key of the shared set that it comes from; null where it is the product's own.</summary>
     public Key? FromSet { get; init; }

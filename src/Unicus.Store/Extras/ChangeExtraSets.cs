@@ -5,7 +5,7 @@ using Unicus.Core;
 namespace Unicus.Store;
 
 /// <summary>Keeps and changes shared sets of extras. A set reaches products at once, published ones too; so a change that would leave one of them without any valid configuration is refused.</summary>
-public sealed class ChangeExtraSets(UnicusContext db, ChangeProduct products)
+public sealed class ChangeExtraSets(UnicusContext db, ChangeProduct products, TimeProvider clock)
 {
     /// <summary>Takes extras of a product, with those of its rules that are about them alone, out of it and keeps them as a set that the product takes.</summary>
     public async Task<Outcome> Keep(string code, string name, IReadOnlyCollection<string> extras, Actor by)
@@ -43,7 +43,7 @@ public sealed class ChangeExtraSets(UnicusContext db, ChangeProduct products)
 
     /// <summary>Changes a set; refused with the names of published products that would have no valid configuration left.</summary>
     /// <param name="version">The version that the change was made on; null: whichever there is.</param>
-    public async Task<Outcome> Change(string key, int? version, Func<ExtraSet, Read<ExtraSet>> change)
+    public async Task<Outcome> Change(string key, int? version, Func<ExtraSet, Read<ExtraSet>> change, Actor by)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         if (await db.ExtraSets.FromSql($"select * from extra_sets where key = {key} for update").SingleOrDefaultAsync() is not { } row) return Outcome.No("", "That set is no longer there.");
@@ -51,8 +51,8 @@ public sealed class ChangeExtraSets(UnicusContext db, ChangeProduct products)
         var sets = await ExtraSets.Load(db);
         var read = change(sets.First(s => s.Key.Text == key));
         if (!read.Ok) return Outcome.No("", read.Problem!);
-        var after = sets.Select(s => s.Key.Text == key ? read.Value! : s).ToList();
-        if (await Harmed(sets, after) is { Count: > 0 } harmed) return Outcome.No("", $"Nothing was saved: then nothing valid could be picked any more in {string.Join(", ", harmed.Take(5))}{(harmed.Count > 5 ? $" and {harmed.Count - 5} more" : "")}.");
+        if (await Refusal(sets, read.Value!) is { } refusal) return refusal;
+        Remember(row, removed: false, by);
         (row.Definition, row.Version) = (ExtraSetDocument.Write(read.Value!).ToJsonString(), row.Version + 1);
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
@@ -60,12 +60,52 @@ public sealed class ChangeExtraSets(UnicusContext db, ChangeProduct products)
     }
 
     /// <summary>Removes a set, unless a product names it.</summary>
-    public async Task<Outcome> Remove(string key)
+    public async Task<Outcome> Remove(string key, Actor by)
     {
         var naming = await db.Products.FromSql($"select * from products where jsonb_exists(definition -> 'extraSets', {key})").Select(p => p.Name).ToListAsync();
         if (naming.Count > 0) return Outcome.No("", $"Nothing was removed: {string.Join(", ", naming.Take(5))} {(naming.Count == 1 ? "takes" : "take")} it. Leave it out there first.");
-        await db.ExtraSets.Where(s => s.Key == key).ExecuteDeleteAsync();
+        if (await db.ExtraSets.SingleOrDefaultAsync(s => s.Key == key) is not { } row) return Outcome.No("", "That set is no longer there.");
+        Remember(row, removed: true, by);
+        db.ExtraSets.Remove(row);
+        await db.SaveChangesAsync();
         return Outcome.Ok;
+    }
+
+    /// <summary>Takes the last change of a set back, or its removal, and the one before with the next call.</summary>
+    /// <returns>The name of the set.</returns>
+    public async Task<Outcome<string>> Undo(string key)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var row = await db.ExtraSets.FromSql($"select * from extra_sets where key = {key} for update").SingleOrDefaultAsync();
+        var change = await db.ExtraSetChanges.Where(c => c.Key == key).OrderByDescending(c => c.Id).FirstOrDefaultAsync();
+        if (change is null || change.Removed != row is null) return Outcome<string>.No("", "There is nothing to undo.");
+        if (row is null) db.ExtraSets.Add(new ExtraSetRow { Key = key, Definition = change.Before });
+        else
+        {
+            if (await Refusal(await ExtraSets.Load(db), ExtraSets.Read(change.Before, (await ShopSettings.Load(db)).Currency)) is { } refusal) return new Outcome<string>(null, refusal.Faults);
+            (row.Definition, row.Version) = (change.Before, row.Version + 1);
+        }
+        db.ExtraSetChanges.Remove(change);
+        await db.SaveChangesAsync();
+        await transaction.CommitAsync();
+        return Outcome<string>.Of(change.Name);
+    }
+
+    /// <summary>The sets that were removed in the last days and can be taken back, the last first.</summary>
+    public async Task<IReadOnlyList<(string Key, string Name)>> Removed()
+    {
+        var since = clock.GetUtcNow().AddDays(-30);
+        var found = await db.ExtraSetChanges.Where(c => c.Removed && c.At > since && !db.ExtraSets.Any(s => s.Key == c.Key)).OrderByDescending(c => c.Id).Select(c => new { c.Key, c.Name }).ToListAsync();
+        return [.. found.Select(f => (f.Key, f.Name)).DistinctBy(f => f.Key)];
+    }
+
+    private void Remember(ExtraSetRow row, bool removed, Actor by) =>
+        db.ExtraSetChanges.Add(new ExtraSetChange { Key = row.Key, Name = ExtraSets.Read(row.Definition, Currency.Euro).Name, Before = row.Definition, Removed = removed, By = by.Name, At = clock.GetUtcNow() });
+
+    private async Task<Outcome?> Refusal(IReadOnlyList<ExtraSet> sets, ExtraSet changed)
+    {
+        var harmed = await Harmed(sets, [.. sets.Select(s => s.Key == changed.Key ? changed : s)]);
+        return harmed.Count == 0 ? null : Outcome.No("", $"Nothing was saved: then nothing valid could be picked any more in {string.Join(", ", harmed.Take(5))}{(harmed.Count > 5 ? $" and {harmed.Count - 5} more" : "")}.");
     }
 
     private async Task Put(ExtraSet set)

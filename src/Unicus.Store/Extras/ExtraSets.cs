@@ -27,7 +27,7 @@ public static class ExtraSets
         return sets;
     }
 
-    private static ExtraSet Read(string definition, Currency currency)
+    internal static ExtraSet Read(string definition, Currency currency)
     {
         using var json = JsonDocument.Parse(definition);
         var (set, faults) = ExtraSetDocument.Read(json.RootElement, currency, stored: true);

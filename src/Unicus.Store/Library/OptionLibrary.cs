@@ -9,7 +9,8 @@ namespace Unicus.Store;
 public sealed record LibraryEntry(Option Option, int Version, IReadOnlyList<(string Code, string Name)> UsedBy);
 
 /// <summary>What merging two values of the library would do to one product.</summary>
-public sealed record MergeEffect(string Code, string Name, MatrixDifference Difference, ImmutableArray<Option> Before);
+/// <param name="Rules">The rules that will name the value that stays, as they will read.</param>
+public sealed record MergeEffect(string Code, string Name, MatrixDifference Difference, ImmutableArray<Option> Before, ImmutableArray<string> Rules);
 
 /// <summary>The options kept once for the whole shop.</summary>
 public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, ChangeOptions options)
@@ -96,7 +97,7 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
         {
             var (wanted, decisions) = Merged(use.Options, option, from, into);
             var preview = await options.Preview(use.Code, wanted, decisions);
-            if (preview.Done) effects.Add(new MergeEffect(use.Code, use.Name, preview.Result!, use.Options));
+            if (preview.Done) effects.Add(new MergeEffect(use.Code, use.Name, preview.Result!, use.Options, await RulesAfter(use.Code, wanted, decisions)));
         }
         return effects;
     }
@@ -196,6 +197,13 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
             db.ChangeTracker.Clear();
         }
         return Outcome.Ok;
+    }
+
+    private async Task<ImmutableArray<string>> RulesAfter(string code, ImmutableArray<Option> wanted, OptionDecisions decisions)
+    {
+        var whole = (await WorkingCopy.Load(db, code, scope: _ => VariantScope.None))!.Whole with { Options = wanted };
+        var words = new RuleWords(new RuleBook(whole.Questions, whole.Rules));
+        return [.. whole.Rules.Select(r => (Before: r, After: ChangeOptions.Following(r, decisions))).Where(r => !ReferenceEquals(r.Before, r.After)).Select(r => words.Sentence(r.After))];
     }
 
     private async Task<IReadOnlyList<((string Code, string Name, ImmutableArray<Option> Options) Use, Option Option)>> Holders(string key, Key value)

@@ -222,6 +222,21 @@ public sealed class ExtraSetRow
     public int Version { get; set; }
 }
 
+/// <summary>What a shared set of extras was before a change, so that it can be taken back.</summary>
+public sealed class ExtraSetChange
+{
+    public int Id { get; set; }
+    public required string Key { get; set; }
+    public required string Name { get; set; }
+
+    /// <summary>The definition that was overwritten or removed.</summary>
+    public required string Before { get; set; }
+
+    public bool Removed { get; set; }
+    public required string By { get; set; }
+    public DateTimeOffset At { get; set; }
+}
+
 /// <summary>A picture in three sizes.</summary>
 public sealed class PictureRow
 {

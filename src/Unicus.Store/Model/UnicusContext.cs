@@ -22,6 +22,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
     public DbSet<EditionRow> Editions => Set<EditionRow>();
     public DbSet<ProductChange> ProductChanges => Set<ProductChange>();
     public DbSet<ExtraSetRow> ExtraSets => Set<ExtraSetRow>();
+    public DbSet<ExtraSetChange> ExtraSetChanges => Set<ExtraSetChange>();
     public DbSet<PictureRow> Pictures => Set<PictureRow>();
     public DbSet<LevelRow> Levels => Set<LevelRow>();
     public DbSet<MovementRow> Movements => Set<MovementRow>();
@@ -111,6 +112,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
         {
             e.HasIndex(x => x.Key).IsUnique();
             e.Property(x => x.Definition).HasColumnType("jsonb");
+        });
+        model.Entity<ExtraSetChange>(e =>
+        {
+            e.HasIndex(x => x.Key);
+            e.Property(x => x.Before).HasColumnType("jsonb");
         });
         model.Entity<PictureRow>().HasIndex(x => x.File).IsUnique();
         model.Entity<VideoRow>().HasIndex(x => x.File).IsUnique();

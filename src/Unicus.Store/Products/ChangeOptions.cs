@@ -32,7 +32,8 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             Options = wanted,
             NotMade = difference.NotMade,
             SkuPattern = [.. copy.Product.SkuPattern.Where(p => p is not PatternPiece.OfOption o || wanted.Any(w => w.Key == o.Option))],
-            Pictures = [.. copy.Product.Pictures.Select(p => p.Shows is { } s && wanted.FirstOrDefault(o => o.Key == s.Option)?.Find(s.Value) is null ? p with { Shows = null } : p)],
+            Rules = [.. copy.Product.Rules.Select(r => Following(r, decisions))],
+            Pictures = [.. copy.Product.Pictures.Select(p => p.Shows is { } s && decisions.Becomes.TryGetValue((s.Option, s.Value), out var into) ? p with { Shows = (s.Option, into) } : p).Select(p => p.Shows is { } s && wanted.FirstOrDefault(o => o.Key == s.Option)?.Find(s.Value) is null ? p with { Shows = null } : p)],
             Variants = [.. VariantsAfter(copy, wanted, difference, published: copy.Row.Edition is not null)],
         };
         var movesStock = difference.UnitsAtStake > 0 || difference.Merged.Any(m => m.Absorbed.Any(a => a.OnHand > 0))
@@ -46,6 +47,10 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
         if (transaction is not null) await transaction.CommitAsync();
         return Outcome<MatrixDifference>.Of(difference);
     }
+
+    /// <summary>A rule as it stands when values have been merged.</summary>
+    public static SelectionRule Following(SelectionRule rule, OptionDecisions decisions) =>
+        decisions.Becomes.Aggregate(rule, (r, b) => r.Following(b.Key.Option, b.Key.From, b.Value));
 
     private static string? TooLarge(ImmutableArray<Option> wanted)
     {

@@ -10,7 +10,7 @@ using Unicus.Web.Workbench;
 namespace Unicus.Web.Options;
 
 /// <summary>One shared set of extras: what it reaches, its extras, its rules.</summary>
-public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Visit visit) : PageModel
+public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, PictureStore pictures, Visit visit) : PageModel
 {
     public ExtraSet Set { get; private set; } = null!;
     public string? Problem { get; private set; }
@@ -59,6 +59,31 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Visit 
         });
     }
 
+    /// <summary>Takes the extras in the order they were dragged to.</summary>
+    public Task<IActionResult> OnPostOrder(string[] keys) => Change(s => Read<ExtraSet>.Of(s with { Extras = [.. s.Extras.OrderBy(e => Array.IndexOf(keys, e.Key.Text) is >= 0 and var at ? at : int.MaxValue)] }));
+
+    public async Task<IActionResult> OnPostCutPicture(string option, string value, IFormFile? upload)
+    {
+        var kept = await SwatchCutting.Send(pictures, upload);
+        if (kept.Ok) return Redirect($"{Here}?cut={option}={value}&picture={Uri.EscapeDataString(kept.Value!)}#cut");
+        Problem = kept.Problem;
+        return await Look() ? Page() : NotFound();
+    }
+
+    public async Task<IActionResult> OnPostCut(string option, string value, string file)
+    {
+        var piece = await SwatchCutting.Pictures(db, [(file, "")]) is [var picture, ..] ? await SwatchCutting.Cut(pictures, picture, Request.Form) : Read<Swatch>.No("That picture is no longer kept.");
+        return await Change(s => !piece.Ok ? Read<ExtraSet>.No(piece.Problem!)
+            : s.Extras.FirstOrDefault(e => e.Key.Text == option) is { } extra && Core.Key.TryParse(value, out var key) && extra.Find(key) is { } v ? Read<ExtraSet>.Of(s with { Extras = s.Extras.Replace(extra, extra with { Values = extra.Values.Replace(v, v with { Swatch = piece.Value }) }) })
+            : Read<ExtraSet>.No("That value was removed meanwhile."));
+    }
+
+    public async Task<IActionResult> OnPostUndo()
+    {
+        var outcome = await sets.Undo(Key);
+        return outcome.Done ? Content("Taken back") : new ContentResult { StatusCode = 409, Content = outcome.Faults[0].What };
+    }
+
     public async Task<IActionResult> OnPostDraft() => await Look() ? Partial("/Workbench/Rules/_Builder.cshtml", RuleForm.Read(Here, Request.Form, Set.Extras)) : NotFound();
 
     public Task<IActionResult> OnPostNewRule() => Change(s =>
@@ -71,13 +96,14 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Visit 
     {
         if (s.Rules.FirstOrDefault(r => r.Key.Text == rule) is not { } old) return Read<ExtraSet>.No("That rule was taken out meanwhile.");
         if (act == "out") return Read<ExtraSet>.Of(s with { Rules = s.Rules.Remove(old) });
+        if (act is "off" or "on") return Sound(s with { Rules = s.Rules.Replace(old, old with { Off = act == "off" }) });
         var view = RuleForm.Read(Here, Request.Form, s.Extras);
         return view.Problem is not null ? Read<ExtraSet>.No(view.Problem) : Sound(s with { Rules = s.Rules.Replace(old, RuleForm.ToRule(view, old.Key, old.Off)) });
     });
 
     public async Task<IActionResult> OnPostRemove()
     {
-        var outcome = await sets.Remove(Key);
+        var outcome = await sets.Remove(Key, visit.Actor);
         if (outcome.Done) return Redirect("/office/extras");
         Problem = outcome.Faults[0].What;
         return await Look() ? Page() : NotFound();
@@ -89,12 +115,21 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Visit 
 
     private async Task<IActionResult> Change(Func<ExtraSet, Read<ExtraSet>> change)
     {
-        var outcome = await sets.Change(Key, null, change);
+        var outcome = await sets.Change(Key, null, change, visit.Actor);
         Problem = outcome.Done ? null : outcome.Faults[0].What;
         db.ChangeTracker.Clear();
         if (!await Look()) return NotFound();
         if (!visit.IsHtmx) return outcome.Done ? Redirect(Here) : Page();
+        if (outcome.Done && $"{Request.Query["act"]}{Request.Form["act"]}".StartsWith("out", StringComparison.Ordinal)) Response.Headers["HX-Trigger"] = """{"said":{"text":"Taken out","undo":true}}""";
         return Partial("_ExtraSet", this);
+    }
+
+    /// <summary>The cut of a value's swatch, if it is of this extra: from a picture sent for it.</summary>
+    public async Task<CutView?> Cut(Option extra)
+    {
+        if (Request.Query["cut"].ToString().Split('=') is not [var of, var value] || of != extra.Key.Text || !Core.Key.TryParse(value, out var key) || extra.Find(key) is not { } found) return null;
+        var sent = Request.Query["picture"].ToString();
+        return new CutView(found, $"{Here}?handler=Cut", Here, $"{Here}?handler=CutPicture", [("option", of), ("value", value)], await SwatchCutting.Pictures(db, [(sent, "the picture sent")]));
     }
 
     private async Task<bool> Look()

@@ -11,7 +11,19 @@ public sealed class ExtrasModel(UnicusContext db, ChangeExtraSets sets) : PageMo
     public IReadOnlyList<ExtraSet> Sets { get; private set; } = [];
     public string? Problem { get; private set; }
 
-    public async Task OnGet() => Sets = await ExtraSets.Load(db);
+    /// <summary>Sets removed lately, which can be taken back.</summary>
+    public IReadOnlyList<(string Key, string Name)> Removed { get; private set; } = [];
+
+    public async Task OnGet() => (Sets, Removed) = (await ExtraSets.Load(db), await sets.Removed());
+
+    public async Task<IActionResult> OnPostBack(string key)
+    {
+        var outcome = await sets.Undo(key);
+        if (outcome.Done) return Redirect($"/office/extras/{key}");
+        Problem = outcome.Faults[0].What;
+        await OnGet();
+        return Page();
+    }
 
     public async Task<IActionResult> OnPost(string? name)
     {

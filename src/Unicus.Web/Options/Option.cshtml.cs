@@ -34,7 +34,7 @@ public sealed class OptionModel(UnicusContext db, OptionLibrary library, Picture
     {
         if (!await Look()) return NotFound();
         if (Key.TryParse(cut ?? "", out var c) && Entry.Option.Find(c) is { } value)
-            Cutting = new CutView(value, $"/office/options/{Here}?handler=Cut", $"/office/options/{Here}", [("version", Entry.Version.ToString()), ("value", value.Key.Text)], await CutPictures(picture), "Send a photograph to cut from.");
+            Cutting = new CutView(value, $"/office/options/{Here}?handler=Cut", $"/office/options/{Here}", $"/office/options/{Here}?handler=Picture", [("version", Entry.Version.ToString()), ("value", value.Key.Text)], await CutPictures(picture));
         if (Key.TryParse(from ?? "", out var f) && Key.TryParse(into ?? "", out var i) && Entry.Option.Find(f) is { } gone && Entry.Option.Find(i) is { } stays && f != i)
             Merging = new MergingValues(gone, stays, await library.PreviewMerge(Here, f, i));
         return Page();
@@ -69,11 +69,7 @@ public sealed class OptionModel(UnicusContext db, OptionLibrary library, Picture
     /// <summary>Takes a photograph in, only to cut from it.</summary>
     public async Task<IActionResult> OnPostPicture(string value, IFormFile? upload)
     {
-        if (upload is null) return await Told(Outcome.No("", "Choose a picture first."));
-        if (upload.Length > PictureStore.MostBytes) return await Told(Outcome.No("", $"“{upload.FileName}” is larger than {PictureStore.MostBytes / 1024 / 1024} MB."));
-        using var bytes = new MemoryStream();
-        await upload.CopyToAsync(bytes);
-        var kept = await pictures.Keep(upload.FileName, bytes.ToArray());
+        var kept = await SwatchCutting.Send(pictures, upload);
         return kept.Ok ? Redirect($"/office/options/{Here}?cut={value}&picture={Uri.EscapeDataString(kept.Value!)}#cut") : await Told(Outcome.No("", kept.Problem!));
     }
 

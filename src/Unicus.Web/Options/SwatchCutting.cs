@@ -11,13 +11,24 @@ public sealed record CutPicture(string File, string Alt, int Width, int Height);
 /// <summary>The place where a swatch is cut.</summary>
 /// <param name="Action">Where a cut is posted to.</param>
 /// <param name="Fields">What goes with it, besides the file and the place in it.</param>
-/// <param name="Empty">What is said without a picture.</param>
-public sealed record CutView(OptionValue Value, string Action, string Close, IReadOnlyList<(string Name, string Value)> Fields, IReadOnlyList<CutPicture> Pictures, string Empty);
+/// <param name="Send">Where another photograph is sent to.</param>
+public sealed record CutView(OptionValue Value, string Action, string Close, string Send, IReadOnlyList<(string Name, string Value)> Fields, IReadOnlyList<CutPicture> Pictures);
 
 /// <summary>Cutting a swatch out of a picture: a click into the picture is enough, with or without script.</summary>
 public static class SwatchCutting
 {
     private const int Width = 300;
+
+    /// <summary>Takes a photograph in, only to cut from it.</summary>
+    /// <returns>Its file.</returns>
+    public static async Task<Read<string>> Send(PictureStore store, IFormFile? upload)
+    {
+        if (upload is null) return Read<string>.No("Choose a picture first.");
+        if (upload.Length > PictureStore.MostBytes) return Read<string>.No($"“{upload.FileName}” is larger than {PictureStore.MostBytes / 1024 / 1024} MB.");
+        using var bytes = new MemoryStream();
+        await upload.CopyToAsync(bytes);
+        return await store.Keep(upload.FileName, bytes.ToArray());
+    }
 
     /// <summary>Those of these pictures that can be cut: photographs, not drawings.</summary>
     public static async Task<IReadOnlyList<CutPicture>> Pictures(UnicusContext db, IReadOnlyList<(string File, string Alt)> pictures)

@@ -1,4 +1,6 @@
 // What every page of the back office has: the form token on each change, the find box, keys, messages, undo.
+import './keeping.js';
+
 const token = document.querySelector('meta[name="unicus-token"]').content;
 document.body.addEventListener('htmx:configRequest', e => { e.detail.headers['X-Unicus-Token'] = token; });
 

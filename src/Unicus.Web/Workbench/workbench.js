@@ -57,7 +57,10 @@ document.addEventListener('input', e => { if (e.target.matches?.('[data-text]'))
 
 document.body.addEventListener('htmx:afterSwap', e => {
   adopt(document);
-  if (e.target.id === 'chapter' && refocus()) return;
-  if (e.target.id === 'chapter') document.querySelector('#apply-difference, #option-label')?.focus();
+  if (e.target.id !== 'chapter' || refocus()) return;
+  // After one was added, the next; a difference that waits to be decided on comes first.
+  const next = e.detail.requestConfig?.elt?.matches?.('.new-option') ? '.new-option input:not([type=hidden])' : null;
+  document.querySelector('#apply-difference')?.focus();
+  if (next && !document.querySelector('#apply-difference')) document.querySelector(next)?.focus();
 });
 adopt(document);

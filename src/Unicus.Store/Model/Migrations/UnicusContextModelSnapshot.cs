@@ -418,6 +418,52 @@ namespace Unicus.Store.Model.Migrations
                     b.ToTable("editions", (string)null);
                 });
 
+            modelBuilder.Entity("Unicus.Store.ExtraSetChange", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<int>("Id"));
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Before")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("before");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<bool>("Removed")
+                        .HasColumnType("boolean")
+                        .HasColumnName("removed");
+
+                    b.HasKey("Id")
+                        .HasName("pk_extra_set_changes");
+
+                    b.HasIndex("Key")
+                        .HasDatabaseName("ix_extra_set_changes_key");
+
+                    b.ToTable("extra_set_changes", (string)null);
+                });
+
             modelBuilder.Entity("Unicus.Store.ExtraSetRow", b =>
                 {
                     b.Property<int>("Id")

@@ -1,5 +1,7 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using System.Security.Cryptography;
+using System.Text.Json;
 using Unicus.Core;
 using Unicus.Web.Options;
 
@@ -9,7 +11,8 @@ namespace Unicus.Web.Workbench;
 /// <param name="Here">The page that takes it.</param>
 /// <param name="Refused">What was typed for one that could not be taken, so that it stays in its form.</param>
 /// <param name="Questions">All questions beside it.</param>
-public sealed record ExtraView(Option Extra, bool IsFirst, string Here, (string Extra, IFormCollection Form)? Refused, IReadOnlyList<Option> Questions)
+/// <param name="Cut">The swatch that is being cut for one of its values.</param>
+public sealed record ExtraView(Option Extra, bool IsFirst, string Here, (string Extra, IFormCollection Form)? Refused, IReadOnlyList<Option> Questions, CutView? Cut)
 {
     /// <summary>The text of a field: as refused, else as it is.</summary>
     public string Typed(string name, string? now) => Refused is { } r && r.Extra == Extra.Key.Text ? r.Form[name].ToString() : now ?? "";
@@ -42,6 +45,7 @@ public static class ExtraForm
         var at = list.IndexOf(old);
         if (act == "out") return Core.Read<ImmutableArray<Option>>.Of(list.RemoveAt(at));
         if (act == "up" && at > 0) return Core.Read<ImmutableArray<Option>>.Of(list.RemoveAt(at).Insert(at - 1, old));
+        if (form["seen"].ToString() is { Length: > 0 } seen && seen != Seen(old)) return no($"{old.Label} was changed elsewhere meanwhile. What you typed is still here, not saved: save it again to put it in place of theirs.");
         var read = Read(old, form, currency, questions);
         if (!read.Ok) return no(read.Problem!);
         var changed = read.Value!;
@@ -55,6 +59,10 @@ public static class ExtraForm
         }
         return Core.Read<ImmutableArray<Option>>.Of(list.SetItem(at, changed));
     }
+
+    /// <summary>What a form was made from, so that a change made elsewhere is not overwritten unseen.</summary>
+    public static string Seen(Option extra) =>
+        Convert.ToHexString(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(DocumentWriter.Write(new Product(ProductCode.Of("X"), "x") { Extras = [extra] }, ListedVariants.None)["options"])))[..16];
 
     /// <summary>The extra as typed, or what is wrong with it.</summary>
     /// <param name="others">All questions of the product, for the second measure of a table.</param>
@@ -117,7 +125,7 @@ public static class ExtraForm
                 values.Add(value);
                 continue;
             }
-            var named = TypedSwatch.Value(extra, value, Of("label"), value.SkuPiece, Of("colour"));
+            var named = TypedSwatch.Value(extra, value, Of("label"), null, Of("colour"));
             var surcharge = TypedSurcharge.Read(Of("surcharge"), currency, ask);
             var cost = TypedNumbers.Amount(Of("cost"), currency);
             var part = Part(Of("part"));

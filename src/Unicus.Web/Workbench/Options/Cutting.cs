@@ -5,25 +5,38 @@ using Unicus.Web.Options;
 
 namespace Unicus.Web.Workbench;
 
-/// <summary>Cutting a swatch out of one of the product's pictures.</summary>
+/// <summary>Cutting a swatch, of an option or of an extra, out of one of the product's pictures or one that is sent for it.</summary>
 public sealed partial class WorkbenchModel
 {
-    /// <summary>The value whose swatch is being cut, as <c>option=value</c>.</summary>
-    public string Cutting => Request.Query["cut"].ToString();
+    /// <summary>The cut of a value of this option or extra, if it is the one that is being made.</summary>
+    public async Task<CutView?> Cut(Option option)
+    {
+        if (Request.Query["cut"].ToString().Split('=') is not [var of, var value] || of != option.Key.Text || !Key.TryParse(value, out var key) || option.Find(key) is not { } found) return null;
+        return new CutView(found, $"{Here}?handler=Cut", Here, $"{Here}?handler=CutPicture", [("option", of), ("value", value)], await CutPictures(Request.Query["picture"]));
+    }
 
-    public async Task<CutView> Cut(Option option, OptionValue value) =>
-        new(value, $"{Here}?handler=Cut", Here, [("option", option.Key.Text), ("value", value.Key.Text)], await CutPictures(), "There is no photograph to cut from yet. Add one in Facts.");
+    public async Task<IActionResult> OnPostCutPicture(string option, string value, IFormFile? upload)
+    {
+        if (!await Look()) return NotFound();
+        var kept = await SwatchCutting.Send(pictures, upload);
+        return kept.Ok ? Redirect($"{Here}?cut={option}={value}&picture={Uri.EscapeDataString(kept.Value!)}#cut") : await Answer(Outcome.No("", kept.Problem!));
+    }
 
     public async Task<IActionResult> OnPostCut(string option, string value, string file)
     {
         if (!await Look()) return NotFound();
-        if ((await CutPictures()).FirstOrDefault(p => p.File == file) is not { } picture) return await Answer(Outcome.No("", "That picture was taken out meanwhile."));
+        if ((await CutPictures(file)).FirstOrDefault(p => p.File == file) is not { } picture) return await Answer(Outcome.No("", "That picture is no longer kept."));
         var piece = await SwatchCutting.Cut(pictures, picture, Request.Form);
         if (!piece.Ok) return await Answer(Outcome.No("", piece.Problem!));
-        return await Edit("Swatch", options => WithOption(options, option, o => Key.TryParse(value, out var key) && o.Find(key) is { } v
+        Read<Option?> With(Option o) => Key.TryParse(value, out var key) && o.Find(key) is { } v
             ? Read<Option?>.Of(o with { Values = o.Values.Replace(v, v with { Swatch = piece.Value }) })
-            : Read<Option?>.No("That value was removed meanwhile.")));
+            : Read<Option?>.No("That value was removed meanwhile.");
+        return Copy.Product.Extras.Any(e => e.Key.Text == option)
+            ? await Extras("Swatch", (list, _) => WithOption(list, option, With))
+            : await Edit("Swatch", options => WithOption(options, option, With));
     }
 
-    private Task<IReadOnlyList<CutPicture>> CutPictures() => SwatchCutting.Pictures(db, [.. Copy.Product.Pictures.Select(p => (p.File, p.Alt))]);
+    /// <summary>A picture sent for the cut, then those of the product.</summary>
+    private Task<IReadOnlyList<CutPicture>> CutPictures(string? sent) =>
+        SwatchCutting.Pictures(db, [.. Copy.Product.Pictures.Select(p => (p.File, p.Alt)).Prepend((sent ?? "", "the picture sent")).DistinctBy(p => p.Item1)]);
 }

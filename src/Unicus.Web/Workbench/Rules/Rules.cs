@@ -21,6 +21,10 @@ public sealed partial class WorkbenchModel
         return Partial("/Workbench/Rules/_Builder.cshtml", view);
     }
 
+    /// <summary>The builder of a rule, when its sentence is opened.</summary>
+    public async Task<IActionResult> OnGetBuilder(string rule) =>
+        await Look() && Copy.Product.Rules.FirstOrDefault(r => r.Key.Text == rule) is { } found ? Partial("/Workbench/Rules/_Builder.cshtml", Rules.Builder(found)) : NotFound();
+
     public async Task<IActionResult> OnPostNewRule() => await Answer(await changeProduct.Apply(Code, "New rule", visit.Actor, copy =>
     {
         var view = RuleForm.Read("", Request.Form, copy.Whole.Questions);

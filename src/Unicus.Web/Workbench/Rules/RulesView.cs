@@ -34,7 +34,7 @@ public sealed class RulesView(string here, WorkingCopy copy, Configuration given
 
     public ImmutableArray<RuleLine> Lines => _lines ??= [.. Configurator.Book.Rules.Select(Line)];
 
-    public IEnumerable<RuleView> Builders => Configurator.Book.Rules.Select(r => RuleForm.Of(here, r, Questions, Configurator.Words));
+    public RuleView Builder(SelectionRule rule) => RuleForm.Of(here, rule, Questions, Configurator.Words);
 
     /// <summary>“1,240 ways to configure it”.</summary>
     public string CountWords => !IsWorkable ? "" : Configurator.Rules.IsEmpty ? "nothing can be configured" : $"{Configurator.Answer(Configuration.Empty).Count:N0} ways to configure it";
@@ -52,6 +52,12 @@ public sealed class RulesView(string here, WorkingCopy copy, Configuration given
 
     /// <summary>Arcs by rule; of a rule that always acts there is one from the question to itself.</summary>
     public IEnumerable<MapArc> Arcs => Lines.Where(l => !l.Rule.Off).SelectMany(l => l.Rule.Then.SelectMany(e => e.Targets.Where(t => Configurator.Book.Find(t) is not null).Distinct().SelectMany(t => l.Rule.When.Questions.Where(q => Configurator.Book.Find(q) is not null).DefaultIfEmpty(t).Select(q => new MapArc(q, t, KindOf(e), l)))));
+
+    /// <summary>The question of the map whose values are all shown.</summary>
+    public string Open => query["open"].ToString();
+
+    /// <summary>A query of answers with the open question of the map.</summary>
+    public string Address(string answers, string open) => (answers.Length == 0 ? "?" : answers + "&") + (open.Length == 0 ? "" : $"open={Uri.EscapeDataString(open)}");
 
     /// <summary>The address with one more answer, or one less.</summary>
     public string Pick(Option question, OptionValue value)
