@@ -17,8 +17,9 @@ public sealed record RuleHealth(bool Impossible, ImmutableArray<(Key Question, K
     {
         var (network, diagram, root) = (rules.Network, rules.Network.Diagram, rules.Root);
         if (rules.IsEmpty) return new RuleHealth(true, [], [], [], []);
+        // What is possible while nothing is typed is found at once; only the rest is asked for whatever may be typed.
         var possible = rules.Answer(Configuration.Empty).Questions.ToDictionary(q => q.Question.Key, q => q.Possible);
-        var neverPossible = network.Places.OrderBy(p => p.First).SelectMany(p => p.Question.Values.Where((_, i) => !possible[p.Question.Key][i]).Select(v => (p.Question.Key, v.Key)));
+        var neverPossible = network.Places.OrderBy(p => p.First).SelectMany(p => p.Question.Values.Where((v, i) => !possible[p.Question.Key][i] && diagram.And(root, network.Holds(new Condition.Is(p.Question.Key, [v.Key]))) == DecisionDiagram.False).Select(v => (p.Question.Key, v.Key)));
         var neverHolds = rules.Book.Acting.Where(r => diagram.And(root, network.Holds(r.When)) == DecisionDiagram.False).Select(r => r.Key).ToImmutableArray();
         var neverShown = rules.Book.Questions.Where(q => rules.Book.IsConditional(q.Key) && diagram.And(root, network.Shown(q.Key)) == DecisionDiagram.False).Select(q => q.Key);
         var implied = Implied(rules);
@@ -58,9 +59,19 @@ public sealed record RuleHealth(bool Impossible, ImmutableArray<(Key Question, K
         var (network, diagram, book) = (rules.Network, rules.Network.Diagram, rules.Book);
         // What must be typed is no matter of valid configurations, but it is asked for where the rule holds.
         var typed = rule.Then.SelectMany(e => e.Targets).Where(q => book.Find(q) is { IsPicked: false }).ToList();
-        if (rule.Then.OfType<Effect.Require>().SelectMany(e => e.Questions).Any(q => typed.Contains(q) && !book.Find(q)!.Required && diagram.And(diagram.And(rules.Root, network.Holds(rule.When)), network.Shown(q)) != DecisionDiagram.False)) return false;
+        if (rule.Then.OfType<Effect.Require>().SelectMany(e => e.Questions).Any(q => typed.Contains(q) && AloneRequires(rules, rule, q))) return false;
         var without = new RuleBook(book.Questions, [.. book.Acting.Where(r => r.Key != rule.Key)]);
         if (CompiledRules.Conjunction(diagram, network.Constraints(without).Select(c => c.Node())) != rules.Root) return false;
         return typed.TrueForAll(q => diagram.And(rules.Root, network.Shown(q)) == diagram.And(rules.Root, network.Shown(without, q)));
+    }
+
+    /// <summary>Whether a typed question must be answered somewhere by this rule and by nothing else.</summary>
+    private static bool AloneRequires(CompiledRules rules, SelectionRule rule, Key question)
+    {
+        if (rules.Book.Find(question)!.Required) return false;
+        var (network, diagram) = (rules.Network, rules.Network.Diagram);
+        var others = rules.Book.Acting.Where(r => r.Key != rule.Key && r.Then.OfType<Effect.Require>().Any(e => e.Questions.Contains(question))).Select(r => network.Holds(r.When));
+        var here = others.Aggregate(diagram.And(network.Holds(rule.When), network.Shown(question)), (n, o) => diagram.And(n, diagram.Not(o)));
+        return diagram.And(rules.Root, here) != DecisionDiagram.False;
     }
 }

@@ -10,18 +10,26 @@ internal sealed class CpSatModel
     private readonly CpModel _cp = new();
     private readonly Dictionary<Key, BoolVar[]> _picks = [];
     private readonly Dictionary<Key, ILiteral> _shown = [];
+    private readonly Dictionary<Key, BoolVar[]> _typed = [];
     private readonly BoolVar _true;
+    private readonly bool _isRelaxed;
 
-    /// <param name="given">Only what is typed counts.</param>
-    public CpSatModel(RuleModel model, Configuration given)
+    /// <param name="given">Only what is typed counts; null: what is typed may be any of <see cref="Seen.Samples"/>.</param>
+    /// <param name="subset">Only these rules and, or not, what is not made, in the relaxed sense of conflicts: what is shown under the full rules is background, but a hidden question may have a value.</param>
+    public CpSatModel(RuleModel model, Configuration? given, (IReadOnlySet<Key> Rules, bool NotMade)? subset = null)
     {
-        (_model, _given) = (model, given);
+        (_model, _given, _isRelaxed) = (model, given ?? Configuration.Empty, subset is not null);
         _true = _cp.NewBoolVar("true");
         _cp.AddBoolAnd([_true]);
+        if (given is null)
+            foreach (var q in model.Questions.Where(q => !q.IsPicked)) _cp.AddExactlyOne(_typed[q.Key] = [.. Seen.Samples(q).Select((_, i) => _cp.NewBoolVar($"{q.Key}~{i}"))]);
         foreach (var q in model.Questions.Where(q => q.IsPicked)) _picks[q.Key] = [.. q.Values.Select(v => _cp.NewBoolVar($"{q.Key}={v.Key}"))];
         foreach (var q in model.Questions.Where(q => q.IsPicked)) Question(q);
-        foreach (var rule in model.Rules.Where(r => !r.Off)) Rule(rule);
-        foreach (var combination in model.NotMade) _cp.AddBoolOr(combination.Pairs.Select(p => Pick(p.Option, p.Value).Not()));
+        foreach (var rule in model.Rules.Where(r => !r.Off && subset?.Rules.Contains(r.Key) != false)) Rule(rule);
+        if (subset is { } some)
+            foreach (var (key, picks) in _picks)
+                if (Showing(key).FirstOrDefault() is { } first && some.Rules.Contains(first.Key)) _cp.AddImplication(Any([.. picks]), Any([.. Showing(key).Select(r => Holds(r.When))]));
+        foreach (var combination in subset?.NotMade == false ? [] : model.NotMade) _cp.AddBoolOr(combination.Pairs.Select(p => Pick(p.Option, p.Value).Not()));
     }
 
     /// <summary>Every solution, as the values picked for each question.</summary>
@@ -30,6 +38,25 @@ internal sealed class CpSatModel
         var found = new Collector(this);
         new CpSolver { StringParameters = "enumerate_all_solutions:true" }.Solve(_cp, found);
         return found.Solutions;
+    }
+
+    /// <summary>Every solution with all that is seen of it.</summary>
+    public List<Seen> AllSeen()
+    {
+        // Made before solving, so that each has its literal.
+        var shown = _model.Questions.Select(q => (q.Key, Literal: Shown(q.Key))).ToList();
+        var holding = _model.Rules.Where(r => !r.Off).Select(r => (r.Key, Literal: Holds(r.When))).ToList();
+        var seen = new Watcher(this, shown, holding);
+        new CpSolver { StringParameters = "enumerate_all_solutions:true" }.Solve(_cp, seen);
+        return seen.Found;
+    }
+
+    /// <summary>Whether there is a solution that agrees with these answers.</summary>
+    public bool CanStand(Configuration answers)
+    {
+        _cp.ClearAssumptions();
+        _cp.AddAssumptions([.. answers.Given.Where(g => _picks.ContainsKey(g.Question)).Select(g => Agrees(g.Question, g.Answer))]);
+        return new CpSolver { StringParameters = "num_workers:1" }.Solve(_cp) is CpSolverStatus.Optimal or CpSolverStatus.Feasible;
     }
 
     /// <summary>The values of a question that some solution has which agrees with the answers to all other questions; each is asked for by itself.</summary>
@@ -63,7 +90,7 @@ internal sealed class CpSatModel
             _cp.Add(sum >= Math.Max(1, question.Picks.Min)).OnlyEnforceIf(answered);
             _cp.Add(sum <= (question.Picks.Max ?? picks.Length)).OnlyEnforceIf(answered);
         }
-        _cp.AddImplication(Shown(question.Key).Not(), answered.Not());
+        if (!_isRelaxed) _cp.AddImplication(Shown(question.Key).Not(), answered.Not());
         if (question.Required) _cp.AddImplication(Shown(question.Key), answered);
     }
 
@@ -72,6 +99,8 @@ internal sealed class CpSatModel
         var holds = Holds(rule.When);
         foreach (var effect in rule.Then)
         {
+            if (_isRelaxed && effect is Effect.Hide hide)
+                foreach (var q in hide.Questions.Where(_picks.ContainsKey)) _cp.AddImplication(holds, Any([.. _picks[q]]).Not());
             if (effect is Effect.Require require)
                 foreach (var q in require.Questions.Where(_picks.ContainsKey)) _cp.AddBoolOr([holds.Not(), Shown(q).Not(), Any([.. _picks[q]])]);
             if (effect is Effect.Forbid forbid)
@@ -84,23 +113,31 @@ internal sealed class CpSatModel
     private ILiteral Shown(Key question)
     {
         if (_shown.TryGetValue(question, out var known)) return known;
-        IEnumerable<SelectionRule> With<T>() where T : Effect => _model.Rules.Where(r => !r.Off && r.Then.OfType<T>().Any(e => e.Targets.Contains(question)));
-        var shows = With<Effect.Show>().Select(r => Holds(r.When)).ToList();
-        var notHidden = With<Effect.Hide>().Select(r => Holds(r.When).Not());
+        var shows = Showing(question).Select(r => Holds(r.When)).ToList();
+        var notHidden = With<Effect.Hide>(question).Select(r => Holds(r.When).Not());
         return _shown[question] = All([.. notHidden, .. shows.Count == 0 ? Array.Empty<ILiteral>() : [Any([.. shows])]]);
     }
+
+    private IEnumerable<SelectionRule> Showing(Key question) => With<Effect.Show>(question);
+
+    private IEnumerable<SelectionRule> With<T>(Key question) where T : Effect => _model.Rules.Where(r => !r.Off && r.Then.OfType<T>().Any(e => e.Targets.Contains(question)));
 
     private ILiteral Holds(Condition condition) => condition switch
     {
         Condition.All all => All([.. all.Of.Select(Holds)]),
         Condition.Any any => Any([.. any.Of.Select(Holds)]),
         Condition.Not not => Holds(not.Of).Not(),
-        Condition.Is i => Any([.. i.Values.Select(v => (ILiteral)Pick(i.Question, v))]),
-        Condition.Answered a when _picks.TryGetValue(a.Question, out var picks) => Any([.. picks]),
-        _ => Typed(condition) ? Shown(condition.Questions.First()) : _true.Not(),
+        Condition.Is i => WhereShown(i.Question, Any([.. i.Values.Select(v => (ILiteral)Pick(i.Question, v))])),
+        Condition.Answered a when _picks.TryGetValue(a.Question, out var picks) => WhereShown(a.Question, Any([.. picks])),
+        _ when _typed.TryGetValue(condition.Questions.First(), out var samples) =>
+            All([Shown(condition.Questions.First()), Any([.. Seen.Samples(_model.Questions.First(q => q.Key == condition.Questions.First())).Select((a, i) => (a, i)).Where(s => Typed(condition, s.a)).Select(s => (ILiteral)samples[s.i])])]),
+        _ => Typed(condition, _given[condition.Questions.First()]) ? Shown(condition.Questions.First()) : _true.Not(),
     };
 
-    private bool Typed(Condition condition) => (condition, _given[condition.Questions.First()]) switch
+    /// <summary>Without the relaxation a hidden question has no value anyway.</summary>
+    private ILiteral WhereShown(Key question, ILiteral holds) => _isRelaxed ? All([Shown(question), holds]) : holds;
+
+    private static bool Typed(Condition condition, Answer? answer) => (condition, answer) switch
     {
         (Condition.Answered, not (null or Answer.None)) => true,
         (Condition.AtLeast l, Answer.Number n) => n.Size >= l.Bound,
@@ -120,6 +157,19 @@ internal sealed class CpSatModel
         foreach (var one in of) _cp.AddImplication(all, one);
         _cp.AddBoolOr([all, .. of.Select(l => l.Not())]);
         return all;
+    }
+
+    private sealed class Watcher(CpSatModel model, List<(Key, ILiteral)> shown, List<(Key, ILiteral)> holding) : CpSolverSolutionCallback
+    {
+        public List<Seen> Found { get; } = [];
+
+        public override void OnSolutionCallback()
+        {
+            HashSet<Key> True(IEnumerable<(Key Key, ILiteral Literal)> of) => [.. of.Where(x => BooleanValue(x.Literal)).Select(x => x.Key)];
+            Found.Add(new Seen(
+                string.Join(' ', model._typed.OrderBy(t => t.Key).Select(t => $"{t.Key}~{Array.FindIndex(t.Value, BooleanValue)}")),
+                [.. model._picks.SelectMany(p => model._model.Questions.First(q => q.Key == p.Key).Values.Where((_, i) => BooleanValue(p.Value[i])).Select(v => (p.Key, v.Key)))], True(shown), True(holding)));
+        }
     }
 
     private sealed class Collector(CpSatModel model) : CpSolverSolutionCallback
