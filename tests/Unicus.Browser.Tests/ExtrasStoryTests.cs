@@ -46,7 +46,7 @@ public class ExtrasStoryTests(App app)
             Choose(s, css, text);
             Settled(s);
         }
-        Tick(s, "c.0.v", value);
+        if (value.Length > 0) Tick(s, "c.0.v", value);
         if (targetValue.Length > 0) Tick(s, "e.0.v", targetValue);
         s.Until($"it says: {sentence}", () => s.Text("#draft-sentence") == sentence);
         s.Click("#add-rule");
@@ -218,16 +218,95 @@ public class ExtrasStoryTests(App app)
     public void A_shared_set_reaches_all_and_a_product_leaves_it_out()
     {
         using var s = Merchant();
+        const string line = ".set-line:has(a[href$='/gift-wrapping'])";
         s.Open("/office/extras");
         s.See("Gift wrapping");
         s.Open("/office/products/SMK/extras");
-        s.Click(".set-line .btn");
-        s.Until("it is left out", () => s.Text(".set-line").Contains("left out"));
+        s.Click($"{line} .btn");
+        s.Until("it is left out", () => s.Text(line).Contains("left out"));
         s.Until("the proof does not ask for it", () => !s.Has("#proof #o-wrap-yes"));
-        s.Click(".set-line .btn");
+        s.Click($"{line} .btn");
         s.Until("it is taken again", () => s.Has("#proof #o-wrap-yes"));
         s.Click("#proof label:has(#o-wrap-yes)");
         s.Until("the card is asked", () => s.Has("#proof #o-card"));
+    }
+
+    [Fact]
+    public void A_set_is_changed_taken_back_removed_and_taken_back_again()
+    {
+        using var s = Merchant();
+        s.Open("/office/extras");
+        s.Type("#set-name", "Engraved brass");
+        s.Click("#set-name ~ button, .library-name button");
+        Extra(s, "Brass plate", "a text");
+        Extra(s, "Screws", "one of a list", "Brass, Steel");
+        Rule(s, "Brass plate", "is answered", "", "show", "Screws", sentence: "When Brass plate is answered, show Screws.");
+        s.Click("[aria-label='Switch off: When Brass plate is answered, show Screws.']");
+        s.Until("it is off, and stays", () => s.Has(".rule.is-off"));
+        s.Click("[aria-label='Take out Screws']");
+        s.Until("it is gone", () => !s.Has(".extra[aria-label='Screws']"));
+        s.Click("#said button");
+        s.Until("it is back", () => s.Has(".extra[aria-label='Screws']"));
+        s.Find("[aria-label='Order of Brass plate'], .extra[aria-label='Brass plate'] .handle").SendKeys(Keys.ArrowDown);
+        s.Until("the order is changed", () => s.Browser.FindElements(By.CssSelector(".extra")).Select(e => e.GetAttribute("aria-label")).SequenceEqual(["Screws", "Brass plate"]));
+        s.Click("form[action$='handler=Remove'] button");
+        s.See("Removed: Engraved brass");
+        s.Click("[aria-label='Take back Engraved brass']");
+        s.Until("the set is back with its rule", () => s.Has(".rule.is-off") && s.Has(".extra[aria-label='Screws']"));
+    }
+
+    [Fact]
+    public void Typing_on_loses_neither_place_nor_text_and_two_people_do_not_overwrite_each_other()
+    {
+        using var s = Merchant();
+        using var other = Merchant();
+        s.Open("/office/range?new=1");
+        s.Type("#new-name", "Wax mould");
+        s.Press(Keys.Enter);
+        s.Find("#f-name");
+        var code = s.Browser.Url.Split('/')[5];
+        s.Open($"/office/products/{code}/extras");
+        Extra(s, "Shape", "one of a list", "Round, Square");
+        other.Open($"/office/products/{code}/extras");
+        other.Find("[aria-label='Surcharge of Round']");
+        // Typed on without waiting: from cell to cell, while the reply to the first is on its way.
+        s.Find("[aria-label='Surcharge of Round']").SendKeys("4" + Keys.Tab);
+        s.Press("1.50" + Keys.Tab);
+        s.Until("both are saved", () => s.Find("[aria-label='Surcharge of Round']").GetAttribute("value") == "4.00" && s.Find("[aria-label='Cost of Round']").GetAttribute("value") == "1.50");
+        Assert.Equal("Part of Round", s.Focused.GetAttribute("aria-label"));
+        other.Type("[aria-label='Surcharge of Square']", "9");
+        other.See("was changed elsewhere meanwhile");
+        Assert.Equal("9", other.Find("[aria-label='Surcharge of Square']").GetAttribute("value"));
+        other.Open($"/office/products/{code}/extras");
+        Assert.Equal(("4.00", ""), (other.Find("[aria-label='Surcharge of Round']").GetAttribute("value"), other.Find("[aria-label='Surcharge of Square']").GetAttribute("value")));
+        // The same in Options; what cannot be stays typed beside the reason.
+        s.Open($"/office/products/{code}/options");
+        Option(s, "Size", "Small, Large");
+        s.Find("[aria-label='Surcharge of Large']").SendKeys("lots" + Keys.Tab);
+        s.See("is not a number");
+        s.Until("it is still there", () => s.Find("[aria-label='Surcharge of Large']").GetAttribute("value") == "lots");
+        Assert.Equal("Swatch of Large", s.Focused.GetAttribute("aria-label"));
+    }
+
+    [Fact]
+    public void Every_value_can_be_picked_in_the_map()
+    {
+        using var s = Merchant();
+        s.Open("/office/range?new=1");
+        s.Type("#new-name", "Paint box");
+        s.Press(Keys.Enter);
+        s.Find("#f-name");
+        var code = s.Browser.Url.Split('/')[5];
+        s.Open($"/office/products/{code}/extras");
+        for (var i = 1; i <= 20; i++) Extra(s, $"Pot {i}", "one of a list", "Ochre, Umber, Sienna, Vermilion, Ultramarine, Verdigris, Madder");
+        s.Open($"/office/products/{code}/rules");
+        Rule(s, "Pot 1", "is", "Madder", "cannot be:", "Pot 2", "Madder", "When Pot 1 is Madder, Pot 2 cannot be Madder.");
+        Assert.False(s.Has(".chip-link[aria-label='Madder, Pot 1 Madder']"));
+        s.Click(".more-values[aria-label$='of Pot 1']");
+        s.Click(".chip-link[aria-label='Madder, Pot 1 Madder']");
+        s.Until("it is picked, and the map stays unfolded", () => s.Has(".chip-link.picked[aria-label^='Madder, Pot 1']"));
+        s.Click(".more-values[aria-label$='of Pot 2']");
+        s.Until("the other is greyed", () => s.Has(".chip-link.cannot[aria-label^='Madder, Pot 2']"));
     }
 
     [Fact]

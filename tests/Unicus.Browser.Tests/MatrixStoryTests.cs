@@ -126,7 +126,7 @@ public class MatrixStoryTests(App app)
         var file = Path.Combine(Path.GetTempPath(), $"linen-{Guid.NewGuid():N}.png");
         File.WriteAllBytes(file, Convert.FromBase64String("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="));
         s.Open("/office/products/SUIT/options?cut=cloth=linen#cut");
-        s.See("There is no photograph to cut from yet");
+        s.See("Send a photograph to cut from.");
         s.Open("/office/products/SUIT/facts");
         s.Find(".upload input[type=file]").SendKeys(file);
         s.Until("three pictures", () => s.Browser.FindElements(By.CssSelector(".pictures-list li")).Count == 3);
@@ -140,6 +140,18 @@ public class MatrixStoryTests(App app)
         s.Click(".cut-upload button");
         s.Click("#cut input[type=image]");
         s.Until("the library has the piece", () => s.Browser.FindElements(By.CssSelector(".library-option td img.chip")).Count == 1);
+
+        // A value of an extra, of a product and of a shared set: from a photograph sent for it.
+        foreach (var (page, value, seen) in new[] { ("/office/products/GH1/extras", "roof=gabled", ".extra[data-key=roof] img.chip"), ("/office/extras/gift-wrapping", "wrap=yes", ".extra[data-key=wrap] img.chip") })
+        {
+            s.Open($"{page}?cut={value}#cut");
+            s.Find(".cut-upload input[type=file]").SendKeys(file);
+            s.Click(".cut-upload button");
+            s.Click("#cut input[type=image]");
+            s.Until($"{value} has its piece", () => s.Has(seen));
+        }
+        s.Open("/p/garden-hive");
+        s.Until("the shopper sees the wrapping", () => s.Has("label:has(#o-wrap-yes) img.chip"));
     }
 
     [Fact]

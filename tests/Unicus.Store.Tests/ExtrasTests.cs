@@ -151,6 +151,36 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
         var copy = await db.Load("EXH5");
         Assert.Equal(["roof"], copy.Product.Extras.Select(e => e.Key.Text));
         Assert.Equal(["roof", "fittings", "plate"], copy.Whole.Extras.Select(e => e.Key.Text));
-        Assert.Contains("takes it", (await db.Use<ChangeExtraSets, Outcome>(s => s.Remove("plates"))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains("takes it", (await db.Use<ChangeExtraSets, Outcome>(s => s.Remove("plates", Database.Tester))).Faults[0].What, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task Changes_of_a_set_are_taken_back_one_by_one_and_so_is_its_removal()
+    {
+        Assert.True((await db.Use<ChangeExtraSets, Outcome<string>>(s => s.Create("Ribbons"))).Done);
+        Task<Outcome> Change(Func<ExtraSet, ExtraSet> change) => db.Use<ChangeExtraSets, Outcome>(s => s.Change("ribbons", null, x => Read<ExtraSet>.Of(change(x)), Database.Tester));
+        Task<Outcome<string>> Undo() => db.Use<ChangeExtraSets, Outcome<string>>(s => s.Undo("ribbons"));
+        Task<ExtraSet?> Now() => db.Use<UnicusContext, ExtraSet?>(async c => (await ExtraSets.Load(c)).SingleOrDefault(s => s.Key.Text == "ribbons"));
+        Assert.Contains("nothing to undo", (await Undo()).Faults[0].What, StringComparison.Ordinal);
+        Assert.True((await Change(s => s with { Extras = [new Option(Key.Of("ribbon"), "Ribbon", OptionRole.Extra) { Ask = Ask.Text }] })).Done);
+        Assert.True((await Change(s => s with { Name = "Bows", Extras = [] })).Done);
+        Assert.True((await db.Use<ChangeExtraSets, Outcome>(s => s.Remove("ribbons", Database.Tester))).Done);
+        Assert.Null(await Now());
+        Assert.Equal(("ribbons", "Bows"), Assert.Single(await db.Use<ChangeExtraSets, IReadOnlyList<(string, string)>>(s => s.Removed())));
+        Assert.True((await Undo()).Done);
+        Assert.Equal(("Bows", 0), ((await Now())!.Name, (await Now())!.Extras.Length));
+        Assert.True((await Undo()).Done);
+        Assert.Equal(("Ribbons", "Ribbon"), ((await Now())!.Name, (await Now())!.Extras.Single().Label));
+        Assert.True((await Undo()).Done);
+        Assert.Empty((await Now())!.Extras);
+        Assert.False((await Undo()).Done);
+        // Taking back is refused where it would leave nothing to pick in what is on sale.
+        var no = new SelectionRule(Key.Of("no"), Condition.Always, [new Effect.Forbid(Key.Of("bow"), [Key.Of("yes")])]);
+        var bow = new Option(Key.Of("bow"), "Bow", OptionRole.Extra) { Ask = Ask.YesNo, Required = true, Values = [new OptionValue(Key.Of("yes"), "Yes")] };
+        Assert.True((await Change(s => s with { Categories = ["Ribboned"], Extras = [bow], Rules = [no] })).Done);
+        Assert.True((await Change(s => s with { Rules = [] })).Done);
+        await Publish(Stand("RIB1", 5).Replace("\"base\"", "\"categories\": [\"Ribboned\"], \"base\""));
+        Assert.Contains("nothing valid could be picked", (await Undo()).Faults[0].What, StringComparison.Ordinal);
+        Assert.Empty((await Now())!.Rules);
     }
 }

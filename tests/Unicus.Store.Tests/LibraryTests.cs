@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;
@@ -60,6 +61,29 @@ public class LibraryTests(Database db) : IClassFixture<Database>
         Assert.Equal(2, two.Stock[two.Matrix.Find("timber=spruce")!.Sku].OnHand);
         Assert.Equal(["spruce", "pine"], (await Entry("grain")).Option.Values.Select(v => v.Key.Text));
         Assert.Equal(0, await db.Use<UnicusContext, int>(c => c.Levels.CountAsync(l => l.OnHand != c.Movements.Where(m => m.SkuId == l.SkuId && m.LocationId == l.LocationId).Sum(m => m.OnHand))));
+    }
+
+    [Fact]
+    public async Task Rules_and_pictures_follow_a_value_that_is_merged()
+    {
+        await db.Use<OptionLibrary, Outcome<string>>(l => l.Create("Board", "Ash, Elm, Oak"));
+        await Put("MRG3", "board", ("ash", "Ash", 1), ("elm", "Elm", 2), ("oak", "Oak", 0));
+        var (ash, elm, oak, timber) = (Key.Of("ash"), Key.Of("elm"), Key.Of("oak"), Key.Of("timber"));
+        var extra = new Option(Key.Of("words"), "Words", OptionRole.Extra) { Ask = Ask.Text };
+        ImmutableArray<SelectionRule> rules =
+        [
+            new(Key.Of("a"), new Condition.Not(new Condition.Any([new Condition.Is(timber, [ash, elm]), new Condition.Answered(extra.Key)])), [new Effect.Hide([extra.Key])]),
+            new(Key.Of("b"), Condition.Always, [new Effect.AllowOnly(timber, [ash, elm])]), new(Key.Of("c"), new Condition.Is(timber, [oak]), [new Effect.Require([extra.Key])]),
+        ];
+        Assert.True((await db.Use<ChangeProduct, Outcome>(c => c.Apply("MRG3", "rules", Database.Tester, copy => Read<Product>.Of(copy.Product with { Extras = [extra], Rules = rules, Pictures = [new ProductPicture("ash.webp", "Ash", (timber, ash))] })))).Done);
+        var effect = Assert.Single(await db.Use<OptionLibrary, IReadOnlyList<MergeEffect>>(l => l.PreviewMerge("board", ash, elm)));
+        Assert.Equal("When none of these: Board is Elm; Words is answered, hide Words.|Always Board can only be Elm.", string.Join("|", effect.Rules));
+        Assert.True((await Library(async l => await l.Merge("board", (await Entry("board")).Version, ash, elm, Database.Tester))).Done);
+        var copy = await db.Load("MRG3");
+        Assert.Empty(copy.Configurator.Book.Broken);
+        Assert.Equal(effect.Rules, copy.Product.Rules.Take(2).Select(copy.Configurator.Words.Sentence));
+        Assert.Equal(rules[2], copy.Product.Rules[2] with { When = rules[2].When, Then = rules[2].Then });
+        Assert.Equal((timber, elm), copy.Product.Pictures[0].Shows);
     }
 
     [Fact]
