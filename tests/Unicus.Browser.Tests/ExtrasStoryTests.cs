@@ -134,6 +134,9 @@ public class ExtrasStoryTests(App app)
         s.Open("/office/products/GH1/rules?down=depth&across=boards");
         s.Click("#proof label:has(#o-depth-shallow)");
         s.Until("the map follows the proof", () => s.Has(".rule-map .chip-link.picked[aria-label^='Shallow']") && s.Has(".rule-map .chip-link.cannot[aria-label^='Gabled']") && s.Has(".rule-map a.arc-forbid.holds"));
+        s.Run("document.querySelector('.rule-map a.arc-forbid').focus()");
+        s.Press(Keys.Enter);
+        s.Until("an arc leads to its sentence", () => s.Browser.Url.Contains("#rule-") && s.Text(".rule:target .sentence").StartsWith("When Depth is not Deep"));
         s.Click(".combos button[aria-label^='Shallow, Oiled can be picked']");
         s.Until("the rule is written", () => s.Browser.FindElements(By.CssSelector(".rule-list .sentence")).Any(e => e.Text == "When Depth is Shallow, Boards cannot be Oiled."));
         s.Click("[aria-label='Switch off: When Depth is Shallow, Boards cannot be Oiled.']");

@@ -144,6 +144,13 @@ public sealed class HttpTests(App app) : IDisposable
         Assert.Equal("""{"answers":["depth","roof"],"rules":["gable-needs-deep"],"notMade":false,"text":"Depth shallow and Roof gabled cannot stand together: when Depth is not Deep, Roof cannot be Gabled."}""", conflict.ToJsonString());
         foreach (var bad in new[] { """{"answers": {"plate": 5}}""", """{"answers": {"fittings": "strap"}}""", """{"answers": {"roof": "thatched"}}""", """{"answers": {"colour": "red"}}""", """{"answers": {"plate": "LONG"}}""".Replace("LONG", new string('x', 10_000)), """{"answers": {"plate": "a\u0000b"}}""", """{"answers": []}""", """{"at": "soon"}""" })
             Assert.Equal((HttpStatusCode)422, (await Post("products/EXA1/configure", bad)).StatusCode);
+        // An answer to a hidden question is kept, but neither priced nor ordered.
+        var hidden = await Body(await Post("products/EXA1/configure", """{"answers": {"depth": "deep", "timber": "pine", "roof": "flat", "fittings": [], "plate": "Maren"}}"""));
+        Assert.Equal("""[true,true,false,"166.72"]""", new JsonArray(hidden["complete"]!.DeepClone(), hidden["valid"]!.DeepClone(), hidden["options"]![4]!["shown"]!.DeepClone(), hidden["price"]!["unit"]!.DeepClone()).ToJsonString());
+        Assert.Equal(HttpStatusCode.OK, (await Post("products/EXA1/publish", "")).StatusCode);
+        var kept = await Body(await Post("baskets/price", """{ "lines": [ { "product": "EXA1", "answers": {"depth": "deep", "timber": "pine", "plate": "Maren"}, "quantity": 1 } ] }"""));
+        Assert.Equal("166.72", kept["lines"]![0]!["unit"]!.GetValue<string>());
+        Assert.DoesNotContain("Maren", kept.ToJsonString(), StringComparison.Ordinal);
         var open = await Post("baskets/price", """{ "lines": [ { "product": "STAND-1", "answers": {}, "quantity": 1 }, { "product": "EXA1", "answers": {}, "quantity": 1 } ] }""");
         Assert.Equal((HttpStatusCode)422, open.StatusCode);
     }
