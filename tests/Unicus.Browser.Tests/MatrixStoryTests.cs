@@ -291,6 +291,13 @@ public class MatrixStoryTests(App app)
         s.See("SKUs rewritten");
         s.Open($"/office/products/{code}/matrix?view=rows");
         Assert.EndsWith("0001", s.Find("input[data-figure=sku]").GetAttribute("value"), StringComparison.Ordinal);
+        // The whole option merged into another: shown first.
+        s.Open("/office/options/handle?whole=material");
+        s.See("Material gets Ash, Beech.");
+        s.Click("#apply-merge");
+        s.Until("the other option is shown with the values", () => s.Browser.Url.EndsWith("/office/options/material") && s.Has("[aria-label='Label of Ash']"));
+        s.Open($"/office/products/{code}/options");
+        s.Until("the product uses it", () => s.Has("a[href='/office/options/material']"));
     }
 
     [Fact]

@@ -101,6 +101,23 @@ public class LibraryTests(Database db) : IClassFixture<Database>
     }
 
     [Fact]
+    public async Task Values_of_a_merged_option_follow_the_one_that_stays_though_it_calls_them_otherwise()
+    {
+        await db.Use<OptionLibrary, Outcome<string>>(l => l.Create("Tint", "Red, Teal"));
+        await db.Use<OptionLibrary, Outcome<string>>(l => l.Create("Dye", "Crimson, Blue"));
+        Assert.True((await Library(l => l.Change("dye", 0, o => Read<Option>.Of(o with { Values = o.Values.SetItem(0, o.Values[0] with { Label = "Red" }) }), Database.Tester))).Done);
+        await Put("OPT2", "tint", ("red", "Red", 3), ("teal", "Teal", 1));
+        var skus = (await db.Load("OPT2")).Matrix.Variants.Select(v => v.Sku.Text).ToList();
+        Assert.True((await Library(l => l.MergeOptions("tint", "dye", Database.Tester))).Done);
+        var copy = await db.Load("OPT2");
+        Assert.Equal("crimson=Red, teal=Teal", string.Join(", ", copy.Product.Options[0].Values.Select(v => $"{v.Key}={v.Label}")));
+        Assert.Equal(skus, copy.Matrix.Variants.Select(v => v.Sku.Text));
+        Assert.Equal(3, copy.Stock[copy.Matrix.Find("timber=crimson")!.Sku].OnHand);
+        Assert.True((await Library(async l => await l.Change("dye", (await Entry("dye")).Version, o => Read<Option>.Of(o with { Values = o.Values.SetItem(0, o.Values[0] with { Label = "Scarlet" }) }), Database.Tester))).Done);
+        Assert.Equal("Scarlet", (await db.Load("OPT2")).Product.Options[0].Values[0].Label);
+    }
+
+    [Fact]
     public async Task A_products_own_option_can_be_kept_in_the_library()
     {
         await db.Put(Database.Hive("KEEP"));

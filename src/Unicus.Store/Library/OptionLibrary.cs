@@ -134,25 +134,44 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
         if (rows.Count != 2) return Outcome.No("", "Choose two different options.");
         var (gone, stays) = (rows.First(r => r.Key == from), rows.First(r => r.Key == into));
         var (old, kept) = (Read(gone, currency), Read(stays, currency));
-        var lacking = old.Values.Where(v => kept.Values.All(k => !Same(k.Label, v.Label))).ToList();
+        var lacking = Lacking(old, kept);
         var keys = kept.Values.Select(v => v.Key).ToHashSet();
         var codes = kept.Values.Select(v => v.SkuPiece).ToHashSet(StringComparer.OrdinalIgnoreCase);
         var taken = lacking.Select(v => keys.Add(v.Key) && codes.Add(v.SkuPiece) ? v : TypedValues.Make([v.Label], [.. kept.Values, .. lacking])[0] with { Swatch = v.Swatch });
-        stays.Document = Write(kept with { Values = [.. kept.Values, .. taken] });
+        kept = kept with { Values = [.. kept.Values, .. taken] };
+        stays.Document = Write(kept);
         stays.Version++;
         db.LibraryOptions.Remove(gone);
         await db.SaveChangesAsync();
         foreach (var use in (await Uses(currency))[from])
         {
-            var outcome = await products.Apply(use.Code, $"{old.Label} is {kept.Label} now", by, copy => Read<Product>.Of(copy.Product with
+            var decisions = new OptionDecisions { Becomes = use.Options.Where(o => o.Library?.Text == from).SelectMany(o => Renamed(o, old, kept)).ToImmutableDictionary(b => b.Key, b => b.Value) };
+            Key Now(Option o, Key value) => decisions.Becomes.GetValueOrDefault((o.Key, value), value);
+            ImmutableArray<Option> wanted = [.. use.Options.Select(o => o.Library?.Text == from ? o with
             {
-                Options = [.. copy.Product.Options.Select(o => o.Library?.Text == from ? o with { Library = kept.Key, Label = Same(o.Label, old.Label) ? kept.Label : o.Label } : o)],
-            }));
-            if (!outcome.Done) return outcome;
+                Library = kept.Key,
+                Label = Same(o.Label, old.Label) ? kept.Label : o.Label,
+                Default = o.Default is { } d ? Now(o, d) : null,
+                Values = [.. o.Values.Select(v => v with { Key = Now(o, v.Key) })],
+            } : o)];
+            var outcome = await options.Run(use.Code, wanted, decisions, $"{old.Label} is {kept.Label} now", by);
+            if (!outcome.Done) return new Outcome([.. outcome.Faults.Select(f => f with { What = $"{use.Name}: {f.What}" })]);
             db.ChangeTracker.Clear();
         }
         await transaction.CommitAsync();
         return Outcome.Ok;
+    }
+
+    /// <summary>The values that an option of the library would get if another were merged into it.</summary>
+    public static IReadOnlyList<OptionValue> Lacking(Option gone, Option stays) => [.. gone.Values.Where(v => stays.Values.All(k => !Same(k.Label, v.Label)))];
+
+    /// <summary>Values of a product's option that are called otherwise in the option that stays, so that they follow it from now on.</summary>
+    private static IEnumerable<KeyValuePair<(Key Option, Key From), Key>> Renamed(Option option, Option gone, Option stays)
+    {
+        var taken = option.Values.Select(v => v.Key).ToHashSet();
+        foreach (var value in option.Values)
+            if (gone.Find(value.Key) is { } was && stays.Values.FirstOrDefault(v => Same(v.Label, was.Label)) is { } now && now.Key != value.Key && taken.Add(now.Key))
+                yield return new((option.Key, value.Key), now.Key);
     }
 
     /// <summary>Keeps a product's own option in the library, and ties the product to it.</summary>

@@ -21,6 +21,9 @@ public sealed class OptionModel(UnicusContext db, OptionLibrary library, Picture
     public string? Problem { get; private set; }
     public string? TypedValuesText { get; private set; }
 
+    /// <summary>The option that this one would be merged into, or null.</summary>
+    public Option? MergingInto { get; private set; }
+
     /// <summary>The value whose swatch is being cut, or null.</summary>
     public CutView? Cutting { get; private set; }
 
@@ -30,9 +33,11 @@ public sealed class OptionModel(UnicusContext db, OptionLibrary library, Picture
 
     /// <param name="cut">The value whose swatch is to be cut.</param>
     /// <param name="picture">A picture sent for that alone.</param>
-    public async Task<IActionResult> OnGet(string? from, string? into, string? cut, string? picture)
+    /// <param name="whole">The option that this one is to be merged into, shown before it is done.</param>
+    public async Task<IActionResult> OnGet(string? from, string? into, string? cut, string? picture, string? whole)
     {
         if (!await Look()) return NotFound();
+        MergingInto = Others.FirstOrDefault(o => o.Option.Key.Text == whole)?.Option;
         if (Key.TryParse(cut ?? "", out var c) && Entry.Option.Find(c) is { } value)
             Cutting = new CutView(value, $"/office/options/{Here}?handler=Cut", $"/office/options/{Here}", $"/office/options/{Here}?handler=Picture", [("version", Entry.Version.ToString()), ("value", value.Key.Text)], await CutPictures(picture));
         if (Key.TryParse(from ?? "", out var f) && Key.TryParse(into ?? "", out var i) && Entry.Option.Find(f) is { } gone && Entry.Option.Find(i) is { } stays && f != i)
