@@ -51,7 +51,7 @@ public static class TypedValues
     }
 
     /// <summary>
-    /// A code of one to four characters that is not taken: numbers as they are (“64 cm” → 64), else the first letter, then the first two,
+    /// A code of one to four characters that is not taken: numbers and short capitals as they are (“64 cm” → 64, “XS” → XS), else the first letter, then the first two,
     /// then letters further on, then with a number.
     /// </summary>
     public static string ShortCode(string label, Key key, IReadOnlySet<string> taken)
@@ -61,6 +61,7 @@ public static class TypedValues
         IEnumerable<string> tries = char.IsAsciiDigit(letters[0])
             ? [new string([.. letters.TakeWhile(char.IsAsciiDigit)]), letters[..Math.Min(4, letters.Length)]]
             : [letters[..1], .. Enumerable.Range(1, Math.Max(0, letters.Length - 1)).Select(i => $"{letters[0]}{letters[i]}"), letters[..Math.Min(4, letters.Length)]];
+        if (letters.Length <= 3 && !label.Any(char.IsLower)) tries = tries.Prepend(letters);
         foreach (var code in tries)
             if (code.Length <= 8 && !taken.Contains(code)) return code;
         for (var n = 2; ; n++)

@@ -55,6 +55,7 @@ public class OptionTests
     public void Short_codes_are_the_first_letters_and_numbers_as_they_are()
     {
         Assert.Equal(["S", "M", "D"], TypedValues.Make(["Shallow", "Medium", "Deep"], []).Select(v => v.SkuPiece));
+        Assert.Equal(["XS", "S", "M", "XL"], TypedValues.Make(["XS", "S", "M", "XL"], []).Select(v => v.SkuPiece));
         Assert.Equal(["C", "CA", "64", "46"], TypedValues.Make(["Cedar", "Canvas", "64 cm", "46 cm"], []).Select(v => v.SkuPiece));
     }
 
