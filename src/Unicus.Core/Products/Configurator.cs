@@ -14,11 +14,12 @@ public sealed record ConfiguredPrice(PriceWorking Working, MatrixVariant Variant
 public sealed class Configurator
 {
     private const int MostSpansKept = 64;
-    private const int MostSums = 32;
+    private const int MostSumsKept = 16;
 
     private readonly Product _product;
     private readonly VariantMatrix _matrix;
     private readonly ConcurrentDictionary<string, CostSpan> _spans = new();
+    private readonly ConcurrentDictionary<string, RateSums> _sums = new();
     private readonly Lazy<(CompiledRules Rules, ImmutableArray<Fault> Faults)> _compiled;
     private readonly Lazy<RuleHealth> _health;
 
@@ -166,15 +167,12 @@ public sealed class Configurator
     /// </remarks>
     private (long Lowest, long Highest, int[] Cheapest)? Extremes(bool[][] masks, IReadOnlyList<long[]?> amounts, ConfigurationCost cost)
     {
-        var levels = Enumerable.Range(0, cost.Percent.Length).Where(l => cost.Percent[l] is not null).ToList();
-        var groups = levels.Select(l => cost.Percent[l]!.Where((_, state) => masks[l][state]).Distinct().ToList()).ToList();
-        if (groups.Aggregate(1L, (n, g) => n * Math.Max(1, g.Count)) > MostSums)
-            return Kept(string.Join(' ', levels.Select(l => $"{l}:{string.Join(',', cost.Percent[l]!.Select(r => r.Value))}")) + $"+{string.Join(' ', cost.Always)}", () => cost).Find(masks, amounts);
-        var sums = groups.Aggregate((IEnumerable<ImmutableArray<Percentage>>)[[]], (soFar, g) => soFar.SelectMany(r => g.Select(r.Add)))
-            .Select(rates => SpanOf(cost, levels, rates)).Select(s => (Span: s, Bounds: s.Bounds(amounts))).Where(s => s.Bounds is not null).ToList();
+        var sums = SumsOf(cost);
+        if (sums.Open(masks) is not { } open) return sums.Whole.Find(masks, amounts);
+        var spans = open.Select(i => sums.Span(i)).Select(s => (Span: s, Bounds: s.Bounds(amounts))).Where(s => s.Bounds is not null).ToList();
         (long Lowest, long Highest, int[] Cheapest)? best = null;
         // The most promising first; what cannot be lower nor higher than what was found is left out.
-        foreach (var (span, bounds) in sums.OrderBy(s => s.Bounds!.Value.Lowest).Take(1).Concat(sums.OrderByDescending(s => s.Bounds!.Value.Highest)))
+        foreach (var (span, bounds) in spans.OrderBy(s => s.Bounds!.Value.Lowest).Take(1).Concat(spans.OrderByDescending(s => s.Bounds!.Value.Highest)))
         {
             if (best is { } so && bounds!.Value.Lowest >= so.Lowest && bounds.Value.Highest <= so.Highest) continue;
             if (span.Find(masks, amounts) is not { } found) continue;
@@ -183,13 +181,12 @@ public sealed class Configurator
         return best;
     }
 
-    /// <summary>The span over the configurations whose answers have these percentages.</summary>
-    private CostSpan SpanOf(ConfigurationCost cost, IReadOnlyList<int> levels, ImmutableArray<Percentage> rates)
+    private RateSums SumsOf(ConfigurationCost cost)
     {
-        var wanted = levels.Zip(rates).ToDictionary(x => x.First, x => x.Second);
-        var all = cost.Always.Concat(rates).Where(r => r.Value != 0).ToImmutableArray();
-        return Kept($"{string.Join(' ', wanted.Select(w => $"{w.Key}:{w.Value}"))}+{string.Join(' ', cost.Always)}",
-            () => cost with { Percent = new Percentage[]?[cost.Percent.Length], Always = all }, (level, state) => !wanted.TryGetValue(level, out var rate) || cost.Percent[level]![state] == rate);
+        var key = string.Join(' ', cost.Percent.Index().Where(l => l.Item is not null).Select(l => $"{l.Index}:{string.Join(',', l.Item!.Select(r => r.Value))}")) + $"+{string.Join(' ', cost.Always)}";
+        if (_sums.TryGetValue(key, out var kept)) return kept;
+        if (_sums.Count >= MostSumsKept) _sums.Clear();
+        return _sums[key] = new RateSums(Rules, cost);
     }
 
     /// <summary>The variant that is cheapest among those that agree, with the answers given and nothing for open questions.</summary>

@@ -1,3 +1,4 @@
+using System.Buffers;
 using System.Collections.Immutable;
 
 namespace Unicus.Core;
@@ -19,21 +20,37 @@ internal sealed record ConfigurationCost(Func<int, long?> List, Percentage[]?[] 
 /// </remarks>
 internal sealed class CostSpan
 {
-    private const long NoWay = long.MaxValue;
+    /// <summary>Far beyond any cost, and no sum over the levels can overflow from it.</summary>
+    private const long NoWay = long.MaxValue / 4;
+
     private const int MostPairs = 4_000_000;
 
     private readonly CompiledRules _rules;
 
-    /// <summary>For each level, what a state leads to: the pair on the next level (−1 none) and what it adds.</summary>
+    /// <summary>For each level, what a state leads to: the pair on the next level, where there is none the one behind the last.</summary>
     private readonly int[][] _next;
-    private readonly long[][] _adds;
+
+    /// <summary>For each level what a state adds; null where none adds anything.</summary>
+    private readonly long[]?[] _adds;
+
     private readonly int[] _pairs;
     private readonly long _start;
 
-    /// <summary>The extremes from each pair on with no answer given, for the amounts of the first question asked.</summary>
+    /// <summary>The extremes with no answer given, for the amounts of the last questions asked.</summary>
     private Open? _open;
 
-    private sealed record Open(IReadOnlyList<long[]?> Amounts, long[][] Least, long[][] Most);
+    /// <param name="From">By level and pair, from there to the end.</param>
+    /// <param name="To">By level and pair, from the start to there.</param>
+    /// <param name="Back">By level and pair, the pair before and its state on a cheapest way there, as one number.</param>
+    private sealed record Open(IReadOnlyList<long[]?> Amounts, Extreme[][] From, Extreme[][] To, int[][] Back);
+
+    /// <summary>Least and most of some ways.</summary>
+    private readonly record struct Extreme(long Least, long Most)
+    {
+        public static Extreme None { get; } = new(NoWay, -NoWay);
+
+        public bool IsNone => Least >= NoWay / 2;
+    }
 
     /// <param name="may">Whether a state of a level is looked at; null: all are.</param>
     /// <exception cref="DiagramTooLargeException">The prices are too interwoven.</exception>
@@ -49,7 +66,7 @@ internal sealed class CostSpan
         {
             var (size, edges) = (rules.Sizes[level], rules.EdgesByLevel[level]);
             _pairs[level] = here.Count;
-            (_next[level], _adds[level]) = (new int[here.Count * size], new long[here.Count * size]);
+            var next = _next[level] = new int[here.Count * size];
             var index = new Dictionary<(int, int), int>();
             var following = new List<(int, int)>();
             for (var p = 0; p < here.Count; p++)
@@ -59,7 +76,7 @@ internal sealed class CostSpan
                     var (price, adds) = to < 0 || may?.Invoke(level, s) == false ? (-1, 0) : prices.Step(here[p].Price, level, s);
                     if (price < 0)
                     {
-                        _next[level][p * size + s] = -1;
+                        next[p * size + s] = -1;
                         continue;
                     }
                     if (!index.TryGetValue((to, price), out var at))
@@ -68,8 +85,10 @@ internal sealed class CostSpan
                         following.Add((to, price));
                         if (at > MostPairs) throw new DiagramTooLargeException(MostPairs);
                     }
-                    (_next[level][p * size + s], _adds[level][p * size + s]) = (at, adds);
+                    next[p * size + s] = at;
+                    if (adds != 0) (_adds[level] ??= new long[next.Length])[p * size + s] = adds;
                 }
+            next.AsSpan().Replace(-1, following.Count);
             here = following;
         }
         _pairs[levels] = here.Count;
@@ -81,55 +100,130 @@ internal sealed class CostSpan
     public (long Lowest, long Highest, int[] Cheapest)? Find(bool[][] masks, IReadOnlyList<long[]?> amounts)
     {
         if (_pairs[0] == 0) return null;
-        var levels = _next.Length;
         var open = OpenFor(amounts);
-        var (least, most) = ((long[][])open.Least.Clone(), (long[][])open.Most.Clone());
-        // Behind the last answer everything is as without answers.
-        var last = levels - 1;
-        while (last >= 0 && Array.TrueForAll(masks[last], m => m)) last--;
-        for (var level = last; level >= 0; level--) Level(level, masks[level], amounts[level], least, most);
-        if (least[0][0] == NoWay) return null;
-        var states = new int[levels];
-        for (int level = 0, p = 0; level < levels; level++)
+        bool IsOpen(int level) => !masks[level].AsSpan().Contains(false);
+        // Before the first answer and behind the last everything is as without answers; in between only what the answers lead to is looked at.
+        var (first, last) = (0, _next.Length - 1);
+        while (last >= 0 && IsOpen(last)) last--;
+        while (first < last && IsOpen(first)) first++;
+        if (last < 0) first = 0;
+        var (active, work) = (new (int[] Pairs, int Count)[last + 2], new Extreme[last + 2][]);
+        try
         {
-            var size = _rules.Sizes[level];
-            states[level] = Enumerable.Range(0, size).First(s => masks[level][s] && _next[level][p * size + s] is >= 0 and var to && least[level + 1][to] != NoWay
-                && least[level][p] == _adds[level][p * size + s] + (amounts[level]?[s] ?? 0) + least[level + 1][to]);
+            Reach(first, last, masks, active);
+            work[last + 1] = open.From[last + 1];
+            for (var level = last; level >= first; level--) Level(level, masks[level], amounts[level], active[level].Pairs.AsSpan(0, active[level].Count), work[level] = ArrayPool<Extreme>.Shared.Rent(_pairs[level] + 1), work[level + 1]);
+            var (least, most, best) = (NoWay, -NoWay, -1);
+            foreach (var p in active[first].Pairs.AsSpan(0, active[first].Count))
+            {
+                var (to, from) = (open.To[first][p], work[first][p]);
+                if (from.IsNone) continue;
+                if (to.Least + from.Least < least) (least, best) = (to.Least + from.Least, p);
+                most = Math.Max(most, to.Most + from.Most);
+            }
+            return best < 0 ? null : (_start + least, _start + most, Cheapest(first, last, best, masks, amounts, open, work));
+        }
+        finally
+        {
+            for (var level = first; level <= last + 1; level++)
+            {
+                if (level <= last && work[level] is not null) ArrayPool<Extreme>.Shared.Return(work[level]);
+                if (active[level].Pairs is { } pairs) ArrayPool<int>.Shared.Return(pairs);
+            }
+        }
+    }
+
+    /// <summary>The pairs that the answers lead to, from the first answer to the last.</summary>
+    private void Reach(int first, int last, bool[][] masks, (int[] Pairs, int Count)[] active)
+    {
+        var all = ArrayPool<int>.Shared.Rent(_pairs[first]);
+        for (var p = 0; p < _pairs[first]; p++) all[p] = p;
+        active[first] = (all, _pairs[first]);
+        for (var level = first; level <= last; level++)
+        {
+            var (size, next, mask, none) = (_rules.Sizes[level], _next[level], masks[level], _pairs[level + 1]);
+            var (following, count) = (ArrayPool<int>.Shared.Rent(none), 0);
+            var seen = ArrayPool<bool>.Shared.Rent(none + 1);
+            Array.Clear(seen, 0, none);
+            seen[none] = true;
+            foreach (var p in active[level].Pairs.AsSpan(0, active[level].Count))
+                for (var s = 0; s < size; s++)
+                    if (mask[s] && next[p * size + s] is var to && !seen[to])
+                    {
+                        seen[to] = true;
+                        following[count++] = to;
+                    }
+            ArrayPool<bool>.Shared.Return(seen);
+            active[level + 1] = (following, count);
+        }
+    }
+
+    private int[] Cheapest(int first, int last, int pair, bool[][] masks, IReadOnlyList<long[]?> amounts, Open open, Extreme[][] work)
+    {
+        var states = new int[_next.Length];
+        for (var (level, p) = (first, pair); level > 0; level--)
+            (states[level - 1], p) = (open.Back[level][p] % _rules.Sizes[level - 1], open.Back[level][p] / _rules.Sizes[level - 1]);
+        for (var (level, p) = (first, pair); level < states.Length; level++)
+        {
+            var (size, here, below) = (_rules.Sizes[level], level <= last ? work[level] : open.From[level], level < last ? work[level + 1] : open.From[level + 1]);
+            long Through(int s) => (_adds[level]?[p * size + s] ?? 0) + (amounts[level]?[s] ?? 0) + below[_next[level][p * size + s]].Least;
+            while (!masks[level][states[level]] || Through(states[level]) != here[p].Least) states[level]++;
             p = _next[level][p * size + states[level]];
         }
-        return (_start + least[0][0], _start + most[0][0], states);
+        return states;
     }
 
     /// <summary>Bounds of what <see cref="Find"/> can say whatever the answers.</summary>
-    public (long Lowest, long Highest)? Bounds(IReadOnlyList<long[]?> amounts) => _pairs[0] == 0 || OpenFor(amounts) is not { } open || open.Least[0][0] == NoWay ? null : (_start + open.Least[0][0], _start + open.Most[0][0]);
+    public (long Lowest, long Highest)? Bounds(IReadOnlyList<long[]?> amounts) => _pairs[0] == 0 || OpenFor(amounts).From[0][0] is var open && open.IsNone ? null : (_start + open.Least, _start + open.Most);
 
     private Open OpenFor(IReadOnlyList<long[]?> amounts)
     {
         if (_open is { } kept && kept.Amounts.Zip(amounts).All(p => p.First is null ? p.Second is null : p.Second is not null && p.First.AsSpan().SequenceEqual(p.Second))) return kept;
         var levels = _next.Length;
-        var (least, most) = (new long[levels + 1][], new long[levels + 1][]);
-        (least[levels], most[levels]) = (new long[_pairs[levels]], new long[_pairs[levels]]);
-        for (var level = levels - 1; level >= 0; level--) Level(level, null, amounts[level], least, most);
-        return _open = new Open(amounts, least, most);
+        var (from, to, back) = (new Extreme[levels + 1][], new Extreme[levels + 1][], new int[levels + 1][]);
+        from[levels] = [.. new Extreme[_pairs[levels]], Extreme.None];
+        for (var level = levels - 1; level >= 0; level--) Level(level, null, amounts[level], [.. Enumerable.Range(0, _pairs[level])], from[level] = new Extreme[_pairs[level] + 1], from[level + 1]);
+        to[0] = [default];
+        for (var level = 0; level < levels; level++)
+        {
+            var size = _rules.Sizes[level];
+            back[level + 1] = new int[_pairs[level + 1] + 1];
+            Array.Fill(to[level + 1] = new Extreme[_pairs[level + 1] + 1], Extreme.None);
+            for (var edge = 0; edge < _pairs[level] * size; edge++)
+            {
+                var (before, next, cost) = (to[level][edge / size], _next[level][edge], (_adds[level]?[edge] ?? 0) + (amounts[level]?[edge % size] ?? 0));
+                var after = to[level + 1][next];
+                if (before.Least + cost < after.Least) back[level + 1][next] = edge;
+                to[level + 1][next] = new Extreme(Math.Min(after.Least, before.Least + cost), Math.Max(after.Most, before.Most + cost));
+            }
+        }
+        return _open = new Open(amounts, from, to, back);
     }
 
-    private void Level(int level, bool[]? mask, long[]? more, long[][] least, long[][] most)
+    /// <summary>Works pairs of a level out from those below; behind the last pair stands the one that leads nowhere.</summary>
+    private void Level(int level, bool[]? mask, long[]? more, ReadOnlySpan<int> pairs, Extreme[] here, Extreme[] below)
     {
-        var (size, next, adds, leastBelow, mostBelow) = (_rules.Sizes[level], _next[level], _adds[level], least[level + 1], most[level + 1]);
-        var (leastHere, mostHere) = (new long[_pairs[level]], new long[_pairs[level]]);
-        for (var p = 0; p < leastHere.Length; p++)
+        var (size, next, adds) = (_rules.Sizes[level], _next[level], _adds[level]);
+        Span<int> states = stackalloc int[size];
+        var count = 0;
+        for (var s = 0; s < size; s++)
+            if (mask is null || mask[s]) states[count++] = s;
+        states = states[..count];
+        Span<long> amounts = stackalloc long[size];
+        more?.CopyTo(amounts);
+        foreach (var p in pairs)
         {
-            var (low, high) = (NoWay, long.MinValue);
-            for (var s = 0; s < size; s++)
+            var (row, least, most) = (p * size, NoWay, -NoWay);
+            foreach (var s in states)
             {
-                if ((mask is not null && !mask[s]) || next[p * size + s] is not (>= 0 and var to) || leastBelow[to] == NoWay) continue;
-                var cost = adds[p * size + s] + (more?[s] ?? 0);
-                low = Math.Min(low, cost + leastBelow[to]);
-                high = Math.Max(high, cost + mostBelow[to]);
+                var to = below[next[row + s]];
+                var cost = amounts[s] + (adds is null ? 0 : adds[row + s]);
+                least = Math.Min(least, cost + to.Least);
+                most = Math.Max(most, cost + to.Most);
             }
-            (leastHere[p], mostHere[p]) = (low, high);
+            here[p] = new Extreme(least, most);
         }
-        (least[level], most[level]) = (leastHere, mostHere);
+        here[_pairs[level]] = Extreme.None;
     }
 
     /// <summary>The list price and what is a percentage of it, as an edge-valued diagram over the levels that they hang on.</summary>

@@ -1,0 +1,63 @@
+using System.Collections.Concurrent;
+
+namespace Unicus.Core;
+
+/// <summary>The price spans for each sum of percentages of the list price that answers can come to.</summary>
+/// <remarks>With the percentages settled the price is a matter of the variant alone. A sum is named by one number: for each level that has percentages the place of the one that counts, in mixed radix.</remarks>
+internal sealed class RateSums
+{
+    private const int MostSums = 32;
+
+    private readonly CompiledRules _rules;
+    private readonly ConfigurationCost _cost;
+    private readonly int[] _levels;
+    private readonly Percentage[][] _rates;
+
+    /// <summary>For each of the levels and each of its states the place of its percentage.</summary>
+    private readonly int[][] _places;
+
+    private readonly ConcurrentDictionary<long, CostSpan> _spans = [];
+    private readonly Lazy<CostSpan> _whole;
+
+    public RateSums(CompiledRules rules, ConfigurationCost cost)
+    {
+        (_rules, _cost) = (rules, cost);
+        _levels = [.. cost.Percent.Index().Where(l => l.Item is not null).Select(l => l.Index)];
+        _rates = [.. _levels.Select(l => cost.Percent[l]!.Distinct().ToArray())];
+        _places = [.. _levels.Select((l, i) => cost.Percent[l]!.Select(r => Array.IndexOf(_rates[i], r)).ToArray())];
+        _whole = new Lazy<CostSpan>(() => new CostSpan(rules, cost));
+    }
+
+    /// <summary>List price and percentages in one diagram.</summary>
+    public CostSpan Whole => _whole.Value;
+
+    /// <summary>The sums that the states left open can come to; null where they are too many to look at each.</summary>
+    public IReadOnlyList<long>? Open(bool[][] masks)
+    {
+        List<long> sums = [0];
+        for (var i = 0; i < _levels.Length; i++)
+        {
+            var (mask, places, width) = (masks[_levels[i]], _places[i], _rates[i].Length);
+            var open = new bool[width];
+            for (var state = 0; state < mask.Length; state++) open[places[state]] |= mask[state];
+            var next = new List<long>(sums.Count);
+            foreach (var sum in sums)
+                for (var place = 0; place < width; place++)
+                    if (open[place]) next.Add(sum * width + place);
+            if (next.Count > MostSums) return null;
+            sums = next;
+        }
+        return sums;
+    }
+
+    /// <summary>The span over the configurations whose answers come to this sum.</summary>
+    public CostSpan Span(long sum) => _spans.TryGetValue(sum, out var kept) ? kept : _spans[sum] = Make(sum);
+
+    private CostSpan Make(long sum)
+    {
+        var wanted = new Dictionary<int, Percentage>();
+        for (var i = _levels.Length - 1; i >= 0; i--, sum /= _rates[i + 1].Length) wanted[_levels[i]] = _rates[i][sum % _rates[i].Length];
+        var cost = _cost with { Percent = new Percentage[]?[_cost.Percent.Length], Always = [.. _cost.Always.Concat(_levels.Select(l => wanted[l])).Where(r => r.Value != 0)] };
+        return new CostSpan(_rules, cost, (level, state) => !wanted.TryGetValue(level, out var rate) || _cost.Percent[level]![state] == rate);
+    }
+}
