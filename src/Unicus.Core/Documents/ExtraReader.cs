@@ -224,7 +224,7 @@ internal static class ExtraReader
         {
             case JsonValueKind.String when question.Ask == Ask.Number: return node.AsNumber() is null ? null : [node.AsText()!];
             case JsonValueKind.String when question.Ask == Ask.Date: return DateOnly.TryParseExact(node.AsText(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out _) ? [node.AsText()!] : null;
-            case JsonValueKind.String when question.Ask != Ask.Several: return [node.AsText()!];
+            case JsonValueKind.String when question.Ask == Ask.Text || (question.Ask != Ask.Several && node.AsText()!.Length > 0): return [node.AsText()!];
             case JsonValueKind.Number when question.Ask == Ask.Number && node.AsNumber() is { } n: return [n.ToString(CultureInfo.InvariantCulture)];
             case JsonValueKind.True or JsonValueKind.False when question.Ask == Ask.YesNo: return node.Kind == JsonValueKind.True ? ["yes"] : [];
             case JsonValueKind.Array when question.Ask == Ask.Several:

@@ -43,51 +43,14 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
         return null;
     }
 
+    /// <summary>What a unit of a part sells for; null where there is none on sale.</summary>
+    internal Money? PartPrice(string sku) => parts(sku)?.Price;
+
     /// <summary>The percentages of the list price that these answers add.</summary>
     internal IReadOnlyList<Percentage> Rates(Configuration given, Func<Option, bool> counts) =>
         [.. Counted(counts).SelectMany(q => AnswerText.Picked(q, given[q.Key]!).Select(v => v.Surcharge).Append(q.Surcharge)).OfType<Surcharge.Percent>().Select(p => p.Rate)];
 
-    /// <summary>The percentages of the list price, for finding the lowest and highest price.</summary>
-    /// <param name="counts">Whether the answers to a question count.</param>
-    internal ConfigurationCost Percentages(CompiledRules rules, Func<int, Money?> list, Func<Option, bool> counts)
-    {
-        var rates = new Percentage[]?[rules.Sizes.Count];
-        var always = ImmutableArray.CreateBuilder<Percentage>();
-        foreach (var question in Counted(counts))
-        {
-            foreach (var (value, level, state) in States(rules, question))
-                if (value.Surcharge is Surcharge.Percent p) (rates[level] ??= new Percentage[rules.Sizes[level]])[state] = p.Rate;
-            if (question is not { IsPicked: false, Surcharge: Surcharge.Percent typed }) continue;
-            if (rules.Network.Charged.TryGetValue(question.Key, out var charged)) rates[charged] = [default, typed.Rate];
-            else always.Add(typed.Rate);
-        }
-        return new ConfigurationCost(n => list(n) is { } price ? Minor(price) : null, rates, always.ToImmutable());
-    }
-
-    /// <summary>The amounts of all other kinds by level and state, and what is always added.</summary>
-    internal (long[]?[] ByLevel, long Always) Amounts(CompiledRules rules, Configuration given, Func<Option, bool> counts)
-    {
-        var (amounts, always) = (new long[]?[rules.Sizes.Count], 0L);
-        foreach (var question in Counted(counts))
-        {
-            foreach (var (value, level, state) in States(rules, question))
-            {
-                var adds = (value.Surcharge is Surcharge.PerUnit u ? Minor(u.Amount) : 0) + (value.Part is { } part && parts(part.Sku)?.Price is { } price ? Minor(price * part.Quantity) : 0);
-                if (adds != 0) (amounts[level] ??= new long[rules.Sizes[level]])[state] = adds;
-            }
-            if (question is not { IsPicked: false, Surcharge: not (null or Surcharge.Once or Surcharge.Percent) } || given[question.Key] is not { } answer || answer is Answer.None) continue;
-            if (OfQuestion(question, question.Surcharge, answer, given, default) is not { } typed) continue;
-            if (rules.Network.Charged.TryGetValue(question.Key, out var charged)) amounts[charged] = [0, Minor(typed)];
-            else always += Minor(typed);
-        }
-        return (amounts, always);
-    }
-
     private IEnumerable<Option> Counted(Func<Option, bool> counts) => questions.Where(q => q.Role == OptionRole.Extra && counts(q));
-
-    /// <summary>The state that stands for each value of a question.</summary>
-    private static IEnumerable<(OptionValue Value, int Level, int State)> States(CompiledRules rules, Option question) =>
-        rules.Network.PlaceOf(question.Key) is { Levels: > 0 } place ? question.Values.Select((v, i) => place.IsSeveral ? (v, place.First + i, RuleNetwork.On) : (v, place.First, i)) : [];
 
     internal static long Minor(Money money)
     {
@@ -111,7 +74,7 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
         _ => null,
     };
 
-    private static Money? OfQuestion(Option question, Surcharge surcharge, Answer answer, Configuration given, Money list) => (surcharge, answer) switch
+    internal static Money? OfQuestion(Option question, Surcharge surcharge, Answer answer, Configuration given, Money list) => (surcharge, answer) switch
     {
         (Surcharge.PerCharacter s, Answer.Text t) => PerCharacter(s, t.Words),
         (Surcharge.PerMeasure s, Answer.Number n) => new Money(s.Rate.Amount * n.Size, s.Rate.Currency),

@@ -21,6 +21,8 @@ public sealed class Configurator
     private readonly ConcurrentDictionary<string, CostSpan> _spans = new();
     private readonly ConcurrentDictionary<string, RateSums> _sums = new();
     private readonly Lazy<(CompiledRules Rules, ImmutableArray<Fault> Faults)> _compiled;
+    private readonly Lazy<AnswerAmounts> _amounts;
+    private readonly Lazy<RateSums> _pickedSums;
     private readonly Lazy<RuleHealth> _health;
 
     public Configurator(Product product, VariantMatrix matrix)
@@ -31,6 +33,8 @@ public sealed class Configurator
         Book = new RuleBook(Questions, product.Rules);
         Words = new RuleWords(Book);
         _compiled = new Lazy<(CompiledRules, ImmutableArray<Fault>)>(Compile);
+        _amounts = new Lazy<AnswerAmounts>(() => new AnswerAmounts(Rules, Questions, List));
+        _pickedSums = new Lazy<RateSums>(() => new RateSums(Rules, _amounts.Value.Picked));
     }
 
     public ImmutableArray<Option> Questions { get; }
@@ -68,10 +72,13 @@ public sealed class Configurator
         return new Configuration([.. given.Given.Where(g => visibility.IsShown(g.Question))]);
     }
 
-    /// <summary>Fills open questions in their order: the default if shown and still possible; a question that needs an answer and has one possible value answers itself.</summary>
+    /// <summary>Fills open questions in their order: the default if shown and still possible; a list that needs an answer and has one possible value answers itself.</summary>
     /// <param name="restNone">Whether whatever is picked and still open is then deliberately none.</param>
     /// <param name="today">The day that default dates must fit; null leaves limits aside.</param>
-    public Configuration Filled(Configuration given, bool restNone, DateOnly? today = null)
+    /// <remarks>A needed yes or no is never said for the shopper.</remarks>
+    public Configuration Filled(Configuration given, bool restNone, DateOnly? today = null) => Filled(given, restNone, today, selfAnswering: true);
+
+    private Configuration Filled(Configuration given, bool restNone, DateOnly? today, bool selfAnswering)
     {
         var (answered, all) = (given, Answer(given));
         foreach (var question in Questions)
@@ -81,7 +88,7 @@ public sealed class Configurator
             var reply = all.Questions.First(q => q.Question.Key == question.Key);
             if (!reply.Shown) continue;
             if (AnswerText.Default(question) is { } wanted && IsPossible(given, reply, wanted) && (today is not { } day || AnswerLimits.Problem(question, wanted, day) is null)) given = given.With(question.Key, wanted);
-            else if (reply is { NonePossible: false, Required: true } && question.IsPicked && reply.Possible.Count(p => p) == 1 && question.Ask != Ask.Several) given = given.With(question.Key, new Answer.Value(question.Values[reply.Possible.IndexOf(true)].Key));
+            else if (selfAnswering && reply is { NonePossible: false, Required: true } && question is { IsPicked: true, Ask: Ask.One } && reply.Possible.Count(p => p) == 1) given = given.With(question.Key, new Answer.Value(question.Values[reply.Possible.IndexOf(true)].Key));
             else if (restNone && question.IsPicked && reply.NonePossible) given = given.With(question.Key, new Answer.None());
         }
         return given;
@@ -92,7 +99,7 @@ public sealed class Configurator
     {
         var pricing = new AnswerPricing(Questions, parts);
         if (Span(given, pricing) is not { } span) return null;
-        var asked = Filled(given, restNone: false);
+        var asked = Filled(given, restNone: false, today: null, selfAnswering: false);
         return Cheapest(asked, pricing) is { } variant && Working(asked, variant, quantity, pricing) is { } working ? new ConfiguredPrice(working, variant, span.Lowest, span.Highest) : null;
     }
 
@@ -108,9 +115,8 @@ public sealed class Configurator
     public Money? From(Func<MatrixVariant, bool> onSale, Func<string, PartFigures?> parts)
     {
         var pricing = new AnswerPricing(Questions, parts);
-        bool Counts(Option q) => q.IsPicked;
         if (_matrix.Find(FirstOffered()) is not { Price.Figure: { } any }) return null;
-        var found = Extremes(Rules.Masks(Configuration.Empty), pricing.Amounts(Rules, Configuration.Empty, Counts).ByLevel, pricing.Percentages(Rules, List, Counts));
+        var found = Extremes(Configuration.Empty, _amounts.Value.Amounts(pricing, Configuration.Empty).ByLevel);
         if (found is { } f && VariantOf(f.Cheapest) is { } cheapest && onSale(cheapest)) return AnswerPricing.FromMinor(f.Lowest, any.Currency);
         Money? best = null;
         var takesOff = Questions.Any(q => q.Role == OptionRole.Extra && q.Values.Any(v => v.Surcharge is Surcharge.PerUnit { Amount.Amount: < 0 } or Surcharge.Percent { Rate.Value: < 0 }));
@@ -154,9 +160,8 @@ public sealed class Configurator
     private PriceSpan? Span(Configuration given, AnswerPricing pricing)
     {
         if (_matrix.Find(FirstOffered()) is not { Price.Figure: { } any }) return null;
-        bool Counts(Option q) => q.IsPicked || given[q.Key] is not null;
-        var (amounts, always) = pricing.Amounts(Rules, given, Counts);
-        return Extremes(Rules.Masks(given), amounts, pricing.Percentages(Rules, List, Counts)) is { } found
+        var (amounts, always) = _amounts.Value.Amounts(pricing, given);
+        return Extremes(given, amounts) is { } found
             ? new PriceSpan(AnswerPricing.FromMinor(found.Lowest + always, any.Currency), AnswerPricing.FromMinor(found.Highest + always, any.Currency)) : null;
     }
 
@@ -165,9 +170,9 @@ public sealed class Configurator
     /// Percentages hang on the list price. Where few different sums of them can come about, each sum is looked at by itself, which leaves the price a matter of the variant alone;
     /// else list price and percentages go into one diagram together.
     /// </remarks>
-    private (long Lowest, long Highest, int[] Cheapest)? Extremes(bool[][] masks, IReadOnlyList<long[]?> amounts, ConfigurationCost cost)
+    private (long Lowest, long Highest, int[] Cheapest)? Extremes(Configuration given, IReadOnlyList<long[]?> amounts)
     {
-        var sums = SumsOf(cost);
+        var (masks, sums) = (Rules.Masks(given), SumsOf(_amounts.Value.Percentages(given)));
         if (sums.Open(masks) is not { } open) return sums.Whole.Find(masks, amounts);
         var spans = open.Select(i => sums.Span(i)).Select(s => (Span: s, Bounds: s.Bounds(amounts))).Where(s => s.Bounds is not null).ToList();
         (long Lowest, long Highest, int[] Cheapest)? best = null;
@@ -183,6 +188,7 @@ public sealed class Configurator
 
     private RateSums SumsOf(ConfigurationCost cost)
     {
+        if (ReferenceEquals(cost, _amounts.Value.Picked)) return _pickedSums.Value;
         var key = string.Join(' ', cost.Percent.Index().Where(l => l.Item is not null).Select(l => $"{l.Index}:{string.Join(',', l.Item!.Select(r => r.Value))}")) + $"+{string.Join(' ', cost.Always)}";
         if (_sums.TryGetValue(key, out var kept)) return kept;
         if (_sums.Count >= MostSumsKept) _sums.Clear();
@@ -234,13 +240,12 @@ public sealed class Configurator
     private static IEnumerable<ImmutableArray<(Key Option, Key Value)>> Assignments(IReadOnlyList<Option> options) =>
         options.Aggregate((IEnumerable<ImmutableArray<(Key, Key)>>)[[]], (soFar, o) => soFar.SelectMany(a => o.Values.Select(v => a.Add((o.Key, v.Key)))));
 
-    private CostSpan Spans(IReadOnlyList<Percentage> rates) => Kept(string.Join(' ', rates.Select(r => $"%{r.Value}")), () => new ConfigurationCost(n => List(n) is { } p ? AnswerPricing.Minor(p) : null, new Percentage[]?[Rules.Sizes.Count], [.. rates]));
-
-    private CostSpan Kept(string key, Func<ConfigurationCost> cost, Func<int, int, bool>? may = null)
+    private CostSpan Spans(IReadOnlyList<Percentage> rates)
     {
+        var key = string.Join(' ', rates.Select(r => r.Value));
         if (_spans.TryGetValue(key, out var kept)) return kept;
         if (_spans.Count >= MostSpansKept) _spans.Clear();
-        return _spans[key] = new CostSpan(Rules, cost(), may);
+        return _spans[key] = new CostSpan(Rules, new ConfigurationCost(n => List(n) is { } p ? AnswerPricing.Minor(p) : null, new Percentage[]?[Rules.Sizes.Count], [.. rates]));
     }
 
     private Money? List(int number) => _matrix.Made.IsMade(number) && _matrix.IsOffered(number) ? _matrix.At(number).Price.Figure : null;

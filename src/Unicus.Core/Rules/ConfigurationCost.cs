@@ -178,7 +178,7 @@ internal sealed class CostSpan
 
     private Open OpenFor(IReadOnlyList<long[]?> amounts)
     {
-        if (_open is { } kept && kept.Amounts.Zip(amounts).All(p => p.First is null ? p.Second is null : p.Second is not null && p.First.AsSpan().SequenceEqual(p.Second))) return kept;
+        if (_open is { } kept && (ReferenceEquals(kept.Amounts, amounts) || kept.Amounts.Zip(amounts).All(p => ReferenceEquals(p.First, p.Second) || (p.First is not null && p.Second is not null && p.First.AsSpan().SequenceEqual(p.Second))))) return kept;
         var levels = _next.Length;
         var (from, to, back) = (new Extreme[levels + 1][], new Extreme[levels + 1][], new int[levels + 1][]);
         from[levels] = [.. new Extreme[_pairs[levels]], Extreme.None];

@@ -120,7 +120,7 @@ public sealed class RuleBook
 /// <summary>What is shown and needed with the answers given, open questions counting as unanswered; in the order of dependency.</summary>
 public sealed class Visibility(RuleBook book, Configuration given)
 {
-    private readonly Dictionary<Key, bool> _shown = [];
+    private readonly Dictionary<Key, bool> _shown = new(book.Questions.Count);
 
     public bool IsShown(Key question)
     {

@@ -36,7 +36,7 @@ public sealed record RuleHealth(bool Impossible, ImmutableArray<(Key Question, K
         var diagram = rules.Network.Diagram;
         var plain = rules.Book.Acting.Where(IsConstraint).Select(r => r.Key).ToHashSet();
         var parts = rules.Network.Constraints().ToLookup(c => c.Source.Rule is { } rule && plain.Contains(rule));
-        var each = parts[true].GroupBy(c => c.Source.Rule!.Value).Select(g => (Rule: g.Key, Node: CompiledRules.Conjunction(diagram, g.Select(c => c.Node())))).OrderByDescending(x => diagram.LevelOf(x.Node)).ToList();
+        var each = parts[true].GroupBy(c => c.Source.Rule!.Value).Select(g => (Rule: g.Key, Root: CompiledRules.Conjunction(diagram, g.Select(c => c.Node())))).OrderByDescending(x => diagram.LevelOf(x.Root)).ToList();
         var implied = plain.Except(each.Select(x => x.Rule)).ToHashSet();
         if (each.Count > 0) Look(0, each.Count, CompiledRules.Conjunction(diagram, parts[false].Select(c => c.Node())));
         return implied;
@@ -48,8 +48,8 @@ public sealed record RuleHealth(bool Impossible, ImmutableArray<(Key Question, K
             else if (to - from > 1)
             {
                 var middle = (from + to) / 2;
-                Look(from, middle, diagram.And(outside, CompiledRules.Conjunction(diagram, each[middle..to].Select(x => x.Node))));
-                Look(middle, to, diagram.And(outside, CompiledRules.Conjunction(diagram, each[from..middle].Select(x => x.Node))));
+                Look(from, middle, diagram.And(outside, CompiledRules.Conjunction(diagram, each[middle..to].Select(x => x.Root))));
+                Look(middle, to, diagram.And(outside, CompiledRules.Conjunction(diagram, each[from..middle].Select(x => x.Root))));
             }
         }
     }

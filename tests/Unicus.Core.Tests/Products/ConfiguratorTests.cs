@@ -116,6 +116,19 @@ public class ConfiguratorTests
         Assert.True(hive.Answer(filled).Complete);
     }
 
+    /// <summary>A list with one value left answers itself, a needed yes does not; in the price an open question counts at its default or nothing.</summary>
+    [Fact]
+    public void A_needed_yes_is_not_said_for_the_shopper()
+    {
+        var box = Of(Read("""
+            { "format": "unicus-product/1", "code": "B", "name": "Box", "base": { "price": "10.00" }, "options": [
+              { "key": "terms", "label": "Terms", "role": "extra", "ask": "yes-no", "required": true, "values": [ { "key": "yes", "label": "Yes", "surcharge": { "amount": "1.00" } } ] },
+              { "key": "lid", "label": "Lid", "role": "extra", "ask": "one", "required": true, "values": [ { "key": "oak", "label": "Oak", "surcharge": { "amount": "2.00" } } ] } ] }
+            """));
+        Assert.Equal(["lid"], box.Filled(Configuration.Empty, restNone: true).Given.Select(g => g.Question.Text));
+        Assert.Equal((10m, 13m), (box.Price(Configuration.Empty, 1, _ => null)!.Working.Unit.Amount, box.Price(Configuration.Empty, 1, _ => null)!.Lowest.Amount));
+    }
+
     /// <summary>Export then import is identity, with every kind of extra, surcharge and rule.</summary>
     [Fact]
     public void Documents_with_extras_and_rules_come_back_the_same()

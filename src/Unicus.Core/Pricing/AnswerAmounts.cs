@@ -1,0 +1,82 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>What answers to extras add, by level and state of the compiled rules, for finding the lowest and highest price. What never changes is laid out once.</summary>
+internal sealed class AnswerAmounts
+{
+    private readonly CompiledRules _rules;
+    private readonly long[]?[] _fixed;
+    private readonly ImmutableArray<(int Level, int State, ValuePart Part)> _parts;
+    private readonly ImmutableArray<Option> _typed;
+
+    public AnswerAmounts(CompiledRules rules, IReadOnlyList<Option> questions, Func<int, Money?> list)
+    {
+        _rules = rules;
+        _fixed = new long[]?[rules.Sizes.Count];
+        var rates = new Percentage[]?[rules.Sizes.Count];
+        var parts = ImmutableArray.CreateBuilder<(int, int, ValuePart)>();
+        foreach (var question in questions.Where(q => q.Role == OptionRole.Extra))
+        {
+            if (rules.Network.PlaceOf(question.Key) is not { Levels: > 0 } place) continue;
+            foreach (var (i, value) in question.Values.Index())
+            {
+                var (level, state) = place.IsSeveral ? (place.First + i, RuleNetwork.On) : (place.First, i);
+                if (value.Surcharge is Surcharge.PerUnit u) (_fixed[level] ??= new long[rules.Sizes[level]])[state] = AnswerPricing.Minor(u.Amount);
+                if (value.Surcharge is Surcharge.Percent p) (rates[level] ??= new Percentage[rules.Sizes[level]])[state] = p.Rate;
+                if (value.Part is { } part) parts.Add((level, state, part));
+            }
+        }
+        _parts = parts.ToImmutable();
+        _typed = [.. questions.Where(q => q is { Role: OptionRole.Extra, IsPicked: false, Surcharge: not (null or Surcharge.Once) })];
+        Picked = new ConfigurationCost(n => list(n) is { } price ? AnswerPricing.Minor(price) : null, rates, []);
+    }
+
+    /// <summary>List price and percentages while nothing typed adds a percentage.</summary>
+    public ConfigurationCost Picked { get; }
+
+    /// <summary>List price and percentages, with those of what is typed.</summary>
+    /// <returns><see cref="Picked"/> itself where it is the same.</returns>
+    public ConfigurationCost Percentages(Configuration given)
+    {
+        var cost = Picked;
+        foreach (var question in _typed)
+        {
+            if (question.Surcharge is not Surcharge.Percent typed || given[question.Key] is null) continue;
+            if (!_rules.Network.Charged.TryGetValue(question.Key, out var charged)) cost = cost with { Always = cost.Always.Add(typed.Rate) };
+            else
+            {
+                var rates = (Percentage[]?[])cost.Percent.Clone();
+                rates[charged] = [default, typed.Rate];
+                cost = cost with { Percent = rates };
+            }
+        }
+        return cost;
+    }
+
+    /// <summary>The amounts of all other kinds by level and state, and what is always added.</summary>
+    /// <param name="pricing">Knows what parts sell for now.</param>
+    public (long[]?[] ByLevel, long Always) Amounts(AnswerPricing pricing, Configuration given)
+    {
+        var (amounts, always) = (_fixed, 0L);
+        if (!_parts.IsEmpty) amounts = (long[]?[])amounts.Clone();
+        foreach (var (level, state, part) in _parts)
+        {
+            if (pricing.PartPrice(part.Sku) is not { } price) continue;
+            if (ReferenceEquals(amounts[level], _fixed[level])) amounts[level] = (long[]?)_fixed[level]?.Clone() ?? new long[_rules.Sizes[level]];
+            amounts[level]![state] += AnswerPricing.Minor(price * part.Quantity);
+        }
+        foreach (var question in _typed)
+        {
+            if (question.Surcharge is Surcharge.Percent || given[question.Key] is not { } answer || answer is Answer.None) continue;
+            if (AnswerPricing.OfQuestion(question, question.Surcharge!, answer, given, default) is not { } typed) continue;
+            if (!_rules.Network.Charged.TryGetValue(question.Key, out var charged)) always += AnswerPricing.Minor(typed);
+            else
+            {
+                if (ReferenceEquals(amounts, _fixed)) amounts = (long[]?[])amounts.Clone();
+                amounts[charged] = [0, AnswerPricing.Minor(typed)];
+            }
+        }
+        return (amounts, always);
+    }
+}
