@@ -228,4 +228,18 @@ public class ProductTests(Database db) : IClassFixture<Database>
         var outcome = await db.Use<PublishEdition, Outcome<int>>(p => p.Run("NOP1", Database.Tester));
         Assert.Equal("It has no price.", Assert.Single(outcome.Faults).What);
     }
+
+    /// <summary>What a connection planned for tables that were small then must not be kept for a large product: each of its rows would read a whole table.</summary>
+    [Fact]
+    public async Task A_large_product_is_stored_in_seconds_right_after_small_ones()
+    {
+        static string Of(string code, int values) => $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "base": { "price": "10.00" }, "options": [{{string.Join(',', new[] { "a", "b" }.Select(o => $$"""{ "key": "{{o}}", "label": "{{o}}", "role": "variant", "values": [{{string.Join(',', Enumerable.Range(0, values).Select(v => $$"""{ "key": "v{{v}}", "label": "v{{v}}" }"""))}}] }"""))}}] }""";
+        await db.Put(Of("SMALL", 2));
+        await db.Use<UnicusContext, int>(c => c.Database.ExecuteSqlRawAsync("analyze skus; analyze variants; analyze levels"));
+        for (var i = 0; i < 8; i++) await db.Put(Of($"SMALL{i}", 2));
+        using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(20));
+        await db.Put(Of("LARGE", 220)).WaitAsync(limit.Token);
+        Assert.Equal(48_400, (await db.Load("LARGE")).Matrix.Made.Count);
+        Assert.True((await db.Use<ChangeProduct, Outcome>(c => c.Delete("LARGE").WaitAsync(limit.Token))).Done);
+    }
 }

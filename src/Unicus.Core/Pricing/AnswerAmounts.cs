@@ -10,7 +10,8 @@ internal sealed class AnswerAmounts
     private readonly ImmutableArray<(int Level, int State, ValuePart Part)> _parts;
     private readonly ImmutableArray<Option> _typed;
 
-    public AnswerAmounts(CompiledRules rules, IReadOnlyList<Option> questions, Func<int, Money?> list)
+    /// <param name="list">The list price of each combination by its number; null where it has none or is not on offer.</param>
+    public AnswerAmounts(CompiledRules rules, IReadOnlyList<Option> questions, long?[] list)
     {
         _rules = rules;
         _fixed = new long[]?[rules.Sizes.Count];
@@ -29,7 +30,7 @@ internal sealed class AnswerAmounts
         }
         _parts = parts.ToImmutable();
         _typed = [.. questions.Where(q => q is { Role: OptionRole.Extra, IsPicked: false, Surcharge: not (null or Surcharge.Once) })];
-        Picked = new ConfigurationCost(n => list(n) is { } price ? AnswerPricing.Minor(price) : null, rates, []);
+        Picked = new ConfigurationCost(list, rates, []);
     }
 
     /// <summary>List price and percentages while nothing typed adds a percentage.</summary>

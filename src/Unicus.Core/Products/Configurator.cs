@@ -14,15 +14,16 @@ public sealed record ConfiguredPrice(PriceWorking Working, MatrixVariant Variant
 public sealed class Configurator
 {
     private const int MostSpansKept = 64;
-    private const int MostSumsKept = 16;
+    private const int MostFindersKept = 16;
 
     private readonly Product _product;
     private readonly VariantMatrix _matrix;
     private readonly ConcurrentDictionary<string, CostSpan> _spans = new();
-    private readonly ConcurrentDictionary<string, RateSums> _sums = new();
+    private readonly ConcurrentDictionary<string, CostFinder> _finders = new();
     private readonly Lazy<(CompiledRules Rules, ImmutableArray<Fault> Faults)> _compiled;
     private readonly Lazy<AnswerAmounts> _amounts;
-    private readonly Lazy<RateSums> _pickedSums;
+    private readonly Lazy<CostFinder> _pickedFinder;
+    private readonly Lazy<Fault?> _pricesFault;
     private readonly Lazy<RuleHealth> _health;
 
     public Configurator(Product product, VariantMatrix matrix)
@@ -33,8 +34,9 @@ public sealed class Configurator
         Book = new RuleBook(Questions, product.Rules);
         Words = new RuleWords(Book);
         _compiled = new Lazy<(CompiledRules, ImmutableArray<Fault>)>(Compile);
-        _amounts = new Lazy<AnswerAmounts>(() => new AnswerAmounts(Rules, Questions, List));
-        _pickedSums = new Lazy<RateSums>(() => new RateSums(Rules, _amounts.Value.Picked));
+        _amounts = new Lazy<AnswerAmounts>(() => new AnswerAmounts(Rules, Questions, ListPrices()));
+        _pickedFinder = new Lazy<CostFinder>(() => new CostFinder(Rules, _amounts.Value.Picked));
+        _pricesFault = new Lazy<Fault?>(PricesFault);
     }
 
     public ImmutableArray<Option> Questions { get; }
@@ -42,8 +44,8 @@ public sealed class Configurator
     public RuleWords Words { get; }
     public CompiledRules Rules => _compiled.Value.Rules;
 
-    /// <summary>Why the rules could not be worked out; empty if they were.</summary>
-    public ImmutableArray<Fault> Faults => _compiled.Value.Faults;
+    /// <summary>Why the rules, or the prices with them, could not be worked out; empty if they were.</summary>
+    public ImmutableArray<Fault> Faults => _compiled.Value.Faults.IsEmpty && _pricesFault.Value is { } fault ? [fault] : _compiled.Value.Faults;
 
     /// <summary>What is wrong with the rules over all that may ever be answered; worked out when it is first asked for.</summary>
     public RuleHealth Health => _health.Value;
@@ -165,34 +167,26 @@ public sealed class Configurator
             ? new PriceSpan(AnswerPricing.FromMinor(found.Lowest + always, any.Currency), AnswerPricing.FromMinor(found.Highest + always, any.Currency)) : null;
     }
 
-    /// <summary>The lowest and highest cost and the states of a cheapest configuration.</summary>
-    /// <remarks>
-    /// Percentages hang on the list price. Where few different sums of them can come about, each sum is looked at by itself, which leaves the price a matter of the variant alone;
-    /// else list price and percentages go into one diagram together.
-    /// </remarks>
-    private (long Lowest, long Highest, int[] Cheapest)? Extremes(Configuration given, IReadOnlyList<long[]?> amounts)
+    /// <summary>The lowest and highest cost and the states of a cheapest configuration; null where nothing agrees, or prices are too interwoven to say.</summary>
+    private CostExtremes? Extremes(Configuration given, IReadOnlyList<long[]?> amounts)
     {
-        var (masks, sums) = (Rules.Masks(given), SumsOf(_amounts.Value.Percentages(given)));
-        if (sums.Open(masks) is not { } open) return sums.Whole.Find(masks, amounts);
-        var spans = open.Select(i => sums.Span(i)).Select(s => (Span: s, Bounds: s.Bounds(amounts))).Where(s => s.Bounds is not null).ToList();
-        (long Lowest, long Highest, int[] Cheapest)? best = null;
-        // The most promising first; what cannot be lower nor higher than what was found is left out.
-        foreach (var (span, bounds) in spans.OrderBy(s => s.Bounds!.Value.Lowest).Take(1).Concat(spans.OrderByDescending(s => s.Bounds!.Value.Highest)))
+        try
         {
-            if (best is { } so && bounds!.Value.Lowest >= so.Lowest && bounds.Value.Highest <= so.Highest) continue;
-            if (span.Find(masks, amounts) is not { } found) continue;
-            best = best is not { } other ? found : (Math.Min(other.Lowest, found.Lowest), Math.Max(other.Highest, found.Highest), found.Lowest < other.Lowest ? found.Cheapest : other.Cheapest);
+            return FinderOf(_amounts.Value.Percentages(given)).Find(Rules.Masks(given), amounts);
         }
-        return best;
+        catch (DiagramTooLargeException)
+        {
+            return null;
+        }
     }
 
-    private RateSums SumsOf(ConfigurationCost cost)
+    private CostFinder FinderOf(ConfigurationCost cost)
     {
-        if (ReferenceEquals(cost, _amounts.Value.Picked)) return _pickedSums.Value;
+        if (ReferenceEquals(cost, _amounts.Value.Picked)) return _pickedFinder.Value;
         var key = string.Join(' ', cost.Percent.Index().Where(l => l.Item is not null).Select(l => $"{l.Index}:{string.Join(',', l.Item!.Select(r => r.Value))}")) + $"+{string.Join(' ', cost.Always)}";
-        if (_sums.TryGetValue(key, out var kept)) return kept;
-        if (_sums.Count >= MostSumsKept) _sums.Clear();
-        return _sums[key] = new RateSums(Rules, cost);
+        if (_finders.TryGetValue(key, out var kept)) return kept;
+        if (_finders.Count >= MostFindersKept) _finders.Clear();
+        return _finders[key] = new CostFinder(Rules, cost);
     }
 
     /// <summary>The variant that is cheapest among those that agree, with the answers given and nothing for open questions.</summary>
@@ -245,8 +239,28 @@ public sealed class Configurator
         var key = string.Join(' ', rates.Select(r => r.Value));
         if (_spans.TryGetValue(key, out var kept)) return kept;
         if (_spans.Count >= MostSpansKept) _spans.Clear();
-        return _spans[key] = new CostSpan(Rules, new ConfigurationCost(n => List(n) is { } p ? AnswerPricing.Minor(p) : null, new Percentage[]?[Rules.Sizes.Count], [.. rates]));
+        return _spans[key] = new CostSpan(Rules, _amounts.Value.Picked with { Percent = new Percentage[]?[Rules.Sizes.Count], Always = [.. rates] });
     }
 
-    private Money? List(int number) => _matrix.Made.IsMade(number) && _matrix.IsOffered(number) ? _matrix.At(number).Price.Figure : null;
+    /// <summary>The list price of every combination on offer, by its number, in minor units.</summary>
+    private long?[] ListPrices()
+    {
+        var prices = new long?[_matrix.Made.Combinations];
+        foreach (var variant in _matrix.Offered)
+            if (variant.Price.Figure is { } price) prices[variant.Number] = AnswerPricing.Minor(price);
+        return prices;
+    }
+
+    private Fault? PricesFault()
+    {
+        try
+        {
+            _pickedFinder.Value.Find(Rules.Masks(Configuration.Empty), _amounts.Value.Picked.Percent.Select(_ => (long[]?)null).ToArray());
+            return null;
+        }
+        catch (DiagramTooLargeException)
+        {
+            return new Fault("", "Prices and percentages are too interwoven to be worked out exactly. Use amounts for some of the percentages, or fewer prices of their own.");
+        }
+    }
 }

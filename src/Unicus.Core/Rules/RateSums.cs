@@ -17,7 +17,6 @@ internal sealed class RateSums
     private readonly int[][] _places;
 
     private readonly ConcurrentDictionary<long, CostSpan> _spans = [];
-    private readonly Lazy<CostSpan> _whole;
 
     public RateSums(CompiledRules rules, ConfigurationCost cost)
     {
@@ -25,19 +24,17 @@ internal sealed class RateSums
         _levels = [.. cost.Percent.Index().Where(l => l.Item is not null).Select(l => l.Index)];
         _rates = [.. _levels.Select(l => cost.Percent[l]!.Distinct().ToArray())];
         _places = [.. _levels.Select((l, i) => cost.Percent[l]!.Select(r => Array.IndexOf(_rates[i], r)).ToArray())];
-        _whole = new Lazy<CostSpan>(() => new CostSpan(rules, cost));
     }
-
-    /// <summary>List price and percentages in one diagram.</summary>
-    public CostSpan Whole => _whole.Value;
 
     /// <summary>The sums that the states left open can come to; null where they are too many to look at each.</summary>
     public IReadOnlyList<long>? Open(bool[][] masks)
     {
         List<long> sums = [0];
-        for (var i = 0; i < _levels.Length; i++)
+        for (var (i, radix) = (0, 1L); i < _levels.Length; i++)
         {
             var (mask, places, width) = (masks[_levels[i]], _places[i], _rates[i].Length);
+            if (radix > long.MaxValue / width) return null;
+            radix *= width;
             var open = new bool[width];
             for (var state = 0; state < mask.Length; state++) open[places[state]] |= mask[state];
             var next = new List<long>(sums.Count);

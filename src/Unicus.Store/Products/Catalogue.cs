@@ -18,6 +18,14 @@ public sealed record CompiledEdition(int ProductId, int Number, DateTimeOffset P
     public Configurator Configurator => _configurator.Value;
 }
 
+/// <summary>A working copy that was compiled to be asked, not changed.</summary>
+/// <param name="Product">With the shared sets that reach it.</param>
+public sealed record CompiledCopy(int ProductId, int Version, Product Product, VariantMatrix Matrix, Configurator Configurator, Currency Currency)
+{
+    /// <summary>The shared sets that it was put together with.</summary>
+    public required IReadOnlyList<ExtraSet> Sets { get; init; }
+}
+
 /// <summary>A variant that is on sale and comes as a part of something else.</summary>
 public sealed record PartOnSale(CompiledEdition Edition, MatrixVariant Variant)
 {
@@ -57,7 +65,10 @@ public sealed class Catalogue(TimeProvider clock)
     private sealed record Shown(DateTimeOffset Until, ShopSettings Shop, IReadOnlyList<CompiledEdition> Editions, Dictionary<string, CompiledEdition> ByAddress);
 
     private const int MostKept = 500;
+    private const int MostCopiesKept = 16;
+    private const int MostVariantsKept = 300_000;
     private readonly ConcurrentDictionary<(int Product, int Number), CompiledEdition> _kept = new();
+    private readonly ConcurrentDictionary<int, CompiledCopy> _copies = new();
 
     /// <summary>The newest edition of a product; null if it was never published.</summary>
     public async Task<CompiledEdition?> Latest(UnicusContext db, string code)
@@ -65,6 +76,19 @@ public sealed class Catalogue(TimeProvider clock)
         var key = code.ToUpperInvariant();
         var row = await db.Products.Where(p => p.Code == key && p.Edition != null).Select(p => new { p.Id, p.Edition }).FirstOrDefaultAsync();
         return row is null ? null : await Get(db, row.Id, row.Edition!.Value, await ExtraSets.Load(db));
+    }
+
+    /// <summary>The working copy of a product as it is now; null if there is no such product.</summary>
+    /// <remarks>Kept under its version, which every change raises.</remarks>
+    public async Task<CompiledCopy?> Working(UnicusContext db, string code)
+    {
+        var key = code.ToUpperInvariant();
+        if (await db.Products.Where(p => p.Code == key).Select(p => new { p.Id, p.Version }).FirstOrDefaultAsync() is not { } row) return null;
+        var (sets, currency) = (await ExtraSets.Load(db), (await ShopSettings.Load(db)).Currency);
+        if (_copies.TryGetValue(row.Id, out var kept) && kept.Version == row.Version && ReferenceEquals(kept.Sets, sets) && kept.Currency == currency) return kept;
+        if (await WorkingCopy.Load(db, key) is not { } copy) return null;
+        if (_copies.Count >= MostCopiesKept || _copies.Values.Sum(c => c.Product.Variants.Length) > MostVariantsKept) _copies.Clear();
+        return _copies[row.Id] = new CompiledCopy(copy.Row.Id, copy.Row.Version, copy.Whole, copy.Matrix, copy.Configurator, copy.Shop.Currency) { Sets = copy.Sets };
     }
 
     /// <summary>The variant with this SKU, or former SKU, in the newest edition of its product; null if it is in none.</summary>

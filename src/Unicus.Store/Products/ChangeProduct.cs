@@ -66,6 +66,7 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
             return new Outcome([.. stuck.Take(100).Select(s => new Fault("#/variants", $"{s.Variant.Sku ?? copy.Matrix.Find(s.Variant.Values)?.Sku} has history or stock, so {copy.Row.Name} cannot be deleted."))]);
         var id = copy.Row.Id;
         db.ChangeTracker.Clear();
+        await new VariantTable(db).PlanAnew(copy.Rows.Count);
         await db.AddressAliases.Where(a => a.ProductId == id).ExecuteDeleteAsync();
         await db.Variants.Where(v => v.ProductId == id).ExecuteDeleteAsync();
         await db.SkuAliases.Where(a => db.Skus.Any(s => s.Id == a.SkuId && s.ProductId == id)).ExecuteDeleteAsync();

@@ -65,6 +65,7 @@ internal sealed class VariantTable(UnicusContext db)
     ];
 
     private const int ManyRows = 10_000;
+    private static readonly TimeSpan Patience = TimeSpan.FromMinutes(10);
     private static readonly string AllColumns = string.Join(", ", Columns.Select(c => $"\"{c.Name}\""));
     private static readonly string SelectRows = $"select v.id, {string.Join(", ", Columns.Select(c => $"v.\"{c.Name}\""))}, s.code from variants v join skus s on s.id = v.sku_id ";
 
@@ -92,7 +93,9 @@ internal sealed class VariantTable(UnicusContext db)
     public async Task Insert(IReadOnlyList<VariantRow> rows)
     {
         if (rows.Count == 0) return;
+        await PlanAnew(rows.Count);
         await using var import = await (await Connection()).BeginBinaryImportAsync($"copy variants (id, product_id, {AllColumns}) from stdin (format binary)");
+        import.Timeout = Patience;
         foreach (var row in rows)
         {
             await import.StartRowAsync();
@@ -106,7 +109,9 @@ internal sealed class VariantTable(UnicusContext db)
     public async Task InsertSkus(IReadOnlyList<SkuRow> skus)
     {
         if (skus.Count == 0) return;
+        await PlanAnew(skus.Count);
         await using var import = await (await Connection()).BeginBinaryImportAsync("copy skus (id, code, code_key, product_id) from stdin (format binary)");
+        import.Timeout = Patience;
         foreach (var sku in skus)
         {
             await import.StartRowAsync();
@@ -122,6 +127,7 @@ internal sealed class VariantTable(UnicusContext db)
     public async Task Update(IReadOnlyList<VariantRow> rows, IReadOnlyList<VariantColumn> columns)
     {
         if (rows.Count == 0 || columns.Count == 0) return;
+        await PlanAnew(rows.Count);
         var ids = Parameter(NpgsqlDbType.Array | NpgsqlDbType.Integer, rows.Select(r => r.Id).ToArray());
         // Two steps keep the unique index on (product, values) quiet while values move around.
         if (columns.Any(c => c.Name == "values")) await Execute("update variants set \"values\" = 'moving-' || id where id = any($1)", ids);
@@ -135,9 +141,15 @@ internal sealed class VariantTable(UnicusContext db)
         if (many) await Execute("set local enable_nestloop = on");
     }
 
-    public Task Delete(IReadOnlyCollection<int> ids) => ids.Count == 0
-        ? Task.CompletedTask
-        : Execute("delete from variants where id = any($1)", Parameter(NpgsqlDbType.Array | NpgsqlDbType.Integer, ids.ToArray()));
+    public async Task Delete(IReadOnlyCollection<int> ids)
+    {
+        if (ids.Count == 0) return;
+        await PlanAnew(ids.Count);
+        await Execute("delete from variants where id = any($1)", Parameter(NpgsqlDbType.Array | NpgsqlDbType.Integer, ids.ToArray()));
+    }
+
+    /// <summary>Lets the database plan anew how it looks keys of other tables up. The plans of a connection that has only met small tables read them from end to end, for each of very many rows.</summary>
+    public Task PlanAnew(int rows) => rows < ManyRows / 10 ? Task.CompletedTask : Execute("discard plans");
 
     /// <summary>SKUs with one of these codes (in capitals), with the product that each belongs to and whether a variant has it.</summary>
     public async Task<List<(SkuRow Sku, bool InUse)>> SkusCalled(IReadOnlyCollection<string> keys)
@@ -188,7 +200,7 @@ internal sealed class VariantTable(UnicusContext db)
 
     public async Task<NpgsqlCommand> Command(string sql, params NpgsqlParameter[] parameters)
     {
-        var command = new NpgsqlCommand(sql, await Connection(), (NpgsqlTransaction?)db.Database.CurrentTransaction?.GetDbTransaction());
+        var command = new NpgsqlCommand(sql, await Connection(), (NpgsqlTransaction?)db.Database.CurrentTransaction?.GetDbTransaction()) { CommandTimeout = (int)Patience.TotalSeconds };
         command.Parameters.AddRange(parameters);
         return command;
     }

@@ -7,13 +7,14 @@ using Unicus.Store;
 namespace Unicus.Web.Api;
 
 /// <summary>What is configured: a working copy or an edition.</summary>
-/// <param name="Stock">Of its own variants and of the parts that its extras name.</param>
-public sealed record Configurable(Configurator Configurator, IReadOnlyDictionary<Sku, StockLevel> Stock, Func<string, PartOnSale?> Parts);
+/// <param name="Stock">Reads the stock of some SKUs.</param>
+/// <param name="Parts">The parts that its extras name, as they are on sale.</param>
+public sealed record Configurable(Configurator Configurator, Func<IEnumerable<Sku>, Task<Dictionary<Sku, StockLevel>>> Stock, Func<string, PartOnSale?> Parts);
 
 /// <summary>The request and the reply of <c>configure</c>, field by field as outside programs rely on them.</summary>
 public static class ConfigureReply
 {
-    public static IResult Make(JsonElement json, Configurable of, ShopSettings shop, DateTimeOffset now)
+    public static async Task<IResult> Make(JsonElement json, Configurable of, ShopSettings shop, DateTimeOffset now)
     {
         var faults = new List<Fault>();
         var root = new Node(json, "#", faults);
@@ -48,9 +49,16 @@ public static class ConfigureReply
                 ["nonePossible"] = q.Question.IsPicked ? q.NonePossible : reply.Valid && !q.Required,
             })]),
             ["conflict"] = conflict is { } c ? BasketPricing.ConflictJson(c.Conflict, c.Text) : null,
-            ["variant"] = variant is null ? null : new JsonObject { ["sku"] = variant.Sku.Text, ["available"] = PartStock.Available(variant, configurator.Parts(given), of.Parts, of.Stock, today).Units },
+            ["variant"] = variant is null ? null : new JsonObject { ["sku"] = variant.Sku.Text, ["available"] = await Available(of, variant, given, today) },
             ["price"] = reply.Valid ? Price(of, given, quantity) : null,
         });
+    }
+
+    private static async Task<int?> Available(Configurable of, MatrixVariant variant, Configuration given, DateOnly today)
+    {
+        var parts = of.Configurator.Parts(given);
+        var stock = await of.Stock(parts.Select(p => of.Parts(p.Sku)?.Variant.Sku).OfType<Sku>().Append(variant.Sku).Distinct());
+        return PartStock.Available(variant, parts, of.Parts, stock, today).Units;
     }
 
     private static JsonObject? Price(Configurable of, Configuration given, int quantity) => of.Configurator.Price(given, quantity, code => of.Parts(code)?.Figures) is not { } price ? null : new JsonObject

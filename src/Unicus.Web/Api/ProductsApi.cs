@@ -97,19 +97,18 @@ public static class ProductsApi
         using var _ = json;
         var shop = await ShopSettings.Load(db);
         Configurator configurator;
-        IReadOnlyDictionary<Sku, StockLevel> stock;
         Product product;
         if (edition == "latest")
         {
             if (await catalogue.Latest(db, code) is not { } published) return Problems.Missing($"There is no published product {code}.");
-            (configurator, product, stock) = (published.Configurator, published.Product, await SkuLookup.Stock(db, [published.ProductId]));
+            (configurator, product) = (published.Configurator, published.Product);
         }
         else
         {
-            if (await WorkingCopy.Load(db, code) is not { } copy) return Problems.Missing($"There is no product {code}.");
-            (configurator, product, stock) = (copy.Configurator, copy.Whole, copy.Stock);
+            if (await catalogue.Working(db, code) is not { } copy) return Problems.Missing($"There is no product {code}.");
+            (configurator, product) = (copy.Configurator, copy.Product);
         }
         var parts = await catalogue.Parts(db, product);
-        return ConfigureReply.Make(json!.RootElement, new Configurable(configurator, await PartStock.With(db, stock, product, parts), parts), shop, clock.GetUtcNow());
+        return await ConfigureReply.Make(json!.RootElement, new Configurable(configurator, skus => SkuLookup.StockOf(db, skus), parts), shop, clock.GetUtcNow());
     }
 }

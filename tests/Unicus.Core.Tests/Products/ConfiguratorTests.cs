@@ -276,6 +276,34 @@ public class ConfiguratorTests
         Assert.InRange(compared, 120, 500);
     }
 
+    /// <summary>Percentages on many questions: by list price where these are few, in one diagram where sums and prices are many, and told where even that is too much.</summary>
+    [Theory]
+    [InlineData(3, 40)]
+    [InlineData(40, 3)]
+    [InlineData(40, 40)]
+    public void Percentages_on_many_questions_are_exact(int wide, int extras)
+    {
+        var random = new Random(wide + extras);
+        var options = new[] { "x", "y" }.Select(k => new Option(Key.Of(k), k, OptionRole.Variant) { Values = [.. Enumerable.Range(0, wide).Select(i => new OptionValue(Key.Of($"v{i}"), $"v{i}"))] }).ToImmutableArray();
+        var asked = Enumerable.Range(0, extras).Select(e => new Option(Key.Of($"e{e}"), $"e{e}", OptionRole.Extra) { Required = true, Values = [.. Enumerable.Range(0, 4).Select(i => new OptionValue(Key.Of($"v{i}"), $"v{i}") { Surcharge = new Surcharge.Percent(new Percentage(random.Next(1, 900) / 10m)) })] }).ToImmutableArray();
+        var own = Sample.All(options).Select(c => new Variant(c) { Own = new Figures { Price = Sample.Eur(random.Next(1000, 90_000) / 100m) } }).ToImmutableArray();
+        var rule = new SelectionRule(Key.Of("r"), new Condition.Is(Key.Of("x"), [Key.Of("v1")]), [new Effect.Forbid(Key.Of("e0"), [Key.Of("v0"), Key.Of("v1")])]);
+        var configurator = Of(new Product(ProductCode.Of("X"), "x") { Options = options, Extras = asked, Variants = own, Rules = [rule] });
+        if (wide > 30 && extras > 30)
+        {
+            Assert.Contains("too interwoven", Assert.Single(configurator.Faults).What, StringComparison.Ordinal);
+            Assert.Null(configurator.Span(Configuration.Empty, Stand));
+            return;
+        }
+        Assert.Empty(configurator.Faults);
+        foreach (var given in new[] { Configuration.Empty, Configuration.Of(Combination.Of([(Key.Of("x"), Key.Of("v1"))])) })
+        {
+            decimal Share(Variant v, Func<IEnumerable<decimal>, decimal> best) => asked.Sum(q => best(q.Values.Where((_, i) => q.Key != Key.Of("e0") || i > 1 || v.Values[Key.Of("x")] != Key.Of("v1")).Select(a => ((Surcharge.Percent)a.Surcharge!).Rate.Of(v.Own.Price!.Value).Amount)));
+            var fitting = own.Where(v => given[Key.Of("x")] is not Answer.Value x || v.Values[Key.Of("x")] == x.Key).ToList();
+            Assert.Equal(new PriceSpan(Sample.Eur(fitting.Min(v => v.Own.Price!.Value.Amount + Share(v, s => s.Min()))), Sample.Eur(fitting.Max(v => v.Own.Price!.Value.Amount + Share(v, s => s.Max())))), configurator.Span(given, Stand));
+        }
+    }
+
     private static Answer Whole(Option question, List<Key> picked) => picked.Count == 0 ? new Answer.None() : question.Ask == Ask.Several ? new Answer.Ticks([.. picked]) : new Answer.Value(picked[0]);
 
     private static RuleModel Priced(Random random, RuleModel model) => model with
