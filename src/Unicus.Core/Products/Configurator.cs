@@ -255,7 +255,7 @@ public sealed class Configurator
     {
         try
         {
-            _pickedFinder.Value.Find(Rules.Masks(Configuration.Empty), _amounts.Value.Picked.Percent.Select(_ => (long[]?)null).ToArray());
+            _pickedFinder.Value.Prepare(Rules.Masks(Configuration.Empty));
             return null;
         }
         catch (DiagramTooLargeException)

@@ -14,15 +14,3 @@ internal sealed record ConfigurationCost(long?[] List, Percentage[]?[] Percent, 
 
 /// <summary>The lowest and the highest cost, and the states of a cheapest configuration.</summary>
 internal readonly record struct CostExtremes(long Lowest, long Highest, int[] Cheapest);
-
-/// <summary>Some of the configurations, of which the lowest and highest cost can be found by themselves.</summary>
-internal interface ICostSlice
-{
-    /// <summary>Bounds of what <see cref="Find"/> can say; null where it can only say that nothing agrees.</summary>
-    (long Lowest, long Highest)? Bounds(bool[][] masks, IReadOnlyList<long[]?> amounts);
-
-    /// <summary>The extremes over the configurations of this slice whose states the masks allow.</summary>
-    /// <param name="amounts">For each level, what each state adds besides; null where it adds nothing.</param>
-    /// <returns>Null where nothing agrees.</returns>
-    CostExtremes? Find(bool[][] masks, IReadOnlyList<long[]?> amounts);
-}

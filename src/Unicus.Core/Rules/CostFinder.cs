@@ -7,101 +7,70 @@ namespace Unicus.Core;
 /// </remarks>
 internal sealed class CostFinder
 {
-    /// <summary>So many list prices are looked at one by one at most.</summary>
-    private const int MostPrices = 1024;
+    /// <summary>So many list prices are looked at by themselves at most.</summary>
+    private const int MostPrices = 4096;
 
     private readonly RateSums _sums;
-    private readonly Lazy<ListPriceSlice[]> _prices;
+    private readonly Lazy<ListPrices> _prices;
     private readonly Lazy<CostSpan> _whole;
 
     public CostFinder(CompiledRules rules, ConfigurationCost cost)
     {
         _sums = new RateSums(rules, cost);
-        _prices = new Lazy<ListPriceSlice[]>(() => [.. cost.List.OfType<long>().Distinct().Select(list => new ListPriceSlice(rules, cost, list))]);
+        _prices = new Lazy<ListPrices>(() => new ListPrices(rules, cost));
         _whole = new Lazy<CostSpan>(() => new CostSpan(rules, cost));
     }
 
-    /// <inheritdoc cref="ICostSlice.Find"/>
+    /// <summary>The extremes over the configurations whose states the masks allow.</summary>
+    /// <param name="amounts">For each level, what each state adds besides; null where it adds nothing.</param>
+    /// <returns>Null where nothing agrees.</returns>
     /// <exception cref="DiagramTooLargeException">The prices are too interwoven.</exception>
     public CostExtremes? Find(bool[][] masks, IReadOnlyList<long[]?> amounts)
     {
         var sums = _sums.Open(masks);
         if (sums is [var one]) return _sums.Span(one).Find(masks, amounts);
-        if (sums is not null && sums.Count <= _prices.Value.Length) return Over([.. sums.Select(_sums.Span)], masks, amounts);
-        return _prices.Value.Length <= MostPrices ? Over(_prices.Value, masks, amounts) : _whole.Value.Find(masks, amounts);
+        if (sums is not null && sums.Count <= _prices.Value.Count) return _sums.Find(sums, masks, amounts);
+        return _prices.Value.Count <= MostPrices ? _prices.Value.Find(masks, amounts) : _whole.Value.Find(masks, amounts);
     }
 
-    /// <summary>The most promising slices first; what can be neither lower nor higher than what was found is left out.</summary>
-    private static CostExtremes? Over(ICostSlice[] slices, bool[][] masks, IReadOnlyList<long[]?> amounts)
+    /// <summary>The extremes over several parts of the configurations together. The most promising are looked at first; what can be neither lower nor higher than what was found is left out.</summary>
+    /// <param name="bounds">Of what each part can come to.</param>
+    /// <param name="find">The extremes over one of the parts.</param>
+    public static CostExtremes? Over(ReadOnlySpan<(long Least, long Most)> bounds, Func<int, CostExtremes?> find)
     {
-        var bounded = slices.Select(s => (Slice: s, Bounds: s.Bounds(masks, amounts))).Where(s => s.Bounds is not null).Select(s => (s.Slice, s.Bounds!.Value.Lowest, s.Bounds.Value.Highest)).ToList();
+        var (byLeast, byMost) = (new int[bounds.Length], new int[bounds.Length]);
+        var (least, most) = (new long[bounds.Length], new long[bounds.Length]);
+        for (var i = 0; i < bounds.Length; i++) (byLeast[i], byMost[i], least[i], most[i]) = (i, i, bounds[i].Least, -bounds[i].Most);
+        Array.Sort((long[])least.Clone(), byLeast);
+        Array.Sort((long[])most.Clone(), byMost);
         CostExtremes? best = null;
-        var seen = new HashSet<ICostSlice>();
-        void Look(ICostSlice slice)
+        var seen = new bool[bounds.Length];
+        foreach (var part in byLeast)
         {
-            if (!seen.Add(slice) || slice.Find(masks, amounts) is not { } found) return;
-            best = best is not { } so ? found : new CostExtremes(Math.Min(so.Lowest, found.Lowest), Math.Max(so.Highest, found.Highest), found.Lowest < so.Lowest ? found.Cheapest : so.Cheapest);
+            if (best?.Lowest <= least[part]) break;
+            Look(part);
         }
-        foreach (var (slice, lowest, _) in bounded.OrderBy(b => b.Lowest))
+        foreach (var part in byMost)
         {
-            if (best?.Lowest <= lowest) break;
-            Look(slice);
-        }
-        foreach (var (slice, _, highest) in bounded.OrderByDescending(b => b.Highest))
-        {
-            if (best?.Highest >= highest) break;
-            Look(slice);
+            if (best?.Highest >= -most[part]) break;
+            Look(part);
         }
         return best;
-    }
-}
 
-/// <summary>The variants with one list price: with it settled, a percentage is an amount like any other.</summary>
-internal sealed class ListPriceSlice : ICostSlice
-{
-    private readonly Lazy<CostSpan> _span;
-    private readonly long _list;
-
-    /// <summary>For each level what the percentage of each state comes to; null where it has none.</summary>
-    private readonly long[]?[] _shares;
-
-    /// <summary>The amounts last asked about, with the shares added.</summary>
-    private Known? _known;
-
-    private sealed record Known(IReadOnlyList<long[]?> Amounts, long[]?[] Together);
-
-    public ListPriceSlice(CompiledRules rules, ConfigurationCost cost, long list)
-    {
-        _list = list + cost.Always.Sum(r => ConfigurationCost.Share(list, r));
-        _shares = [.. cost.Percent.Select(level => level?.Select(r => ConfigurationCost.Share(list, r)).ToArray())];
-        _span = new Lazy<CostSpan>(() => new CostSpan(rules, cost with { Percent = new Percentage[]?[cost.Percent.Length] }, only: list));
-    }
-
-    /// <inheritdoc/>
-    /// <remarks>The least and the most that each level can add, whatever the rules say.</remarks>
-    public (long Lowest, long Highest)? Bounds(bool[][] masks, IReadOnlyList<long[]?> amounts)
-    {
-        var (lowest, highest) = (_list, _list);
-        foreach (var (level, adds) in Together(amounts).Index())
+        void Look(int part)
         {
-            if (adds is null) continue;
-            var (least, most) = (long.MaxValue, long.MinValue);
-            for (var state = 0; state < adds.Length; state++)
-                if (masks[level][state]) (least, most) = (Math.Min(least, adds[state]), Math.Max(most, adds[state]));
-            if (least > most) return null;
-            (lowest, highest) = (lowest + least, highest + most);
+            if (seen[part]) return;
+            seen[part] = true;
+            if (find(part) is not { } found) return;
+            best = best is not { } so ? found : new CostExtremes(Math.Min(so.Lowest, found.Lowest), Math.Max(so.Highest, found.Highest), found.Lowest < so.Lowest ? found.Cheapest : so.Cheapest);
         }
-        return (lowest, highest);
     }
 
-    /// <inheritdoc/>
-    public CostExtremes? Find(bool[][] masks, IReadOnlyList<long[]?> amounts) => _span.Value.Find(masks, Together(amounts));
-
-    private long[]?[] Together(IReadOnlyList<long[]?> amounts)
+    /// <summary>Makes sure that <see cref="Find"/> can answer, whatever is answered.</summary>
+    /// <param name="open">Every state of every level.</param>
+    /// <exception cref="DiagramTooLargeException">The prices are too interwoven.</exception>
+    public void Prepare(bool[][] open)
     {
-        if (_known is { } known && ReferenceEquals(known.Amounts, amounts)) return known.Together;
-        var together = _shares.Select((share, level) => share is null ? amounts[level] : amounts[level] is { } more ? [.. share.Zip(more, (a, b) => a + b)] : share).ToArray();
-        _known = new Known(amounts, together);
-        return together;
+        if (_sums.Open(open) is null && _prices.Value.Count > MostPrices) _ = _whole.Value;
     }
 }

@@ -8,7 +8,7 @@ namespace Unicus.Core;
 /// The list price need not be a sum over options, and percentages of it even less. So the levels that it hangs on are kept as an edge-valued diagram: a node for each
 /// remainder function, its smallest value moved up to the edge. Paired with the nodes of the rules it has one pass from the end to the start for both extremes.
 /// </remarks>
-internal sealed class CostSpan : ICostSlice
+internal sealed class CostSpan
 {
     /// <summary>Far beyond any cost, and no sum over the levels can overflow from it.</summary>
     private const long NoWay = long.MaxValue / 4;
@@ -85,7 +85,9 @@ internal sealed class CostSpan : ICostSlice
         _pairs[levels] = here.Count;
     }
 
-    /// <inheritdoc/>
+    /// <summary>The extremes over the configurations whose states the masks allow.</summary>
+    /// <param name="amounts">For each level, what each state adds besides; null where it adds nothing.</param>
+    /// <returns>Null where nothing agrees.</returns>
     public CostExtremes? Find(bool[][] masks, IReadOnlyList<long[]?> amounts)
     {
         if (_pairs[0] == 0) return null;
@@ -163,7 +165,7 @@ internal sealed class CostSpan : ICostSlice
     }
 
     /// <summary>The extremes whatever the answers.</summary>
-    public (long Lowest, long Highest)? Bounds(bool[][] masks, IReadOnlyList<long[]?> amounts) => _pairs[0] == 0 || OpenFor(amounts).From[0][0] is var open && open.IsNone ? null : (_start + open.Least, _start + open.Most);
+    public (long Least, long Most)? Bounds(IReadOnlyList<long[]?> amounts) => _pairs[0] == 0 || OpenFor(amounts).From[0][0] is var open && open.IsNone ? null : (_start + open.Least, _start + open.Most);
 
     private Open OpenFor(IReadOnlyList<long[]?> amounts)
     {

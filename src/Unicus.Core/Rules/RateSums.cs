@@ -47,6 +47,13 @@ internal sealed class RateSums
         return sums;
     }
 
+    /// <summary>The extremes over the configurations whose answers come to one of these sums.</summary>
+    public CostExtremes? Find(IReadOnlyList<long> sums, bool[][] masks, IReadOnlyList<long[]?> amounts)
+    {
+        var spans = sums.Select(Span).Select(s => (Span: s, Bounds: s.Bounds(amounts))).Where(s => s.Bounds is not null).ToArray();
+        return CostFinder.Over([.. spans.Select(s => s.Bounds!.Value)], i => spans[i].Span.Find(masks, amounts));
+    }
+
     /// <summary>The span over the configurations whose answers come to this sum.</summary>
     public CostSpan Span(long sum) => _spans.TryGetValue(sum, out var kept) ? kept : _spans[sum] = Make(sum);
 
