@@ -134,6 +134,10 @@ public class ExtrasStoryTests(App app)
         s.Open("/office/products/GH1/rules?down=depth&across=boards");
         s.Click("#proof label:has(#o-depth-shallow)");
         s.Until("the map follows the proof", () => s.Has(".rule-map .chip-link.picked[aria-label^='Shallow']") && s.Has(".rule-map .chip-link.cannot[aria-label^='Gabled']") && s.Has(".rule-map a.arc-forbid.holds"));
+        s.Click(".rule-map .chip-link[aria-label^='Deep']");
+        s.Until("the proof follows the map", () => s.Has("#proof #o-depth-deep:checked") && s.Has(".rule-map .chip-link.picked[aria-label^='Deep']"));
+        s.Click("#proof label:has(#o-depth-shallow)");
+        s.Until("the map follows again", () => s.Has(".rule-map a.arc-forbid.holds"));
         s.Run("document.querySelector('.rule-map a.arc-forbid').focus()");
         s.Press(Keys.Enter);
         s.Until("an arc leads to its sentence", () => s.Browser.Url.Contains("#rule-") && s.Text(".rule:target .sentence").StartsWith("When Depth is not Deep"));

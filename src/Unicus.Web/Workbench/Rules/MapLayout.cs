@@ -53,7 +53,7 @@ public static class MapLayout
         for (var i = 0; i < values.Length; i++)
         {
             var label = values[i].Label.Length > 12 ? values[i].Label[..11] + "…" : values[i].Label;
-            var width = label.Length * 6.3 + 14;
+            var width = (label.Length * 6.3) + (label.Count(c => c is 'm' or 'w' or 'M' or 'W') * 4) + 14;
             if (x + width > Right - 58 && line.Count > 0)
             {
                 lines.Add(line.ToImmutable());
