@@ -50,6 +50,42 @@ public class SheetTests(Database db) : IClassFixture<Database>
         Assert.Equal(120.0, xlsx.Query(useHeaderRow: true).Cast<IDictionary<string, object>>().Single(r => (string)r["SKU"] == "SH2-D-CE")["price"]);
     }
 
+    /// <summary>LibreOffice (Debian) opens what is written and saves it again, as CSV and as XLSX; the figures stay, and what comes back from it changes nothing but what was changed there.</summary>
+    [Theory]
+    [InlineData("csv", "xlsx")]
+    [InlineData("xlsx", "csv")]
+    [InlineData("xlsx", "xlsx")]
+    public async Task A_spreadsheet_program_opens_the_files_with_the_same_figures(string from, string to)
+    {
+        var code = $"LO{from[0]}{to[0]}".ToUpperInvariant();
+        var digits = "01234" + (from == "csv" ? "01" : to == "csv" ? "02" : "03");
+        var variants = $$""", "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "1120.05", "stock": 12, "gtin": "{{digits}}{{Gtin.CheckDigit(digits)}}", "note": "=1+1, “ö” and\na break" }, { "values": { "depth": "shallow", "timber": "pine" }, "weightGrams": 13200 } ]""";
+        Assert.Empty((await db.Put(Database.Hive(code, variants))).Faults);
+        var folder = Directory.CreateTempSubdirectory("unicus-office");
+        try
+        {
+            var file = Path.Combine(folder.FullName, $"a.{from}");
+            await File.WriteAllBytesAsync(file, await Export(code, from == "xlsx"));
+            Office(folder.FullName, file, to);
+            var plan = (await Write(code, await File.ReadAllBytesAsync(Path.Combine(folder.FullName, "out", $"a.{to}")), $"a.{to}")).Result!;
+            Assert.Equal((4, "", "", 0), (plan.Rows, string.Join("; ", plan.Faults.Select(f => f.What)), string.Join("; ", plan.Changes), plan.UnknownColumns.Count));
+        }
+        finally
+        {
+            folder.Delete(recursive: true);
+        }
+    }
+
+    private static void Office(string folder, string file, string to)
+    {
+        // A CSV is read as UTF-8 with commas, and its second kind of texts is left alone.
+        string[] reads = file.EndsWith(".csv", StringComparison.Ordinal) ? ["--infilter=CSV:44,34,76,1"] : [];
+        string[] arguments = ["--headless", $"-env:UserInstallation=file://{folder}/profile", .. reads, "--convert-to", to == "csv" ? "csv:Text - txt - csv (StarCalc):44,34,76" : to, "--outdir", Path.Combine(folder, "out"), file];
+        using var office = System.Diagnostics.Process.Start(new System.Diagnostics.ProcessStartInfo("soffice", arguments) { RedirectStandardOutput = true, RedirectStandardError = true })!;
+        Assert.True(office.WaitForExit(TimeSpan.FromSeconds(90)), "LibreOffice did not end.");
+        Assert.Equal(0, office.ExitCode);
+    }
+
     [Fact]
     public async Task Every_change_and_every_fault_is_told_by_line_and_column_and_nothing_is_written()
     {

@@ -19,6 +19,10 @@ public readonly record struct Gtin
         return typed[^1] - '0' == check ? Read<Gtin?>.Of(new Gtin(typed)) : Read<Gtin?>.No($"The check digit of {typed} is wrong: {typed[^1]} should be {check}.");
     }
 
+    /// <summary>The text with the leading zeros that a spreadsheet program drops where it takes digits for a number; as it is where that makes no GTIN.</summary>
+    public static string WithLostZeros(string text) =>
+        text.Length is > 0 and < 12 and not 8 && text.PadLeft(text.Length < 8 ? 8 : 12, '0') is var padded && Parse(padded).Ok ? padded : text;
+
     /// <exception cref="FormatException">The text is not a GTIN.</exception>
     public static Gtin Of(string text) => Parse(text) is { Ok: true, Value: { } gtin } ? gtin : throw new FormatException($"“{text}” is not a GTIN.");
 

@@ -149,6 +149,7 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
     {
         var key = variant.Values.Text;
         var now = figure.Show(copy, variant).Text;
+        if (figure.Name == "gtin") typed = Gtin.WithLostZeros(typed);
         if (typed == now || (figure.Name is "sku" or "stock" && typed.Length == 0)) return;
         string shown;
         if (figure.Name == "stock")

@@ -39,4 +39,12 @@ public class GtinTests
 
     [Fact]
     public void The_same_number_with_leading_zeros_is_the_same() => Assert.Equal(Gtin.Of("036000291452"), Gtin.Of("0036000291452"));
+
+    [Theory]
+    [InlineData("36000291452", "036000291452")]
+    [InlineData("1234565", "01234565")]
+    [InlineData("36000291451", "36000291451")]
+    [InlineData("6291041500213", "6291041500213")]
+    [InlineData("none", "none")]
+    public void Zeros_that_a_spreadsheet_dropped_are_put_back_where_that_makes_a_GTIN(string left, string whole) => Assert.Equal(whole, Gtin.WithLostZeros(left));
 }
