@@ -90,7 +90,7 @@ public static class DocumentWriter
         {
             json["ask"] = ExtraReader.NameOf(option.Ask);
             if (option.Required) json["required"] = true;
-            if (option.Picks != default) Put(json, "picks", Limits(("min", option.Picks.Min == 0 ? null : option.Picks.Min), ("max", option.Picks.Max)));
+            if (option.Picks != default) Put(json, "picks", Limits(("min", option.Picks.Min), ("max", option.Picks.Max)));
             Put(json, "maxLength", option.MaxLength);
             Put(json, "characters", option.Characters);
             if (option.Number != NumberLimits.None)

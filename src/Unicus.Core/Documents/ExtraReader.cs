@@ -222,6 +222,7 @@ internal static class ExtraReader
         if (!node.Exists) return [];
         switch (node.Kind)
         {
+            case JsonValueKind.Array when !node.Elements().Any(): return [];
             case JsonValueKind.String when question.Ask == Ask.Number: return node.AsNumber() is null ? null : [node.AsText()!];
             case JsonValueKind.String when question.Ask == Ask.Date: return DateOnly.TryParseExact(node.AsText(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out _) ? [node.AsText()!] : null;
             case JsonValueKind.String when question.Ask == Ask.Text || (question.Ask != Ask.Several && node.AsText()!.Length > 0): return [node.AsText()!];

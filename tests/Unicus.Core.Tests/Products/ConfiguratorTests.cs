@@ -188,6 +188,7 @@ public class ConfiguratorTests
     [InlineData("more", "[\"a\", \"b\", \"c\"]", "at most 2")]
     [InlineData("more", "[\"z\"]", "no value z")]
     [InlineData("more", "\"a\"", "not answered like this")]
+    [InlineData("size", "\"\"", "not answered like this")]
     public void Answers_out_of_their_limits_say_why(string question, string answer, string why)
     {
         var x = Of(Read("""
@@ -195,8 +196,10 @@ public class ConfiguratorTests
               { "key": "width", "label": "Width", "role": "extra", "ask": "number", "number": { "min": "1", "max": "90", "step": "0.5", "unit": "cm" } },
               { "key": "day", "label": "Day", "role": "extra", "ask": "date", "date": { "earliestInDays": 2, "latestInDays": 60, "notOn": ["sun", "mon"] } },
               { "key": "words", "label": "Words", "role": "extra", "ask": "text", "maxLength": 10, "characters": "A-Z ." },
-              { "key": "more", "label": "More", "role": "extra", "ask": "several", "picks": { "max": 2 }, "values": [ { "key": "a", "label": "A" }, { "key": "b", "label": "B" }, { "key": "c", "label": "C" } ] } ] }
+              { "key": "more", "label": "More", "role": "extra", "ask": "several", "picks": { "max": 2 }, "values": [ { "key": "a", "label": "A" }, { "key": "b", "label": "B" }, { "key": "c", "label": "C" } ] },
+              { "key": "size", "label": "Size", "role": "variant", "values": [ { "key": "s", "label": "S" } ] } ] }
             """));
+        Assert.Equal(x.Questions.Select(q => (q.Key, (Answer)new Answer.None())), Given(x, """{ "width": null, "day": [], "words": [], "more": null, "size": [] }""").Given.Select(g => (g.Question, g.Answer)));
         using var document = JsonDocument.Parse($$"""{ "{{question}}": {{answer}} }""");
         var faults = new List<Fault>();
         AnswerDocument.Read(new Node(document.RootElement, "#/answers", faults), x.Questions, Today);
