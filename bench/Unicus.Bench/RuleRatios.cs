@@ -36,8 +36,24 @@ internal static class RuleRatios
             if (!q.Possible.SequenceEqual(asked[q.Question.Key])) throw new InvalidOperationException($"The solver says otherwise of {q.Question.Key}.");
         var median = times.Order().ElementAt(times.Count / 2);
         Report.Row("the same possible values, median, ms", median, "Google.OrTools CP-SAT", general, median / general, "at most 0.01");
+        Percentages(model);
         Large();
         Growth();
+    }
+
+    /// <summary>The same questions with a percentage added by every other value, on 64 variants with prices of their own.</summary>
+    private static void Percentages(RuleModel model)
+    {
+        var random = new Random(64);
+        var options = Enumerable.Range(0, 2).Select(i => Question($"v{i}", Values) with { Role = OptionRole.Variant }).ToImmutableArray();
+        var extras = model.Questions.Select(q => q with { Values = [.. q.Values.Select((v, i) => v with { Surcharge = i % 2 == 0 ? new Surcharge.Percent(new Percentage(random.Next(1, 12))) : new Surcharge.PerUnit(Euro(random.Next(-300, 2500))) })] }).ToImmutableArray();
+        var made = new MadeSet(options, []);
+        var product = new Product(ProductCode.Of("P"), "p") { Options = options, Extras = extras, Rules = model.Rules, Variants = [.. made.Made().Select(n => new Variant(made.At(n)) { Own = new Figures { Price = Euro(random.Next(3000, 9000)) } })] };
+        var configurator = new Configurator(product, product.Matrix());
+        configurator.Span(Configuration.Empty, NoParts);
+        var times = Walk(model with { Questions = [.. options, .. extras] }, configurator).Times;
+        var p99 = times.Order().ElementAt(times.Count * 99 / 100);
+        Report.Row("the same with percentages on every question and 64 prices, 99th percentile, ms", p99, "limit", 5, p99 / 5, "at most 1");
     }
 
     /// <summary>Twelve questions on 100,000 variants, 20,000 of which are not made.</summary>
