@@ -89,11 +89,15 @@ public sealed class MadeSet
     /// <summary>How far the number of a combination moves with the next value of the option at this place.</summary>
     internal int StrideOf(int option) => _strides[option];
 
-    public Combination At(int number)
+    public Combination At(int number) => At(number, TextAt(number));
+
+    /// <summary>The combination with this number.</summary>
+    /// <param name="text">Its canonical text, which is taken as it is.</param>
+    public Combination At(int number, string text)
     {
         var pairs = new (Key, Key)[_byKey.Length];
         for (var i = 0; i < pairs.Length; i++) pairs[i] = _pairs[_byKey[i]][ValueAt(number, _byKey[i])];
-        return Combination.Sorted(pairs, TextAt(number));
+        return Combination.Sorted(pairs, text);
     }
 
     /// <summary>The canonical text of the combination with this number.</summary>

@@ -35,7 +35,7 @@ public sealed record Selling
     public bool? Shipped { get; init; }
 
     /// <summary>This one's own answers first, then the other's.</summary>
-    public Selling Over(Selling other) => this == Inherited ? other : new()
+    public Selling Over(Selling other) => ReferenceEquals(this, Inherited) || this == Inherited ? other : new()
     {
         Counted = Counted ?? other.Counted,
         Beyond = Beyond ?? other.Beyond,

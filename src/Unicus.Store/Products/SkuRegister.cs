@@ -23,7 +23,7 @@ internal sealed class SkuRegister(UnicusContext db, VariantTable table, ProductR
 
     /// <summary>Renames SKUs of rows that stay, then finds or makes one for each new row, and writes both unless there are faults.</summary>
     /// <param name="staying">Rows that stay, to share with; those that are out last.</param>
-    public async Task Assign(IReadOnlyList<VariantRow> staying, IReadOnlyList<(VariantRow Row, string Code, bool KeepFormer)> renames, IReadOnlyList<WantedSku> fresh)
+    public async Task Assign(IEnumerable<VariantRow> staying, IReadOnlyList<(VariantRow Row, string Code, bool KeepFormer)> renames, IReadOnlyList<WantedSku> fresh)
     {
         var keys = fresh.Select(w => w.Code).Concat(renames.Select(r => r.Code)).Select(c => c.ToUpperInvariant()).Distinct().ToList();
         foreach (var (sku, inUse) in await table.SkusCalled(keys)) _known[sku.CodeKey] = (sku, inUse);

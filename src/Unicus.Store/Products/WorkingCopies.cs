@@ -30,7 +30,7 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         var laying = new VariantLaying(db, copy, after, moved);
         await laying.Work();
         var skus = new SkuRegister(db, table, copy.Row, after.Options, exactSkus);
-        await skus.Assign([.. laying.Staying.Where(r => r.SkuId != 0).OrderBy(r => r.Retired)], laying.Renames, [.. laying.Parted, .. laying.Fresh]);
+        await skus.Assign(laying.Staying.Where(r => r.SkuId != 0).OrderBy(r => r.Retired), laying.Renames, [.. laying.Parted, .. laying.Fresh]);
         var faults = skus.Faults.Concat(await GtinFaults(copy, laying)).ToList();
         if (faults.Count > 0) return new Outcome(faults);
         var inserted = laying.Fresh.Select(f => f.Row).ToList();

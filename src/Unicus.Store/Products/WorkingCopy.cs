@@ -74,7 +74,7 @@ public sealed class WorkingCopy
         var asked = scope is null ? VariantScope.All : scope(product);
         var rows = await new VariantTable(db).Load(row.Id, asked.Values);
         var fitting = new MadeSet(product.Options, []);
-        product = product with { Variants = [.. rows.Select(r => fitting.NumberOf(r.Values) is { } number ? FromRow(r, shop.Currency, fitting.At(number)) : null).OfType<Variant>()] };
+        product = product with { Variants = [.. rows.Select(r => fitting.NumberOf(r.Values) is { } number ? FromRow(r, shop.Currency, fitting.At(number, r.Values)) : null).OfType<Variant>()] };
         var stock = asked.Values is null ? await SkuLookup.Stock(db, [row.Id]) : await SkuLookup.StockOfSkus(db, [.. rows.Select(r => r.SkuId)]);
         return new WorkingCopy
         {
