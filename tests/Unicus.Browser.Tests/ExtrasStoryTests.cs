@@ -15,7 +15,7 @@ public class ExtrasStoryTests(App app)
 
     private static void Option(Steps s, string label, string values)
     {
-        s.Find("#option-label").SendKeys(label + Keys.Tab);
+        s.Send("#option-label", label + Keys.Tab);
         s.Press(values + Keys.Enter);
         s.Until($"{label} is there", () => s.Browser.FindElements(By.CssSelector(".option-label")).Any(e => e.GetAttribute("value") == label));
     }
@@ -24,7 +24,7 @@ public class ExtrasStoryTests(App app)
     private static void Extra(Steps s, string label, string asks, string values = "")
     {
         s.Until("the form is empty", () => s.Find("#extra-label").GetAttribute("value") == "");
-        s.Find("#extra-label").SendKeys(label + Keys.Tab);
+        s.Send("#extra-label", label + Keys.Tab);
         s.Press(asks + Keys.Tab);
         s.Press(values + Keys.Enter);
         s.Until($"{label} is there", () => s.Has($".extra[aria-label='{label}']"));
@@ -254,7 +254,7 @@ public class ExtrasStoryTests(App app)
         s.Until("it is gone", () => !s.Has(".extra[aria-label='Screws']"));
         s.Click("#said button");
         s.Until("it is back", () => s.Has(".extra[aria-label='Screws']"));
-        s.Find("[aria-label='Order of Brass plate'], .extra[aria-label='Brass plate'] .handle").SendKeys(Keys.ArrowDown);
+        s.Send("[aria-label='Order of Brass plate'], .extra[aria-label='Brass plate'] .handle", Keys.ArrowDown);
         s.Until("the order is changed", () => s.Browser.FindElements(By.CssSelector(".extra")).Select(e => e.GetAttribute("aria-label")).SequenceEqual(["Screws", "Brass plate"]));
         s.Click("form[action$='handler=Remove'] button");
         s.See("Removed: Engraved brass");
@@ -277,7 +277,7 @@ public class ExtrasStoryTests(App app)
         other.Open($"/office/products/{code}/extras");
         other.Find("[aria-label='Surcharge of Round']");
         // Typed on without waiting: from cell to cell, while the reply to the first is on its way.
-        s.Find("[aria-label='Surcharge of Round']").SendKeys("4" + Keys.Tab);
+        s.Send("[aria-label='Surcharge of Round']", "4" + Keys.Tab);
         s.Press("1.50" + Keys.Tab);
         s.Until("both are saved", () => s.Find("[aria-label='Surcharge of Round']").GetAttribute("value") == "4.00" && s.Find("[aria-label='Cost of Round']").GetAttribute("value") == "1.50");
         Assert.Equal("Part of Round", s.Focused.GetAttribute("aria-label"));
@@ -289,7 +289,7 @@ public class ExtrasStoryTests(App app)
         // The same in Options; what cannot be stays typed beside the reason.
         s.Open($"/office/products/{code}/options");
         Option(s, "Size", "Small, Large");
-        s.Find("[aria-label='Surcharge of Large']").SendKeys("lots" + Keys.Tab);
+        s.Send("[aria-label='Surcharge of Large']", "lots" + Keys.Tab);
         s.See("is not a number");
         s.Until("it is still there", () => s.Find("[aria-label='Surcharge of Large']").GetAttribute("value") == "lots");
         Assert.Equal("Swatch of Large", s.Focused.GetAttribute("aria-label"));
@@ -328,7 +328,7 @@ public class ExtrasStoryTests(App app)
         s.Click("#take-roof-gabled");
         s.Until("the depth is changed", () => s.Browser.Url.Contains("o-depth=deep"));
         s.Click("label:has(#o-cover-felt)");
-        s.Find("#o-plate").SendKeys("Orla");
+        s.Send("#o-plate", "Orla");
         s.Click("#buy-now");
         s.See("Roof cover: Felt");
         s.See("Name plate: “Orla”");

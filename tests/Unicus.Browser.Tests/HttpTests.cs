@@ -114,6 +114,12 @@ public sealed class HttpTests(App app) : IDisposable
         Assert.Equal((HttpStatusCode)422, (await Post("products/CON1/configure", """{ "answers": { "depth": "wide" } }""")).StatusCode);
         var why = await Body(await Post("products/CON1/configure", """{ "answers": { "depth": "shallow" }, "why": { "option": "timber", "value": "pine" } }"""));
         Assert.Equal("""["depth","timber"]""", why["conflict"]!["answers"]!.ToJsonString());
+
+        // Asked again after a change of the product and of its stock, neither is from before.
+        await Put("CON1", Hive("CON1", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "250.00" } ]"""));
+        await Post("stock/movements", """{ "sku": "CON1-D-CE", "kind": "write-off", "quantity": 5, "reason": "Split" }""");
+        var after = await Body(await Post("products/CON1/configure", """{ "answers": { "depth": "deep", "timber": "cedar" } }"""));
+        Assert.Equal(("250.00", 7), (after["price"]!["unit"]!.GetValue<string>(), after["variant"]!["available"]!.GetValue<int>()));
     }
 
     /// <summary>The product of document.md, its request and its reply.</summary>

@@ -22,7 +22,7 @@ public class MatrixStoryTests(App app)
         s.Find("#f-name");
         var code = s.Browser.Url.Split('/')[5];
         s.Open($"/office/products/{code}/options");
-        s.Find("#option-label").SendKeys(option + Keys.Tab);
+        s.Send("#option-label", option + Keys.Tab);
         s.Press(values);
         s.Press(Keys.Enter);
         s.Until("the option is there", () => s.Has(".option-label"));
@@ -52,13 +52,13 @@ public class MatrixStoryTests(App app)
         Assert.Equal("30.50", s.Find("[data-values='length=300-mm'][data-figure=price]").GetAttribute("value"));
         Assert.Equal("31.00", s.Find("[data-values='length=300-mm'][data-figure=rrp]").GetAttribute("value"));
         Assert.Equal("30", s.Find("[data-values='length=300-mm'][data-figure=low]").GetAttribute("value"));
-        s.Find("body").SendKeys(Keys.Escape);
+        s.Send("body", Keys.Escape);
         s.Run("document.activeElement.blur()");
-        s.Find("body").SendKeys(Keys.Control + "z");
+        s.Send("body", Keys.Control + "z");
         s.See("Taken back");
         s.Until("the block is gone", () => s.Find("[data-values='length=300-mm'][data-figure=price]").GetAttribute("value")!.Length == 0);
         s.Run("document.activeElement.blur()");
-        s.Find("body").SendKeys(Keys.Control + "y");
+        s.Send("body", Keys.Control + "y");
         s.See("Done again");
         s.Until("the block is back", () => s.Find("[data-values='length=300-mm'][data-figure=price]").GetAttribute("value") == "30.50");
     }
@@ -87,7 +87,7 @@ public class MatrixStoryTests(App app)
         s.Run("document.querySelector('[data-key=wide] .handle').focus()");
         s.Press(Keys.ArrowUp);
         s.Until("it moved and keeps the focus", () => Order("values:width") == "narrow wide middle" && s.Focused.GetAttribute("aria-label")?.StartsWith("Move Wide", StringComparison.Ordinal) == true);
-        s.Find("#option-label").SendKeys("Holes" + Keys.Tab);
+        s.Send("#option-label", "Holes" + Keys.Tab);
         s.Press("Four, Six" + Keys.Enter);
         s.Until("two options", () => Order("options") == "width holes");
         s.Run("document.activeElement.blur()");
@@ -128,7 +128,7 @@ public class MatrixStoryTests(App app)
         s.Open("/office/products/SUIT/options?cut=cloth=linen#cut");
         s.See("Send a photograph to cut from.");
         s.Open("/office/products/SUIT/facts");
-        s.Find(".upload input[type=file]").SendKeys(file);
+        s.Send(".upload input[type=file]", file);
         s.Until("three pictures", () => s.Browser.FindElements(By.CssSelector(".pictures-list li")).Count == 3);
         s.Open("/office/products/SUIT/options?cut=cloth=linen#cut");
         s.Click("#cut input[type=image]");
@@ -136,7 +136,7 @@ public class MatrixStoryTests(App app)
         s.Until("and the shopper sees it", () => s.Has("#proof img.chip"));
 
         s.Open("/office/options/material?cut=linen#cut");
-        s.Find(".cut-upload input[type=file]").SendKeys(file);
+        s.Send(".cut-upload input[type=file]", file);
         s.Click(".cut-upload button");
         s.Click("#cut input[type=image]");
         s.Until("the library has the piece", () => s.Browser.FindElements(By.CssSelector(".library-option td img.chip")).Count == 1);
@@ -145,7 +145,7 @@ public class MatrixStoryTests(App app)
         foreach (var (page, value, seen) in new[] { ("/office/products/GH1/extras", "roof=gabled", ".extra[data-key=roof] img.chip"), ("/office/extras/gift-wrapping", "wrap=yes", ".extra[data-key=wrap] img.chip") })
         {
             s.Open($"{page}?cut={value}#cut");
-            s.Find(".cut-upload input[type=file]").SendKeys(file);
+            s.Send(".cut-upload input[type=file]", file);
             s.Click(".cut-upload button");
             s.Click("#cut input[type=image]");
             s.Until($"{value} has its piece", () => s.Has(seen));
@@ -199,7 +199,7 @@ public class MatrixStoryTests(App app)
         s.Open("/office/products/LBL/matrix?view=rows&state=own");
         s.Until("they have a price of their own", () => s.Text("#found-count").StartsWith(offered, StringComparison.Ordinal));
         s.Run("document.activeElement.blur()");
-        s.Find("body").SendKeys(Keys.Control + "z");
+        s.Send("body", Keys.Control + "z");
         s.See("No variant fits.");
     }
 
@@ -255,7 +255,7 @@ public class MatrixStoryTests(App app)
         {
             File.WriteAllText(file, text);
             s.Open("/office/sheet/HT");
-            s.Find("#sheet-file").SendKeys(file);
+            s.Send("#sheet-file", file);
             s.Click("#read-sheet");
         }
         Send("SKU;cost;colour\nHT-J;5,55;red\nHT-X;1;red\n");
@@ -276,7 +276,7 @@ public class MatrixStoryTests(App app)
         using var s = Merchant();
         s.Open("/office/options");
         s.Type("#option-label", "Handle");
-        s.Find("#option-values").SendKeys("Ash, Beech");
+        s.Send("#option-values", "Ash, Beech");
         s.Click(".new-option button");
         s.See("Ash");
         var code = MakeByKeyboard(s, "Uncapping fork", "Tines", "8, 12");

@@ -64,7 +64,10 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
         Press(Keys.Tab);
     }
 
-    public void Press(string keys) => Focused.SendKeys(keys);
+    public void Press(string keys) => Fresh(() => Focused.SendKeys(keys));
+
+    /// <summary>Types into it, on from what stands there, and stays.</summary>
+    public void Send(string css, string keys) => Fresh(() => Find(css).SendKeys(keys));
 
     public object? Run(string script, params object[] with) => browser.ExecuteScript(script, with);
 
@@ -89,6 +92,20 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
     }
 
     private static string Shortened(string text) => text.Length > 900 ? text[..900] + "…" : text;
+
+    /// <summary>Where the page was drawn anew between looking and typing, nothing was typed yet; then what stands there now is taken.</summary>
+    private void Fresh(Action act) => Until("it could be typed", () =>
+    {
+        try
+        {
+            act();
+            return true;
+        }
+        catch (StaleElementReferenceException)
+        {
+            return false;
+        }
+    });
 
     private void Trying(Action act) => Until("it could be done", () =>
     {

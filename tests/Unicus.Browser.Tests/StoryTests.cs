@@ -26,7 +26,7 @@ public class StoryTests(App app)
 
     private static void AddOption(Steps s, string label, string values, string size)
     {
-        s.Find("#option-label").SendKeys(label + Keys.Tab);
+        s.Send("#option-label", label + Keys.Tab);
         s.Press(values);
         s.Until($"the size is told while typing: {size}", () => s.Text("#size").Contains(size));
         s.Press(Keys.Enter);
@@ -186,7 +186,7 @@ public class StoryTests(App app)
         s.Type("input[data-figure=stock]", "10");
         s.Until("it is counted", () => s.Text("[data-out=available]").Length > 0 && s.Text(".spine .here .n") == "10");
         s.Open($"/office/products/{code}/options");
-        s.Find("#option-label").SendKeys("Teeth" + Keys.Tab);
+        s.Send("#option-label", "Teeth" + Keys.Tab);
         s.Press("Straight, Bent, Fine" + Keys.Enter);
         s.See("+2 new, 0 lost");
         s.Click("[value=SplitEvenly]");

@@ -30,6 +30,7 @@ public sealed class CompiledRules
     private readonly int[] _nodes;
     private readonly bool[][] _all;
     private readonly bool _fitsWord;
+    private readonly Lazy<RelaxedRules> _relaxed;
 
     private CompiledRules(RuleBook book, MadeSet made, Func<int, bool> offered, RuleNetwork network, int root)
     {
@@ -37,6 +38,7 @@ public sealed class CompiledRules
         _sizes = [.. Enumerable.Range(0, network.Diagram.Levels).Select(network.Diagram.SizeOf)];
         (_edges, _nodes) = Layer(network.Diagram, root, _sizes);
         IsEmpty = root == DecisionDiagram.False;
+        _relaxed = new Lazy<RelaxedRules>(() => new RelaxedRules(this));
         _all = [.. _sizes.Select(s => Enumerable.Repeat(true, s).ToArray())];
         // Being hidden is no choice of its own, so it makes no more configurations.
         _fitsWord = network.Places.Sum(p => p.IsSeveral ? p.Levels : Math.Log2(p.Question.Values.Length + (p.Question.Role == OptionRole.Variant ? 0 : 1))) < 127.5;
@@ -59,6 +61,10 @@ public sealed class CompiledRules
     internal MadeSet Made { get; }
     internal Func<int, bool> Offered { get; }
     internal RuleNetwork Network => _network;
+
+    /// <summary>The same rules, to be left out one by one.</summary>
+    internal RelaxedRules Relaxed => _relaxed.Value;
+
     internal int Root { get; }
 
     /// <summary>Compiles the rules over what is made.</summary>

@@ -36,23 +36,18 @@ internal sealed class CostFinder
     /// <summary>The extremes over several parts of the configurations together. The most promising are looked at first; what can be neither lower nor higher than what was found is left out.</summary>
     /// <param name="bounds">Of what each part can come to.</param>
     /// <param name="find">The extremes over one of the parts.</param>
-    public static CostExtremes? Over(ReadOnlySpan<(long Least, long Most)> bounds, Func<int, CostExtremes?> find)
+    public static CostExtremes? Over((long Least, long Most)[] bounds, Func<int, CostExtremes?> find)
     {
-        var (byLeast, byMost) = (new int[bounds.Length], new int[bounds.Length]);
-        var (least, most) = (new long[bounds.Length], new long[bounds.Length]);
-        for (var i = 0; i < bounds.Length; i++) (byLeast[i], byMost[i], least[i], most[i]) = (i, i, bounds[i].Least, -bounds[i].Most);
-        Array.Sort((long[])least.Clone(), byLeast);
-        Array.Sort((long[])most.Clone(), byMost);
         CostExtremes? best = null;
         var seen = new bool[bounds.Length];
-        foreach (var part in byLeast)
+        foreach (var part in Enumerable.Range(0, bounds.Length).OrderBy(i => bounds[i].Least))
         {
-            if (best?.Lowest <= least[part]) break;
+            if (best?.Lowest <= bounds[part].Least) break;
             Look(part);
         }
-        foreach (var part in byMost)
+        foreach (var part in Enumerable.Range(0, bounds.Length).OrderByDescending(i => bounds[i].Most))
         {
-            if (best?.Highest >= -most[part]) break;
+            if (best?.Highest >= bounds[part].Most) break;
             Look(part);
         }
         return best;

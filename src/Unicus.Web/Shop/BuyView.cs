@@ -105,20 +105,23 @@ public sealed class BuyView
     private static Dictionary<Key, bool[]> Buyable(BuySource of, Configuration answers)
     {
         var options = of.Matrix.Options;
-        var given = options.Select(o => answers[o.Key] is Answer.Value v ? v.Key : (Key?)null).ToArray();
+        var made = of.Matrix.Made;
+        var given = options.Select(o => answers[o.Key] is Answer.Value v ? o.PlaceOf(v.Key) : -1).ToArray();
         var buyable = options.Select(o => new bool[o.Values.Length]).ToArray();
         var left = buyable.Sum(b => b.Length);
         // What is given of the extras may rule a variant out; where no rule acts it cannot.
         var checks = of.Configurator.Rules.Book.Acting.IsEmpty ? 0 : MostChecks;
-        foreach (var variant in of.Matrix.Offered)
+        foreach (var number in made.Made())
         {
             var differing = -1;
             var differences = 0;
             for (var i = 0; i < options.Length && differences < 2; i++)
-                if (given[i] is { } g && variant.Values[options[i].Key] != g) (differing, differences) = (i, differences + 1);
+                if (given[i] >= 0 && made.ValueAt(number, i) != given[i]) (differing, differences) = (i, differences + 1);
             if (differences > 1) continue;
-            var news = Enumerable.Range(0, options.Length).Where(i => (differences == 0 || i == differing) && !buyable[i][of.Matrix.Made.ValueAt(variant.Number, i)]).ToList();
-            if (news.Count == 0 || !Availability.Of(variant.Selling, of.Stock.GetValueOrDefault(variant.Sku), of.Today).CanSell(1)) continue;
+            var news = Enumerable.Range(0, options.Length).Where(i => (differences == 0 || i == differing) && !buyable[i][made.ValueAt(number, i)]).ToList();
+            if (news.Count == 0 || !of.Matrix.IsOffered(number)) continue;
+            var variant = of.Matrix.At(number);
+            if (!Availability.Of(variant.Selling, of.Stock.GetValueOrDefault(variant.Sku), of.Today).CanSell(1)) continue;
             if (checks > 0 && !of.Configurator.Rules.IsValid(variant.Values.Pairs.Aggregate(answers, (a, p) => a.With(p.Option, new Answer.Value(p.Value)))))
             {
                 checks--;
@@ -126,7 +129,7 @@ public sealed class BuyView
             }
             foreach (var i in news)
             {
-                buyable[i][of.Matrix.Made.ValueAt(variant.Number, i)] = true;
+                buyable[i][made.ValueAt(number, i)] = true;
                 left--;
             }
             if (left == 0) break;
