@@ -43,7 +43,7 @@ internal sealed class AnswerAmounts
         var cost = Picked;
         foreach (var question in _typed)
         {
-            if (question.Surcharge is not Surcharge.Percent typed || given[question.Key] is null) continue;
+            if (question.Surcharge is not Surcharge.Percent typed || given[question.Key] is null or Answer.None) continue;
             if (!_rules.Network.Charged.TryGetValue(question.Key, out var charged)) cost = cost with { Always = cost.Always.Add(typed.Rate) };
             else
             {

@@ -129,6 +129,24 @@ public class ConfiguratorTests
         Assert.Equal((10m, 13m), (box.Price(Configuration.Empty, 1, _ => null)!.Working.Unit.Amount, box.Price(Configuration.Empty, 1, _ => null)!.Lowest.Amount));
     }
 
+    [Theory]
+    [InlineData("""{ "day": null }""", 10)]
+    [InlineData("""{ "day": "2027-03-10" }""", 10.25)]
+    [InlineData("""{ "day": null, "gift": true }""", 10)]
+    [InlineData("""{ "day": "2027-03-10", "gift": true }""", 10)]
+    public void A_percentage_of_what_is_typed_counts_only_where_it_is_answered_and_shown(string answers, double unit)
+    {
+        var box = Of(Read("""
+            { "format": "unicus-product/1", "code": "B", "name": "Box", "base": { "price": "10.00" }, "options": [
+              { "key": "day", "label": "Day", "role": "extra", "ask": "date", "surcharge": { "percent": "2.5" } },
+              { "key": "gift", "label": "Gift", "role": "extra", "ask": "yes-no", "values": [ { "key": "yes", "label": "Yes" } ] } ],
+              "rules": [ { "key": "r", "when": { "option": "gift", "answered": true }, "then": { "hide": ["day"] } } ] }
+            """));
+        var given = Given(box, answers);
+        var price = box.Price(given, 1, _ => null)!;
+        Assert.Equal(((decimal)unit, given[Key.Of("gift")] is null ? 10m : (decimal)unit, (decimal)unit), (price.Working.Unit.Amount, price.Lowest.Amount, price.Highest.Amount));
+    }
+
     /// <summary>Export then import is identity, with every kind of extra, surcharge and rule.</summary>
     [Fact]
     public void Documents_with_extras_and_rules_come_back_the_same()
