@@ -144,8 +144,8 @@ public static class DemoShop
                 var done = await new PlaceOrder(db, s.GetRequiredService<BasketPricing>(), clock).Run(request, new Buyer(buyer, Slug.From(buyer, 30).Replace('-', '.') + "@example.org", "1 Skep Lane\nExampleton", "Paid (simulated)"), Actor.Shopper);
                 if (done.Order is { } order && i < 66)
                 {
-                    var end = new EndOrder(db, new ClockAt(clock.GetUtcNow().AddHours(20) is var later && later > now ? now : later));
-                    if (i % 19 == 11) await end.Cancel(order.Number, Maren);
+                    var end = new EndOrder(db, provider.GetRequiredService<Catalogue>(), new ClockAt(clock.GetUtcNow().AddHours(20) is var later && later > now ? now : later));
+                    if (i % 19 == 11) await end.Cancel(order.Number, "The buyer changed their mind.", Maren);
                     else await end.Dispatch(order.Number, Maren);
                 }
             });

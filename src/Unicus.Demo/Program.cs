@@ -18,7 +18,24 @@ if (connection is null)
 var services = new ServiceCollection().AddLogging().AddUnicusStore(connection);
 services.AddIdentityCore<IdentityUser>().AddRoles<IdentityRole>().AddEntityFrameworkStores<UnicusContext>();
 await using var provider = services.BuildServiceProvider();
-await using (var scope = provider.CreateAsyncScope()) await Founding.Run(scope.ServiceProvider.GetRequiredService<UnicusContext>());
-await using (var scope = provider.CreateAsyncScope()) await DemoShop.AddPeople(scope.ServiceProvider, withDemo: !args.Contains("--empty"));
-if (!args.Contains("--empty")) await DemoShop.Fill(provider);
-return 0;
+try
+{
+    await using (var scope = provider.CreateAsyncScope())
+    {
+        var db = scope.ServiceProvider.GetRequiredService<UnicusContext>();
+        if (await Founding.IsDone(db)) return 0;
+        // What an interrupted start left half made is made anew.
+        await Founding.TakeOutHalfMade(db);
+        await Founding.Begin(db);
+    }
+    await using (var scope = provider.CreateAsyncScope()) await DemoShop.AddPeople(scope.ServiceProvider, withDemo: !args.Contains("--empty"));
+    if (!args.Contains("--empty")) await DemoShop.Fill(provider);
+    await using (var scope = provider.CreateAsyncScope()) await Founding.Finish(scope.ServiceProvider.GetRequiredService<UnicusContext>());
+    return 0;
+}
+catch (Exception fault)
+{
+    Console.Error.WriteLine($"The shop could not be made: {fault.Message}");
+    Console.Error.WriteLine("Nothing half made stays: once that is mended, the next ./start begins anew.");
+    return 1;
+}

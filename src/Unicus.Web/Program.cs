@@ -17,17 +17,21 @@ if (connection is null)
 }
 
 var builder = WebApplication.CreateBuilder(args);
-builder.Logging.SetMinimumLevel(LogLevel.Warning).AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error).AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
+builder.Logging.SetMinimumLevel(LogLevel.Warning)
+    .AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error)
+    .AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
 builder.WebHost.ConfigureKestrel(k =>
 {
     k.AddServerHeader = false;
-    k.Limits.MaxRequestBodySize = 64 * 1024 * 1024;
+    k.Limits.MaxRequestBodySize = Bodies.Usual;
 });
 // Scripts and styles of a place lie beside its pages; they are served like those of wwwroot.
 builder.Environment.WebRootFileProvider = new CompositeFileProvider(
     new PhysicalFileProvider(Path.Combine(builder.Environment.ContentRootPath, "wwwroot")), new PlaceAssets(builder.Environment.ContentRootPath));
 
 builder.Services.AddUnicusStore(connection);
+var isBehindProxy = builder.AddProxies();
+var secure = isBehindProxy ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
 builder.Services.AddDataProtection().SetApplicationName("Unicus").PersistKeysToDbContext<UnicusContext>();
 builder.Services.AddIdentity<IdentityUser, IdentityRole>(o =>
 {
@@ -39,11 +43,13 @@ builder.Services.AddIdentity<IdentityUser, IdentityRole>(o =>
 builder.Services.ConfigureApplicationCookie(o =>
 {
     o.LoginPath = "/office/sign-in";
-    o.AccessDeniedPath = "/problem/403";
-    o.Cookie.Name = "unicus-person";
+        o.Cookie.Name = "unicus-person";
     o.Cookie.HttpOnly = true;
     o.Cookie.SameSite = SameSiteMode.Lax;
+    o.Cookie.SecurePolicy = secure;
     o.ExpireTimeSpan = TimeSpan.FromHours(12);
+    o.Events.OnRedirectToLogin = Visit.AskToSignIn;
+    o.Events.OnRedirectToAccessDenied = Visit.Refuse;
 });
 builder.Services.AddAuthorizationBuilder().AddPolicy("office", p => p.RequireRole("owner", "staff")).AddPolicy("owner", p => p.RequireRole("owner"));
 builder.Services.AddAntiforgery(o =>
@@ -51,6 +57,7 @@ builder.Services.AddAntiforgery(o =>
     o.HeaderName = "X-Unicus-Token";
     o.Cookie.Name = "unicus-form";
     o.Cookie.SameSite = SameSiteMode.Lax;
+    o.Cookie.SecurePolicy = secure;
 });
 builder.Services.AddRazorPages(o =>
 {
@@ -58,31 +65,37 @@ builder.Services.AddRazorPages(o =>
     foreach (var place in new[] { "/Range", "/Workbench", "/Options", "/Stock", "/Orders", "/Office" }) o.Conventions.AuthorizeFolder(place, "office");
     o.Conventions.AuthorizePage("/Office/Settings", "owner");
     o.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute());
-});
+}).AddMvcOptions(o => o.ModelBinderProviders.Insert(0, new CleanTextBinder.Provider()));
 builder.Services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(o => o.ValueCountLimit = 20_000);
 builder.Services.AddHttpContextAccessor();
 builder.Services.AddScoped<Visit>();
 builder.Services.AddSingleton<Unicus.Web.Shop.FormTokens>();
 builder.Services.AddScoped<Unicus.Web.Shop.ShopShelf>();
 builder.Services.AddScoped<Unicus.Web.Shop.Baskets>();
-builder.Services.AddRateLimiter(o =>
-{
-    o.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
-    o.AddPolicy("sign-in", context => RateLimitPartition.GetFixedWindowLimiter(context.Connection.RemoteIpAddress?.ToString() ?? "", _ => new FixedWindowRateLimiterOptions { PermitLimit = 60, Window = TimeSpan.FromMinutes(1) }));
-});
+builder.AddStrangerLimits();
+builder.Services.AddHostedService<Sweeper>();
 builder.Services.AddOpenApi("v1", o => o.AddDocumentTransformer<ApiDescription>());
 builder.Services.AddHealthChecks().AddDbContextCheck<UnicusContext>();
 
 var app = builder.Build();
 await using (var scope = app.Services.CreateAsyncScope()) await Founding.Run(scope.ServiceProvider.GetRequiredService<UnicusContext>());
 
+if (isBehindProxy)
+{
+    app.UseForwardedHeaders();
+    app.UseHsts();
+}
 app.UseMiddleware<SafeHeaders>();
+app.UseStatusCodePages(ProblemReply.Write);
 app.UseMiddleware<Faults>();
-app.UseStatusCodePagesWithReExecute("/problem/{0}");
-app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = c.Context.Request.Query.ContainsKey("v") ? "public, max-age=31536000, immutable" : "no-cache" });
+app.UseStaticFiles(new StaticFileOptions
+{
+    OnPrepareResponse = c => c.Context.Response.Headers.CacheControl =
+        c.Context.Request.Query.ContainsKey("v") ? "public, max-age=31536000, immutable" : "no-cache",
+});
 app.UseRouting();
-app.UseRateLimiter();
 app.UseAuthentication();
+app.UseRateLimiter();
 app.UseAuthorization();
 app.MapRazorPages();
 app.MapPictures();

@@ -54,7 +54,7 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
         Assert.True((await db.Use<EndOrder, Outcome>(e => e.Dispatch(order.Number, Database.Tester))).Done);
         Assert.Equal(new StockLevel(3, 0, 0, 0), await Level("STA1"));
         var next = (await Order("EXH1", 1, answers)).Order!;
-        Assert.True((await db.Use<EndOrder, Outcome>(e => e.Cancel(next.Number, Database.Tester))).Done);
+        Assert.True((await db.Use<EndOrder, Outcome>(e => e.Cancel(next.Number, "Changed their mind", Database.Tester))).Done);
         Assert.Equal(new StockLevel(3, 0, 0, 0), await Level("STA1"));
         Assert.True(await db.Use<UnicusContext, bool>(c => c.Outbox.AnyAsync(m => m.Subject.StartsWith("Low: STA1"))));
     }

@@ -37,7 +37,7 @@ public class OrderTests(Database db) : IClassFixture<Database>
         Assert.Equal(new StockLevel(6, 0, 0, 0), await Level("SEL1", "SEL1"));
         var kinds = await db.Use<UnicusContext, List<MovementKind>>(c => c.Movements.Where(m => c.Skus.Any(s => s.Id == m.SkuId && s.Code == "SEL1")).OrderBy(m => m.Id).Select(m => m.Kind).ToListAsync());
         Assert.Equal([MovementKind.Receipt, MovementKind.Allocation, MovementKind.Sale], kinds);
-        Assert.False((await db.Use<EndOrder, Outcome>(e => e.Cancel(order.Number, Database.Tester))).Done);
+        Assert.False((await db.Use<EndOrder, Outcome>(e => e.Cancel(order.Number, "Changed their mind", Database.Tester))).Done);
     }
 
     [Fact]
@@ -45,7 +45,7 @@ public class OrderTests(Database db) : IClassFixture<Database>
     {
         await Publish(Plain("CAN1", 10));
         var order = (await Place(Basket("CAN1", 4))).Order!;
-        await db.Use<EndOrder, Outcome>(e => e.Cancel(order.Number, Database.Tester));
+        await db.Use<EndOrder, Outcome>(e => e.Cancel(order.Number, "Changed their mind", Database.Tester));
         Assert.Equal(new StockLevel(10, 0, 0, 0), await Level("CAN1", "CAN1"));
     }
 

@@ -9,6 +9,8 @@ public static class DocumentReader
 {
     public const string Format = "unicus-product/1";
 
+    private const int MostRules = 5000;
+
     /// <summary>Reads a document.</summary>
     /// <param name="json">The parsed JSON.</param>
     /// <param name="currency">The shop's; amounts with more decimals than it has are a fault.</param>
@@ -55,7 +57,7 @@ public static class DocumentReader
                 Shelf = Shelf(root.At("shelf")),
                 Options = options,
                 Extras = [.. questions.Index().Where(q => q.Item.Role == OptionRole.Extra).Select(q => Placed(q.Item, questions.Take(q.Index).Count(o => o.Role == OptionRole.Variant), options.Length))],
-                Rules = [.. root.Items("rules").Select(ExtraReader.Rule).OfType<SelectionRule>()],
+                Rules = [.. root.Items("rules", MostRules).Select(ExtraReader.Rule).OfType<SelectionRule>()],
                 ExtraSets = Keys(root, "extraSets"),
                 WithoutSets = Keys(root, "withoutSets"),
             };
@@ -66,9 +68,9 @@ public static class DocumentReader
             {
                 Pictures = [.. root.Items("pictures").Select(p => Picture(p, options)).OfType<ProductPicture>()],
                 Videos = [.. root.Items("videos").Select(Video).OfType<ProductVideo>()],
-                NotMade = [.. root.Items("notMade").Select(n => Pairs(n, options, whole: false)).OfType<Combination>()],
+                NotMade = [.. root.Items("notMade", MadeSet.MostVariants).Select(n => Pairs(n, options, whole: false)).OfType<Combination>()],
                 SkuPattern = [.. root.Items("skuPattern").Select(p => Piece(p, options)).OfType<PatternPiece>()],
-                Variants = [.. root.Items("variants").Select(v => Variant(v, options)).OfType<Variant>()],
+                Variants = [.. root.Items("variants", MadeSet.MostVariants).Select(v => Variant(v, options)).OfType<Variant>()],
             };
             Unique(root.At("variants"), product.Variants.Select(v => v.Values.Text), "A combination of values");
             Unique(root.At("variants"), product.Variants.Select(v => v.Gtin?.Padded).OfType<string>(), "A GTIN");

@@ -8,17 +8,32 @@ namespace Unicus.Core;
 /// <remarks>Missing members and JSON null both count as absent.</remarks>
 public readonly struct Node
 {
+    /// <summary>So many faults are told at most; what is wrong beyond them is heard of once these are mended.</summary>
+    public const int MostFaults = 200;
+
+    /// <summary>So many elements of a list are taken where nothing else is said.</summary>
+    public const int MostItems = 1000;
+
+    /// <summary>So many members of an object are looked at.</summary>
+    private const int MostMembers = 2000;
+
     private readonly JsonElement? _json;
     private readonly string _pointer;
     private readonly ICollection<Fault> _faults;
 
     public Node(JsonElement? json, string pointer, ICollection<Fault> faults) => (_json, _pointer, _faults) = (json, pointer, faults);
 
+    /// <summary>The same place, with its faults told to another list.</summary>
+    public Node Telling(ICollection<Fault> faults) => new(_json, _pointer, faults);
+
     public bool Exists => _json is { ValueKind: not (JsonValueKind.Null or JsonValueKind.Undefined) };
     public JsonValueKind Kind => _json?.ValueKind ?? JsonValueKind.Undefined;
     public string Pointer => _pointer;
 
-    public void Fault(string what) => _faults.Add(new Fault(_pointer, what));
+    public void Fault(string what)
+    {
+        if (_faults.Count < MostFaults) _faults.Add(new Fault(_pointer, what));
+    }
 
     public bool IsObject(string what)
     {
@@ -39,11 +54,12 @@ public readonly struct Node
     public void Only(params string[] names)
     {
         if (Kind != JsonValueKind.Object) return;
+        var known = names.ToHashSet();
         var seen = new HashSet<string>();
-        foreach (var member in _json!.Value.EnumerateObject())
+        foreach (var (name, member) in Members())
         {
-            if (!names.Contains(member.Name)) At(member.Name).Fault($"The field “{member.Name}” is not known here.");
-            else if (!seen.Add(member.Name)) At(member.Name).Fault($"The field “{member.Name}” stands here twice.");
+            if (!known.Contains(name)) member.Fault($"The field “{(name.Length > 60 ? name[..60] + "…" : name)}” is not known here.");
+            else if (!seen.Add(name)) member.Fault($"The field “{name}” stands here twice.");
         }
     }
 
@@ -53,18 +69,28 @@ public readonly struct Node
             if (!Has(name)) At(name).Fault($"{name} is missing.");
     }
 
+    /// <summary>The members of an object, up to more than any object of ours has.</summary>
     public IEnumerable<(string Name, Node Value)> Members()
     {
         if (Kind != JsonValueKind.Object) yield break;
+        var count = 0;
         foreach (var member in _json!.Value.EnumerateObject())
+        {
+            if (count++ == MostMembers)
+            {
+                Fault($"At most {MostMembers:N0} fields stand in an object.");
+                yield break;
+            }
             yield return (member.Name, new Node(member.Value, $"{_pointer}/{Escaped(member.Name)}", _faults));
+        }
     }
 
-    public IEnumerable<Node> Items(string name)
+    /// <summary>The elements of a list; none, with a fault, where there are more than <paramref name="most"/>.</summary>
+    public IEnumerable<Node> Items(string name, int most = MostItems)
     {
         var node = At(name);
         if (!node.Exists) return [];
-        if (node.Kind == JsonValueKind.Array) return node.Elements();
+        if (node.Kind == JsonValueKind.Array) return node.Elements(most);
         node.Fault("A list […] is needed.");
         return [];
     }
@@ -72,9 +98,17 @@ public readonly struct Node
     /// <summary>The element of a list with this place, from 0.</summary>
     public Node Item(int place) => new(Kind == JsonValueKind.Array && place < _json!.Value.GetArrayLength() ? _json.Value[place] : null, $"{_pointer}/{place}", _faults);
 
-    public IEnumerable<Node> Elements()
+    /// <inheritdoc cref="Items"/>
+    public IEnumerable<Node> Elements(int most = MostItems)
     {
-        var list = new List<Node>();
+        // The length is known before anything is read.
+        var length = _json!.Value.GetArrayLength();
+        if (length > most)
+        {
+            Fault($"At most {most:N0} stand in this list; these are {length:N0}.");
+            return [];
+        }
+        var list = new List<Node>(length);
         foreach (var item in _json!.Value.EnumerateArray()) list.Add(new Node(item, $"{_pointer}/{list.Count}", _faults));
         return list;
     }
@@ -162,7 +196,7 @@ public readonly struct Node
         if (!node.Exists) return null;
         if (Plain(node.AsText()) is not { } value) node.Fault("An amount is a decimal text such as \"184.00\".");
         else if (value < 0 && !mayBeNegative) node.Fault("A price is not negative.");
-        else if (Math.Abs(value) > 999_999_999_999m) node.Fault("That is more than 999,999,999,999.");
+        else if (Math.Abs(value) > Core.Money.Most) node.Fault($"That is more than {Core.Money.Most:N0}.");
         else if (decimal.Round(value, currency.MinorUnits) != value) node.Fault($"{currency.Code} has {currency.MinorUnits} decimals; this has more.");
         else return new Money(value, currency);
         return null;

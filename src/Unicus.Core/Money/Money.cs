@@ -9,6 +9,9 @@ namespace Unicus.Core;
 /// </remarks>
 public readonly record struct Money : IComparable<Money>
 {
+    /// <summary>The largest amount that anything may cost, in units of the currency.</summary>
+    public const decimal Most = 999_999_999_999m;
+
     /// <summary>Rounds <paramref name="amount"/> to the currency's minor unit, half away from zero.</summary>
     public Money(decimal amount, Currency currency)
     {

@@ -148,6 +148,9 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
     /// <summary>The most text elements that any text can have.</summary>
     public const int LongestText = 2000;
 
+    /// <summary>The largest number that can be answered, either way of 0.</summary>
+    public const decimal LargestNumber = 1_000_000_000m;
+
     /// <summary>Whether it is answered by picking from a list; text, numbers and dates are not.</summary>
     public bool IsPicked => Ask is Ask.One or Ask.Several or Ask.YesNo;
 

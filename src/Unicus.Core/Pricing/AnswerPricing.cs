@@ -34,13 +34,26 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
     /// <summary>The parts that one unit takes, each SKU once.</summary>
     public ImmutableArray<ValuePart> Parts(Configuration given) => [.. Values(given).Select(v => v.Part).OfType<ValuePart>().GroupBy(p => p.Sku).Select(g => new ValuePart(g.Key, g.Sum(p => p.Quantity)))];
 
-    /// <summary>Why an answer cannot be priced: a measure beyond the last bound of its table. Null where it can.</summary>
+    /// <summary>Why an answer cannot be priced: a measure beyond the last bound of its table, or more money than can be charged. Null where it can.</summary>
     public string? Problem(Configuration given)
     {
         foreach (var question in questions)
-            if (question.Surcharge is Surcharge.Table table && given[question.Key] is Answer.Number n && Column(table, given) is { } column && table.Look(n.Size, column) is null)
-                return table.By is { } by && n.Size <= table.Rows[^1].Max ? $"{questions.First(q => q.Key == by).Label} {column} is beyond the last band of prices." : $"{question.Label} {n.Size} is beyond the last band of prices, {table.Rows[^1].Max}.";
+            if (given[question.Key] is { } answer && Problem(question, answer, given) is { } problem) return problem;
         return null;
+    }
+
+    private string? Problem(Option question, Answer answer, Configuration given)
+    {
+        switch (question.Surcharge, answer)
+        {
+            case (Surcharge.Table table, Answer.Number n) when Column(table, given) is { } column && table.Look(n.Size, column) is null:
+                return table.By is { } by && n.Size <= table.Rows[^1].Max
+                    ? $"{questions.First(q => q.Key == by).Label} {column} is beyond the last band of prices."
+                    : $"{question.Label} {n.Size} is beyond the last band of prices, {table.Rows[^1].Max}.";
+            case (Surcharge.PerMeasure s, Answer.Number n) when Math.Abs(s.Rate.Amount * n.Size) > Money.Most:
+                return $"{question.Label} {n.Size} comes to more than can be charged.";
+            default: return null;
+        }
     }
 
     /// <summary>What a unit of a part sells for; null where there is none on sale.</summary>

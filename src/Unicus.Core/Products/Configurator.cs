@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Collections.Immutable;
 
 namespace Unicus.Core;
@@ -13,13 +12,10 @@ public sealed record ConfiguredPrice(PriceWorking Working, MatrixVariant Variant
 /// <remarks>Compiled once, when first asked; every method can be called from many threads.</remarks>
 public sealed class Configurator
 {
-    private const int MostSpansKept = 64;
-    private const int MostFindersKept = 16;
-
     private readonly Product _product;
     private readonly VariantMatrix _matrix;
-    private readonly ConcurrentDictionary<string, CostSpan> _spans = new();
-    private readonly ConcurrentDictionary<string, CostFinder> _finders = new();
+    private readonly KeptAnswers<string, CostSpan> _spans = new(span => span.Bytes);
+    private readonly KeptAnswers<string, CostFinder> _finders = new(_ => CostFinder.Bytes);
     private readonly Lazy<(CompiledRules Rules, ImmutableArray<Fault> Faults)> _compiled;
     private readonly Lazy<AnswerAmounts> _amounts;
     private readonly Lazy<CostFinder> _pickedFinder;
@@ -184,9 +180,7 @@ public sealed class Configurator
     {
         if (ReferenceEquals(cost, _amounts.Value.Picked)) return _pickedFinder.Value;
         var key = string.Join(' ', cost.Percent.Index().Where(l => l.Item is not null).Select(l => $"{l.Index}:{string.Join(',', l.Item!.Select(r => r.Value))}")) + $"+{string.Join(' ', cost.Always)}";
-        if (_finders.TryGetValue(key, out var kept)) return kept;
-        if (_finders.Count >= MostFindersKept) _finders.Clear();
-        return _finders[key] = new CostFinder(Rules, cost);
+        return _finders.GetOrMake(key, _ => new CostFinder(Rules, cost));
     }
 
     /// <summary>The variant that is cheapest among those that agree, with the answers given and nothing for open questions.</summary>
@@ -203,8 +197,8 @@ public sealed class Configurator
             bool Counts(Option q) => shown[q.Key] is not null and not Core.Answer.None && q.Role == OptionRole.Extra;
             var rates = pricing.Rates(shown, Counts);
             if (Spans(rates).Find(Rules.Masks(asked), new long[]?[Rules.Sizes.Count]) is not { } found || VariantOf(found.Cheapest) is not { } variant) continue;
-            var cost = found.Lowest + pricing.Steps(shown, variant.Price.Figure!.Value).Where(s => !s.PerLine).Sum(s => AnswerPricing.Minor(s.Amount))
-                - rates.Sum(r => ConfigurationCost.Share(AnswerPricing.Minor(variant.Price.Figure!.Value), r));
+            var list = variant.Price.Figure!.Value;
+            var cost = AnswerPricing.Minor(list) + pricing.Steps(shown, list).Where(s => !s.PerLine).Sum(s => AnswerPricing.Minor(s.Amount));
             if (best is null || cost < best.Value.Cost) best = (cost, variant);
         }
         return best?.Variant;
@@ -234,12 +228,13 @@ public sealed class Configurator
     private static IEnumerable<ImmutableArray<(Key Option, Key Value)>> Assignments(IReadOnlyList<Option> options) =>
         options.Aggregate((IEnumerable<ImmutableArray<(Key, Key)>>)[[]], (soFar, o) => soFar.SelectMany(a => o.Values.Select(v => a.Add((o.Key, v.Key)))));
 
+    /// <summary>The list prices with percentages of them added, for finding the variant that is cheapest with these.</summary>
+    /// <remarks>Where none takes anything off, a higher list price is never cheaper, so that the list prices alone tell.</remarks>
     private CostSpan Spans(IReadOnlyList<Percentage> rates)
     {
-        var key = string.Join(' ', rates.Select(r => r.Value));
-        if (_spans.TryGetValue(key, out var kept)) return kept;
-        if (_spans.Count >= MostSpansKept) _spans.Clear();
-        return _spans[key] = new CostSpan(Rules, _amounts.Value.Picked with { Percent = new Percentage[]?[Rules.Sizes.Count], Always = [.. rates] });
+        if (rates.All(r => r.Value >= 0)) rates = [];
+        var plain = _amounts.Value.Picked with { Percent = new Percentage[]?[Rules.Sizes.Count], Always = [.. rates] };
+        return _spans.GetOrMake(string.Join(' ', rates.Select(r => r.Value)), _ => new CostSpan(Rules, plain));
     }
 
     /// <summary>The list price of every combination on offer, by its number, in minor units.</summary>

@@ -13,8 +13,8 @@ public sealed record ProductVideo(string Address, string Title)
 {
     public const string Kept = "/videos/";
 
-    /// <summary>The host that it comes from; null where it is kept here.</summary>
-    public string? Host => Address.StartsWith(Kept, StringComparison.Ordinal) ? null : Uri.TryCreate(Address, UriKind.Absolute, out var uri) ? uri.Host : "";
+    /// <summary>The host that it comes from, in the letters of the domain name system (RFC 5890); null where it is kept here.</summary>
+    public string? Host => Address.StartsWith(Kept, StringComparison.Ordinal) ? null : Uri.TryCreate(Address, UriKind.Absolute, out var uri) ? uri.IdnHost : "";
 
     /// <summary>Whether this can be the address of a film: kept here, or https without user, port or script.</summary>
     public static bool IsAddress(string text) => text.StartsWith(Kept, StringComparison.Ordinal)

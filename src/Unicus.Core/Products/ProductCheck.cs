@@ -66,6 +66,7 @@ public static class ProductChecks
         foreach (var fault in configurator.Faults) stops(fault.What, Chapter.Rules);
         if (!configurator.Faults.IsEmpty) return;
         var health = configurator.Health;
+        if (!health.IsKnown) doubt("The rules work, but are too interwoven to be looked through for values that are never possible.", Chapter.Rules);
         string Label(Key question) => configurator.Book.Find(question)!.Label;
         string Sentence(Key rule) => configurator.Words.Sentence(configurator.Book.Rules.First(r => r.Key == rule));
         if (health.Impossible && product.Options.All(o => !o.Values.IsEmpty)) stops("No configuration is valid: nothing could ever be bought.", Chapter.Rules);

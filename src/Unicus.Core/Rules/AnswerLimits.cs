@@ -63,6 +63,7 @@ public static class AnswerLimits
     {
         var (min, max, step, unit) = question.Number;
         var of = unit is null ? "" : $" {unit}";
+        if (Math.Abs(size) > Option.LargestNumber) return $"{question.Label} lies between −{Option.LargestNumber:N0} and {Option.LargestNumber:N0}{of}.";
         if (min is { } least && size < least) return $"{question.Label} is at least {least}{of}.";
         if (max is { } most && size > most) return $"{question.Label} is at most {most}{of}.";
         return step is { } s && (size - (min ?? 0)) % s != 0 ? $"{question.Label} goes in steps of {s}{of}{(min is { } from && from != 0 ? $" from {from}" : "")}." : null;

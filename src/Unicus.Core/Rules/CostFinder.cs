@@ -10,6 +10,9 @@ internal sealed class CostFinder
     /// <summary>So many list prices are looked at by themselves at most.</summary>
     private const int MostPrices = 4096;
 
+    /// <summary>About how much memory one takes besides what its sums keep, in bytes.</summary>
+    public const long Bytes = 4 * 1024 * 1024;
+
     private readonly RateSums _sums;
     private readonly Lazy<ListPrices> _prices;
     private readonly Lazy<CostSpan> _whole;

@@ -85,6 +85,9 @@ internal sealed class CostSpan
         _pairs[levels] = here.Count;
     }
 
+    /// <summary>About how much memory it takes, in bytes, with what it keeps of the last question.</summary>
+    public long Bytes => _next.Sum(n => (long)n.Length * sizeof(int)) + _adds.Sum(a => (a?.Length ?? 0L) * sizeof(long)) + _pairs.Sum(p => (long)p) * 36;
+
     /// <summary>The extremes over the configurations whose states the masks allow.</summary>
     /// <param name="amounts">For each level, what each state adds besides; null where it adds nothing.</param>
     /// <returns>Null where nothing agrees.</returns>

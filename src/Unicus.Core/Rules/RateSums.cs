@@ -1,5 +1,3 @@
-using System.Collections.Concurrent;
-
 namespace Unicus.Core;
 
 /// <summary>The price spans for each sum of percentages of the list price that answers can come to.</summary>
@@ -16,7 +14,7 @@ internal sealed class RateSums
     /// <summary>For each of the levels and each of its states the place of its percentage.</summary>
     private readonly int[][] _places;
 
-    private readonly ConcurrentDictionary<long, CostSpan> _spans = [];
+    private readonly KeptAnswers<long, CostSpan> _spans = new(span => span.Bytes);
 
     public RateSums(CompiledRules rules, ConfigurationCost cost)
     {
@@ -55,7 +53,7 @@ internal sealed class RateSums
     }
 
     /// <summary>The span over the configurations whose answers come to this sum.</summary>
-    public CostSpan Span(long sum) => _spans.TryGetValue(sum, out var kept) ? kept : _spans[sum] = Make(sum);
+    public CostSpan Span(long sum) => _spans.GetOrMake(sum, Make);
 
     private CostSpan Make(long sum)
     {

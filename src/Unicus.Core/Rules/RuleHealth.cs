@@ -10,10 +10,29 @@ namespace Unicus.Core;
 /// <param name="NeverShown">Questions that no valid configuration shows.</param>
 public sealed record RuleHealth(bool Impossible, ImmutableArray<(Key Question, Key Value)> NeverPossible, ImmutableArray<Key> NeverHolds, ImmutableArray<Key> ChangesNothing, ImmutableArray<Key> NeverShown)
 {
-    public bool IsGood => !Impossible && NeverPossible.IsEmpty && NeverHolds.IsEmpty && ChangesNothing.IsEmpty && NeverShown.IsEmpty;
+    /// <summary>What is said of rules that are too interwoven to be looked through: nothing.</summary>
+    public static RuleHealth Unknown { get; } = new(false, [], [], [], []) { IsKnown = false };
+
+    /// <summary>Whether the rules could be looked through at all.</summary>
+    public bool IsKnown { get; private init; } = true;
+
+    public bool IsGood => IsKnown && !Impossible && NeverPossible.IsEmpty && NeverHolds.IsEmpty && ChangesNothing.IsEmpty && NeverShown.IsEmpty;
 
     /// <summary>Looks at compiled rules. What is typed may be anything.</summary>
+    /// <returns><see cref="Unknown"/> where the diagram that would tell grows too large, though the rules themselves can be worked out.</returns>
     public static RuleHealth Of(CompiledRules rules)
+    {
+        try
+        {
+            return Look(rules);
+        }
+        catch (DiagramTooLargeException)
+        {
+            return Unknown;
+        }
+    }
+
+    private static RuleHealth Look(CompiledRules rules)
     {
         var (network, diagram, root) = (rules.Network, rules.Network.Diagram, rules.Root);
         if (rules.IsEmpty) return new RuleHealth(true, [], [], [], []);

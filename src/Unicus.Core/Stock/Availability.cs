@@ -3,9 +3,25 @@ namespace Unicus.Core;
 /// <summary>How many can be sold now, and what to say about it.</summary>
 /// <param name="Units">Null: without limit.</param>
 /// <param name="Words">“12 left”, “none left; back about 3 May”; empty where there is nothing to say.</param>
-public sealed record Availability(int? Units, string Words)
+/// <param name="InStock">How many of them are in stock, 0 or more; null where they are not counted.</param>
+public sealed record Availability(int? Units, string Words, int? InStock)
 {
     public bool CanSell(int quantity) => Units is not { } units || units >= quantity;
+
+    /// <summary>How many of so many units would be sold beyond stock.</summary>
+    public int Beyond(int quantity) => InStock is { } units ? Math.Max(0, quantity - units) : 0;
+
+    /// <summary>What of so many units is beyond stock, in a sentence; empty where nothing is, or where they cannot be sold.</summary>
+    public string BeyondWords(int quantity) => CanSell(quantity) ? BeyondWords(quantity, Beyond(quantity)) : "";
+
+    /// <inheritdoc cref="BeyondWords(int)"/>
+    /// <param name="beyond">How many of the units are beyond stock.</param>
+    public static string BeyondWords(int quantity, int beyond) => beyond switch
+    {
+        <= 0 => "",
+        _ when beyond >= quantity => quantity == 1 ? "Not in stock: it follows when it comes in." : $"None in stock: all {quantity:N0} follow when they come in.",
+        _ => $"{quantity - beyond:N0} in stock, {beyond:N0} {(beyond == 1 ? "follows when it comes" : "follow when they come")} in.",
+    };
 
     /// <summary>Works out how many units of one SKU can be sold.</summary>
     /// <param name="level">Over all locations.</param>
@@ -14,20 +30,27 @@ public sealed record Availability(int? Units, string Words)
     public static Availability Of(Selling selling, StockLevel level, DateOnly today)
     {
         if (selling.OffForNow is { } off && !(off.Back is { } back && back <= today))
-            return new Availability(0, off.Back is { } day ? $"Not on sale just now; back about {Day(day, today)}" : "Not on sale just now");
-        if (selling.Counted == false) return new Availability(null, "");
-        var available = level.Available;
-        var inStock = Math.Max(0, available);
+            return new Availability(0, off.Back is { } day ? $"Not on sale just now; back about {Day(day, today)}" : "Not on sale just now", 0);
+        if (selling.Counted == false) return new Availability(null, "", null);
+        var inStock = Math.Max(0, level.Available);
         return selling.Beyond switch
         {
-            SellBeyond.Unlimited => new Availability(null, inStock == 0 ? "Made to order" : ""),
-            SellBeyond.Units(var more) => new Availability(Math.Max(0, available + more), Left(inStock, available + more)),
-            SellBeyond.OnOrder => new Availability(Math.Max(0, available + level.OnOrder), Left(inStock, available + level.OnOrder)),
-            _ => new Availability(inStock, Left(inStock, inStock)),
+            SellBeyond.Unlimited => new Availability(null, inStock == 0 ? "Made to order" : "", inStock),
+            SellBeyond.Units(var more) => Limited((long)level.Available + more),
+            SellBeyond.OnOrder => Limited((long)level.Available + level.OnOrder),
+            _ => Limited(inStock),
         };
+
+        Availability Limited(long sellable)
+        {
+            var units = (int)Math.Clamp(sellable, 0, int.MaxValue);
+            return new Availability(units, Left(inStock, units), Math.Min(inStock, units));
+        }
     }
 
-    private static string Left(int inStock, int sellable) => inStock > 0 ? $"{inStock:N0} left" : sellable > 0 ? "None in stock; can be ordered" : "None left";
+    private static string Left(int inStock, int sellable) =>
+        inStock > 0 ? $"{inStock:N0} left" : sellable > 0 ? "None in stock; can be ordered" : "None left";
 
-    private static string Day(DateOnly day, DateOnly today) => day.ToString(day.Year == today.Year ? "d MMMM" : "d MMMM yyyy", System.Globalization.CultureInfo.InvariantCulture);
+    private static string Day(DateOnly day, DateOnly today) =>
+        day.ToString(day.Year == today.Year ? "d MMMM" : "d MMMM yyyy", System.Globalization.CultureInfo.InvariantCulture);
 }

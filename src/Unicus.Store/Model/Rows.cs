@@ -19,6 +19,9 @@ public sealed class ShopRow
     public string[] VideoHosts { get; set; } = [];
 
     public int Version { get; set; }
+
+    /// <summary>When the shop was ready to be served; null while it is being made, so that what was left half made is made anew.</summary>
+    public DateTimeOffset? FoundedAt { get; set; }
 }
 
 /// <summary>A place where stock lies.</summary>
@@ -208,6 +211,9 @@ public sealed class ProductChange
     public string? After { get; set; }
 
     public bool Undone { get; set; }
+
+    /// <summary>Whether whoever typed it is still in the field, so that what is typed next belongs to the same change.</summary>
+    public bool Typing { get; set; }
 }
 
 /// <summary>A picture, re-encoded, in three sizes.</summary>
@@ -293,6 +299,15 @@ public sealed class BasketRow
     public string Lines { get; set; } = "[]";
 
     public DateTimeOffset ChangedAt { get; set; }
+
+    /// <summary>Counts up with every change, so that what is ordered is what was looked at.</summary>
+    public int Version { get; set; }
+
+    /// <summary>The version that became the newest order made of this basket; null while there is none.</summary>
+    public int? OrderedVersion { get; set; }
+
+    /// <summary>The address piece of that order.</summary>
+    public string? OrderToken { get; set; }
 }
 
 public enum OrderState
@@ -314,6 +329,10 @@ public sealed class OrderRow
     public DateTimeOffset PlacedAt { get; set; }
     public DateTimeOffset? DispatchedAt { get; set; }
     public DateTimeOffset? CancelledAt { get; set; }
+
+    /// <summary>Why it was cancelled; null while it is not.</summary>
+    public string? CancelReason { get; set; }
+
     public string Buyer { get; set; } = "";
     public string Email { get; set; } = "";
     public string PostalAddress { get; set; } = "";
@@ -351,6 +370,10 @@ public sealed class OrderLineRow
     public required string Working { get; set; }
 
     public int Quantity { get; set; }
+
+    /// <summary>The units of it that were beyond stock when it was placed.</summary>
+    public int Beyond { get; set; }
+
     public decimal Unit { get; set; }
     public decimal Total { get; set; }
     public decimal Tax { get; set; }
@@ -370,6 +393,13 @@ public sealed class OrderLineRow
 
     public IReadOnlyList<OrderedPart> OrderedParts() => System.Text.Json.JsonSerializer.Deserialize<List<OrderedPart>>(Parts)!;
 
+    /// <summary>What of the line was beyond stock, in a sentence; empty where nothing was.</summary>
+    public string BeyondWords()
+    {
+        var sentences = OrderedParts().Where(p => p.Beyond > 0).Select(p => $"{p.Name}: {Availability.BeyondWords(p.Quantity, p.Beyond)}");
+        return string.Join(' ', Beyond > 0 ? sentences.Prepend(Availability.BeyondWords(Quantity, Beyond)) : sentences);
+    }
+
     /// <summary>Every SKU that the line takes stock of, with what was allocated where.</summary>
     public IEnumerable<(int SkuId, string Sku, IReadOnlyDictionary<int, int> Shares)> Allocated() =>
         OrderedParts().Select(p => (p.SkuId, p.Sku, (IReadOnlyDictionary<int, int>)p.Shares))
@@ -385,7 +415,9 @@ public sealed record OrderedAnswer(string Option, string Value, bool Extra);
 /// <param name="Quantity">For the whole line.</param>
 /// <param name="Price">The list price of one, in the shop's currency.</param>
 /// <param name="Shares">Location id to units allocated.</param>
-public sealed record OrderedPart(string Slot, int SkuId, string Sku, string Name, int Quantity, decimal? Price, Dictionary<int, int> Shares);
+/// <param name="Beyond">The units that were beyond stock when it was placed.</param>
+public sealed record OrderedPart(
+    string Slot, int SkuId, string Sku, string Name, int Quantity, decimal? Price, Dictionary<int, int> Shares, int Beyond = 0);
 
 /// <summary>A reply kept under its idempotency key.</summary>
 public sealed class KeptReply

@@ -135,7 +135,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
             e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId);
             e.HasOne<LocationRow>().WithMany().HasForeignKey(x => x.LocationId);
         });
-        model.Entity<BasketRow>().Property(x => x.Lines).HasColumnType("jsonb");
+        model.Entity<BasketRow>(e =>
+        {
+            e.Property(x => x.Lines).HasColumnType("jsonb");
+            e.HasIndex(x => x.ChangedAt);
+        });
         model.HasSequence<int>("order_numbers").StartsAt(1001);
         model.Entity<OrderRow>(e =>
         {
@@ -149,10 +153,17 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
         model.Entity<OrderLineRow>(e =>
         {
             e.HasIndex(x => x.SkuId);
+            // What was ordered cannot be deleted, not even at the same moment.
+            e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Restrict);
+            e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId).OnDelete(DeleteBehavior.Restrict);
             foreach (var json in new[] { "Configuration", "Working", "Allocation", "Parts" }) e.Property(json).HasColumnType("jsonb");
         });
         model.Entity<KeptReply>().HasKey(x => x.Key);
-        model.Entity<OutboxMessage>().ToTable("outbox");
+        model.Entity<OutboxMessage>(e =>
+        {
+            e.ToTable("outbox");
+            e.HasIndex(x => x.At);
+        });
     }
 }
 

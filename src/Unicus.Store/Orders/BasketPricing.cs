@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
@@ -14,25 +15,46 @@ public sealed record LineRequest(string? Product, string? Sku, JsonObject Answer
 }
 
 /// <summary>A basket as asked for.</summary>
-public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? Destination)
+/// <param name="At">The moment that it is priced for; null is now.</param>
+public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? Destination, DateTimeOffset? At = null)
 {
-    public const int MostLines = 200;
+    /// <summary>So many lines are taken over HTTP.</summary>
+    public const int MostLines = 1000;
+
+    /// <summary>So many lines a basket of the shop holds.</summary>
+    public const int MostLinesInShop = 200;
+
     public const int MostUnits = 1_000_000;
 
+    /// <summary>Moments that can be asked about, so that days can be counted from them either way.</summary>
+    private static readonly DateTimeOffset Earliest = new(2000, 1, 1, 0, 0, 0, TimeSpan.Zero);
+
+    private static readonly DateTimeOffset Latest = new(2200, 1, 1, 0, 0, 0, TimeSpan.Zero);
+
     /// <summary>Reads the request from JSON with a fault for everything that is wrong.</summary>
-    public static (BasketRequest? Request, IReadOnlyList<Fault> Faults) Read(JsonElement json)
+    public static (BasketRequest? Request, IReadOnlyList<Fault> Faults) Read(Node root, params string[] more)
     {
         var faults = new List<Fault>();
-        var root = new Node(json, "#", faults);
+        root = root.Telling(faults);
         if (!root.IsObject("a basket")) return (null, faults);
-        root.Only("lines", "coupons", "customerGroup", "destination", "at", "buyer");
+        root.Only(["lines", "coupons", "customerGroup", "destination", "at", .. more]);
         root.Require("lines");
-        var items = root.Items("lines").ToList();
-        if (root.Has("lines") && items.Count is 0 or > MostLines) root.At("lines").Fault($"A basket has 1 to {MostLines} lines.");
+        var items = root.Items("lines", MostLines).ToList();
+        if (root.Has("lines") && items.Count == 0 && faults.Count == 0) root.At("lines").Fault("A basket has at least one line.");
         if (root.Items("coupons").Any()) root.At("coupons").Fault("No such coupon is on offer.");
         var lines = items.Select(Line).OfType<LineRequest>().ToImmutableArray();
-        var request = new BasketRequest(lines, root.Text("destination", 20));
+        var request = new BasketRequest(lines, root.Text("destination", 20), ReadAt(root));
         return (faults.Count == 0 ? request : null, faults);
+    }
+
+    /// <summary>Reads <c>at</c>, a moment of RFC 3339 between the years 2000 and 2200; null where it is left out, or wrong, with a fault.</summary>
+    public static DateTimeOffset? ReadAt(Node root)
+    {
+        if (!root.Has("at")) return null;
+        if (DateTimeOffset.TryParse(root.At("at").AsText(), CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var at)
+            && at >= Earliest && at < Latest) return at;
+        root.At("at").Fault("A moment between 2000 and 2200 is needed, written 2027-03-05T12:00:00Z.");
+        return null;
     }
 
     private static LineRequest? Line(Node node)
@@ -114,28 +136,65 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, TimePro
     {
         var faults = new List<Fault>();
         var destination = shop.Terms.Find(request.Destination);
-        if (request.Destination is not null && destination is null) faults.Add(new Fault("#/destination", $"Nothing is sent to {request.Destination}."));
+        if (request.Destination is not null && destination is null)
+            faults.Add(new Fault("#/destination", $"Nothing is sent to {request.Destination}."));
         var lines = ImmutableArray.CreateBuilder<PricedLine>();
-        var today = shop.DayAt(clock.GetUtcNow());
+        var today = shop.DayAt(request.At ?? clock.GetUtcNow());
+        var found = new FoundOnce(db, catalogue);
         for (var i = 0; i < request.Lines.Length; i++)
-            if (await Price(request.Lines[i], $"#/lines/{i}", today, faults) is { } line) lines.Add(line);
+            if (await Price(request.Lines[i], $"#/lines/{i}", today, found, faults) is { } line) lines.Add(line);
         if (faults.Count > 0) return new Outcome<PricedBasket>(null, faults);
-        var taxable = lines.Select(l => new TaxableLine(l.Working.Total, Money.Zero(shop.Currency), l.Edition.Matrix.Figures.Resolve(l.Variant.Variant.Own, l.Variant.Values, f => f.TaxClass).Figure)).ToList();
-        return Outcome<PricedBasket>.Of(new PricedBasket(lines.ToImmutable(), Taxation.AddUp(taxable, shop.Terms, destination), destination, shop.Currency, shop.Terms.PricesIncludeTax));
+        var taxable = lines.Select(l => new TaxableLine(l.Working.Total, Money.Zero(shop.Currency), TaxClassOf(l))).ToList();
+        var totals = Taxation.AddUp(taxable, shop.Terms, destination);
+        return Outcome<PricedBasket>.Of(new PricedBasket(lines.ToImmutable(), totals, destination, shop.Currency, shop.Terms.PricesIncludeTax));
     }
 
-    private async Task<PricedLine?> Price(LineRequest request, string pointer, DateOnly today, List<Fault> faults)
+    /// <summary>What the lines of one basket ask the catalogue for, each asked once however many lines there are.</summary>
+    private sealed class FoundOnce(UnicusContext db, Catalogue catalogue)
+    {
+        private readonly Dictionary<string, CompiledEdition?> _editions = [];
+        private readonly Dictionary<string, (PartOnSale? OnSale, bool Exists)> _skus = [];
+        private readonly Dictionary<int, Func<string, PartOnSale?>> _parts = [];
+
+        public async Task<CompiledEdition?> Latest(string code) =>
+            _editions.TryGetValue(code, out var kept) ? kept : _editions[code] = await catalogue.Latest(db, code);
+
+        /// <summary>The variant on sale with this SKU, and whether there is such a SKU at all.</summary>
+        public async Task<(PartOnSale? OnSale, bool Exists)> OfSku(string code)
+        {
+            if (_skus.TryGetValue(code, out var kept)) return kept;
+            var found = await catalogue.OfSku(db, code, withRetired: true);
+            return _skus[code] = (found, found is not null || await SkuLookup.Find(db, code) is not null);
+        }
+
+        public async Task<Func<string, PartOnSale?>> Parts(CompiledEdition edition) =>
+            _parts.TryGetValue(edition.ProductId, out var kept) ? kept : _parts[edition.ProductId] = await catalogue.Parts(db, edition.Product);
+    }
+
+    private static string? TaxClassOf(PricedLine line) =>
+        line.Edition.Matrix.Figures.Resolve(line.Variant.Variant.Own, line.Variant.Values, f => f.TaxClass).Figure;
+
+    private static async Task<PricedLine?> Price(LineRequest request, string pointer, DateOnly today, FoundOnce found, List<Fault> faults)
     {
         PricedLine? No(string what, JsonObject? with = null)
         {
-            faults.Add(new Fault(pointer, what) { With = with });
+            if (faults.Count < Node.MostFaults) faults.Add(new Fault(pointer, what) { With = with });
             return null;
         }
-        var (edition, bySku, problem) = request.Sku is { } sku ? await BySku(sku) : (await catalogue.Latest(db, request.Product!), null, null);
-        if (problem is not null) return No(problem);
+        CompiledEdition? edition;
+        MatrixVariant? bySku = null;
+        if (request.Sku is { } sku)
+        {
+            var (onSale, exists) = await found.OfSku(sku);
+            if (onSale is null) return No(exists ? $"{sku} is not in a published edition." : $"There is no SKU {sku}.");
+            if (onSale.Variant.Variant.Retired) return No($"{sku} is no longer offered.");
+            (edition, bySku) = (onSale.Edition, onSale.Variant);
+        }
+        else edition = await found.Latest(request.Product!);
         if (edition is null) return No($"There is no published product {request.Product}.");
         var before = faults.Count;
-        var given = AnswerDocument.Read(new Node(JsonSerializer.SerializeToElement(request.Answers), $"{pointer}/answers", faults), edition.Product.Questions, today);
+        var answersNode = new Node(JsonSerializer.SerializeToElement(request.Answers), $"{pointer}/answers", faults);
+        var given = AnswerDocument.Read(answersNode, edition.Product.Questions, today);
         if (faults.Count > before) return null;
         if (bySku is not null) given = bySku.Values.Pairs.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
 
@@ -144,23 +203,42 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, TimePro
         var reply = configurator.Answer(given);
         if (!reply.Valid && configurator.Conflict(given) is { } conflict)
             return No(conflict.Text, new JsonObject { ["conflict"] = ConflictJson(conflict.Conflict, conflict.Text) });
-        var open = reply.Questions.Where(q => q.Shown && (q.Question.IsPicked ? q.Answer is null : q.Required && q.Answer is null or Answer.None)).Select(q => q.Question.Key.Text).ToList();
-        if (!reply.Complete) return No($"Still open: {string.Join(", ", open)}.", new JsonObject { ["open"] = new JsonArray([.. open.Select(o => (JsonNode)o!)]) });
+        if (!reply.Complete)
+        {
+            var open = reply.Questions.Where(IsOpen).Select(q => q.Question.Key.Text).ToList();
+            return No($"Still open: {string.Join(", ", open)}.", new JsonObject { ["open"] = new JsonArray([.. open.Select(o => (JsonNode)o!)]) });
+        }
         if (configurator.PriceProblem(given) is { } beyond) return No(beyond);
 
         var variant = configurator.Decided(reply)!;
         var answers = configurator.Shown(given);
-        var onSale = await catalogue.Parts(db, edition.Product);
-        var parts = ImmutableArray.CreateBuilder<LinePart>();
-        foreach (var (question, value) in edition.Product.Extras.SelectMany(q => AnswerText.Picked(q, answers[q.Key]).Where(v => v.Part is not null).Select(v => (q, v))))
-        {
-            if (onSale(value.Part!.Sku) is not { } part) return No($"{question.Label}: {value.Label} cannot be had: its part {value.Part.Sku} is not on sale.");
-            parts.Add(new LinePart($"{question.Key}/{value.Key}", part, value.Part.Quantity));
-        }
-        PartFigures? Figures(string code) => onSale(code)?.Figures;
+        var parts = Parts(edition, answers, request.Quantity, await found.Parts(edition));
+        if (!parts.Ok) return No(parts.Problem!);
+        var partsOnSale = await found.Parts(edition);
+        PartFigures? Figures(string code) => partsOnSale(code)?.Figures;
         var working = configurator.Working(answers, variant, request.Quantity, Figures);
         if (working is null) return No($"{variant.Sku} has no price.");
-        return working.Total.Amount < 0 ? No("Its answers would bring the price below 0.") : new PricedLine(edition, variant, answers, parts.ToImmutable(), request, working, configurator.Cost(answers, variant, Figures));
+        if (working.Total.Amount < 0) return No("Its answers would bring the price below 0.");
+        return new PricedLine(edition, variant, answers, parts.Value, request, working, configurator.Cost(answers, variant, Figures));
+    }
+
+    private static bool IsOpen(QuestionReply q) => q.Shown && (q.Question.IsPicked ? q.Answer is null : q.Required && q.Answer is null or Answer.None);
+
+    /// <summary>The parts that the answers bring; the problem where one is not on sale, or more are needed than can ever move.</summary>
+    private static Read<ImmutableArray<LinePart>> Parts(CompiledEdition edition, Configuration answers, int quantity, Func<string, PartOnSale?> onSale)
+    {
+        var parts = ImmutableArray.CreateBuilder<LinePart>();
+        foreach (var question in edition.Product.Extras)
+            foreach (var value in AnswerText.Picked(question, answers[question.Key]))
+            {
+                if (value.Part is not { } wanted) continue;
+                if (onSale(wanted.Sku) is not { } part)
+                    return Read<ImmutableArray<LinePart>>.No($"{question.Label}: {value.Label} cannot be had: its part {wanted.Sku} is not on sale.");
+                if ((long)wanted.Quantity * quantity > Movements.MostUnits)
+                    return Read<ImmutableArray<LinePart>>.No($"{question.Label}: {value.Label} would need more than {Movements.MostUnits:N0} of {wanted.Sku}.");
+                parts.Add(new LinePart($"{question.Key}/{value.Key}", part, wanted.Quantity));
+            }
+        return Read<ImmutableArray<LinePart>>.Of(parts.ToImmutable());
     }
 
     public static JsonObject ConflictJson(RuleConflict conflict, string text) => new()
@@ -170,8 +248,4 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, TimePro
         ["notMade"] = conflict.NotMade,
         ["text"] = text,
     };
-
-    private async Task<(CompiledEdition?, MatrixVariant?, string?)> BySku(string code) =>
-        await catalogue.OfSku(db, code) is { } found ? found.Variant.Variant.Retired ? (null, null, $"{code} is no longer offered.") : (found.Edition, found.Variant, null)
-        : (null, null, await SkuLookup.Find(db, code) is null ? $"There is no SKU {code}." : $"{code} is not in a published edition.");
 }

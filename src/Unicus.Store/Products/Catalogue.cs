@@ -92,13 +92,16 @@ public sealed class Catalogue(TimeProvider clock)
     }
 
     /// <summary>The variant with this SKU, or former SKU, in the newest edition of its product; null if it is in none.</summary>
-    public async Task<PartOnSale?> OfSku(UnicusContext db, string code)
+    /// <param name="withRetired">Whether one that is no longer offered is found too.</param>
+    public async Task<PartOnSale?> OfSku(UnicusContext db, string code, bool withRetired = false)
     {
         if (await SkuLookup.Find(db, code) is not { } row) return null;
         var product = await db.Products.Where(p => p.Id == row.ProductId).Select(p => p.Code).FirstOrDefaultAsync();
         if (product is null || await Latest(db, product) is not { } edition) return null;
         var names = await db.SkuAliases.Where(a => a.SkuId == row.Id).Select(a => a.Code).ToListAsync();
-        return names.Prepend(row.Code).Select(n => edition.Matrix.Find(Sku.Of(n))).FirstOrDefault(v => v is { Variant.Retired: false }) is { } variant ? new PartOnSale(edition, variant) : null;
+        var variants = names.Prepend(row.Code).Select(n => edition.Matrix.Find(Sku.Of(n))).OfType<MatrixVariant>().ToList();
+        var found = variants.Find(v => !v.Variant.Retired) ?? (withRetired ? variants.FirstOrDefault() : null);
+        return found is null ? null : new PartOnSale(edition, found);
     }
 
     /// <summary>The parts that a product's extras name, as they are on sale now.</summary>
@@ -108,6 +111,9 @@ public sealed class Catalogue(TimeProvider clock)
         foreach (var sku in product.Extras.SelectMany(e => e.Values).Select(v => v.Part?.Sku).OfType<string>().Distinct()) found[sku] = await OfSku(db, sku);
         return found.GetValueOrDefault;
     }
+
+    /// <summary>The name of the shop when it was last looked up, for what is said while the database is away; null before that.</summary>
+    public string? LastShopName { get; private set; }
 
     /// <summary>The settings that the shop's pages show by.</summary>
     public async Task<ShopSettings> Settings(UnicusContext db) => (await Look(db)).Shop;
@@ -139,6 +145,7 @@ public sealed class Catalogue(TimeProvider clock)
     {
         if (_shown is { } kept && kept.Until > clock.GetUtcNow()) return kept;
         var shop = await ShopSettings.Load(db);
+        LastShopName = shop.Name;
         var editions = await Newest(db);
         var byAddress = new Dictionary<string, CompiledEdition>();
         foreach (var edition in editions) byAddress.TryAdd(edition.Product.Address, edition);

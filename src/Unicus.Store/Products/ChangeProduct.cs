@@ -14,6 +14,7 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
         if (typed.Length > Product.LongestName) return Outcome<string>.No("name", $"A name has at most {Product.LongestName} characters; this has {typed.Length}.");
         if (typed.Any(char.IsControl)) return Outcome<string>.No("name", "A name holds no control characters.");
         await using var transaction = await db.Database.BeginTransactionAsync();
+        await Locks.NewCodes(db);
         var codes = await db.Products.Select(p => p.Code).ToListAsync();
         var keys = await db.Skus.Select(s => s.CodeKey).Where(k => k.Length <= 32).ToListAsync();
         var taken = codes.Concat(keys).ToHashSet();

@@ -18,7 +18,8 @@ public sealed record CellEdit(string Values, string Figure, string Text, string?
         try
         {
             var list = JsonSerializer.Deserialize<List<CellEdit>>(json, JsonSerializerOptions.Web);
-            return list is null or { Count: > MostAtOnce } || list.Exists(e => e.Values is null || e.Figure is null || e.Text is null) ? null : list;
+            if (list is null or { Count: > MostAtOnce } || list.Exists(e => e?.Values is null || e.Figure is null || e.Text is null)) return null;
+            return [.. list.Select(e => e with { Text = TypedText.Clean(e.Text) })];
         }
         catch (JsonException)
         {

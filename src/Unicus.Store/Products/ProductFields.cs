@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using System.Net;
-using Ganss.Xss;
 using Unicus.Core;
 
 namespace Unicus.Store;
@@ -14,19 +13,14 @@ public sealed record ProductField(string Name, string Label, Func<WorkingCopy, s
 /// <summary>Every single field of the workbench. A field that exists here has one place on one chapter.</summary>
 public static class ProductFields
 {
-    private static readonly HtmlSanitizer Sanitizer = MakeSanitizer();
-
     public static IReadOnlyDictionary<string, ProductField> All { get; } = Make().ToDictionary(f => f.Name);
-
-    /// <summary>Leaves headings, paragraphs, lists, emphasis, tables and links; everything else goes.</summary>
-    public static string Sanitise(string html) => Sanitizer.Sanitize(html);
 
     /// <summary>Text as people type it, with blank lines between paragraphs, as sanitised HTML; what is HTML already is sanitised only.</summary>
     public static string FromPlain(string text)
     {
         var typed = text.Trim();
         if (typed.Length == 0) return "";
-        if (typed.StartsWith('<')) return Sanitise(typed);
+        if (typed.StartsWith('<')) return SafeHtml.Clean(typed);
         var paragraphs = typed.ReplaceLineEndings("\n").Split("\n\n", StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
         return string.Concat(paragraphs.Select(p => $"<p>{WebUtility.HtmlEncode(p).Replace("\n", "<br>")}</p>"));
     }
@@ -43,7 +37,7 @@ public static class ProductFields
     {
         yield return Text("name", "Name", p => p.Name, Product.LongestName, (p, t) => t.Length == 0 ? Read<Product>.No("A product needs a name.") : Read<Product>.Of(p with { Name = t }));
         yield return Text("summary", "Summary", p => p.Summary, Product.LongestSummary, (p, t) => Read<Product>.Of(p with { Summary = Null(t) }));
-        yield return Text("description", "Description", p => p.Description, Product.LongestDescription, (p, t) => Read<Product>.Of(p with { Description = Null(Sanitise(t)) }), oneLine: false);
+        yield return Text("description", "Description", p => p.Description, Product.LongestDescription, (p, t) => Read<Product>.Of(p with { Description = Null(SafeHtml.Clean(t)) }), oneLine: false);
         yield return Text("webAddress", "Web address", p => p.Address, 80, (p, t) =>
             t.Length == 0 || t == (p with { WebAddress = null }).Address ? Read<Product>.Of(p with { WebAddress = null })
             : Key.TryParse(t, out _) ? Read<Product>.Of(p with { WebAddress = t })
@@ -132,19 +126,6 @@ public static class ProductFields
     }
 
     private static string? Null(string text) => text.Length == 0 ? null : text;
-
-    private static HtmlSanitizer MakeSanitizer()
-    {
-        var sanitizer = new HtmlSanitizer();
-        sanitizer.AllowedTags.Clear();
-        foreach (var tag in "p br h2 h3 h4 ul ol li strong b em i a blockquote table thead tbody tr th td sup sub".Split(' ')) sanitizer.AllowedTags.Add(tag);
-        sanitizer.AllowedAttributes.Clear();
-        sanitizer.AllowedAttributes.Add("href");
-        sanitizer.AllowedSchemes.Clear();
-        foreach (var scheme in new[] { "http", "https", "mailto" }) sanitizer.AllowedSchemes.Add(scheme);
-        sanitizer.AllowedCssProperties.Clear();
-        return sanitizer;
-    }
 }
 
 /// <summary>Changes one field of a product; what was changed elsewhere since the typist saw it is never overwritten unseen.</summary>

@@ -39,9 +39,9 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
         foreach (var (variant, i) in product.Variants.Select((v, i) => (v, i)))
             if (variant.Picture is { } file && product.Pictures.All(p => p.File != file)) all.Add(new Fault($"#/variants/{i}/picture", $"{file} is not one of the product's pictures."));
         if (all.Count > 0) return (PutResult.Faulty, all);
-        if (product.Description is { } html) product = product with { Description = ProductFields.Sanitise(html) };
 
         await using var transaction = await db.Database.BeginTransactionAsync();
+        await Locks.Product(db, code);
         var copy = await WorkingCopy.Load(db, code, forChange: true);
         if (ifVersion is { } version && copy?.Row.Version != version) return (PutResult.Stale, [new Fault("", "The product has changed since.")]);
         var newOnes = copy is null ? stock : stock.Where(s => copy.Matrix.Find(Combination.Parse(s.Key)) is null).ToDictionary(s => s.Key, s => s.Value);

@@ -18,10 +18,15 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
     {
         var clash = await AddressClash(copy, after);
         if (clash is not null) return clash;
+        after = SafeHtml.Cleaned(after, copy.Product);
+        var definition = DocumentWriter.Write(after, ListedVariants.None).ToJsonString();
+        // Nothing is kept that could not be read again.
+        if (definition != copy.Row.Definition && WorkingCopy.WhatIsUnreadable(definition, copy.Shop.Currency) is { } unreadable)
+            return Outcome.No("", $"Nothing was saved: {unreadable}");
         var image = ChangeImage.OfProduct(db.Entry(copy.Row));
         copy.Row.Name = after.Name;
         copy.Row.Address = after.Address;
-        copy.Row.Definition = DocumentWriter.Write(after, ListedVariants.None).ToJsonString();
+        copy.Row.Definition = definition;
         copy.Row.ChangedAt = clock.GetUtcNow();
         copy.Row.Version++;
         await MakeCategories(after);
@@ -79,13 +84,18 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         return owner is null ? null : Outcome.No("#/webAddress", $"Nothing was saved: the web address “{after.Address}” is already used by {owner}.");
     }
 
+    /// <summary>Makes the categories that a product names and that there are not yet; two who do so at the same time both find it made.</summary>
     private async Task MakeCategories(Product after)
     {
-        foreach (var name in after.Categories)
+        foreach (var name in after.Categories.Order(StringComparer.Ordinal))
         {
             var key = Slug.From(name, 60);
             if (key.Length == 0) key = "category";
-            if (!await db.Categories.AnyAsync(c => c.Name == name || c.Key == key)) db.Categories.Add(new CategoryRow { Key = key, Name = name });
+            if (await db.Categories.AnyAsync(c => c.Name == name || c.Key == key)) continue;
+            await db.Database.ExecuteSqlAsync($"""
+                insert into categories (key, name, options, specifications) values ({key}, {name}, array[]::text[], array[]::text[])
+                on conflict do nothing
+                """);
         }
     }
 }

@@ -103,6 +103,14 @@ public sealed class WorkingCopy
         return product ?? throw new InvalidOperationException($"A stored document cannot be read: {faults[0].Where} {faults[0].What}");
     }
 
+    /// <summary>Why a definition could not be read again, in a sentence; null where it could.</summary>
+    public static string? WhatIsUnreadable(string definition, Currency currency)
+    {
+        using var json = JsonDocument.Parse(definition);
+        var (_, _, faults) = DocumentReader.Read(json.RootElement, currency, stored: true);
+        return faults.Count == 0 ? null : $"{faults[0].Where.TrimStart('#', '/')}: {faults[0].What}";
+    }
+
     /// <summary>What each loaded variant has to lose, for <see cref="OptionChange"/>.</summary>
     public async Task<IReadOnlyList<VariantStake>> Stakes(UnicusContext db)
     {

@@ -16,6 +16,7 @@ public sealed class CopyProduct(UnicusContext db, ChangeProduct products)
         if (web.Length > 0 && !Key.TryParse(web, out _)) return Outcome<string>.No("address", $"A web address is {Key.Shape}: try {Slug.From(web, 60)}.");
         await using var transaction = await db.Database.BeginTransactionAsync();
         if (await WorkingCopy.Load(db, code) is not { } copy) return Outcome<string>.No("", $"There is no product {code}.");
+        await Locks.NewCodes(db);
         var codes = (await db.Products.Select(p => p.Code).ToListAsync()).Concat(await db.Skus.Select(s => s.CodeKey).Where(k => k.Length <= 32).ToListAsync()).ToHashSet();
         var product = copy.Product with
         {

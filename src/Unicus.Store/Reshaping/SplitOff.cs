@@ -75,6 +75,7 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock)
 
     private async Task<Product> Make(WorkingCopy copy, Combination which, List<MatrixVariant> leaving, string name)
     {
+        await Locks.NewCodes(db);
         var former = leaving.Select(v => v.Variant.Former).OfType<string>().FirstOrDefault();
         var codes = (await db.Products.Select(p => p.Code).ToListAsync()).ToHashSet();
         var old = former is null ? null : WorkingCopy.Read(former, copy.Shop.Currency);

@@ -8,7 +8,7 @@ using Unicus.Core;
 namespace Unicus.Store;
 
 /// <summary>A table of texts: its headings, and its rows with the line each begins on.</summary>
-public sealed record SheetTable(IReadOnlyList<string> Headings, IReadOnlyList<(int Line, IReadOnlyList<string> Cells)> Rows);
+public sealed record SheetTable(IReadOnlyList<string> Headings, IReadOnlyList<SheetRow> Rows);
 
 /// <summary>Reads and writes tables as CSV (RFC 4180) and XLSX.</summary>
 /// <remarks>
@@ -20,16 +20,21 @@ public static class SheetFile
     public const int MostRows = 250_000;
 
     /// <summary>Reads a table, or says why it cannot be.</summary>
-    public static Read<SheetTable> Read(byte[] content, string fileName)
+    /// <exception cref="OperationCanceledException">It was stopped.</exception>
+    public static Read<SheetTable> Read(byte[] content, string fileName, CancellationToken stop = default)
     {
         try
         {
-            var rows = fileName.EndsWith(".xlsx", StringComparison.OrdinalIgnoreCase) ? FromXlsx(content) : FromCsv(content);
+            var rows = fileName.EndsWith(".xlsx", StringComparison.OrdinalIgnoreCase) ? FromXlsx(content, stop) : FromCsv(content, stop);
             if (rows.Count == 0) return Read<SheetTable>.No("The file is empty.");
             if (rows.Count > MostRows) return Read<SheetTable>.No($"The file has more than {MostRows:N0} rows. Send it in parts.");
             return Read<SheetTable>.Of(new SheetTable([.. rows[0].Cells.Select(c => c.Trim())], [.. rows.Skip(1).Where(r => r.Cells.Any(c => c.Length > 0))]));
         }
-        catch (Exception e) when (e is CsvHelperException or InvalidDataException or System.Xml.XmlException or KeyNotFoundException or NotSupportedException)
+        catch (SheetTooLargeException e)
+        {
+            return Read<SheetTable>.No(e.Message);
+        }
+        catch (Exception e) when (e is CsvHelperException or InvalidDataException or System.Xml.XmlException or IOException)
         {
             return Read<SheetTable>.No($"{fileName} cannot be read as a table. Save it as CSV or XLSX.");
         }
@@ -55,12 +60,25 @@ public static class SheetFile
 
     private static string Plain(string text) => text.Length > 1 && text[0] == '\'' && text[1] is '=' or '+' or '-' or '@' ? text[1..] : text;
 
-    private static List<(int Line, IReadOnlyList<string> Cells)> FromCsv(byte[] content)
+    private static List<SheetRow> FromCsv(byte[] content, CancellationToken stop)
     {
         using var text = new StringReader(Decoded(content));
-        using var csv = new CsvParser(text, new CsvConfiguration(CultureInfo.InvariantCulture) { DetectDelimiter = true, DetectDelimiterValues = [",", ";", "\t"], BadDataFound = null, HasHeaderRecord = false, IgnoreBlankLines = true });
-        var rows = new List<(int, IReadOnlyList<string>)>();
-        while (csv.Read() && rows.Count <= MostRows + 1) rows.Add((csv.RawRow, [.. csv.Record!.Select(Plain)]));
+        using var csv = new CsvParser(text, new CsvConfiguration(CultureInfo.InvariantCulture)
+        {
+            DetectDelimiter = true,
+            DetectDelimiterValues = [",", ";", "\t"],
+            BadDataFound = null,
+            HasHeaderRecord = false,
+            IgnoreBlankLines = true,
+            MaxFieldSize = XlsxReader.LongestCell,
+        });
+        var rows = new List<SheetRow>();
+        while (csv.Read() && rows.Count <= MostRows + 1)
+        {
+            stop.ThrowIfCancellationRequested();
+            if (csv.Record!.Length > XlsxReader.MostColumns) throw new SheetTooLargeException($"The file has more than {XlsxReader.MostColumns:N0} columns.");
+            rows.Add(new SheetRow(csv.RawRow, [.. csv.Record.Select(c => Plain(TypedText.Clean(c)))]));
+        }
         return rows;
     }
 
@@ -77,12 +95,6 @@ public static class SheetFile
         }
     }
 
-    private static List<(int Line, IReadOnlyList<string> Cells)> FromXlsx(byte[] content)
-    {
-        using var stream = new MemoryStream(content);
-        var rows = new List<(int, IReadOnlyList<string>)>();
-        foreach (IDictionary<string, object?> row in stream.Query(useHeaderRow: false).Cast<IDictionary<string, object?>>().Take(MostRows + 2))
-            rows.Add((rows.Count + 1, [.. row.Values.Select(v => Plain(v is double d ? d.ToString("0.##########", CultureInfo.InvariantCulture) : Convert.ToString(v, CultureInfo.InvariantCulture) ?? ""))]));
-        return rows;
-    }
+    private static List<SheetRow> FromXlsx(byte[] content, CancellationToken stop) =>
+        [.. XlsxReader.Read(content, MostRows + 1, stop).Select(r => r with { Cells = [.. r.Cells.Select(Plain)] })];
 }

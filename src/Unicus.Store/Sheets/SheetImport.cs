@@ -52,7 +52,7 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
 
     private async Task<Outcome<SheetPlan>> Work(string? code, byte[] content, string fileName, Actor by, SheetProgress? progress, CancellationToken stop)
     {
-        var read = SheetFile.Read(content, fileName);
+        var read = SheetFile.Read(content, fileName, stop);
         if (!read.Ok) return Outcome<SheetPlan>.No("file", read.Problem!);
         var table = read.Value!;
         progress ??= new SheetProgress();

@@ -34,8 +34,6 @@ public sealed class SheetJobs(IServiceScopeFactory scopes, TimeProvider clock)
         await using var scope = scopes.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<UnicusContext>();
         var now = clock.GetUtcNow();
-        var old = now.AddDays(-1);
-        await db.SheetUploads.Where(u => u.At < old).ExecuteDeleteAsync();
         var upload = new SheetUpload { Id = Guid.NewGuid(), Code = code, FileName = fileName, Content = content, At = now, Beat = now };
         db.SheetUploads.Add(upload);
         await db.SaveChangesAsync();

@@ -96,18 +96,3 @@ public sealed class ChangeSettings(UnicusContext db)
         return Outcome.Ok;
     }
 }
-
-/// <summary>Makes a new database ready: tables, the one shop, its first location.</summary>
-public static class Founding
-{
-    public static async Task Run(UnicusContext db, CancellationToken stop = default)
-    {
-        await db.Database.MigrateAsync(stop);
-        if (await db.Shops.AnyAsync(stop)) return;
-        db.Shops.Add(new ShopRow { Name = "My shop", Terms = ShopSettings.WriteTerms(ShopSettings.EmptyTerms) });
-        db.Locations.Add(new LocationRow { Key = "main", Name = "Main", Position = 1 });
-        foreach (var (label, values) in OptionLibrary.Starters)
-            db.LibraryOptions.Add(OptionLibrary.NewRow(new Option(Key.From(label, new HashSet<Key>()), label, OptionRole.Variant) { Values = [.. TypedValues.Make(TypedValues.Split(values, []).Labels, [])] }));
-        await db.SaveChangesAsync(stop);
-    }
-}

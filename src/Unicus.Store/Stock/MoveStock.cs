@@ -65,6 +65,20 @@ public static class SkuLookup
             ?? await db.SkuAliases.Where(a => a.CodeKey == key).Join(db.Skus, a => a.SkuId, s => s.Id, (_, s) => s).FirstOrDefaultAsync();
     }
 
+    /// <summary>The SKUs with these codes, or former codes, by the code that was asked for; what there is none of is missing.</summary>
+    public static async Task<Dictionary<Sku, int>> FindAll(UnicusContext db, IReadOnlyCollection<Sku> codes)
+    {
+        var keys = codes.ToLookup(c => c.Text.ToUpperInvariant());
+        var wanted = keys.Select(k => k.Key).ToArray();
+        var found = await db.Skus.Where(s => wanted.Contains(s.CodeKey)).Select(s => new { s.CodeKey, s.Id }).ToDictionaryAsync(s => s.CodeKey, s => s.Id);
+        var former = wanted.Where(k => !found.ContainsKey(k)).ToArray();
+        if (former.Length > 0)
+            foreach (var alias in await db.SkuAliases.AsNoTracking().Where(a => former.Contains(a.CodeKey)).ToListAsync())
+                found[alias.CodeKey] = alias.SkuId;
+        return keys.Where(k => found.ContainsKey(k.Key)).SelectMany(k => k.Select(c => (Code: c, Id: found[k.Key]))).DistinctBy(c => c.Code)
+            .ToDictionary(c => c.Code, c => c.Id);
+    }
+
     /// <summary>The stock of some products over all locations, by SKU code; former codes too. SKUs that never moved are missing.</summary>
     public static Task<Dictionary<Sku, StockLevel>> Stock(UnicusContext db, IReadOnlyCollection<int> products) => Read(db, StockOfProducts, products);
 

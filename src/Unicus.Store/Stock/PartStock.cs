@@ -7,23 +7,32 @@ namespace Unicus.Store;
 public static class PartStock
 {
     /// <summary>The fewest that any of the SKUs allows; a part that is the variant's own SKU counts with it.</summary>
-    public static Availability Available(MatrixVariant variant, ImmutableArray<ValuePart> parts, Func<string, PartOnSale?> onSale, IReadOnlyDictionary<Sku, StockLevel> stock, DateOnly today)
+    public static Availability Available(
+        MatrixVariant variant, ImmutableArray<ValuePart> parts, Func<string, PartOnSale?> onSale, IReadOnlyDictionary<Sku, StockLevel> stock, DateOnly today)
     {
-        var needs = new Dictionary<Sku, (MatrixVariant Variant, int Units, string? Name)> { [variant.Sku] = (variant, 1, null) };
+        var needs = new Dictionary<Sku, Need> { [variant.Sku] = new(variant, 1, null) };
         foreach (var part in parts)
         {
-            if (onSale(part.Sku) is not { } found) return new Availability(0, $"{part.Sku} is not on sale");
-            var (of, units, name) = needs.GetValueOrDefault(found.Variant.Sku, (found.Variant, 0, found.Figures.Name));
-            needs[found.Variant.Sku] = (of, units + part.Quantity, name);
+            if (onSale(part.Sku) is not { } found) return new Availability(0, $"{part.Sku} is not on sale", 0);
+            var need = needs.GetValueOrDefault(found.Variant.Sku, new Need(found.Variant, 0, found.Figures.Name));
+            needs[found.Variant.Sku] = need with { Units = need.Units + part.Quantity };
         }
-        Availability? least = null;
-        foreach (var (sku, (of, units, name)) in needs)
+        var all = needs.Select(n => n.Value.Of(Availability.Of(n.Value.Variant.Selling, stock.GetValueOrDefault(n.Key), today))).ToList();
+        var least = all.Where(a => a.Units is not null).MinBy(a => a.Units) ?? all[0];
+        return least with { InStock = all.Min(a => a.InStock) };
+    }
+
+    /// <summary>A SKU that one unit takes.</summary>
+    /// <param name="Name">What it is called where it is a part; null for the variant itself.</param>
+    private sealed record Need(MatrixVariant Variant, int Units, string? Name)
+    {
+        /// <summary>How many of the whole this SKU allows.</summary>
+        public Availability Of(Availability own)
         {
-            var one = Availability.Of(of.Selling, stock.GetValueOrDefault(sku), today);
-            var sets = one.Units / units;
-            if (least is null || (sets is { } n && (least.Units is not { } so || n < so))) least = new Availability(sets, name is null ? one.Words : sets is { } few ? few == 0 ? $"{name}: none left" : $"{few:N0} left with {name}" : "");
+            var sets = own.Units / Units;
+            var words = Name is null ? own.Words : sets switch { null => "", 0 => $"{Name}: none left", { } few => $"{few:N0} left with {Name}" };
+            return new Availability(sets, words, own.InStock / Units);
         }
-        return least!;
     }
 
     /// <summary>Stock of a product's variants together with that of its parts.</summary>

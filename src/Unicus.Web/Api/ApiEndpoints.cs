@@ -28,16 +28,23 @@ public static class ApiEndpoints
 /// <summary>Lets in requests that bear the key: <c>Authorization: Bearer KEY</c>.</summary>
 public sealed class KeyFilter : IEndpointFilter
 {
-    private static readonly byte[]? Key = Environment.GetEnvironmentVariable("UNICUS_API_KEY") is { Length: > 0 } key ? SHA256.HashData(Encoding.UTF8.GetBytes(key)) : null;
+    private static readonly byte[]? Key =
+        Environment.GetEnvironmentVariable("UNICUS_API_KEY") is { Length: > 0 } key ? SHA256.HashData(Encoding.UTF8.GetBytes(key)) : null;
 
     public async ValueTask<object?> InvokeAsync(EndpointFilterInvocationContext context, EndpointFilterDelegate next)
     {
-        var sent = context.HttpContext.Request.Headers.Authorization.ToString();
-        if (Key is not null && sent.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
-            && CryptographicOperations.FixedTimeEquals(SHA256.HashData(Encoding.UTF8.GetBytes(sent[7..].Trim())), Key))
-            return await next(context);
+        if (HasKey(context.HttpContext.Request)) return await next(context);
         context.HttpContext.Response.Headers.WWWAuthenticate = "Bearer realm=\"Unicus\"";
         return Problems.Of(401, Key is null ? "The HTTP interface is closed: start with --api-key." : "The key is missing or wrong.");
+    }
+
+    /// <summary>Whether the request bears the key.</summary>
+    public static bool HasKey(HttpRequest request)
+    {
+        var sent = request.Headers.Authorization.ToString();
+        return Key is not null
+            && sent.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
+            && CryptographicOperations.FixedTimeEquals(SHA256.HashData(Encoding.UTF8.GetBytes(sent[7..].Trim())), Key);
     }
 }
 
@@ -47,7 +54,7 @@ public static class Problems
     public static IResult Of(int status, string title, IEnumerable<Fault>? faults = null, (string Name, JsonNode Value)? more = null)
     {
         var body = new JsonObject { ["type"] = "about:blank", ["title"] = title, ["status"] = status };
-        if (faults is not null) body["errors"] = new JsonArray([.. faults.Select(Error)]);
+        if (faults is not null) body["errors"] = new JsonArray([.. faults.Take(Node.MostFaults).Select(Error)]);
         if (more is { } m) body[m.Name] = m.Value;
         return Results.Text(body.ToJsonString(), "application/problem+json", Encoding.UTF8, status);
     }
@@ -68,15 +75,21 @@ public static class Problems
 /// <summary>Reads a JSON body; malformed JSON is 400.</summary>
 public static class Bodies
 {
-    /// <summary>The longest body taken with a key, in bytes.</summary>
-    public const long Longest = 64 * 1024 * 1024;
+    /// <summary>The longest body of a call, in bytes, unless the call says otherwise.</summary>
+    public const long Usual = 1024 * 1024;
+
+    /// <summary>The longest body of a product document, in bytes.</summary>
+    public const long OfProduct = 64 * 1024 * 1024;
 
     public static async Task<(JsonDocument? Json, IResult? Problem)> Read(HttpRequest request)
     {
-        if (request.ContentLength > Longest) return (null, Problems.Of(413, "A body has at most 64 MB."));
+        using var body = new MemoryStream();
+        await request.Body.CopyToAsync(body, request.HttpContext.RequestAborted);
+        var bytes = body.ToArray();
+        if (!JsonText.IsWellFormed(bytes)) return (null, Problems.Of(400, "This is not JSON: a text in it is no Unicode (half a surrogate pair, or no UTF-8)."));
         try
         {
-            return (await JsonDocument.ParseAsync(request.Body, new JsonDocumentOptions { MaxDepth = 64 }), null);
+            return (JsonDocument.Parse(bytes, new JsonDocumentOptions { MaxDepth = 64 }), null);
         }
         catch (JsonException fault)
         {
@@ -99,7 +112,8 @@ public static class Idempotency
         await using var transaction = await db.Database.BeginTransactionAsync();
         if (key.Length > 0)
         {
-            key = $"{request.Path} {key}";
+            // Paths are the same call whatever their letter case.
+            key = $"{request.Path.Value!.ToLowerInvariant()} {key}";
             var hash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(body)));
             var isNew = await db.Database.ExecuteSqlAsync($"insert into kept_replies (key, body_hash, status, body, at) values ({key}, {hash}, 0, '', {clock.GetUtcNow()}) on conflict do nothing") == 1;
             if (!isNew)

@@ -21,9 +21,7 @@ public static class ConfigureReply
         if (!root.IsObject("a request")) return Problems.Unfit(faults);
         root.Only("answers", "parts", "quantity", "at", "why");
         var quantity = root.Has("quantity") ? root.Whole("quantity", 1, BasketRequest.MostUnits) ?? 1 : 1;
-        var at = now;
-        if (root.Has("at") && !DateTimeOffset.TryParse(root.At("at").AsText(), CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out at)) root.At("at").Fault("A time is written 2027-03-05T12:00:00Z.");
-        var today = shop.DayAt(at);
+        var today = shop.DayAt(BasketRequest.ReadAt(root) ?? now);
         var configurator = of.Configurator;
         var given = AnswerDocument.Read(root.At("answers"), configurator.Questions, today);
         if (configurator.PriceProblem(given) is { } beyond) root.At("answers").Fault(beyond);

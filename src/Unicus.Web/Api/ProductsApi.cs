@@ -1,5 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;
@@ -12,18 +13,20 @@ public static class ProductsApi
     public static void MapProducts(this RouteGroupBuilder api)
     {
         api.MapGet("/products", List).WithSummary("A page of products").Produces(200, contentType: "application/json");
-        api.MapPut("/products/{code}", Put).WithSummary("Creates or replaces a working copy").Accepts<JsonElement>("application/json").Produces(200).Produces(201).ProducesProblem(409).ProducesProblem(412).ProducesProblem(422);
+        api.MapPut("/products/{code}", Put).WithSummary("Creates or replaces a working copy").Accepts<JsonElement>("application/json")
+            .Produces(200).Produces(201).ProducesProblem(409).ProducesProblem(412).ProducesProblem(413).ProducesProblem(422)
+            .WithMetadata(new RequestSizeLimitAttribute(Bodies.OfProduct));
         api.MapGet("/products/{code}", Get).WithSummary("The working copy, or the published product with edition=latest").Produces(200, contentType: "application/json").ProducesProblem(404);
         api.MapDelete("/products/{code}", Delete).WithSummary("Deletes a product without stock or history").Produces(204).ProducesProblem(404).ProducesProblem(409);
         api.MapPost("/products/{code}/publish", Publish).WithSummary("Makes an edition").Produces(200, contentType: "application/json").ProducesProblem(409);
         api.MapPost("/products/{code}/configure", Configure).WithSummary("Answers to what is possible, the count, conflict, price and availability").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(422);
     }
 
-    private static async Task<IResult> List(UnicusContext db, int page = 1, int size = 100)
+    private static async Task<IResult> List(UnicusContext db, long page = 1, int size = 100)
     {
-        if (page < 1 || size is < 1 or > 500) return Problems.Of(422, "page begins at 1, size lies between 1 and 500.");
+        if (Paging.Problem(page, size) is { } problem) return problem;
         var total = await db.Products.CountAsync();
-        var rows = await db.Products.AsNoTracking().OrderBy(p => p.Code).Skip((page - 1) * size).Take(size).Select(p => new { p.Code, p.Name, p.Version, p.Edition, p.VariantCount }).ToListAsync();
+        var rows = await db.Products.AsNoTracking().OrderBy(p => p.Code).Skip(Paging.Skipped(page, size)).Take(size).Select(p => new { p.Code, p.Name, p.Version, p.Edition, p.VariantCount }).ToListAsync();
         return Bodies.Json(new JsonObject
         {
             ["page"] = page,

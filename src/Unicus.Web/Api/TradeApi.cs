@@ -3,6 +3,7 @@ using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;
+using Unicus.Web.Shell;
 
 namespace Unicus.Web.Api;
 
@@ -15,8 +16,10 @@ public static class TradeApi
         api.MapPost("/orders", Place).WithSummary("Places an order that allocates stock").Accepts<JsonElement>("application/json").Produces(201, contentType: "application/json").ProducesProblem(409).ProducesProblem(422);
         api.MapGet("/orders", List).WithSummary("A page of orders, newest first").Produces(200, contentType: "application/json");
         api.MapGet("/orders/{number:int}", Get).WithSummary("One order").Produces(200, contentType: "application/json").ProducesProblem(404);
-        api.MapPost("/orders/{number:int}/cancel", (int number, EndOrder end, UnicusContext db) => End(number, db, () => end.Cancel(number, ApiEndpoints.Program))).WithSummary("Cancels an order and releases its stock").Produces(200, contentType: "application/json").ProducesProblem(404).ProducesProblem(409);
-        api.MapPost("/orders/{number:int}/dispatch", (int number, EndOrder end, UnicusContext db) => End(number, db, () => end.Dispatch(number, ApiEndpoints.Program))).WithSummary("Dispatches an order, which writes the sale").Produces(200, contentType: "application/json").ProducesProblem(404).ProducesProblem(409);
+        api.MapPost("/orders/{number:int}/cancel", Cancel).WithSummary("Cancels an order and releases its stock; takes a reason")
+            .Produces(200, contentType: "application/json").ProducesProblem(404).ProducesProblem(409);
+        api.MapPost("/orders/{number:int}/dispatch", (int number, EndOrder end, UnicusContext db) => End(number, db, () => end.Dispatch(number, ApiEndpoints.Program)))
+            .WithSummary("Dispatches an order, which writes the sale").Produces(200, contentType: "application/json").ProducesProblem(404).ProducesProblem(409);
         api.MapGet("/stock/{sku}", Stock).WithSummary("The levels of a SKU").Produces(200, contentType: "application/json").ProducesProblem(404);
         api.MapPost("/stock/movements", Move).WithSummary("Writes a movement").Accepts<JsonElement>("application/json").Produces(201, contentType: "application/json").ProducesProblem(422);
     }
@@ -26,7 +29,7 @@ public static class TradeApi
         var (json, problem) = await Bodies.Read(request);
         if (problem is not null) return problem;
         using var _ = json;
-        var (basket, faults) = BasketRequest.Read(json!.RootElement);
+        var (basket, faults) = BasketRequest.Read(new Node(json!.RootElement, "#", []));
         if (basket is null) return Problems.Unfit(faults);
         var priced = await pricing.Run(basket, await ShopSettings.Load(db));
         return priced.Done ? Bodies.Json(priced.Result!.ToJson()) : Problems.Unfit(priced.Faults);
@@ -37,26 +40,59 @@ public static class TradeApi
         var (json, problem) = await Bodies.Read(request);
         if (problem is not null) return problem;
         using var _ = json;
-        var (basket, faults) = BasketRequest.Read(json!.RootElement);
-        if (basket is null) return Problems.Unfit(faults);
+        var faults = new List<Fault>();
+        var root = new Node(json!.RootElement, "#", faults);
+        var (basket, wrong) = BasketRequest.Read(root, "buyer", "expectedTotal");
+        if (basket is null) return Problems.Unfit(wrong);
+        var currency = (await ShopSettings.Load(db)).Currency;
+        var (buyer, expected) = (ReadBuyer(root.At("buyer")), root.Money("expectedTotal", currency));
+        if (faults.Count > 0) return Problems.Unfit(faults);
         return await Idempotency.Once(request, json.RootElement.GetRawText(), db, clock, async () =>
         {
-            var placed = await place.Run(basket, new Buyer(BuyerName(json.RootElement), "", "", null), ApiEndpoints.Program);
+            // An order is always now.
+            var placed = await place.Run(basket with { At = null }, buyer, ApiEndpoints.Program, expected?.Amount);
             if (placed.Order is { } order) return (201, JsonNode.Parse(order.Document), null);
             if (placed.Faults.Count > 0) return (422, null, Problems.Unfit(placed.Faults));
-            var shortages = new JsonArray([.. placed.Shortages.Select(s => (JsonNode)new JsonObject { ["sku"] = s.Sku, ["wanted"] = s.Wanted, ["available"] = s.Available })]);
-            return (409, null, Problems.Of(409, "Not enough in stock; nothing was allocated.", null, ("shortages", shortages)));
+            return (409, null, placed.Repriced is { } now
+                ? Problems.Of(409, $"The total is {now.Totals.Total} now; nothing was ordered.", null, ("basket", now.ToJson()))
+                : Problems.Of(409, "Not enough in stock; nothing was allocated.", null, ("shortages", Shortages(placed.Shortages))));
         });
     }
 
-    private static string BuyerName(JsonElement json) =>
-        json.TryGetProperty("buyer", out var b) && b.ValueKind == JsonValueKind.Object && b.TryGetProperty("name", out var n) && n.ValueKind == JsonValueKind.String && n.GetString() is { Length: <= 120 } name ? name : "";
+    private static JsonArray Shortages(IEnumerable<Shortage> shortages) =>
+        new([.. shortages.Select(s => (JsonNode)new JsonObject { ["sku"] = s.Sku, ["wanted"] = s.Wanted, ["available"] = s.Available })]);
 
-    private static async Task<IResult> List(UnicusContext db, int page = 1, int size = 100)
+    private static Buyer ReadBuyer(Node node)
     {
-        if (page < 1 || size is < 1 or > 500) return Problems.Of(422, "page begins at 1, size lies between 1 and 500.");
+        if (!node.Exists || !node.IsObject("a buyer")) return new Buyer("", "", "", null);
+        node.Only("name", "email", "address");
+        var email = (node.Text("email", 200) ?? "").Trim();
+        if (email.Length > 0 && !email.Contains('@')) node.At("email").Fault("An email address has an @.");
+        return new Buyer((node.Text("name", 120) ?? "").Trim(), email, (node.Text("address", 600) ?? "").Trim(), null);
+    }
+
+    private static async Task<IResult> Cancel(int number, HttpRequest request, EndOrder end, UnicusContext db)
+    {
+        var reason = "Cancelled by a program";
+        if (request.ContentLength is > 0)
+        {
+            var (json, problem) = await Bodies.Read(request);
+            if (problem is not null) return problem;
+            using var _ = json;
+            var faults = new List<Fault>();
+            var root = new Node(json!.RootElement, "#", faults);
+            if (root.IsObject("a cancellation")) root.Only("reason");
+            reason = root.Text("reason", EndOrder.LongestReason) is { Length: > 0 } said ? said : reason;
+            if (faults.Count > 0) return Problems.Unfit(faults);
+        }
+        return await End(number, db, () => end.Cancel(number, reason, ApiEndpoints.Program));
+    }
+
+    private static async Task<IResult> List(UnicusContext db, long page = 1, int size = 100)
+    {
+        if (Paging.Problem(page, size) is { } problem) return problem;
         var total = await db.Orders.CountAsync();
-        var rows = await db.Orders.AsNoTracking().OrderByDescending(o => o.Number).Skip((page - 1) * size).Take(size).ToListAsync();
+        var rows = await db.Orders.AsNoTracking().OrderByDescending(o => o.Number).Skip(Paging.Skipped(page, size)).Take(size).ToListAsync();
         return Bodies.Json(new JsonObject { ["page"] = page, ["size"] = size, ["total"] = total, ["orders"] = new JsonArray([.. rows.Select(o => (JsonNode)Whole(o))]) });
     }
 
@@ -79,7 +115,11 @@ public static class TradeApi
         return json;
     }
 
-    private static async Task<IResult> Stock(string sku, UnicusContext db) => await Levels(sku, db) is { } json ? Bodies.Json(json) : Problems.Missing($"There is no SKU {sku}.");
+    private static async Task<IResult> Stock(HttpRequest request, UnicusContext db)
+    {
+        var sku = RawPath.Last(request);
+        return await Levels(sku, db) is { } json ? Bodies.Json(json) : Problems.Missing($"There is no SKU {sku}.");
+    }
 
     private static async Task<JsonObject?> Levels(string code, UnicusContext db)
     {

@@ -1,7 +1,9 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
 using Unicus.Store;
+using Unicus.Web.Shell;
 
 namespace Unicus.Web.Office;
 
@@ -29,11 +31,11 @@ public sealed class FindModel(UnicusContext db) : PageModel
 
     private async Task Look(string? q)
     {
-        Q = (q ?? "").Trim();
+        Q = TypedText.Search(q);
         if (Q.Length == 0) return;
         var like = $"%{Q.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_")}%";
         var products = await db.Products.Where(p => EF.Functions.ILike(p.Name, like) || EF.Functions.ILike(p.Code, like)).OrderBy(p => p.Name).Take(6).Select(p => new Hit(p.Name, p.Code, $"/office/products/{p.Code}")).ToListAsync();
-        var skus = await db.Skus.Where(s => EF.Functions.ILike(s.Code, like)).OrderBy(s => s.Code).Take(6).Select(s => new Hit(s.Code, "SKU", $"/office/stock/{s.Code}")).ToListAsync();
+        var skus = await db.Skus.Where(s => EF.Functions.ILike(s.Code, like)).OrderBy(s => s.Code).Take(6).Select(s => new Hit(s.Code, "SKU", RawPath.OfSku(s.Code))).ToListAsync();
         var orders = int.TryParse(Q, out var n) ? await db.Orders.Where(o => o.Number == n).Select(o => new Hit($"Order {o.Number}, {o.Buyer}", "order", $"/office/orders/{o.Number}")).ToListAsync() : [];
         Hits = [.. orders, .. products, .. skus, .. Places.Where(p => p.Label.Contains(Q, StringComparison.OrdinalIgnoreCase))];
     }

@@ -15,6 +15,9 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
     public OrderRow Order { get; private set; } = null!;
     public string? Problem { get; private set; }
 
+    /// <summary>The reason for cancelling, as typed.</summary>
+    public string? Reason { get; private set; }
+
     public static IEnumerable<ShownStep> Steps(string working)
     {
         using var json = JsonDocument.Parse(working);
@@ -25,7 +28,14 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
 
     public async Task<IActionResult> OnPostDispatch(int number) => await End(number, await end.Dispatch(number, visit.Actor));
 
-    public async Task<IActionResult> OnPostCancel(int number) => await End(number, await end.Cancel(number, visit.Actor));
+    public async Task<IActionResult> OnPostCancel(int number, string? reason)
+    {
+        Reason = reason;
+        return await End(number, await end.Cancel(number, reason, visit.Actor));
+    }
+
+    /// <summary>Takes the cancelling back.</summary>
+    public async Task<IActionResult> OnPostReinstate(int number) => await End(number, await end.Reinstate(number, visit.Actor));
 
     private async Task<IActionResult> End(int number, Outcome outcome)
     {

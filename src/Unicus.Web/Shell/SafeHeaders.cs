@@ -3,13 +3,17 @@ namespace Unicus.Web.Shell;
 /// <summary>Puts the strict content security policy and its companions on every reply.</summary>
 public sealed class SafeHeaders(RequestDelegate next)
 {
-    private const string Policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; media-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+    private const string Policy =
+        "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; media-src 'self'; "
+        + "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
 
     /// <summary>Lets one page show films from these hosts too.</summary>
     public static void AllowFilms(HttpResponse response, IEnumerable<string> hosts) =>
-        response.Headers.ContentSecurityPolicy = Policy.Replace("media-src 'self'", string.Join(' ', hosts.Select(h => $"https://{h}").Prepend("media-src 'self'")));
+        response.Headers.ContentSecurityPolicy =
+            Policy.Replace("media-src 'self'", string.Join(' ', hosts.Select(h => $"https://{h}").Prepend("media-src 'self'")));
 
-    public Task Invoke(HttpContext context)
+    /// <summary>Puts the headers on a reply whose own were cleared.</summary>
+    public static void Put(HttpContext context)
     {
         var headers = context.Response.Headers;
         headers.ContentSecurityPolicy = Policy;
@@ -17,6 +21,11 @@ public sealed class SafeHeaders(RequestDelegate next)
         headers["Referrer-Policy"] = "same-origin";
         headers["Permissions-Policy"] = "camera=(), geolocation=(), microphone=()";
         if (context.Request.Path.StartsWithSegments("/office")) headers.CacheControl = "no-store";
+    }
+
+    public Task Invoke(HttpContext context)
+    {
+        Put(context);
         return next(context);
     }
 }

@@ -8,7 +8,7 @@ using Unicus.Store;
 namespace Unicus.Web.Shell;
 
 /// <summary>Signs people in and out; in an empty shop it makes the first account, in a demo shop it offers the demo one.</summary>
-[EnableRateLimiting("sign-in")]
+[EnableRateLimiting(Strangers.SignIn)]
 public sealed class SignInModel(SignInManager<IdentityUser> door, UserManager<IdentityUser> people, RoleManager<IdentityRole> roles, Visit visit, UnicusContext db) : PageModel
 {
     [BindProperty(SupportsGet = true)]

@@ -1,3 +1,5 @@
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.Authentication.Cookies;
 using Unicus.Store;
 
 namespace Unicus.Web.Shell;
@@ -17,6 +19,20 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, IHttpContextAcc
     public async Task<ShopSettings> Shop() => _shop ??= await catalogue.Settings(db);
 
     public async Task<DateOnly> Today() => (await Shop()).DayAt(clock.GetUtcNow());
+
+    /// <summary>Leads people to the sign-in page; a script that asks for a part of a page hears that it is signed out, so that the page stays.</summary>
+    public static Task AskToSignIn(RedirectContext<CookieAuthenticationOptions> context)
+    {
+        if (ProblemReply.IsPartial(context.Request)) context.Response.StatusCode = StatusCodes.Status401Unauthorized;
+        else context.Response.Redirect(context.RedirectUri);
+        return Task.CompletedTask;
+    }
+
+    public static Task Refuse(RedirectContext<CookieAuthenticationOptions> context)
+    {
+        context.Response.StatusCode = StatusCodes.Status403Forbidden;
+        return Task.CompletedTask;
+    }
 
     /// <summary>“12 March, 14:02”, with the year where it is another one.</summary>
     public async Task<string> When(DateTimeOffset at)

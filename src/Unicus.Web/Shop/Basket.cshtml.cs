@@ -7,41 +7,25 @@ using Unicus.Web.Shell;
 
 namespace Unicus.Web.Shop;
 
+/// <summary>A line of the basket as the shopper sees it.</summary>
+/// <param name="Typed">What stands in the box of its quantity.</param>
+/// <param name="Problem">Why it cannot be had like this; empty where it can.</param>
+/// <param name="Note">What of it is beyond stock; empty where nothing is.</param>
+public sealed record BasketLine(PricedLine Priced, string Typed, string Problem, string Note);
+
 /// <summary>What the shopper means to buy.</summary>
 public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets baskets, BasketPricing pricing, Visit visit) : PageModel
 {
+    private string[] _typed = [];
+
     public PricedBasket? Basket { get; private set; }
+    public IReadOnlyList<BasketLine> Lines { get; private set; } = [];
     public string? Problem { get; private set; }
 
-    /// <summary>A remark for each line that cannot be had as it stands; empty where all is well.</summary>
-    public IReadOnlyList<string> Notes { get; private set; } = [];
-
-    public async Task OnGet()
+    public Task OnGet(string? problem)
     {
-        var lines = await baskets.Lines();
-        if (lines.IsEmpty) return;
-        var priced = await pricing.Run(new BasketRequest(lines, null), await visit.Shop());
-        if (!priced.Done)
-        {
-            // Something was taken off sale meanwhile: say which, keep the rest.
-            var gone = priced.Faults.Select(f => int.Parse(f.Where.Split('/')[2])).ToHashSet();
-            Problem = $"No longer on sale, so taken out: {string.Join(", ", gone.Select(g => lines[g].Product ?? lines[g].Sku))}.";
-            lines = [.. lines.Where((_, i) => !gone.Contains(i))];
-            await baskets.Save(lines);
-            if (lines.IsEmpty) return;
-            priced = await pricing.Run(new BasketRequest(lines, null), await visit.Shop());
-        }
-        Basket = priced.Result;
-        var stock = await SkuLookup.Stock(db, [.. Basket!.Lines.Select(l => l.Edition.ProductId).Distinct()]);
-        var today = await visit.Today();
-        var notes = new List<string>();
-        foreach (var line in Basket.Lines)
-        {
-            var parts = await catalogue.Parts(db, line.Edition.Product);
-            var available = PartStock.Available(line.Variant, line.Edition.Configurator.Parts(line.Answers), parts, await PartStock.With(db, stock, line.Edition.Product, parts), today);
-            notes.Add(available.CanSell(line.Request.Quantity) ? "" : $"Only {available.Units:N0} can be had");
-        }
-        Notes = notes;
+        if (problem == "full") Problem = $"A basket holds at most {BasketRequest.MostLinesInShop} lines. Order these first, or take some out.";
+        return Look();
     }
 
     public async Task<IActionResult> OnPostAdd(string product, string? quantity)
@@ -49,9 +33,10 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         if (await catalogue.Latest(db, product) is not { } edition) return NotFound();
         var (configurator, today) = (edition.Configurator, await visit.Today());
         var sent = BuyForm.Read(configurator, Request.Form, today);
-        var units = ProductModel.Quantity(quantity);
-        var page = $"/p/{edition.Product.Address}{BuyForm.Query(sent.Given, units)}";
+        var typed = TypedQuantity.Read(quantity);
+        var page = $"/p/{edition.Product.Address}{BuyForm.Query(sent.Given, typed)}";
         IActionResult Back(string problem) => Redirect(page + (page.Contains('?') ? "&" : "?") + "problem=" + problem);
+        if (typed.Problem is not null) return Back("quantity");
         if (sent.Faulty.Count > 0) return Back("typed");
         var answers = configurator.Filled(sent.Given, restNone: true, today);
         var reply = configurator.Answer(answers);
@@ -59,31 +44,67 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         var variant = configurator.Decided(reply)!;
         var parts = await catalogue.Parts(db, edition.Product);
         var stock = await PartStock.With(db, await SkuLookup.Stock(db, [edition.ProductId]), edition.Product, parts);
-        if (!PartStock.Available(variant, configurator.Parts(answers), parts, stock, today).CanSell(units)) return Back("short");
-        var lines = await baskets.Lines();
-        var line = new LineRequest(edition.Product.Code.Text, null, AnswerDocument.Write(configurator.Shown(answers), configurator.Questions), units, edition.Product.Code.Text);
-        var same = lines.FindIndex(l => l.IsSame(line));
-        lines = same < 0 ? lines.Add(line) : lines.SetItem(same, lines[same] with { Quantity = Math.Min(BasketRequest.MostUnits, lines[same].Quantity + units) });
-        await baskets.Save(lines);
-        return Redirect("/basket");
+        if (!PartStock.Available(variant, configurator.Parts(answers), parts, stock, today).CanSell(typed.Units)) return Back("short");
+        var code = edition.Product.Code.Text;
+        var line = new LineRequest(code, null, AnswerDocument.Write(configurator.Shown(answers), configurator.Questions), typed.Units, code);
+        var isFull = false;
+        await baskets.Change(lines =>
+        {
+            var same = lines.IndexOf(lines.FirstOrDefault(l => l.IsSame(line))!);
+            if (same >= 0) return lines.SetItem(same, lines[same] with { Quantity = Math.Min(BasketRequest.MostUnits, lines[same].Quantity + typed.Units) });
+            isFull = lines.Length >= BasketRequest.MostLinesInShop;
+            return isFull ? lines : lines.Add(line);
+        });
+        return Redirect(isFull ? "/basket?problem=full" : "/basket");
     }
 
-    public async Task<IActionResult> OnPostChange(string[] quantities, int? remove)
+    /// <summary>Takes the quantities as typed, or takes a line out; then on to the checkout where that was pressed.</summary>
+    public async Task<IActionResult> OnPostChange(string[] quantities, int? remove, string? then)
     {
-        var lines = await baskets.Lines();
-        var changed = lines.Select((l, i) => l with { Quantity = i < quantities.Length && TypedNumbers.Whole(quantities[i], 0, BasketRequest.MostUnits).Value is { } q ? q : l.Quantity })
-            .Where((l, i) => i != remove && l.Quantity > 0);
-        await baskets.Save([.. changed]);
-        return Redirect("/basket");
+        var typed = quantities.Select(q => TypedQuantity.Read(q.Trim().Length == 0 ? "nothing" : q)).ToList();
+        // What is wrong with a line that is taken out does not matter.
+        if (typed.Index().Any(q => q.Index != remove && q.Item.Problem is not null))
+        {
+            _typed = quantities;
+            Problem = typed.First(q => q.Problem is not null).Problem;
+            await Look();
+            return Page();
+        }
+        await baskets.Change(lines => [.. lines.Select((l, i) => i < typed.Count && i != remove ? l with { Quantity = typed[i].Units } : l).Where((_, i) => i != remove)]);
+        return Redirect(then == "checkout" ? "/checkout" : "/basket");
     }
-}
 
-file static class Finding
-{
-    public static int FindIndex<T>(this ImmutableArray<T> items, Predicate<T> fits)
+    private async Task Look()
     {
-        for (var i = 0; i < items.Length; i++)
-            if (fits(items[i])) return i;
-        return -1;
+        var lines = (await baskets.Look()).Lines;
+        if (lines.IsEmpty) return;
+        var shop = await visit.Shop();
+        var priced = await pricing.Run(new BasketRequest(lines, null), shop);
+        if (!priced.Done) (priced, lines) = await WithoutGone(lines, priced, shop);
+        if (priced.Result is not { } basket) return;
+        Basket = basket;
+        var stock = await SkuLookup.Stock(db, [.. basket.Lines.Select(l => l.Edition.ProductId).Distinct()]);
+        var today = await visit.Today();
+        var found = new List<BasketLine>();
+        foreach (var line in basket.Lines)
+        {
+            var parts = await catalogue.Parts(db, line.Edition.Product);
+            var with = await PartStock.With(db, stock, line.Edition.Product, parts);
+            var available = PartStock.Available(line.Variant, line.Edition.Configurator.Parts(line.Answers), parts, with, today);
+            var typed = found.Count < _typed.Length ? _typed[found.Count] : line.Request.Quantity.ToString();
+            var problem = available.CanSell(line.Request.Quantity) ? "" : $"Only {available.Units:N0} can be had";
+            found.Add(new BasketLine(line, typed, problem, available.BeyondWords(line.Request.Quantity)));
+        }
+        Lines = found;
+    }
+
+    /// <summary>Something was taken off sale meanwhile: says which, keeps the rest.</summary>
+    private async Task<(Outcome<PricedBasket>, ImmutableArray<LineRequest>)> WithoutGone(ImmutableArray<LineRequest> lines, Outcome<PricedBasket> priced, ShopSettings shop)
+    {
+        var gone = priced.Faults.Select(f => int.Parse(f.Where.Split('/')[2])).ToHashSet();
+        Problem = $"No longer on sale like this, so taken out: {string.Join(", ", gone.Select(g => lines[g].Product ?? lines[g].Sku))}.";
+        ImmutableArray<LineRequest> left = [.. lines.Where((_, i) => !gone.Contains(i))];
+        await baskets.Change(now => [.. now.Where(n => !gone.Any(g => lines[g].IsSame(n)))]);
+        return (left.IsEmpty ? new Outcome<PricedBasket>(null, priced.Faults) : await pricing.Run(new BasketRequest(left, null), shop), left);
     }
 }

@@ -1,34 +1,56 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 
 namespace Unicus.Web.Shop;
 
+/// <summary>A shopper's basket as it is kept.</summary>
+/// <param name="Version">Counts up with every change; 0 for none.</param>
+public sealed record KeptBasket(Guid Id, int Version, ImmutableArray<LineRequest> Lines)
+{
+    public static KeptBasket None { get; } = new(Guid.Empty, 0, []);
+}
+
 /// <summary>The shopper's basket: in the database, found by a cookie.</summary>
 public sealed class Baskets(UnicusContext db, IHttpContextAccessor http, TimeProvider clock)
 {
     private const string CookieName = "unicus-basket";
 
-    public async Task<ImmutableArray<LineRequest>> Lines() => await Row() is { } row ? JsonSerializer.Deserialize<ImmutableArray<LineRequest>>(row.Lines) : [];
+    public async Task<KeptBasket> Look() =>
+        Id is { } id && await db.Baskets.AsNoTracking().FirstOrDefaultAsync(b => b.Id == id) is { } row ? new KeptBasket(id, row.Version, Read(row)) : KeptBasket.None;
 
-    public async Task Save(ImmutableArray<LineRequest> lines)
+    /// <summary>Changes the lines; of several changes at the same time none is lost.</summary>
+    public async Task Change(Func<ImmutableArray<LineRequest>, ImmutableArray<LineRequest>> change)
     {
-        var row = await Row();
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var row = Id is { } id ? await db.Baskets.FromSql($"select * from baskets where id = {id} for update").SingleOrDefaultAsync() : null;
         if (row is null)
         {
             row = new BasketRow { Id = Guid.NewGuid() };
             db.Baskets.Add(row);
             Cookie(CookieName, row.Id.ToString("N"));
         }
-        row.Lines = JsonSerializer.Serialize(lines);
-        row.ChangedAt = clock.GetUtcNow();
+        var lines = change(Read(row));
+        (row.Lines, row.Version, row.ChangedAt) = (JsonSerializer.Serialize(lines), row.Version + 1, clock.GetUtcNow());
         await db.SaveChangesAsync();
-        Cookie("unicus-basket-count", lines.Sum(l => l.Quantity).ToString());
+        await transaction.CommitAsync();
+        TellCount(lines);
     }
 
-    private async Task<BasketRow?> Row() => Guid.TryParse(http.HttpContext!.Request.Cookies[CookieName], out var id) ? await db.Baskets.FirstOrDefaultAsync(b => b.Id == id) : null;
+    /// <summary>Says in a cookie how many units are in the basket, for the head of every page.</summary>
+    public void TellCount(ImmutableArray<LineRequest> lines) =>
+        Cookie("unicus-basket-count", lines.Sum(l => (long)l.Quantity).ToString(CultureInfo.InvariantCulture));
 
-    private void Cookie(string name, string value) => http.HttpContext!.Response.Cookies.Append(name, value,
-        new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Lax, Secure = http.HttpContext.Request.IsHttps, MaxAge = TimeSpan.FromDays(60), IsEssential = true });
+    private Guid? Id => Guid.TryParse(http.HttpContext!.Request.Cookies[CookieName], out var id) ? id : null;
+
+    private static ImmutableArray<LineRequest> Read(BasketRow row) => JsonSerializer.Deserialize<ImmutableArray<LineRequest>>(row.Lines);
+
+    private void Cookie(string name, string value)
+    {
+        var secure = http.HttpContext!.Request.IsHttps;
+        var options = new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Lax, Secure = secure, MaxAge = TakeOutOld.BasketsKept, IsEssential = true };
+        http.HttpContext.Response.Cookies.Append(name, value, options);
+    }
 }

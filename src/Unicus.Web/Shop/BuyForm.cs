@@ -58,7 +58,7 @@ public static class BuyForm
     }
 
     /// <summary>Answers as they stand in an address, in the order of their questions' keys.</summary>
-    public static string Query(Configuration given, int quantity = 1)
+    public static string Query(Configuration given, TypedQuantity? quantity = null)
     {
         var query = new QueryBuilder();
         foreach (var (question, answer) in given.Given.OrderBy(g => g.Question))
@@ -67,7 +67,7 @@ public static class BuyForm
             if (texts.IsEmpty) query.Add(Prefix + question.Text, "");
             foreach (var text in texts) query.Add(Prefix + question.Text, text);
         }
-        if (quantity > 1) query.Add("quantity", quantity.ToString());
+        if (quantity is { Typed: not "1" }) query.Add("quantity", quantity.Typed);
         return query.ToString();
     }
 }

@@ -47,7 +47,10 @@ public sealed class BuyView
     public required IReadOnlyList<(string Name, string Value)> Kept { get; init; }
 
     public required Configuration Answers { get; init; }
-    public required int Quantity { get; init; }
+    /// <summary>The quantity as typed.</summary>
+    public required TypedQuantity Typed { get; init; }
+
+    public int Quantity => Typed.Units;
 
     /// <summary>The decided variant, or null while several agree.</summary>
     public required MatrixVariant? Variant { get; init; }
@@ -66,21 +69,24 @@ public sealed class BuyView
 
     public IReadOnlyList<ProductPicture> Pictures => Variant is { } v ? Product.PicturesFor(v.Variant) : Product.PicturesFor(Answers);
 
-    public bool IsComplete => Open.Count == 0 && Questions.All(q => q.Problem is null);
+    public bool IsComplete => Open.Count == 0 && Typed.Problem is null && Questions.All(q => q.Problem is null);
 
     public bool CanBuy => Variant is not null && Working is not null && IsComplete && Available!.CanSell(Quantity);
+
+    /// <summary>What of the quantity is beyond stock, in a sentence; empty where nothing is.</summary>
+    public string Later => Variant is null ? "" : Available!.BeyondWords(Quantity);
 
     /// <summary>How the price is made, for the merchant: the parts of the list price, then the answers.</summary>
     public IReadOnlyList<WorkingStep> Steps => Variant is null || Working is null ? [] : [.. PriceCalculator.ListPrice(Product.Base, _of.Matrix, Variant), .. Working.Steps.Where(s => s.Step != PriceStep.List)];
 
-    public static BuyView Make(BuySource of, SentAnswers sent, int quantity)
+    public static BuyView Make(BuySource of, SentAnswers sent, TypedQuantity quantity)
     {
         var configurator = of.Configurator;
         var answers = configurator.Filled(sent.Given, restNone: false, of.Today);
         var reply = configurator.Answer(answers);
         var variant = configurator.Decided(reply);
         PartFigures? Figures(string sku) => of.Parts(sku)?.Figures;
-        var price = configurator.Price(answers, quantity, Figures);
+        var price = configurator.Price(answers, quantity.Units, Figures);
         // What is only picked beforehand makes nothing impossible: it gives way.
         var picked = new Configuration(answers.Given.RemoveAll(g => configurator.Book.Find(g.Question) is { } q && BuyForm.IsBeforehand(q, g.Answer)));
         var may = configurator.Answer(picked);
@@ -91,7 +97,7 @@ public sealed class BuyView
             Questions = questions,
             Kept = [.. reply.Questions.Where(q => !q.Shown && q.Answer is not null).SelectMany(q => AnswerText.Write(q.Answer!).DefaultIfEmpty("").Select(t => (BuyForm.Prefix + q.Question.Key.Text, t)))],
             Answers = answers,
-            Quantity = quantity,
+            Typed = quantity,
             Variant = variant,
             Available = variant is null ? null : PartStock.Available(variant, configurator.Parts(answers), of.Parts, of.Stock, of.Today),
             Span = price is null ? null : new PriceSpan(price.Lowest, price.Highest),

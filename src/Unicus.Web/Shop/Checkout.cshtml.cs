@@ -1,3 +1,5 @@
+using System.Collections.Immutable;
+using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Unicus.Core;
@@ -6,13 +8,31 @@ using Unicus.Web.Shell;
 
 namespace Unicus.Web.Shop;
 
+/// <summary>What the checkout showed, as its form sends it back: the basket's version, the total, and the total of each line.</summary>
+public sealed record ShownTotals(int Version, decimal? Total, ImmutableArray<decimal?> Lines)
+{
+    /// <summary>Reads what a form sends; what is no amount counts as not shown.</summary>
+    public static ShownTotals Read(int version, string? total, IEnumerable<string> lines) => new(version, Amount(total), [.. lines.Select(Amount)]);
+
+    /// <summary>What a line cost when it was shown, where that was another price.</summary>
+    public decimal? Former(int line, Money now) => line < Lines.Length && Lines[line] is { } shown && shown != now.Amount ? shown : null;
+
+    private static decimal? Amount(string? text) =>
+        decimal.TryParse(text, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var amount) ? amount : null;
+}
+
 /// <summary>Name, address, payment; then the order. The payment is a stand-in: the shopper says what the bank says.</summary>
-public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, PlaceOrder place, Visit visit) : PageModel
+public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckOut checkOut, Visit visit) : PageModel
 {
     public PricedBasket? Basket { get; private set; }
+    public int Version { get; private set; }
     public IReadOnlyList<Destination> Destinations { get; private set; } = [];
     public List<string> Problems { get; } = [];
     public HashSet<string> Missing { get; } = [];
+
+    /// <summary>What was shown before, where the price is another one now.</summary>
+    public ShownTotals? Before { get; private set; }
+
     public string? Buyer { get; private set; }
     public string? Email { get; private set; }
     public string? Address { get; private set; }
@@ -21,39 +41,61 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, PlaceO
 
     public async Task<IActionResult> OnGet() => await Look() ? Page() : Redirect("/basket");
 
-    public async Task<IActionResult> OnPost(string? buyer, string? email, string? address, string? destination, string? payment, string? only)
+    public async Task<IActionResult> OnPost(
+        string? buyer, string? email, string? address, string? destination, string? payment, string? only, int version, string? total, string[] lines)
     {
-        (Buyer, Email, Address, Destination, Payment) = (buyer?.Trim(), email?.Trim(), address?.Trim(), destination, payment);
-        if (!await Look()) return Redirect("/basket");
-        if (only == "look") return Page();
-        if (string.IsNullOrEmpty(Buyer) || Buyer.Length > 120) Missing.Add("buyer");
-        if (Email is not { Length: > 2 and <= 200 } || !Email.Contains('@')) Missing.Add("email");
-        if (string.IsNullOrEmpty(Address) || Address.Length > 600) Missing.Add("address");
-        if (Missing.Count > 0) return Page();
+        (Buyer, Email, Address, Destination, Payment) = (TypedText.Line(buyer), TypedText.Line(email), TypedText.Lines(address), destination, payment);
+        var shown = ShownTotals.Read(version, total, lines);
+        if (only == "look") return await Look() ? Page() : Redirect("/basket");
+        FindMissing();
+        if (Missing.Count > 0) return await Look() ? Page() : Redirect("/basket");
         if (payment == "no")
         {
             Problems.Add("The bank declined. Nothing was ordered and nothing is held; try again or pay another way.");
-            return Page();
+            return await Look() ? Page() : Redirect("/basket");
         }
-        var placed = await place.Run(new BasketRequest(await baskets.Lines(), Basket!.Destination?.Code), new Buyer(Buyer!, Email!, Address!, "Paid (simulated)"), Actor.Shopper);
-        if (placed.Order is { } order)
+        var kept = await baskets.Look();
+        var destinationCode = (await visit.Shop()).Terms.Find(Destination)?.Code;
+        // Without a total nothing was shown; no basket costs less than nothing.
+        var done = await checkOut.Run(kept.Id, shown.Version, shown.Total ?? -1, destinationCode, new Buyer(Buyer, Email, Address, "Paid (simulated)"));
+        if (done.Token is { } token)
         {
-            await baskets.Save([]);
-            return Redirect($"/order/{order.Token}");
+            if (done.Placed is not null) baskets.TellCount([]);
+            return Redirect($"/order/{token}");
         }
+        Explain(done, shown);
+        return await Look() ? Page() : Redirect("/basket");
+    }
+
+    private void FindMissing()
+    {
+        if (Buyer is not { Length: > 0 and <= 120 }) Missing.Add("buyer");
+        if (Email is not { Length: > 2 and <= 200 } || !Email.Contains('@')) Missing.Add("email");
+        if (Address is not { Length: > 0 and <= 600 }) Missing.Add("address");
+    }
+
+    private void Explain(CheckedOut done, ShownTotals shown)
+    {
+        if (done.BasketChanged) Problems.Add("Your basket was changed since this page was opened. Nothing was ordered; look at it once more, then order.");
+        if (done.Placed is not { } placed) return;
         Problems.AddRange(placed.Faults.Select(f => f.What));
-        Problems.AddRange(placed.Shortages.Select(s => $"{s.Sku}: {s.Wanted:N0} wanted, {s.Available:N0} left. Nothing was ordered and nothing was charged; change the quantity in your basket."));
-        return Page();
+        Problems.AddRange(placed.Shortages.Select(s =>
+            $"{s.Sku}: {s.Wanted:N0} wanted, {s.Available:N0} left. Nothing was ordered and nothing was charged; change the quantity in your basket."));
+        if (placed.Repriced is not { } now) return;
+        Before = shown;
+        Problems.Add(shown.Total is { } total
+            ? $"The price has changed: {new Money(total, now.Currency).ForPeople()} before, {now.Totals.Total.ForPeople()} now. Nothing was ordered yet; order again if that suits you."
+            : "Look at the total, then order.");
     }
 
     private async Task<bool> Look()
     {
         var shop = await visit.Shop();
         Destinations = shop.Terms.Destinations;
-        var lines = await baskets.Lines();
-        if (lines.IsEmpty) return false;
-        var priced = await pricing.Run(new BasketRequest(lines, shop.Terms.Find(Destination)?.Code), shop);
-        Basket = priced.Result;
+        var kept = await baskets.Look();
+        if (kept.Lines.IsEmpty) return false;
+        var priced = await pricing.Run(new BasketRequest(kept.Lines, shop.Terms.Find(Destination)?.Code), shop);
+        (Basket, Version) = (priced.Result, kept.Version);
         return priced.Done;
     }
 }

@@ -51,7 +51,7 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     public async Task<IActionResult> OnGetBuy(string address)
     {
         if (!await Look(address)) return NotFound();
-        Response.Headers["HX-Replace-Url"] = $"/p/{address}{BuyForm.Query(Buy.Answers, Buy.Quantity)}";
+        Response.Headers["HX-Replace-Url"] = $"/p/{address}{BuyForm.Query(Buy.Answers, Buy.Typed)}";
         return Partial("_Buy", Buy);
     }
 
@@ -59,11 +59,8 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     public async Task<IActionResult> OnPostPick(string address)
     {
         if (await catalogue.AtAddress(db, address) is not { } edition) return NotFound();
-        return Redirect($"/p/{address}{BuyForm.Query(BuyForm.Read(edition.Configurator, Request.Form, await visit.Today()).Given, Quantity(Request.Form["quantity"]))}");
+        return Redirect($"/p/{address}{BuyForm.Query(BuyForm.Read(edition.Configurator, Request.Form, await visit.Today()).Given, TypedQuantity.Read(Request.Form["quantity"]))}");
     }
-
-    /// <summary>Units as typed; 1 where it is no number.</summary>
-    public static int Quantity(string? typed) => TypedNumbers.Whole(typed, 1, BasketRequest.MostUnits).Value ?? 1;
 
     private async Task<bool> Look(string address)
     {
@@ -78,8 +75,14 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     private BuyView MakeBuy()
     {
         var source = new BuySource(Edition.Product.Code.Text, Edition.Product, Edition.Matrix, Edition.Configurator, _stock.Levels, _stock.Parts, _shop.Currency, _today, IsProof: false);
-        var buy = BuyView.Make(source, BuyForm.Read(Edition.Configurator, Request.Query, _today), Quantity(Request.Query["quantity"]));
-        buy.Problem = _problem switch { "open" => $"Still to answer: {string.Join(", ", buy.Open)}.", "short" => "There are not that many left.", "typed" => "Something typed cannot be taken as it is; it was left out.", _ => null };
+        var buy = BuyView.Make(source, BuyForm.Read(Edition.Configurator, Request.Query, _today), TypedQuantity.Read(Request.Query["quantity"]));
+        buy.Problem = _problem switch
+        {
+            "open" => $"Still to answer: {string.Join(", ", buy.Open)}.",
+            "short" => "There are not that many left.",
+            "typed" => "Something typed cannot be taken as it is; it was left out.",
+            _ => null,
+        };
         return buy;
     }
 }

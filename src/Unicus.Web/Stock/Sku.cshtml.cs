@@ -25,17 +25,18 @@ public sealed class SkuModel(UnicusContext db, MoveStock move, Visit visit) : Pa
 
     public string LocationName(int id) => Locations.First(l => l.Id == id).Name;
 
-    public async Task<IActionResult> OnGet(string sku) => await Look(sku) ? Page() : NotFound();
+    public async Task<IActionResult> OnGet() => await Look(RawPath.Last(Request)) ? Page() : NotFound();
 
-    public async Task<IActionResult> OnPost(string sku, string? kind, string? quantity, string? location, string? to, string? reason)
+    public async Task<IActionResult> OnPost(string? kind, string? quantity, string? location, string? to, string? reason)
     {
+        var sku = RawPath.Last(Request);
         if (!await Look(sku)) return NotFound();
         var units = TypedNumbers.Whole(quantity, 0, Core.Movements.MostUnits);
         (Kind, Quantity, Reason) = (kind, quantity, reason);
         Problem = !units.Ok ? units.Problem : units.Value is null ? "Type how many units." : null;
         if (Problem is not null) return Page();
         var outcome = await move.Run(new MovementRequest(sku, kind ?? "", units.Value!.Value, location, kind == "transfer" ? to : null, reason), visit.Actor);
-        if (outcome.Done) return Redirect($"/office/stock/{Sku.Code}");
+        if (outcome.Done) return Redirect(RawPath.OfSku(Sku.Code));
         Problem = outcome.Faults[0].What;
         return Page();
     }

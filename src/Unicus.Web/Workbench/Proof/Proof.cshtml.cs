@@ -21,7 +21,7 @@ public sealed class ProofModel(UnicusContext db, Catalogue catalogue, Visit visi
         var parts = await catalogue.Parts(db, copy.Product);
         var stock = await PartStock.With(db, await SkuLookup.Stock(db, [copy.ProductId]), copy.Product, parts);
         var source = new BuySource(copy.Product.Code.Text, copy.Product, copy.Matrix, copy.Configurator, stock, parts, copy.Currency, await visit.Today(), IsProof: true);
-        Buy = BuyView.Make(source, BuyForm.Read(copy.Configurator, Request.Query, source.Today), ProductModel.Quantity(Request.Query["quantity"]));
+        Buy = BuyView.Make(source, BuyForm.Read(copy.Configurator, Request.Query, source.Today), TypedQuantity.Read(Request.Query["quantity"]));
         if (copy.Configurator.Faults is [var fault, ..]) Buy.Problem = fault.What;
         return true;
     }

@@ -1,0 +1,17 @@
+using Microsoft.EntityFrameworkCore;
+
+namespace Unicus.Store;
+
+/// <summary>Waits for whoever does the same just now; each lock is held until the transaction ends.</summary>
+internal static class Locks
+{
+    /// <summary>“CODE”: whoever makes a product code out of a name.</summary>
+    private const long Codes = 0x434F4445;
+
+    /// <summary>Makes a code from a name that nobody else makes at the same time.</summary>
+    public static Task NewCodes(UnicusContext db) => db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock({Codes})");
+
+    /// <summary>Creates or replaces one product as a whole.</summary>
+    public static Task Product(UnicusContext db, string code) =>
+        db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended('product ' || {code.ToUpperInvariant()}, 0))");
+}

@@ -1,0 +1,60 @@
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>Makes a database ready: tables, the one shop, its first location.</summary>
+public static class Founding
+{
+    /// <summary>“FOUN”: whoever makes a shop ready holds this.</summary>
+    private const long Lock = 0x464F554E;
+
+    /// <summary>Makes a database ready that may be empty, or an older one. Several processes may do so at the same time.</summary>
+    public static async Task Run(UnicusContext db, CancellationToken stop = default)
+    {
+        await Begin(db, stop);
+        await Finish(db, stop);
+    }
+
+    /// <summary>The same, but what is made is not yet a shop to be served: <see cref="Finish"/> says that it is.</summary>
+    public static async Task Begin(UnicusContext db, CancellationToken stop = default)
+    {
+        await db.Database.MigrateAsync(stop);
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock({Lock})", stop);
+        if (await db.Shops.AnyAsync(stop)) return;
+        db.Shops.Add(new ShopRow { Name = "My shop", Terms = ShopSettings.WriteTerms(ShopSettings.EmptyTerms) });
+        db.Locations.Add(new LocationRow { Key = "main", Name = "Main", Position = 1 });
+        foreach (var (label, values) in OptionLibrary.Starters) db.LibraryOptions.Add(OptionLibrary.NewRow(Starter(label, values)));
+        await db.SaveChangesAsync(stop);
+        await transaction.CommitAsync(stop);
+    }
+
+    /// <summary>Says that the shop is ready.</summary>
+    public static Task Finish(UnicusContext db, CancellationToken stop = default) =>
+        db.Shops.Where(s => s.FoundedAt == null).ExecuteUpdateAsync(u => u.SetProperty(s => s.FoundedAt, DateTimeOffset.UtcNow), stop);
+
+    /// <summary>Whether a shop in this database was once ready.</summary>
+    public static async Task<bool> IsDone(UnicusContext db, CancellationToken stop = default)
+    {
+        var hasTable = await db.Database.SqlQuery<bool>($"select to_regclass('public.shop') is not null as \"Value\"").SingleAsync(stop);
+        if (!hasTable) return false;
+        // An older shop has no such column; it was served.
+        var hasColumn = await db.Database.SqlQuery<bool>(
+            $"select exists (select 1 from information_schema.columns where table_name = 'shop' and column_name = 'founded_at') as \"Value\"").SingleAsync(stop);
+        return !hasColumn || await db.Shops.AnyAsync(s => s.FoundedAt != null, stop);
+    }
+
+    /// <summary>Takes out what a founding left half made.</summary>
+    /// <exception cref="InvalidOperationException">The shop was once ready; it is never taken out.</exception>
+    public static async Task TakeOutHalfMade(UnicusContext db, CancellationToken stop = default)
+    {
+        if (await IsDone(db, stop)) throw new InvalidOperationException("A shop that was ready is never taken out.");
+        await db.Database.ExecuteSqlRawAsync("drop schema public cascade; create schema public", stop);
+    }
+
+    private static Option Starter(string label, string values) => new(Key.From(label, new HashSet<Key>()), label, OptionRole.Variant)
+    {
+        Values = [.. TypedValues.Make(TypedValues.Split(values, []).Labels, [])],
+    };
+}
