@@ -44,21 +44,28 @@ start_postgres() { # DIR -> sets PG_DIR, PG_PORT, PG_CONNECTION
   fi
   chmod 700 "$PG_DIR"
   if [ ! -s "$PG_DIR/password" ]; then
-    (umask 077; head -c 24 /dev/urandom | base64 | tr -d '/+=\n' >"$PG_DIR/password")
-    [ "$(id -u)" != 0 ] || chown postgres: "$PG_DIR/password"
+    [ ! -s "$PG_DIR/db/PG_VERSION" ] || say_and_stop "There is a database in $PG_DIR, but its password file is missing. Put it back, or choose another folder with --data."
+    (umask 077; head -c 24 /dev/urandom | base64 | tr -d '/+=\n' >"$PG_DIR/password.new")
+    [ -s "$PG_DIR/password.new" ] || say_and_stop "The folder $PG_DIR cannot be written to. Is the disk full?"
+    [ "$(id -u)" != 0 ] || chown postgres: "$PG_DIR/password.new"
+    mv "$PG_DIR/password.new" "$PG_DIR/password"
   fi
+  # Made beside its place and moved there when it is whole, so that what was interrupted is never taken for a database.
   if [ ! -s "$PG_DIR/db/PG_VERSION" ]; then
-    as_pg "$PG_BIN/initdb" -D "$PG_DIR/db" -U unicus -A scram-sha-256 --pwfile="$PG_DIR/password" -E UTF8 --locale=C.UTF-8 >"$PG_DIR/initdb.log" 2>&1 \
+    rm -rf "$PG_DIR/db" "$PG_DIR/db.new"
+    as_pg "$PG_BIN/initdb" -D "$PG_DIR/db.new" -U unicus -A scram-sha-256 --pwfile="$PG_DIR/password" -E UTF8 --locale=C.UTF-8 >"$PG_DIR/initdb.log" 2>&1 \
       || say_and_stop "The database could not be made; see $PG_DIR/initdb.log"
+    mv "$PG_DIR/db.new" "$PG_DIR/db"
   fi
-  as_pg "$PG_BIN/pg_ctl" -D "$PG_DIR/db" status >/dev/null 2>&1 && as_pg "$PG_BIN/pg_ctl" -D "$PG_DIR/db" -m fast -w stop >/dev/null 2>&1
+  # Whoever calls this holds the data folder, so a database that runs here is nobody's.
+  if as_pg "$PG_BIN/pg_ctl" -D "$PG_DIR/db" status >/dev/null 2>&1; then as_pg "$PG_BIN/pg_ctl" -D "$PG_DIR/db" -m fast -w stop >/dev/null 2>&1; fi
   PG_PORT=$(free_port)
   # A process group of its own, so that Ctrl-C reaches the application first and the database after it.
-  setsid bash -c "$(declare -f as_pg); as_pg '$PG_BIN/pg_ctl' -D '$PG_DIR/db' -l '$PG_DIR/log' -o '-p $PG_PORT -c listen_addresses=127.0.0.1 -k $PG_DIR -c max_connections=200 ${PG_EXTRA:-}' -w start" >/dev/null 2>&1 </dev/null \
+  setsid bash -c "$(declare -f as_pg); as_pg '$PG_BIN/pg_ctl' -D '$PG_DIR/db' -l '$PG_DIR/log' -o '-p $PG_PORT -c listen_addresses=127.0.0.1 -k $PG_DIR -c max_connections=200 ${PG_EXTRA:-}' -w start" >/dev/null 2>&1 </dev/null 9>&- \
     || say_and_stop "PostgreSQL did not start; see $PG_DIR/log"
   PG_CONNECTION="Host=127.0.0.1;Port=$PG_PORT;Username=unicus;Password=$(cat "$PG_DIR/password");Database=unicus;Maximum Pool Size=60"
   PGPASSWORD=$(cat "$PG_DIR/password") "$PG_BIN/psql" -h 127.0.0.1 -p "$PG_PORT" -U unicus -d postgres -tAc "select 1 from pg_database where datname = 'unicus'" | grep -q 1 \
     || PGPASSWORD=$(cat "$PG_DIR/password") "$PG_BIN/psql" -h 127.0.0.1 -p "$PG_PORT" -U unicus -d postgres -qc 'create database unicus'
 }
 
-stop_postgres() { as_pg "$PG_BIN/pg_ctl" -D "$PG_DIR/db" -m fast -w stop >/dev/null 2>&1 || true; }
+stop_postgres() { [ ! -d "${PG_DIR:-}/db" ] || as_pg "$PG_BIN/pg_ctl" -D "$PG_DIR/db" -m fast -w stop >/dev/null 2>&1 || true; }

@@ -20,5 +20,8 @@ public sealed record Outcome<T>(T? Result, IReadOnlyList<Fault> Faults) : Outcom
 /// <summary>Who acts, for the ledger and the list of changes.</summary>
 public sealed record Actor(string Name)
 {
+    /// <summary>Names a stay in one field: all that is saved during it is one change. Null where nothing is being typed.</summary>
+    public string? Typing { get; init; }
+
     public static Actor Shopper { get; } = new("shopper");
 }

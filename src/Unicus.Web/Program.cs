@@ -86,6 +86,7 @@ if (isBehindProxy)
     app.UseHsts();
 }
 app.UseMiddleware<SafeHeaders>();
+app.UseMiddleware<ScriptRedirects>();
 app.UseStatusCodePages(ProblemReply.Write);
 app.UseMiddleware<Faults>();
 app.UseStaticFiles(new StaticFileOptions

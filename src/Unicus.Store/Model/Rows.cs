@@ -212,8 +212,8 @@ public sealed class ProductChange
 
     public bool Undone { get; set; }
 
-    /// <summary>Whether whoever typed it is still in the field, so that what is typed next belongs to the same change.</summary>
-    public bool Typing { get; set; }
+    /// <summary>Names the stay in a field in which it was typed, so that what is typed next there belongs to the same change; null otherwise.</summary>
+    public string? Typing { get; set; }
 }
 
 /// <summary>A picture, re-encoded, in three sizes.</summary>

@@ -4,6 +4,10 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
+/// <summary>A film that is kept; its bytes are read in slices.</summary>
+/// <param name="Length">In bytes.</param>
+public sealed record KeptFilm(int Id, string ContentType, long Length);
+
 /// <summary>Keeps films that are sent in: MP4 and WebM, told by their first bytes and never by their names.</summary>
 public sealed class VideoStore(UnicusContext db)
 {
@@ -24,4 +28,11 @@ public sealed class VideoStore(UnicusContext db)
         }
         return Read<string>.Of(ProductVideo.Kept + file);
     }
+
+    public async Task<KeptFilm?> Find(string file, CancellationToken stop = default) =>
+        await db.Videos.Where(v => v.File == file).Select(v => new KeptFilm(v.Id, v.ContentType, v.Content.Length)).FirstOrDefaultAsync(stop);
+
+    /// <summary>Reads a piece of a film; shorter at its end.</summary>
+    public Task<byte[]> Slice(KeptFilm film, long from, int bytes, CancellationToken stop = default) =>
+        db.Database.SqlQuery<byte[]>($"select substring(content from {(int)from + 1} for {bytes}) as \"Value\" from videos where id = {film.Id}").SingleAsync(stop);
 }

@@ -44,6 +44,11 @@ internal sealed class ChangeImage
         foreach (var (id, from, _) in renamed) SkuCodes[id] = from;
     }
 
+    /// <summary>Whether putting this back puts back what a later change overwrote as well: the same figures of the same rows, and nothing made or deleted.</summary>
+    public bool Covers(ChangeImage later) =>
+        later is { Made.Length: 0, Rows.Count: 0, SkuCodes.Count: 0 } && Rows.Count == 0 && SkuCodes.Count == 0
+        && later.Ids.All(Ids.Contains) && later.Columns.Keys.All(Columns.ContainsKey);
+
     /// <summary>Puts back what was overwritten, within the caller's transaction.</summary>
     /// <param name="product">Tracked, to be saved by the caller.</param>
     /// <returns>The image that undoes this, or why it cannot be.</returns>

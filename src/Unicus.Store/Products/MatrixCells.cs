@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
+using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 
@@ -102,7 +103,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
             var (now, source) = figure.Show(copy, cell);
             if (edit.Was is not null && edit.Was != now && edit.Text != now)
             {
-                faults.Add(new Fault(where, $"Changed elsewhere meanwhile to {(now.Length == 0 ? "nothing" : now)}; yours is not saved."));
+                faults.Add(Clash(where, now, edit.Text, $"{(now.Length == 0 ? "It was cleared" : $"{now} was typed")} elsewhere meanwhile"));
                 continue;
             }
             if (edit.Text == now && source != FigureSource.Own) continue;
@@ -111,6 +112,21 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
             else faults.Add(new Fault(where, taken.Problem!));
         }
         return copy.Product with { Variants = [.. copy.Product.Variants.Select(v => variants[v.Values.Text])] };
+    }
+
+    /// <summary>What is said where somebody else wrote another figure meanwhile; the newest goes along, so that it can stand in the cell.</summary>
+    private static Fault Clash(string where, string now, string typed, string what) =>
+        new(where, $"{what}; your {(typed.Length == 0 ? "clearing" : typed)} is not saved. Type it again to replace that.") { With = new JsonObject { ["now"] = now } };
+
+    /// <summary>The variants that have the same SKU as one of these, and so the same stock; their values.</summary>
+    public Task<List<string>> Sharing(string code, IReadOnlyCollection<string> values)
+    {
+        var key = code.ToUpperInvariant();
+        return (from p in db.Products
+                join v in db.Variants on p.Id equals v.ProductId
+                join other in db.Variants on v.SkuId equals other.SkuId
+                where p.Code == key && other.ProductId == p.Id && values.Contains(v.Values) && other.Id != v.Id
+                select other.Values).Distinct().ToListAsync();
     }
 
     /// <summary>Counts stock that was typed, within the caller's transaction.</summary>
@@ -133,7 +149,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
             if (read.Value is not { } counted || counted == now) continue;
             if (edit.Was is not null && edit.Was != now.ToString("N0", CultureInfo.InvariantCulture))
             {
-                faults.Add(new Fault(where, $"Stock moved meanwhile: {now:N0} on hand now; yours is not saved."));
+                faults.Add(Clash(where, now.ToString("N0", CultureInfo.InvariantCulture), edit.Text, $"Stock moved meanwhile: {now:N0} on hand now"));
                 continue;
             }
             faults.AddRange((await CountOne(copy.RowOf(variant.Values)!.SkuId, variant.Sku, counted, locations, by)).Select(f => f with { Where = where }));

@@ -46,18 +46,31 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         await table.Update(laying.Updated, image.Changed);
         await table.Insert(inserted);
 
-        db.ProductChanges.Add(new ProductChange
-        {
-            ProductId = copy.Row.Id,
-            Version = copy.Row.Version,
-            Sentence = sentence,
-            By = by.Name,
-            At = clock.GetUtcNow(),
-            Before = undoable ? JsonSerializer.Serialize(image) : null,
-        });
+        if (!undoable || !await GoesOn(copy, image, sentence, by))
+            db.ProductChanges.Add(new ProductChange
+            {
+                ProductId = copy.Row.Id,
+                Version = copy.Row.Version,
+                Sentence = sentence,
+                By = by.Name,
+                At = clock.GetUtcNow(),
+                Before = undoable ? JsonSerializer.Serialize(image) : null,
+                Typing = by.Typing,
+            });
         await db.SaveChangesAsync();
         await Summaries.AfterChange(db, copy.Row.Code);
         return Outcome.Ok;
+    }
+
+    /// <summary>Whether this goes on with the last change, since it is typed during the same stay in a field; then that one stands for both.</summary>
+    private async Task<bool> GoesOn(WorkingCopy copy, ChangeImage image, string sentence, Actor by)
+    {
+        if (by.Typing is null) return false;
+        var last = await db.ProductChanges.Where(c => c.ProductId == copy.Row.Id).OrderByDescending(c => c.Id).FirstOrDefaultAsync();
+        if (last is not { Undone: false, Before: { } before } || last.Typing != by.Typing || last.Version != copy.Row.Version - 1) return false;
+        if (last.Version <= copy.Row.PublishedVersion || !JsonSerializer.Deserialize<ChangeImage>(before)!.Covers(image)) return false;
+        (last.Version, last.Sentence, last.At) = (copy.Row.Version, sentence, clock.GetUtcNow());
+        return true;
     }
 
     /// <summary>GTINs that another variant of the shop has.</summary>

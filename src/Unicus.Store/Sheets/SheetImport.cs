@@ -79,7 +79,7 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
         return Outcome<SheetPlan>.Of(new SheetPlan(table.Rows.Count, changes, [.. faults.OrderBy(f => f.Line)], unknown));
     }
 
-    private async Task One(string code, List<(int Line, IReadOnlyList<string> Cells)> rows, IReadOnlyList<string> headings, List<string?> columns, int codeAt, List<SheetChange> changes, List<SheetFault> faults, Actor by, SheetProgress progress, CancellationToken stop)
+    private async Task One(string code, List<SheetRow> rows, IReadOnlyList<string> headings, List<string?> columns, int codeAt, List<SheetChange> changes, List<SheetFault> faults, Actor by, SheetProgress progress, CancellationToken stop)
     {
         stop.ThrowIfCancellationRequested();
         var lineOf = new Dictionary<string, int>();

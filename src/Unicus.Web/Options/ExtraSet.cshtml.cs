@@ -10,6 +10,7 @@ using Unicus.Web.Workbench;
 namespace Unicus.Web.Options;
 
 /// <summary>One shared set of extras: what it reaches, its extras, its rules.</summary>
+[RequestSizeLimit(Uploads.LongestRequest)]
 public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, PictureStore pictures, Visit visit) : PageModel
 {
     public ExtraSet Set { get; private set; } = null!;

@@ -10,6 +10,7 @@ namespace Unicus.Web.Options;
 public sealed record MergingValues(OptionValue From, OptionValue Into, IReadOnlyList<MergeEffect> Effects);
 
 /// <summary>One option of the library.</summary>
+[RequestSizeLimit(Uploads.LongestRequest)]
 public sealed class OptionModel(UnicusContext db, OptionLibrary library, PictureStore pictures, Visit visit) : PageModel
 {
     private const int MostProductsToCutFrom = 8;

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Orders;
@@ -22,7 +23,7 @@ public sealed class OrdersModel(UnicusContext db) : PageModel
 
     public async Task OnGet(string? q, string? show, int p = 1)
     {
-        (Q, Show, P) = ((q ?? "").Trim(), show ?? "", Math.Max(1, p));
+        (Q, Show, P) = (TypedText.Search(q), show ?? "", Math.Clamp(p, 1, 1_000_000));
         ToDispatch = await db.Orders.CountAsync(o => o.State == OrderState.Placed);
         var orders = db.Orders.AsNoTracking().Include(o => o.Lines).AsQueryable();
         if (Enum.TryParse<OrderState>(Show, ignoreCase: true, out var state)) orders = orders.Where(o => o.State == state);

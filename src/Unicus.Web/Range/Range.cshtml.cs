@@ -39,7 +39,7 @@ public sealed class RangeModel(UnicusContext db, ChangeProduct products, Visit v
 
     public async Task OnGet(string? q, string? show, string? sort, string? category, string? made, string? @new)
     {
-        (Q, Show, Sort, Category, Made, New) = ((q ?? "").Trim(), show ?? "", sort ?? "", category ?? "", made ?? "", @new == "1");
+        (Q, Show, Sort, Category, Made, New) = (TypedText.Search(q), show ?? "", sort ?? "", category ?? "", made ?? "", @new == "1");
         await Look();
     }
 

@@ -8,6 +8,7 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Range;
 
 /// <summary>Figures out to a spreadsheet and back: of one product, or of the whole range.</summary>
+[RequestSizeLimit(Uploads.LongestRequest)]
 public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs jobs, Visit visit) : PageModel
 {
     private const int TemplateRows = 2;

@@ -4,26 +4,33 @@ using Unicus.Store;
 
 namespace Unicus.Web.Shell;
 
-/// <summary>Serves pictures from the store in three sizes, and films in parts as they are asked for.</summary>
+/// <summary>Serves pictures from the store in three sizes, and films in slices.</summary>
 public static class PictureEndpoints
 {
+    private const string Kept = "public, max-age=604800";
+
     public static void MapPictures(this WebApplication app)
     {
-        app.MapGet("/pictures/{size}/{file}", async (string size, string file, UnicusContext db, HttpContext context) =>
+        app.MapGet("/pictures/{size}/{file}", Picture).ExcludeFromDescription();
+        app.MapGet(ProductVideo.Kept + "{file}", Film).ExcludeFromDescription();
+    }
+
+    private static async Task<IResult> Picture(string size, string file, UnicusContext db, HttpContext context)
     {
         var row = await db.Pictures.Where(p => p.File == file)
-            .Select(p => new { p.ContentType, Bytes = size == "large" ? p.Large : size == "medium" ? p.Medium : p.Small }).FirstOrDefaultAsync();
+            .Select(p => new { p.ContentType, Bytes = size == "large" ? p.Large : size == "medium" ? p.Medium : p.Small })
+            .FirstOrDefaultAsync(context.RequestAborted);
         if (row is null) return Results.NotFound();
-        context.Response.Headers.CacheControl = "public, max-age=604800";
+        context.Response.Headers.CacheControl = Kept;
         context.Response.Headers.ContentSecurityPolicy = "default-src 'none'; style-src 'unsafe-inline'; sandbox";
         return Results.Bytes(row.Bytes, row.ContentType);
-    }).ExcludeFromDescription();
-        app.MapGet(ProductVideo.Kept + "{file}", async (string file, UnicusContext db, HttpContext context) =>
-        {
-            var row = await db.Videos.AsNoTracking().FirstOrDefaultAsync(v => v.File == file);
-            if (row is null) return Results.NotFound();
-            context.Response.Headers.CacheControl = "public, max-age=604800";
-            return Results.Bytes(row.Content, row.ContentType, enableRangeProcessing: true);
-        }).ExcludeFromDescription();
+    }
+
+    /// <summary>A film is read from the database piece by piece, so that it never stands in memory whole, however many watch it.</summary>
+    private static async Task<IResult> Film(string file, VideoStore videos, HttpContext context)
+    {
+        if (await videos.Find(file, context.RequestAborted) is not { } film) return Results.NotFound();
+        context.Response.Headers.CacheControl = Kept;
+        return Results.Stream(new FilmStream(videos, film), film.ContentType, enableRangeProcessing: true);
     }
 }

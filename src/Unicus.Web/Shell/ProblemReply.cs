@@ -28,8 +28,11 @@ public static class ProblemReply
         else await Text(context, Page(context, status, sentence), "text/html");
     }
 
-    /// <summary>Whether a script asked, for a part of a page or to send a form.</summary>
-    public static bool IsPartial(HttpRequest request) => request.Headers.ContainsKey("HX-Request");
+    /// <summary>Whether a script asked, for a part of a page or to send a form; it says by itself what is wrong.</summary>
+    public static bool IsPartial(HttpRequest request) => request.Headers.ContainsKey("HX-Request") || IsByScript(request);
+
+    /// <summary>Whether a script sent a form that leads to another page.</summary>
+    public static bool IsByScript(HttpRequest request) => request.Headers.ContainsKey("X-Unicus-Script");
 
     private static Task Text(HttpContext context, string text, string type)
     {

@@ -1,3 +1,4 @@
+using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -25,18 +26,32 @@ public sealed class SignInModel(SignInManager<IdentityUser> door, UserManager<Id
     {
         var result = await door.PasswordSignInAsync(email ?? "", password ?? "", isPersistent: false, lockoutOnFailure: true);
         if (result.Succeeded) return Enter();
-        (Email, Problem) = (email, result.IsLockedOut ? "Too many wrong passwords. Wait five minutes." : "Email and password do not belong together.");
+        (Email, Problem) = (email, WhyNot(result));
         await Look();
         return Page();
     }
 
-    public async Task<IActionResult> OnPostDemo()
+    public async Task<IActionResult> OnPostDemo() => await EnterDemo() ? Enter() : NotFound();
+
+    /// <summary>A small form for whoever was signed out while working, so that the page need not be left.</summary>
+    public async Task<IActionResult> OnGetBeside()
     {
-        if (!(await visit.Shop()).OffersDemoAccount) return NotFound();
-        var maren = await people.Users.OrderBy(u => u.UserName).FirstAsync();
-        await door.SignInAsync(maren, isPersistent: false);
-        return Enter();
+        await Look();
+        return Partial("_Beside", this);
     }
+
+    /// <summary>Signs in without another page; what is wrong is said in a sentence.</summary>
+    public async Task<IActionResult> OnPostBeside(string? email, string? password)
+    {
+        var result = await door.PasswordSignInAsync(email ?? "", password ?? "", isPersistent: false, lockoutOnFailure: true);
+        return result.Succeeded ? new NoContentResult() : new ContentResult { StatusCode = StatusCodes.Status422UnprocessableEntity, Content = WhyNot(result) };
+    }
+
+    public async Task<IActionResult> OnPostBesideDemo() => await EnterDemo() ? new NoContentResult() : NotFound();
+
+    /// <summary>The form token of whoever is signed in now, for a page that was opened before.</summary>
+    public IActionResult OnGetToken([FromServices] IAntiforgery antiforgery) =>
+        User.Identity?.IsAuthenticated == true ? Content(antiforgery.GetAndStoreTokens(HttpContext).RequestToken!) : Unauthorized();
 
     public async Task<IActionResult> OnPostFirst(string? email, string? password)
     {
@@ -63,6 +78,16 @@ public sealed class SignInModel(SignInManager<IdentityUser> door, UserManager<Id
     {
         await door.SignOutAsync();
         return Redirect("/");
+    }
+
+    private static string WhyNot(Microsoft.AspNetCore.Identity.SignInResult result) =>
+        result.IsLockedOut ? "Too many wrong passwords. Wait five minutes." : "Email and password do not belong together.";
+
+    private async Task<bool> EnterDemo()
+    {
+        if (!(await visit.Shop()).OffersDemoAccount) return false;
+        await door.SignInAsync(await people.Users.OrderBy(u => u.UserName).FirstAsync(), isPersistent: false);
+        return true;
     }
 
     private LocalRedirectResult Enter() => LocalRedirect(Url.IsLocalUrl(ReturnUrl) ? ReturnUrl! : "/office/range");

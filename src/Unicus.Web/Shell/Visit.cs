@@ -9,7 +9,8 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, IHttpContextAcc
 {
     private ShopSettings? _shop;
 
-    public Actor Actor => new(FirstName);
+    /// <summary>Who acts; with the name of their stay in a field, where a script says that they are still typing.</summary>
+    public Actor Actor => new(FirstName) { Typing = http.HttpContext?.Request.Headers["X-Unicus-Typing"].ToString() is { Length: > 0 and <= 40 } stay ? stay : null };
 
     /// <summary>“Maren” of maren@….</summary>
     public string FirstName => http.HttpContext?.User.Identity?.Name is { Length: > 0 } name ? char.ToUpperInvariant(name[0]) + name.Split('@')[0][1..] : "nobody";

@@ -1,27 +1,5 @@
 // What is drawn anew keeps the focus, and what was typed while the reply was on the way is put back and saved too.
-const fields = 'input:not([type=hidden], [type=file], [type=image]), select, textarea, button, a[href], summary';
-const isActed = el => /^(BUTTON|A|SUMMARY)$/.test(el.tagName);
-const labelOf = el => el.getAttribute('aria-label') ?? el.textContent.trim();
-const ticks = el => el.type === 'checkbox' || el.type === 'radio';
-
-/** A name by which the same control is found in the page drawn anew. */
-function nameOf(el) {
-  if (el.id) return `#${el.id}`;
-  const hidden = [...el.form?.elements ?? []].filter(x => x.type === 'hidden' && !x.name.startsWith('__')).map(x => `${x.name}=${x.value}`);
-  if (isActed(el) && !el.form) return `${el.tagName} ${el.getAttribute('href') ?? ''} ${labelOf(el)}`;
-  const own = isActed(el) ? labelOf(el) : ticks(el) ? `${el.name}=${el.value}` : el.name;
-  return [el.form?.id || `${el.form?.getAttribute('action')} ${hidden}`, own].join(' ');
-}
-
-const find = (root, name) => [...root.querySelectorAll(fields)].find(el => nameOf(el) === name);
-const stateOf = el => ticks(el) ? el.checked : el.value;
-
-function isChanged(el) {
-  if (isActed(el) || el.matches('[data-submits]')) return false;
-  if (ticks(el)) return el.checked !== el.defaultChecked;
-  if (el.tagName === 'SELECT') return [...el.options].some(o => o.selected !== o.defaultSelected) && el.value !== ([...el.options].find(o => o.defaultSelected) ?? el.options[0])?.value;
-  return el.value !== el.defaultValue;
-}
+import { fields, find, isChanged, nameOf, savesItself, stateOf, ticks } from './typed.js';
 
 /** Whether the request that is being answered had this control's state in it. */
 function wasSent(el, request) {
@@ -46,11 +24,12 @@ const unsaved = new WeakSet();
 
 document.body.addEventListener('htmx:beforeSwap', e => {
   const root = e.detail.target;
-  if (!root || root.id === 'buy') return;
+  if (!root || root.id === 'buy' || !e.detail.shouldSwap) return;
   const active = root.contains(document.activeElement) && document.activeElement.matches(fields) ? document.activeElement : null;
   kept = {
     active: active && { name: nameOf(active), selection: selectionOf(active) },
-    typed: [...root.querySelectorAll(fields)].filter(isChanged).map(el => ({ name: nameOf(el), state: stateOf(el), isActive: el === active, wasSent: wasSent(el, e.detail.requestConfig) })),
+    typed: [...root.querySelectorAll(fields)].filter(isChanged)
+      .map(el => ({ name: nameOf(el), state: stateOf(el), isActive: el === active, wasSent: wasSent(el, e.detail.requestConfig) })),
   };
 });
 
@@ -65,7 +44,7 @@ document.body.addEventListener('htmx:afterSwap', e => {
     if (ticks(el)) el.checked = state; else el.value = state;
     if (wasSent) el.setAttribute('aria-invalid', 'true');
     else if (isActive) unsaved.add(el);
-    else if (el.form?.getAttribute('hx-trigger')?.includes('change')) toSave ??= el;
+    else if (savesItself(el.form)) toSave ??= el;
   }
   const el = active && find(document, active.name);
   if (el && document.activeElement !== el) focus(el, active.selection);

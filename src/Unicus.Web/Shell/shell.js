@@ -1,13 +1,25 @@
 // What every page of the back office has: the form token on each change, the find box, keys, messages, undo.
 import './keeping.js';
+import { failed, done, sentenceOf } from './replies.js';
+import { comeBack, settled, tokenHeader } from './saving.js';
 
-const token = document.querySelector('meta[name="unicus-token"]').content;
-document.body.addEventListener('htmx:configRequest', e => { e.detail.headers['X-Unicus-Token'] = token; });
-
-/** Posts a form to this application and gives the reply. */
-export async function post(url, data) {
+/**
+ * Posts a form to this application and gives the reply; null where it could not be done, which was said then.
+ * @param key names what is done; it is done again, by itself where it repeats, else after signing in only
+ */
+export async function post(url, data, { key = url, again = null, repeats = false, headers = {} } = {}) {
   const body = data instanceof FormData ? data : new URLSearchParams(data);
-  return fetch(url, { method: 'POST', body, headers: { 'X-Unicus-Token': token, 'HX-Request': 'true' } });
+  let reply;
+  try {
+    reply = await fetch(url, { method: 'POST', body, headers: { 'HX-Request': 'true', ...tokenHeader(), ...headers } });
+  } catch {
+    failed({ key, status: 0, again: again ?? (() => post(url, data)), repeats });
+    return null;
+  }
+  if (reply.ok || reply.status === 409) { done(key); return reply; }
+  const sentence = sentenceOf(reply.headers.get('Content-Type'), await reply.text());
+  failed({ key, status: reply.status, sentence, again: again ?? (() => post(url, data)), repeats });
+  return null;
 }
 
 /** Says something at the foot of the page; with undo it offers to take it back. */
@@ -31,22 +43,28 @@ export function say(text, { undo = false, trouble = false } = {}) {
 
 const typing = el => el && (el.isContentEditable || /^(input|textarea|select)$/i.test(el.tagName)) && !/^(radio|checkbox|button|submit)$/.test(el.type);
 
+/** Whether Ctrl+Z means the last change of the product: not within a text that is being typed, but in a cell where nothing was typed. */
+const undoes = el => !typing(el) || (el.matches('input.cell') && [undefined, el.value].some(text => text === el.dataset.was || text === el.dataset.saved && text !== undefined));
+
 async function takeBack(again = false) {
   const bench = document.querySelector('[data-undo]');
   if (!bench) return;
+  await settled();
   const reply = await post(again === true ? bench.dataset.redo : bench.dataset.undo, {});
+  if (!reply) return;
   const text = await reply.text();
   if (reply.ok) { sessionStorage.setItem('said', text); location.reload(); } else say(text, { trouble: true });
 }
 
 const held = sessionStorage.getItem('said');
 if (held) { sessionStorage.removeItem('said'); say(held); }
+if (comeBack() > 0) say('What you had typed here is back.');
 
 document.addEventListener('keydown', e => {
   if (e.key === '/' && !typing(e.target)) { document.getElementById('find')?.focus(); e.preventDefault(); }
   if (e.key === 'p' && !typing(e.target) && !e.ctrlKey && !e.metaKey) document.querySelector('.bench')?.classList.toggle('no-proof');
-  if (e.key === 'z' && (e.ctrlKey || e.metaKey) && !e.shiftKey && !typing(e.target)) { e.preventDefault(); takeBack(); }
-  if ((e.ctrlKey || e.metaKey) && !typing(e.target) && (e.key === 'y' || (e.key.toLowerCase() === 'z' && e.shiftKey))) { e.preventDefault(); takeBack(true); }
+  if (e.key === 'z' && (e.ctrlKey || e.metaKey) && !e.shiftKey && undoes(e.target)) { e.preventDefault(); takeBack(); }
+  if ((e.ctrlKey || e.metaKey) && undoes(e.target) && (e.key === 'y' || (e.key.toLowerCase() === 'z' && e.shiftKey))) { e.preventDefault(); takeBack(true); }
   if (e.key === 'Escape') document.getElementById('found')?.replaceChildren();
   if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && e.target.closest?.('.find')) {
     const stops = [document.getElementById('find'), ...document.querySelectorAll('#found a')];
@@ -55,5 +73,4 @@ document.addEventListener('keydown', e => {
   }
 });
 document.body.addEventListener('said', e => say(e.detail.text ?? e.detail.value, e.detail));
-document.body.addEventListener('htmx:sendError', () => say('The server cannot be reached. What you typed is still here.', { trouble: true }));
 document.addEventListener('change', e => { if (e.target.matches('[data-submits]')) e.target.form.requestSubmit(); });

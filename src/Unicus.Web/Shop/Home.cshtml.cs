@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
 
@@ -16,7 +17,7 @@ public sealed class HomeModel(UnicusContext db, ShopShelf shelf, Visit visit) : 
 
     public async Task OnGet(string? q, string? category)
     {
-        (Q, Category) = ((q ?? "").Trim(), category);
+        (Q, Category) = (TypedText.Search(q), category);
         var all = await shelf.Items(await visit.Today());
         var tree = await db.Categories.AsNoTracking().OrderBy(c => c.Name).ToListAsync();
         var wanted = tree.FirstOrDefault(c => c.Key == category);

@@ -17,7 +17,7 @@ public sealed class StockModel(UnicusContext db) : PageModel
 
     public async Task OnGet(string? q, string? show)
     {
-        (Q, Show) = ((q ?? "").Trim(), show ?? "");
+        (Q, Show) = (TypedText.Search(q), show ?? "");
         Count = await db.Levels.Select(l => l.SkuId).Distinct().CountAsync();
         var key = Q.ToUpperInvariant();
         var rows = await (from s in db.Skus

@@ -18,6 +18,7 @@ public sealed record FieldView(string Name, string Label, string Text, string Wa
 }
 
 /// <summary>The workbench of one product. Each chapter's handlers lie in the chapter's folder.</summary>
+[RequestSizeLimit(Uploads.LongestRequest)]
 public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, ChangeField changeField, ChangeProduct changeProduct, ChangeOptions changeOptions, MatrixCells cells, BulkChange bulk,
     UndoChange undo, PublishEdition publish, PictureStore pictures, OptionLibrary library, RewriteSkus rewrite, ChangeExtraSets extraSets) : PageModel
 {

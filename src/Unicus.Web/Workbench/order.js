@@ -45,3 +45,4 @@ export function refocus() {
 }
 
 adopt();
+document.body.addEventListener('redrawn', adopt);

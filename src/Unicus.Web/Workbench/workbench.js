@@ -1,4 +1,5 @@
 // The workbench: the description's editor, names added with a click, Enter in the values box, the list of changes.
+import { saveSoon } from '../Shell/saving.js';
 import { refocus } from './order.js';
 
 const adopt = root => {
@@ -13,6 +14,8 @@ function rich(source) {
   box.setAttribute('role', 'textbox');
   box.setAttribute('aria-multiline', 'true');
   box.setAttribute('aria-label', 'Description');
+  // Text of people never acts.
+  box.setAttribute('hx-disable', '');
   box.id = 'rich-description';
   const parsed = new DOMParser().parseFromString(source.value, 'text/html');
   box.append(...parsed.body.childNodes);
@@ -29,11 +32,14 @@ function rich(source) {
     tools.append(button);
   }
   box.addEventListener('focus', () => document.execCommand('defaultParagraphSeparator', false, 'p'));
-  box.addEventListener('blur', () => {
-    if (box.innerHTML === source.value) return;
-    source.value = box.textContent.trim() === '' ? '' : box.innerHTML;
-    source.dispatchEvent(new Event('change', { bubbles: true }));
-  });
+  const take = () => {
+    const html = box.textContent.trim() === '' ? '' : box.innerHTML;
+    const isNew = source.value !== html && box.innerHTML !== source.value;
+    if (isNew) source.value = html;
+    return isNew;
+  };
+  box.addEventListener('input', () => { if (take()) saveSoon(source); });
+  box.addEventListener('blur', () => { if (take() || source.value !== source.defaultValue) source.dispatchEvent(new Event('change', { bubbles: true })); });
   source.before(tools, box);
 }
 
@@ -55,6 +61,7 @@ document.addEventListener('change', e => { if (e.target.matches?.('[data-suggest
 // The text of a piece of the SKU pattern.
 document.addEventListener('input', e => { if (e.target.matches?.('[data-text]')) e.target.closest('.piece').querySelector('[name=piece]').value = `text:${e.target.value}`; });
 
+document.body.addEventListener('redrawn', () => adopt(document));
 document.body.addEventListener('htmx:afterSwap', e => {
   adopt(document);
   if (e.target.id !== 'chapter' || refocus()) return;

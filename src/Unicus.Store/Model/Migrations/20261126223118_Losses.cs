@@ -17,12 +17,11 @@ namespace Unicus.Store.Model.Migrations
                 type: "timestamp with time zone",
                 nullable: true);
 
-            migrationBuilder.AddColumn<bool>(
+            migrationBuilder.AddColumn<string>(
                 name: "typing",
                 table: "product_changes",
-                type: "boolean",
-                nullable: false,
-                defaultValue: false);
+                type: "text",
+                nullable: true);
 
             migrationBuilder.AddColumn<string>(
                 name: "cancel_reason",

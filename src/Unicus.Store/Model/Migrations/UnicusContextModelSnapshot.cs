@@ -1056,8 +1056,8 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("text")
                         .HasColumnName("sentence");
 
-                    b.Property<bool>("Typing")
-                        .HasColumnType("boolean")
+                    b.Property<string>("Typing")
+                        .HasColumnType("text")
                         .HasColumnName("typing");
 
                     b.Property<bool>("Undone")

@@ -27,9 +27,11 @@ public sealed partial class WorkbenchModel
         var outcome = await cells.Write(Code, list, visit.Actor);
         db.ChangeTracker.Clear();
         var asked = list.Select(e => e.Values).ToHashSet();
+        // Variants of one SKU have one stock, so all of them show it at once.
+        if (list.Exists(e => e.Figure == "stock")) asked.UnionWith(await cells.Sharing(Code, asked));
         if (!await Look(new VariantScope(asked))) return NotFound();
         var view = new MatrixView(Copy, MatrixLook.Read(Request) with { Filter = MatrixFilter.None });
-        var rows = list.Select(e => e.Values).Distinct().Select(v => (Key: v, Variant: Copy.Matrix.Find(Combination.Parse(v)))).Where(v => v.Variant is not null)
+        var rows = asked.Select(v => (Key: v, Variant: Copy.Matrix.Find(Combination.Parse(v)))).Where(v => v.Variant is not null)
             .ToDictionary(v => v.Key, v => RowState(view, v.Variant!));
         return new JsonResult(new { faults = outcome.Faults, rows });
     }

@@ -1,9 +1,8 @@
 // The matrix: moving with the keyboard, saving cells one by one, pasting blocks, selecting by value, made and not made.
 import { post, say } from '../../Shell/shell.js';
+import { at, cellOf, restore, send, written } from './cells.js';
 
 const chapter = document.getElementById('chapter');
-/** The address of a handler, with the look that the page's own address holds. */
-const at = handler => `${location.pathname}?${new URLSearchParams([...new URLSearchParams(location.search), ['handler', handler]])}`;
 const picked = new Set(new URLSearchParams(location.search).getAll('pick'));
 
 const cellsOf = row => [...row.querySelectorAll('input.cell')];
@@ -20,80 +19,6 @@ function neighbour(cell, down, right) {
   return list[list.indexOf(cell) + right] ?? null;
 }
 
-function paint(values, row) {
-  for (const cell of chapter.querySelectorAll(`input.cell[data-values="${CSS.escape(values)}"]`)) {
-    const figure = row.figures[cell.dataset.figure];
-    if (!figure) continue;
-    if (cell !== document.activeElement || cell.value === cell.dataset.sent) { cell.value = figure.text; cell.dataset.was = figure.text; }
-    const td = cell.closest('td');
-    if (cell.dataset.figure === 'picture') td.querySelector('img')?.setAttribute('src', `/pictures/small/${row.picture}`);
-    if (td.closest('.matrix')) td.className = td.classList.contains('sku') ? `sku ${figure.kind}` : figure.kind;
-  }
-  const line = chapter.querySelector(`tr[data-values="${CSS.escape(values)}"]`);
-  if (line) paintLeft(line, row);
-}
-
-function paintLeft(line, { left, margin, loses }) {
-  const out = line.querySelector('[data-out=margin]');
-  if (!out) return;
-  const rest = line.querySelector('[data-out=left]');
-  if (rest) rest.textContent = left;
-  out.textContent = margin;
-  out.classList.toggle('bad', loses);
-}
-
-// One save after the other, so that undo takes them back in the order they were typed.
-let saving = Promise.resolve();
-function send(edits) { return saving = saving.then(() => deliver(edits)); }
-
-async function deliver(edits) {
-  const reply = await post(at('Cells'), { edits: JSON.stringify(edits) });
-  if (!reply.ok) { say('Nothing was saved: the server did not take it. Load the page anew.', { trouble: true }); return; }
-  const { faults, rows } = await reply.json();
-  const place = document.getElementById('cell-fault');
-  if (place) place.textContent = faults.map(f => f.what).join(' ');
-  for (const cell of chapter.querySelectorAll('input.cell[aria-invalid]')) cell.removeAttribute('aria-invalid');
-  if (faults.length) {
-    for (const { where, what } of faults) {
-      const cut = where.lastIndexOf('|');
-      const [values, figure] = [where.slice(0, cut), where.slice(cut + 1)];
-      const cell = chapter.querySelector(`input.cell[data-values="${CSS.escape(values)}"][data-figure="${figure}"]`);
-      if (cell) { cell.setAttribute('aria-invalid', 'true'); cell.title = what; }
-    }
-    if (!place) say(faults[0].what, { trouble: true });
-    return;
-  }
-  for (const [values, row] of Object.entries(rows)) paint(values, row);
-  htmx.trigger(document.body, 'changed');
-}
-
-function save(cell) {
-  if (cell.dataset.was === undefined || cell.value === cell.dataset.was) return;
-  cell.dataset.sent = cell.value;
-  send([{ values: cell.dataset.values, figure: cell.dataset.figure, text: cell.value, was: cell.dataset.was }]);
-}
-
-document.addEventListener('focusin', e => {
-  const cell = e.target.closest?.('input.cell');
-  if (!cell) return;
-  if (!cell.hasAttribute('aria-invalid')) cell.dataset.was = cell.value;
-  cell.select();
-});
-document.addEventListener('focusout', e => { const cell = e.target.closest?.('input.cell'); if (cell) save(cell); });
-
-let waiting;
-document.addEventListener('input', e => {
-  const cell = e.target.closest?.('input.cell');
-  const line = cell?.closest('tr[data-values]');
-  if (!line || !['price', 'cost'].includes(cell.dataset.figure) || line.dataset.values.includes('|')) return;
-  clearTimeout(waiting);
-  waiting = setTimeout(async () => {
-    const of = figure => line.querySelector(`[data-figure=${figure}]`).value;
-    const reply = await fetch(`${at('Left')}&${new URLSearchParams({ values: line.dataset.values, price: of('price'), cost: of('cost') })}`);
-    if (reply.ok) paintLeft(line, await reply.json());
-  }, 120);
-});
-
 document.addEventListener('keydown', e => {
   const cell = e.target.closest?.('input.cell');
   if (e.key === 'Escape' && !cell && (picked.size || document.querySelector('#change .change'))) return clear();
@@ -105,12 +30,11 @@ document.addEventListener('keydown', e => {
     const next = neighbour(cell, ...move);
     if (next) next.focus(); else cell.blur();
   } else if (e.key === 'Escape') {
-    cell.value = cell.dataset.was ?? cell.value;
-    cell.removeAttribute('aria-invalid');
+    restore(cell);
     cell.select();
   } else if (e.key === 'x' && !cell.classList.contains('code') && !cell.dataset.values.includes('|') && cell.closest('.matrix') && !e.ctrlKey && !e.metaKey) {
     e.preventDefault();
-    cell.value = cell.dataset.was ?? cell.value;
+    restore(cell);
     made([cell.dataset.values], false);
   }
 });
@@ -135,11 +59,11 @@ document.addEventListener('paste', e => {
 
 /** Writes a pasted block at once if all of it fits; else shows what does not, and writes the rest when told to. */
 async function paste(edits, outside) {
-  await saving;
-  const reply = await post(at('CellsTried'), { edits: JSON.stringify(edits) });
-  if (!reply.ok) { say('Nothing was pasted: the block is too large or was not understood.', { trouble: true }); return; }
+  await written();
+  const reply = await post(at('CellsTried'), { edits: JSON.stringify(edits) }, { again: () => paste(edits, outside) });
+  if (!reply) return;
   const { faults } = await reply.json();
-  if (!faults.length && !outside.length) { send(edits).then(() => say(`Pasted ${edits.length} cells`, { undo: true })); return; }
+  if (!faults.length && !outside.length) { send(edits).then(ok => ok && say(`Pasted ${edits.length} cells`, { undo: true })); return; }
   const bad = new Set(faults.map(f => f.where));
   const fits = edits.filter(e => !bad.has(`${e.values}|${e.figure}`));
   const place = document.getElementById('change');
@@ -150,14 +74,13 @@ async function paste(edits, outside) {
   const line = text => { const li = document.createElement('li'); li.textContent = text; list.append(li); };
   if (outside.length) line(`${outside.length} lie beyond the ${edits.length ? 'rows and columns shown' : 'matrix'}: ${outside.slice(0, 6).join(', ')}${outside.length > 6 ? '…' : ''}`);
   for (const f of faults.slice(0, 8)) {
-    const cell = chapter.querySelector(`input.cell[data-values="${CSS.escape(f.where.slice(0, f.where.lastIndexOf('|')))}"][data-figure="${f.where.slice(f.where.lastIndexOf('|') + 1)}"]`);
-    line(`${cell?.getAttribute('aria-label') ?? f.where}: ${f.what}`);
+    line(`${cellOf(f)?.getAttribute('aria-label') ?? f.where}: ${f.what}`);
   }
   if (faults.length > 8) line(`and ${faults.length - 8} more`);
   const go = bar.querySelector('.do');
   go.textContent = `Write the ${fits.length} that fit`;
   go.hidden = !fits.length;
-  go.addEventListener('click', () => { place.replaceChildren(); send(fits).then(() => say(`Pasted ${fits.length} cells`, { undo: true })); });
+  go.addEventListener('click', () => { place.replaceChildren(); send(fits).then(ok => ok && say(`Pasted ${fits.length} cells`, { undo: true })); });
   place.replaceChildren(bar);
   (fits.length ? go : place.querySelector('#bulk-close')).focus();
 }
@@ -165,7 +88,8 @@ async function paste(edits, outside) {
 async function made(values, again) {
   const data = new URLSearchParams(values.map(v => ['values', v]));
   data.append('made', again);
-  const reply = await post(at('Made'), data);
+  const reply = await post(at('Made'), data, { again: () => made(values, again), repeats: true });
+  if (!reply) return;
   chapter.innerHTML = await reply.text();
   htmx.process(chapter);
   const trigger = reply.headers.get('HX-Trigger');
@@ -319,10 +243,11 @@ async function follow(box, height) {
   if (box.fetching) return;
   box.fetching = true;
   const start = Math.max(0, Math.min(total - 1, first - Math.floor((count || 60) / 3)));
-  const reply = await fetch(`${at('Window')}&from=${start}&rows=${Math.min(200, Math.max(count, 2 * seen))}`);
-  const text = await reply.text();
+  const rows = Math.min(200, Math.max(count, 2 * seen));
+  const reply = await fetch(`${at('Window')}&from=${start}&rows=${rows}`, { headers: { 'HX-Request': 'true' } }).catch(() => null);
+  const text = await reply?.text();
   box.fetching = false;
-  if (!reply.ok) { say('The next rows did not come. Scroll again.', { trouble: true }); return; }
+  if (!reply?.ok) { say('The next rows did not come. Scroll again.', { trouble: true }); return; }
   if (document.activeElement?.matches?.('#matrix input.cell')) document.activeElement.blur();
   const body = box.querySelector('tbody');
   const top = box.scrollTop;

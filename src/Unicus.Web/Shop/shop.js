@@ -1,0 +1,6 @@
+// What every page of the shop has: replies that say no, forms that keep what was typed, and drafts of it for when one comes back.
+import '../Shell/replies.js';
+import '../Shell/sending.js';
+import { takeDraft } from '../Shell/typed.js';
+
+takeDraft();
