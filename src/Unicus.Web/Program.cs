@@ -3,6 +3,7 @@ using System.Threading.RateLimiting;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.ModelBinding;
 using Microsoft.Extensions.FileProviders;
 using Unicus.Store;
 using Unicus.Web.Api;
@@ -65,7 +66,14 @@ builder.Services.AddRazorPages(o =>
     foreach (var place in new[] { "/Range", "/Workbench", "/Options", "/Stock", "/Orders", "/Office" }) o.Conventions.AuthorizeFolder(place, "office");
     o.Conventions.AuthorizePage("/Office/Settings", "owner");
     o.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute());
-}).AddMvcOptions(o => o.ModelBinderProviders.Insert(0, new CleanTextBinder.Provider()));
+}).AddMvcOptions(o =>
+{
+    o.ModelBinderProviders.Insert(0, new CleanTextBinder.Provider());
+    o.Filters.Add(new KnownHandlers());
+    // Names are written as these pages write them; other spellings are only another way in.
+    o.ValueProviderFactories.RemoveType<JQueryFormValueProviderFactory>();
+    o.ValueProviderFactories.RemoveType<JQueryQueryStringValueProviderFactory>();
+});
 builder.Services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(o => o.ValueCountLimit = 20_000);
 builder.Services.AddHttpContextAccessor();
 builder.Services.AddScoped<Visit>();
@@ -95,6 +103,7 @@ app.UseStaticFiles(new StaticFileOptions
         c.Context.Request.Query.ContainsKey("v") ? "public, max-age=31536000, immutable" : "no-cache",
 });
 app.UseRouting();
+app.UseMiddleware<BodyLimits>();
 app.UseAuthentication();
 app.UseRateLimiter();
 app.UseAuthorization();

@@ -37,14 +37,26 @@ public sealed class App : IAsyncLifetime
         await Execute($"drop database {_name} with (force)");
     }
 
+    /// <summary>Lets the application reach its database, or cuts it off as if the database had stopped.</summary>
+    public async Task LetConnect(bool mayConnect)
+    {
+        await Execute($"alter database {_name} with allow_connections {(mayConnect ? "true" : "false")}");
+        if (!mayConnect) await Execute($"select pg_terminate_backend(pid) from pg_stat_activity where datname = '{_name}'");
+        NpgsqlConnection.ClearAllPools();
+    }
+
+    /// <summary>Runs a statement in the application's database.</summary>
+    public async Task InDatabase(string sql) => await Execute(sql, Connection);
+
     /// <summary>Starts one more process on the same database and gives its address.</summary>
-    public async Task<string> Serve()
+    /// <param name="settings">Of its environment.</param>
+    public async Task<string> Serve(params (string Name, string Value)[] settings)
     {
         using var listener = new TcpListener(IPAddress.Loopback, 0);
         listener.Start();
         var url = $"http://127.0.0.1:{((IPEndPoint)listener.LocalEndpoint).Port}";
         listener.Stop();
-        var process = Start("Unicus.Web", $"--urls {url}");
+        var process = Start("Unicus.Web", $"--urls {url}", settings);
         _processes.Add(process);
         while (await process.StandardOutput.ReadLineAsync() is { } line)
             if (line.StartsWith("Ready:", StringComparison.Ordinal))
@@ -70,6 +82,7 @@ public sealed class App : IAsyncLifetime
     {
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
         foreach (var argument in new[] { "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", $"--window-size={width},{height}" }) options.AddArgument(argument);
+        options.SetLoggingPreference(OpenQA.Selenium.LogType.Browser, OpenQA.Selenium.LogLevel.All);
         if (!script) options.AddUserProfilePreference("profile.managed_default_content_settings.javascript", 2);
         var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
         service.SuppressInitialDiagnosticInformation = true;
@@ -78,21 +91,41 @@ public sealed class App : IAsyncLifetime
         return driver;
     }
 
-    private Process Start(string project, string arguments)
+    /// <summary>The resident memory of the application in megabytes.</summary>
+    public double Memory()
     {
-        var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        var build = folder.Parent!.Name;
-        while (!File.Exists(Path.Combine(folder!.FullName, "Unicus.slnx"))) folder = folder.Parent;
-        var home = Path.Combine(folder.FullName, "src", project);
+        _processes[0].Refresh();
+        return _processes[0].WorkingSet64 / 1024.0 / 1024;
+    }
+
+    /// <summary>The folder of the sources.</summary>
+    public static string Home
+    {
+        get
+        {
+            var folder = new DirectoryInfo(AppContext.BaseDirectory);
+            while (!File.Exists(Path.Combine(folder!.FullName, "Unicus.slnx"))) folder = folder.Parent;
+            return folder.FullName;
+        }
+    }
+
+    private Process Start(string project, string arguments, params (string Name, string Value)[] settings)
+    {
+        var build = new DirectoryInfo(AppContext.BaseDirectory).Parent!.Name;
+        var home = Path.Combine(Home, "src", project);
         var start = new ProcessStartInfo("dotnet", $"{Path.Combine(home, "bin", build, "net10.0", project + ".dll")} {arguments}") { WorkingDirectory = home, RedirectStandardOutput = true };
         start.Environment["UNICUS_DATABASE"] = Connection;
         start.Environment["UNICUS_API_KEY"] = Key;
+        // All stories come from one address; how strangers are limited has a test of its own.
+        foreach (var limit in new[] { "PagesAtFirst", "PagesPerSecond", "FilesAtFirst", "FilesPerSecond", "SignInsPerMinute", "PagesAtOnce" })
+            start.Environment[$"Strangers__{limit}"] = "100000";
+        foreach (var (name, value) in settings) start.Environment[name] = value;
         return Process.Start(start)!;
     }
 
-    private async Task Execute(string sql)
+    private async Task Execute(string sql, string? where = null)
     {
-        await using var connection = new NpgsqlConnection(_server);
+        await using var connection = new NpgsqlConnection(where ?? _server);
         await connection.OpenAsync();
         await using var command = new NpgsqlCommand(sql, connection);
         await command.ExecuteNonQueryAsync();

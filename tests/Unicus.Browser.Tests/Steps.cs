@@ -33,20 +33,35 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
     /// <summary>Whether it is in the page, seen or not.</summary>
     public bool Has(string css) => browser.FindElements(By.CssSelector(css)).Count > 0;
 
-    /// <summary>Clicks it; what a bar that stays in place covers is scrolled to the middle first, as a person would.</summary>
-    public void Click(string css) => Trying(() =>
+    /// <summary>
+    /// Clicks it as a person would: once nothing is being drawn anew, it has stopped moving, and nothing lies over it. Else a click lands on
+    /// what has just come to its place: so a story once opened a menu that then lay over all that followed.
+    /// </summary>
+    public void Click(string css)
     {
-        var found = Find(css);
-        try
+        var state = "";
+        Until($"{css} could be clicked", () =>
         {
+            var found = Find(css);
+            state = (string)Run(IsReady, found)!;
+            if (state.Length > 0) return false;
             found.Click();
-        }
-        catch (ElementClickInterceptedException)
-        {
-            Run("arguments[0].scrollIntoView({ block: 'center', inline: 'center' })", found);
-            found.Click();
-        }
-    });
+            return true;
+        }, () => state);
+    }
+
+    /// <summary>Says why the element cannot be clicked yet; what is covered or out of sight is scrolled to the middle.</summary>
+    private const string IsReady = """
+        const el = arguments[0];
+        if (document.readyState === 'loading' || document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')) return 'It is being drawn anew.';
+        const box = el.getBoundingClientRect();
+        const place = [box.x, box.y, box.width, box.height].join();
+        if (el.dataset.place !== place) { el.dataset.place = place; return 'It moves.'; }
+        const top = document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2);
+        if (top && (el.contains(top) || top.closest('label')?.contains(el))) { delete el.dataset.place; return ''; }
+        el.scrollIntoView({ block: 'center', inline: 'center' });
+        return top ? 'Over it lies ' + top.outerHTML.slice(0, 200) : 'It is out of sight.';
+        """;
 
     public string Text(string css) => Find(css).Text;
 
@@ -71,7 +86,8 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
 
     public object? Run(string script, params object[] with) => browser.ExecuteScript(script, with);
 
-    public void Until(string what, Func<bool> holds)
+    /// <param name="state">Says how things stand, for when it is waited in vain.</param>
+    public void Until(string what, Func<bool> holds, Func<string>? state = null)
     {
         var end = DateTime.UtcNow + Patience;
         var last = "";
@@ -86,10 +102,12 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
                 // The page is changing under us; look again.
                 last = Shortened(e.Message);
             }
-            if (DateTime.UtcNow > end) throw new InvalidOperationException($"Waited in vain till {what}. {last} At {browser.Url}: {Shortened(browser.FindElement(By.TagName("body")).Text)}");
+            if (DateTime.UtcNow > end) throw new InvalidOperationException($"Waited in vain till {what}. {state?.Invoke()} {last} At {browser.Url}: {BodyText()}");
             Thread.Yield();
         }
     }
+
+    private string BodyText() => Shortened(browser.FindElement(By.TagName("body")).Text);
 
     private static string Shortened(string text) => text.Length > 900 ? text[..900] + "…" : text;
 

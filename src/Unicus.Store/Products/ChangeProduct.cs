@@ -30,6 +30,7 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
     /// <summary>Inserts a whole product within the caller's transaction.</summary>
     public async Task<Outcome> Insert(Product product, string sentence, Actor by, bool exactSkus = false)
     {
+        product = SafeHtml.Cleaned(product);
         var owner = await db.Products.Where(p => p.Address == product.Address).Select(p => p.Name).FirstOrDefaultAsync();
         if (owner is not null) return Outcome.No("#/webAddress", $"Nothing was saved: the web address “{product.Address}” is already used by {owner}.");
         await db.AddressAliases.Where(a => a.Address == product.Address).ExecuteDeleteAsync();

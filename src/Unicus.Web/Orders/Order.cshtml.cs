@@ -15,7 +15,7 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
     public OrderRow Order { get; private set; } = null!;
     public string? Problem { get; private set; }
 
-    /// <summary>The reason for cancelling, as typed.</summary>
+    /// <summary>The reason for cancelling, as typed; null where nobody cancels.</summary>
     public string? Reason { get; private set; }
 
     public static IEnumerable<ShownStep> Steps(string working)
@@ -30,7 +30,7 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
 
     public async Task<IActionResult> OnPostCancel(int number, string? reason)
     {
-        Reason = reason;
+        Reason = reason ?? "";
         return await End(number, await end.Cancel(number, reason, visit.Actor));
     }
 

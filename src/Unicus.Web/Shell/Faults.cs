@@ -23,7 +23,7 @@ public sealed class Faults(RequestDelegate next, ILogger<Faults> log)
         catch (Exception fault) when (!context.Response.HasStarted)
         {
             var status = StatusOf(fault);
-            if (status == StatusCodes.Status500InternalServerError)
+            if (status == StatusCodes.Status500InternalServerError || fault is FormatException)
                 log.LogError(fault, "{Method} {Url} failed", context.Request.Method, context.Request.GetDisplayUrl());
             context.Response.Clear();
             context.Response.StatusCode = status;
@@ -37,6 +37,8 @@ public sealed class Faults(RequestDelegate next, ILogger<Faults> log)
         AntiforgeryValidationException => StatusCodes.Status400BadRequest,
         InvalidDataException => StatusCodes.Status413PayloadTooLarge,
         DbUpdateConcurrencyException => StatusCodes.Status409Conflict,
+        // A key, a code, values: what no form of ours sends.
+        FormatException => StatusCodes.Status400BadRequest,
         // Half a surrogate pair: no text that any encoding has.
         EncoderFallbackException => StatusCodes.Status400BadRequest,
         _ => DatabaseFaults.KindOf(fault) switch

@@ -44,6 +44,25 @@ public class StockTests
         Assert.Null(Availability.Of(new Selling { Counted = false }, level, Today).Units);
     }
 
+    [Theory]
+    [InlineData(2, 0, "")]
+    [InlineData(3, 1, "2 in stock, 1 follows when it comes in.")]
+    [InlineData(6, 4, "2 in stock, 4 follow when they come in.")]
+    [InlineData(8, 6, "")]
+    public void What_is_beyond_stock_is_said_as_long_as_it_can_be_sold(int wanted, int beyond, string words)
+    {
+        var five = Availability.Of(new Selling { Beyond = new SellBeyond.Units(5) }, new StockLevel(4, 2, 0, 0), Today);
+        Assert.Equal((7, 2, beyond, words), (five.Units, five.InStock, five.Beyond(wanted), five.BeyondWords(wanted)));
+    }
+
+    [Fact]
+    public void All_of_it_may_be_beyond_stock_and_what_is_not_counted_never_is()
+    {
+        var none = Availability.Of(new Selling { Beyond = new SellBeyond.Unlimited() }, new StockLevel(1, 3, 0, 0), Today);
+        Assert.Equal(("Not in stock: it follows when it comes in.", "None in stock: all 3 follow when they come in."), (none.BeyondWords(1), none.BeyondWords(3)));
+        Assert.Equal(0, Availability.Of(new Selling { Counted = false }, default, Today).Beyond(9));
+    }
+
     [Fact]
     public void Off_for_now_wins_until_its_day_has_come()
     {

@@ -62,7 +62,7 @@ public sealed record WhenNode(string Kind, Key Question, ImmutableArray<Key> Val
     public WhenNode Done(string act, ReadOnlySpan<int> path, Option first)
     {
         if (path.IsEmpty) return act switch { "add" => this with { Children = Children.Add(First(first)) }, "group" => this with { Children = Children.Add(Group("any", First(first))) }, _ => this };
-        if (path[0] >= Children.Length) return this;
+        if (path[0] < 0 || path[0] >= Children.Length) return this;
         return act == "drop" && path.Length == 1 ? this with { Children = Children.RemoveAt(path[0]) } : this with { Children = Children.SetItem(path[0], Children[path[0]].Done(act, path[1..], first)) };
     }
 }
@@ -132,7 +132,7 @@ public static class RuleForm
         var first = questions.FirstOrDefault(q => q.IsPicked && q.Values.Length > 0) ?? questions[0];
         if (act[0] is "add" or "group" or "drop") when = when.Done(act[0], act is [_, { Length: > 0 } path] ? [.. path.Split('.').Select(p => int.TryParse(p, out var at) ? at : 0)] : [], first);
         if (act[0] == "effect") then = then.Add(new ThenRow("forbid", (questions.LastOrDefault(q => q.IsPicked && then.All(t => t.Question != q.Key)) ?? questions[^1]).Key, []));
-        if (act[0] == "effectout" && act is [_, var row] && int.TryParse(row, out var gone) && gone < then.Length && then.Length > 1) then = then.RemoveAt(gone);
+        if (act[0] == "effectout" && act is [_, var row] && int.TryParse(row, out var gone) && gone >= 0 && gone < then.Length && then.Length > 1) then = then.RemoveAt(gone);
         return Worded(new RuleView(here, form["rule"].ToString(), when.IsGroup ? when : WhenNode.Group("all", when), [.. then.Select(t => Fitting(t, questions))], questions, ""));
     }
 
@@ -148,6 +148,7 @@ public static class RuleForm
 
     private static RuleView Worded(RuleView view)
     {
+        if (view.Then.IsEmpty) return view with { Problem = "A rule needs something that it does." };
         try
         {
             var book = new RuleBook(view.Questions, []);
