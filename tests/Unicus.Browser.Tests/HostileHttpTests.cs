@@ -145,6 +145,7 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
         await app.InDatabase("update shop set video_hosts = array_append(video_hosts, 'bienenfilme-über.example')");
         using var page = await _stranger.GetAsync("/p/hostile-hos3");
         Assert.Equal(HttpStatusCode.OK, page.StatusCode);
+        Assert.Contains("https://xn--bienenfilme-ber-bwb.example", page.Headers.GetValues("Content-Security-Policy").Single(), StringComparison.Ordinal);
     }
 
     [Fact]

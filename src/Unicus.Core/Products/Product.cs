@@ -16,6 +16,9 @@ public sealed record ProductVideo(string Address, string Title)
     /// <summary>The host that it comes from, in the letters of the domain name system (RFC 5890); null where it is kept here.</summary>
     public string? Host => Address.StartsWith(Kept, StringComparison.Ordinal) ? null : Uri.TryCreate(Address, UriKind.Absolute, out var uri) ? uri.IdnHost : "";
 
+    /// <summary>The name of a host in the letters of the domain name system (RFC 5890), as headers need it; as it is where it is no such name.</summary>
+    public static string InAscii(string host) => Uri.TryCreate($"https://{host}", UriKind.Absolute, out var uri) && uri.IdnHost.Length > 0 ? uri.IdnHost : host;
+
     /// <summary>Whether this can be the address of a film: kept here, or https without user, port or script.</summary>
     public static bool IsAddress(string text) => text.StartsWith(Kept, StringComparison.Ordinal)
         ? text[Kept.Length..].All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '.')

@@ -56,9 +56,10 @@ public sealed class ForgetOnCommit(Catalogue catalogue) : DbTransactionIntercept
 /// process shows an older edition or count for that long at most; any transaction here drops them at once (<see cref="ForgetOnCommit"/>), and
 /// orders never use them.
 /// </remarks>
-public sealed class Catalogue(TimeProvider clock)
+public sealed class Catalogue(TimeProvider clock) : IDisposable
 {
     private static readonly TimeSpan Moment = TimeSpan.FromSeconds(1);
+    private readonly SemaphoreSlim _looking = new(1);
     private volatile Shown? _shown;
     private ConcurrentDictionary<int, ShownStock> _stock = new();
 
@@ -118,7 +119,7 @@ public sealed class Catalogue(TimeProvider clock)
     /// <summary>The settings that the shop's pages show by.</summary>
     public async Task<ShopSettings> Settings(UnicusContext db) => (await Look(db)).Shop;
 
-    /// <summary>The newest editions of all published products, by name.</summary>
+    /// <summary>The newest editions of all published products, by name; the same list as long as nothing was looked up anew.</summary>
     public async Task<IReadOnlyList<CompiledEdition>> All(UnicusContext db) => (await Look(db)).Editions;
 
     /// <summary>The product whose newest edition has this address; null if none has.</summary>
@@ -141,9 +142,25 @@ public sealed class Catalogue(TimeProvider clock)
         _stock = new ConcurrentDictionary<int, ShownStock>();
     }
 
+    public void Dispose() => _looking.Dispose();
+
     private async Task<Shown> Look(UnicusContext db)
     {
         if (_shown is { } kept && kept.Until > clock.GetUtcNow()) return kept;
+        // Of many who ask at the same time one looks, and the others take what it found.
+        await _looking.WaitAsync();
+        try
+        {
+            return _shown is { } found && found.Until > clock.GetUtcNow() ? found : await LookAnew(db);
+        }
+        finally
+        {
+            _looking.Release();
+        }
+    }
+
+    private async Task<Shown> LookAnew(UnicusContext db)
+    {
         var shop = await ShopSettings.Load(db);
         LastShopName = shop.Name;
         var editions = await Newest(db);

@@ -26,7 +26,7 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
     public static async Task<ShopSettings> Load(UnicusContext db, CancellationToken stop = default) => From(await db.Shops.AsNoTracking().SingleAsync(stop));
 
     public static ShopSettings From(ShopRow row) =>
-        new(row.Name, TimeZoneInfo.FindSystemTimeZoneById(row.TimeZone), ReadTerms(row.Terms), row.OffersDemoAccount, row.Version) { VideoHosts = [.. row.VideoHosts] };
+        new(row.Name, TimeZoneInfo.FindSystemTimeZoneById(row.TimeZone), ReadTerms(row.Terms), row.OffersDemoAccount, row.Version) { VideoHosts = [.. row.VideoHosts.Select(ProductVideo.InAscii)] };
 
     public static string WriteTerms(TradeTerms terms) => new JsonObject
     {
@@ -64,6 +64,7 @@ public sealed class ChangeSettings(UnicusContext db)
     public async Task<Outcome> Run(string name, string timeZone, TradeTerms terms, IReadOnlyList<string> locations, IReadOnlyList<string> videoHosts, int version)
     {
         var faults = new List<Fault>();
+        videoHosts = [.. videoHosts.Select(ProductVideo.InAscii)];
         if (string.IsNullOrWhiteSpace(name) || name.Length > 120) faults.Add(new Fault("name", "A shop needs a name of 1 to 120 characters."));
         if (!TimeZoneInfo.TryFindSystemTimeZoneById(timeZone, out _)) faults.Add(new Fault("timeZone", $"“{timeZone}” is not a time zone. Type one like Europe/Dublin."));
         foreach (var twice in terms.Destinations.GroupBy(d => d.Code, StringComparer.OrdinalIgnoreCase).Where(g => g.Skip(1).Any()))

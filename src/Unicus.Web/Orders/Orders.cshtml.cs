@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;
+using Unicus.Web.Shell;
 
 namespace Unicus.Web.Orders;
 
@@ -26,7 +27,7 @@ public sealed class OrdersModel(UnicusContext db) : PageModel
         (Q, Show, P) = (TypedText.Search(q), show ?? "", Math.Clamp(p, 1, 1_000_000));
         ToDispatch = await db.Orders.CountAsync(o => o.State == OrderState.Placed);
         var orders = db.Orders.AsNoTracking().Include(o => o.Lines).AsQueryable();
-        if (Enum.TryParse<OrderState>(Show, ignoreCase: true, out var state)) orders = orders.Where(o => o.State == state);
+        if (Named.Choice<OrderState>(Show) is { } state) orders = orders.Where(o => o.State == state);
         var number = int.TryParse(Q, out var n) ? n : -1;
         var key = Q.ToUpperInvariant();
         if (Q.Length > 0) orders = orders.Where(o => o.Number == number || o.Buyer.ToUpper().Contains(key) || o.Email.ToUpper().Contains(key) || o.Lines.Any(l => l.Sku.ToUpper().Contains(key)));

@@ -97,7 +97,7 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
         string? Of(string name) => Request.HasFormContentType && Request.Form.ContainsKey(name) ? Request.Form[name].ToString() : Request.Query.ContainsKey(name) ? Request.Query[name].ToString() : null;
         ImmutableArray<string> only = [.. (Request.HasFormContentType && Request.Form.ContainsKey("only") ? Request.Form["only"] : Request.Query["only"]).OfType<string>()];
         if (only.IsEmpty) only = [.. await grid.Names(ReadFilter())];
-        var operation = Enum.TryParse<BulkOperation>(Of("operation"), out var o) ? o : BulkOperation.Add;
+        var operation = Named.Choice<BulkOperation>(Of("operation")) ?? BulkOperation.Add;
         return new BulkRequest(only, BulkView.Figures.Any(f => f.Name == Of("of")) ? Of("of")! : "price", operation, operation == BulkOperation.Copy ? Of("source") : Of("amount"), Of("ending"), MatrixFilter.None, Of("way") == "down");
     }
 

@@ -1,4 +1,5 @@
 using System.Text;
+using System.Text.Json;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Http.Extensions;
 using Microsoft.EntityFrameworkCore;
@@ -23,7 +24,7 @@ public sealed class Faults(RequestDelegate next, ILogger<Faults> log)
         catch (Exception fault) when (!context.Response.HasStarted)
         {
             var status = StatusOf(fault);
-            if (status == StatusCodes.Status500InternalServerError || fault is FormatException)
+            if (status == StatusCodes.Status500InternalServerError || fault is FormatException or JsonException)
                 log.LogError(fault, "{Method} {Url} failed", context.Request.Method, context.Request.GetDisplayUrl());
             context.Response.Clear();
             context.Response.StatusCode = status;
@@ -38,7 +39,7 @@ public sealed class Faults(RequestDelegate next, ILogger<Faults> log)
         InvalidDataException => StatusCodes.Status413PayloadTooLarge,
         DbUpdateConcurrencyException => StatusCodes.Status409Conflict,
         // A key, a code, values: what no form of ours sends.
-        FormatException => StatusCodes.Status400BadRequest,
+        FormatException or JsonException => StatusCodes.Status400BadRequest,
         // Half a surrogate pair: no text that any encoding has.
         EncoderFallbackException => StatusCodes.Status400BadRequest,
         _ => DatabaseFaults.KindOf(fault) switch

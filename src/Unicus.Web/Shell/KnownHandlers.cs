@@ -34,12 +34,15 @@ public sealed class KnownHandlers : IPageFilter
         // Nothing is left to be done.
     }
 
-    /// <summary>Whether a needed text is there; those that are there and empty become empty texts.</summary>
+    /// <summary>
+    /// Whether what is needed is there; texts that are there and empty become empty texts. Of a form that cannot be read, since it holds NUL, nothing is.
+    /// </summary>
     private static bool IsThere(PageHandlerExecutingContext context, string name, ParameterInfo parameter)
     {
         var value = context.HandlerArguments.TryGetValue(name, out var found) ? found : null;
         if (parameter.ParameterType == typeof(string[])) context.HandlerArguments[name] = ((string?[]?)value ?? []).Select(t => t ?? "").ToArray();
-        if (value is not null || parameter.ParameterType != typeof(string) || !Needed.GetOrAdd(parameter, IsNeeded)) return true;
+        if (context.HandlerArguments.GetValueOrDefault(name) is not null || parameter.ParameterType.IsValueType || !Needed.GetOrAdd(parameter, IsNeeded)) return true;
+        if (parameter.ParameterType != typeof(string)) return false;
         var request = context.HttpContext.Request;
         context.HandlerArguments[name] = "";
         return request.Query.ContainsKey(name) || (request.HasFormContentType && request.Form.ContainsKey(name));

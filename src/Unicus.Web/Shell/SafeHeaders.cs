@@ -10,7 +10,7 @@ public sealed class SafeHeaders(RequestDelegate next)
     /// <summary>Lets one page show films from these hosts too.</summary>
     public static void AllowFilms(HttpResponse response, IEnumerable<string> hosts) =>
         response.Headers.ContentSecurityPolicy =
-            Policy.Replace("media-src 'self'", string.Join(' ', hosts.Select(h => $"https://{h}").Prepend("media-src 'self'")));
+            Policy.Replace("media-src 'self'", string.Join(' ', hosts.Where(h => System.Text.Ascii.IsValid(h)).Select(h => $"https://{h}").Prepend("media-src 'self'")));
 
     /// <summary>Puts the headers on a reply whose own were cleared.</summary>
     public static void Put(HttpContext context)

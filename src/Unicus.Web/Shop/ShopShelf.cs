@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using Unicus.Core;
 using Unicus.Store;
 
@@ -9,9 +10,17 @@ public sealed record ShelfItem(Product Product, PriceSpan? Buyable, string? Pict
 /// <summary>The products that the shop lists, with the lowest price of what can be bought now.</summary>
 public sealed class ShopShelf(UnicusContext db, Catalogue catalogue)
 {
+    /// <summary>What was worked out for a list of editions: once for all who ask while the catalogue gives the same list.</summary>
+    private static readonly ConditionalWeakTable<object, Lazy<Task<IReadOnlyList<ShelfItem>>>> Kept = [];
+
     public async Task<IReadOnlyList<ShelfItem>> Items(DateOnly today)
     {
         var editions = await catalogue.All(db);
+        return await Kept.GetValue(editions, _ => new Lazy<Task<IReadOnlyList<ShelfItem>>>(() => Make(editions, today))).Value;
+    }
+
+    private async Task<IReadOnlyList<ShelfItem>> Make(IReadOnlyList<CompiledEdition> editions, DateOnly today)
+    {
         var stock = await SkuLookup.Stock(db, [.. editions.Select(e => e.ProductId)]);
         var items = new List<ShelfItem>(editions.Count);
         foreach (var edition in editions)

@@ -48,6 +48,7 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
 
     public async Task<IActionResult> OnPostField(string field, string? value)
     {
+        if (!ProductFields.All.ContainsKey(field)) return NotFound();
         // Read from the form itself: an empty text is what the typist saw, not an absent one.
         var was = Request.Form.TryGetValue("was", out var seen) ? seen.ToString() : null;
         var outcome = await changeField.Run(Code, field, value ?? "", was, visit.Actor);
@@ -108,7 +109,7 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
     /// <param name="only">The variants needed; null: what the chapter shows.</param>
     private async Task<bool> Look(VariantScope? only = null)
     {
-        if (!Enum.TryParse<Chapter>((string?)RouteData.Values["chapter"], ignoreCase: true, out var chapter)) return false;
+        if (Named.Choice<Chapter>((string?)RouteData.Values["chapter"]) is not { } chapter) return false;
         if (chapter == Chapter.Checks) await Summaries.Refresh(db, Code.ToUpperInvariant());
         if (await WorkingCopy.Load(db, Code, scope: WorkingCopy.WholeIfSmall(p => only ?? Needed(chapter, p))) is not { } copy) return false;
         _matrix = null;

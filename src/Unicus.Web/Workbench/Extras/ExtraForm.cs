@@ -3,6 +3,7 @@ using System.Globalization;
 using System.Security.Cryptography;
 using System.Text.Json;
 using Unicus.Core;
+using Unicus.Web.Shell;
 using Unicus.Web.Options;
 
 namespace Unicus.Web.Workbench;
@@ -30,7 +31,7 @@ public static class ExtraForm
     {
         var name = string.Join(' ', form["label"].ToString().Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         if (name.Length is 0 or > TypedValues.LongestLabel) return Core.Read<ImmutableArray<Option>>.No("An extra needs a name of at most 120 characters.");
-        var ask = Enum.TryParse<Ask>(form["ask"], out var k) ? k : Ask.One;
+        var ask = Named.Choice<Ask>(form["ask"]) ?? Ask.One;
         var (labels, problems) = TypedValues.Split(ask is Ask.One or Ask.Several ? form["values"].ToString() : "", []);
         if (problems.Count > 0) return Core.Read<ImmutableArray<Option>>.No(string.Join(' ', problems));
         var values = ask == Ask.YesNo ? [new OptionValue(Key.Of("yes"), "Yes")] : TypedValues.Make(labels, []).Select(v => v with { SkuCode = null }).ToImmutableArray();
@@ -80,7 +81,7 @@ public static class ExtraForm
 
         var label = string.Join(' ', Of("label").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         if (label.Length is 0 or > TypedValues.LongestLabel) return Core.Read<Option>.No("An extra needs a name of at most 120 characters.");
-        var ask = Enum.TryParse<Ask>(Of("ask"), out var a) ? a : extra.Ask;
+        var ask = Named.Choice<Ask>(Of("ask")) ?? extra.Ask;
         var changed = extra with { Label = label, Ask = ask, Required = Of("required") == "yes", Help = Of("help") is { Length: > 0 and <= 500 } help ? help : null, Default = null, Preset = [], Surcharge = null, Picks = default, MaxLength = null, Characters = null, Number = NumberLimits.None, Date = DateLimits.None };
         if (changed.IsPicked) changed = changed with { Values = Values(extra, form, ask, currency, ref problem) };
         switch (ask)

@@ -3,6 +3,7 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Unicus.Core;
 using Unicus.Store;
+using Unicus.Web.Shell;
 
 namespace Unicus.Web.Workbench;
 
@@ -101,8 +102,11 @@ public sealed partial class WorkbenchModel
         var look = MatrixLook.Read(Request);
         var picks = Many("select");
         var figure = Of("of") ?? look.Figure;
-        return new BulkRequest(Many("only"), BulkView.Figures.Any(f => f.Name == figure) ? figure : "price", Enum.TryParse<BulkOperation>(Of("operation"), out var operation) ? operation : BulkOperation.Add,
-            operation == BulkOperation.Copy ? Of("source") : Of("amount"), Of("ending"), look.Filter with { Picks = picks.IsEmpty ? look.Filter.Picks : picks, Sort = "" }, Of("way") == "down");
+        var operation = Named.Choice<BulkOperation>(Of("operation")) ?? BulkOperation.Add;
+        var filter = look.Filter with { Picks = picks.IsEmpty ? look.Filter.Picks : picks, Sort = "" };
+        return new BulkRequest(
+            Many("only"), BulkView.Figures.Any(f => f.Name == figure) ? figure : "price", operation,
+            operation == BulkOperation.Copy ? Of("source") : Of("amount"), Of("ending"), filter, Of("way") == "down");
     }
 
     private static object RowState(MatrixView view, MatrixVariant v) => new

@@ -4,6 +4,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;
+using Unicus.Web.Shell;
 using Unicus.Web.Options;
 
 namespace Unicus.Web.Workbench;
@@ -112,7 +113,7 @@ public sealed partial class WorkbenchModel
         var decisions = new OptionDecisions
         {
             Takes = form.Where(f => f.Key.StartsWith("takes-", StringComparison.Ordinal)).ToImmutableDictionary(f => Key.Of(f.Key[6..]), f => Key.Of(f.Value.ToString())),
-            Stock = Enum.TryParse<StockBeforeOptions>(form["stock"], out var s) ? s : StockBeforeOptions.OneValue,
+            Stock = Named.Choice<StockBeforeOptions>(form["stock"]) ?? StockBeforeOptions.OneValue,
             Survivors = [.. form["survivor"].OfType<string>()],
             MoveTo = form.Where(f => f.Key.StartsWith("move-", StringComparison.Ordinal) && f.Value != "off").ToImmutableDictionary(f => f.Key[5..], f => Combination.Parse(f.Value.ToString())),
         };
