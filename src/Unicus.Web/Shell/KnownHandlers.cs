@@ -40,8 +40,8 @@ public sealed class KnownHandlers : IPageFilter
     private static bool IsThere(PageHandlerExecutingContext context, string name, ParameterInfo parameter)
     {
         var value = context.HandlerArguments.TryGetValue(name, out var found) ? found : null;
-        if (parameter.ParameterType == typeof(string[])) context.HandlerArguments[name] = ((string?[]?)value ?? []).Select(t => t ?? "").ToArray();
-        if (context.HandlerArguments.GetValueOrDefault(name) is not null || parameter.ParameterType.IsValueType || !Needed.GetOrAdd(parameter, IsNeeded)) return true;
+        if (parameter.ParameterType == typeof(string[])) context.HandlerArguments[name] = value = ((string?[]?)value ?? []).Select(t => t ?? "").ToArray();
+        if (value is not null || parameter.ParameterType.IsValueType || !Needed.GetOrAdd(parameter, IsNeeded)) return true;
         if (parameter.ParameterType != typeof(string)) return false;
         var request = context.HttpContext.Request;
         context.HandlerArguments[name] = "";
