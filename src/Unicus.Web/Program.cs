@@ -106,6 +106,7 @@ app.UseRouting();
 app.UseMiddleware<BodyLimits>();
 app.UseAuthentication();
 app.UseRateLimiter();
+app.UseMiddleware<SharedFairly>();
 app.UseAuthorization();
 app.MapRazorPages();
 app.MapPictures();

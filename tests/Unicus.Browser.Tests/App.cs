@@ -117,7 +117,7 @@ public sealed class App : IAsyncLifetime
         start.Environment["UNICUS_DATABASE"] = Connection;
         start.Environment["UNICUS_API_KEY"] = Key;
         // All stories come from one address; how strangers are limited has a test of its own.
-        foreach (var limit in new[] { "PagesAtFirst", "PagesPerSecond", "FilesAtFirst", "FilesPerSecond", "SignInsPerMinute", "PagesAtOnce" })
+        foreach (var limit in new[] { "PagesAtFirst", "PagesPerSecond", "FilesAtFirst", "FilesPerSecond", "SignInsPerMinute", "PagesAtOnce", "WorkAtFirst", "WorkPerSecond" })
             start.Environment[$"Strangers__{limit}"] = "100000";
         foreach (var (name, value) in settings) start.Environment[name] = value;
         return Process.Start(start)!;

@@ -18,6 +18,7 @@ public sealed class Configurator
     private readonly KeptAnswers<string, CostFinder> _finders = new(_ => CostFinder.Bytes);
     private readonly Lazy<(CompiledRules Rules, ImmutableArray<Fault> Faults)> _compiled;
     private readonly Lazy<AnswerAmounts> _amounts;
+    private readonly Lazy<long[]> _listPrices;
     private readonly Lazy<CostFinder> _pickedFinder;
     private readonly Lazy<Fault?> _pricesFault;
     private readonly Lazy<RuleHealth> _health;
@@ -32,6 +33,7 @@ public sealed class Configurator
         _compiled = new Lazy<(CompiledRules, ImmutableArray<Fault>)>(Compile);
         _amounts = new Lazy<AnswerAmounts>(() => new AnswerAmounts(Rules, Questions, ListPrices()));
         _pickedFinder = new Lazy<CostFinder>(() => new CostFinder(Rules, _amounts.Value.Picked));
+        _listPrices = new Lazy<long[]>(() => [.. _amounts.Value.Picked.List.OfType<long>().Distinct().Order()]);
         _pricesFault = new Lazy<Fault?>(PricesFault);
     }
 
@@ -229,12 +231,26 @@ public sealed class Configurator
         options.Aggregate((IEnumerable<ImmutableArray<(Key, Key)>>)[[]], (soFar, o) => soFar.SelectMany(a => o.Values.Select(v => a.Add((o.Key, v.Key)))));
 
     /// <summary>The list prices with percentages of them added, for finding the variant that is cheapest with these.</summary>
-    /// <remarks>Where none takes anything off, a higher list price is never cheaper, so that the list prices alone tell.</remarks>
+    /// <remarks>Where a higher list price is never cheaper for it, which is nearly always, the list prices alone tell.</remarks>
     private CostSpan Spans(IReadOnlyList<Percentage> rates)
     {
-        if (rates.All(r => r.Value >= 0)) rates = [];
+        if (Keeps(rates)) rates = [];
         var plain = _amounts.Value.Picked with { Percent = new Percentage[]?[Rules.Sizes.Count], Always = [.. rates] };
         return _spans.GetOrMake(string.Join(' ', rates.Select(r => r.Value)), _ => new CostSpan(Rules, plain));
+    }
+
+    /// <summary>Whether of two list prices the lower stays the lower, or becomes the same, with these percentages of it added.</summary>
+    private bool Keeps(IReadOnlyList<Percentage> rates)
+    {
+        if (rates.All(r => r.Value >= 0)) return true;
+        var before = long.MinValue;
+        foreach (var list in _listPrices.Value)
+        {
+            var cost = list + rates.Sum(r => ConfigurationCost.Share(list, r));
+            if (cost < before) return false;
+            before = cost;
+        }
+        return true;
     }
 
     /// <summary>The list price of every combination on offer, by its number, in minor units.</summary>

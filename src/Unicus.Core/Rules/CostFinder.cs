@@ -30,6 +30,8 @@ internal sealed class CostFinder
     /// <exception cref="DiagramTooLargeException">The prices are too interwoven.</exception>
     public CostExtremes? Find(bool[][] masks, IReadOnlyList<long[]?> amounts)
     {
+        // Spans by sums are worth making where each is asked for again; else which sums are asked for is up to whoever answers.
+        if (!_sums.IsFew && _prices.Value.Count <= MostPrices) return _prices.Value.Find(masks, amounts);
         var sums = _sums.Open(masks);
         if (sums is [var one]) return _sums.Span(one).Find(masks, amounts);
         if (sums is not null && sums.Count <= _prices.Value.Count) return _sums.Find(sums, masks, amounts);

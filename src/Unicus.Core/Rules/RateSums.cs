@@ -24,6 +24,9 @@ internal sealed class RateSums
         _places = [.. _levels.Select((l, i) => cost.Percent[l]!.Select(r => Array.IndexOf(_rates[i], r)).ToArray())];
     }
 
+    /// <summary>Whether all the sums that any answers can come to are so few that the span of each can be kept.</summary>
+    public bool IsFew => _rates.Aggregate(1m, (sums, rates) => Math.Min(sums * rates.Length, 2 * MostSums)) <= 2 * MostSums - 1;
+
     /// <summary>The sums that the states left open can come to; null where they are too many to look at each.</summary>
     public IReadOnlyList<long>? Open(bool[][] masks)
     {

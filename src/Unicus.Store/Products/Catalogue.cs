@@ -70,6 +70,7 @@ public sealed class Catalogue(TimeProvider clock) : IDisposable
     private const int MostVariantsKept = 300_000;
     private readonly ConcurrentDictionary<(int Product, int Number), CompiledEdition> _kept = new();
     private readonly ConcurrentDictionary<int, CompiledCopy> _copies = new();
+    private readonly ConcurrentDictionary<(int Product, int Number, IReadOnlyList<ExtraSet> Sets), Lazy<Task<CompiledEdition>>> _reading = new();
 
     /// <summary>The newest edition of a product; null if it was never published.</summary>
     public async Task<CompiledEdition?> Latest(UnicusContext db, string code)
@@ -182,6 +183,20 @@ public sealed class Catalogue(TimeProvider clock) : IDisposable
     private async Task<CompiledEdition> Get(UnicusContext db, int product, int number, IReadOnlyList<ExtraSet> sets)
     {
         if (_kept.TryGetValue((product, number), out var kept) && ReferenceEquals(kept.Sets, sets)) return kept;
+        // Of many who ask for it at the same time one reads it; the others wait for that.
+        var reading = _reading.GetOrAdd((product, number, sets), _ => new Lazy<Task<CompiledEdition>>(() => Read(db, product, number, sets, kept)));
+        try
+        {
+            return await reading.Value;
+        }
+        finally
+        {
+            _reading.TryRemove(new((product, number, sets), reading));
+        }
+    }
+
+    private async Task<CompiledEdition> Read(UnicusContext db, int product, int number, IReadOnlyList<ExtraSet> sets, CompiledEdition? kept)
+    {
         var row = await db.Editions.AsNoTracking().SingleAsync(e => e.ProductId == product && e.Number == number);
         var read = WorkingCopy.Read(row.Document, (await ShopSettings.Load(db)).Currency).Taking(sets);
         if (_kept.Count >= MostKept) _kept.Clear();

@@ -3,7 +3,7 @@ using Unicus.Store;
 namespace Unicus.Web.Shell;
 
 /// <summary>A kept film as a stream that fetches a slice when it is read.</summary>
-public sealed class FilmStream(VideoStore videos, KeptFilm film) : Stream
+public sealed class FilmStream(VideoStore videos, KeptFilm film, FairShare share, string address) : Stream
 {
     /// <summary>Bytes fetched at once.</summary>
     private const int SliceSize = 256 * 1024;
@@ -22,7 +22,8 @@ public sealed class FilmStream(VideoStore videos, KeptFilm film) : Stream
         if (Position >= Length || buffer.IsEmpty) return 0;
         if (Position < _from || Position >= _from + _slice.Length)
         {
-            (_from, _slice) = (Position, await videos.Slice(film, Position, SliceSize, cancellationToken));
+            _from = Position;
+            await share.Run(address, async () => _slice = await videos.Slice(film, Position, SliceSize, cancellationToken), cancellationToken);
             if (_slice.Length == 0) return 0;
         }
         var at = (int)(Position - _from);

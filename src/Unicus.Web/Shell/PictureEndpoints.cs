@@ -27,10 +27,10 @@ public static class PictureEndpoints
     }
 
     /// <summary>A film is read from the database piece by piece, so that it never stands in memory whole, however many watch it.</summary>
-    private static async Task<IResult> Film(string file, VideoStore videos, HttpContext context)
+    private static async Task<IResult> Film(string file, VideoStore videos, FairShare share, HttpContext context)
     {
         if (await videos.Find(file, context.RequestAborted) is not { } film) return Results.NotFound();
         context.Response.Headers.CacheControl = Kept;
-        return Results.Stream(new FilmStream(videos, film), film.ContentType, enableRangeProcessing: true);
+        return Results.Stream(new FilmStream(videos, film, share, Strangers.AddressOf(context)), film.ContentType, enableRangeProcessing: true);
     }
 }

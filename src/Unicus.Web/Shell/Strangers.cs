@@ -25,6 +25,12 @@ public sealed class StrangerLimits
     /// <inheritdoc cref="FilesAtFirst"/>
     public int FilesPerSecond { get; set; } = 60;
 
+    /// <summary>Milliseconds of work for an address without a pause; see <see cref="FairShare"/>.</summary>
+    public double WorkAtFirst { get; set; } = 60;
+
+    /// <summary>Milliseconds of work for an address a second after that.</summary>
+    public double WorkPerSecond { get; set; } = 40;
+
     /// <summary>Tries to sign in within a minute.</summary>
     public int SignInsPerMinute { get; set; } = 20;
 }
@@ -40,6 +46,7 @@ public static class Strangers
     public static void AddStrangerLimits(this WebApplicationBuilder builder)
     {
         var limits = builder.Configuration.GetSection("Strangers").Get<StrangerLimits>() ?? new StrangerLimits();
+        builder.Services.AddSingleton(limits).AddSingleton<FairShare>();
         builder.Services.AddRateLimiter(o =>
         {
             o.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
@@ -105,18 +112,20 @@ public static class Strangers
                 QueueProcessingOrder = QueueProcessingOrder.OldestFirst,
             });
 
-    private static bool IsKnown(HttpContext context) =>
+    /// <summary>Whether somebody asks who has signed in, or has a key.</summary>
+    public static bool IsKnown(HttpContext context) =>
         context.User.Identity?.IsAuthenticated == true
         || (context.Request.Path.StartsWithSegments("/api") && KeyFilter.HasKey(context.Request))
         || context.Request.Path.StartsWithSegments("/health");
 
-    private static bool IsFile(HttpContext context) =>
+    /// <summary>Whether a picture or a piece of a film is asked for.</summary>
+    public static bool IsFile(HttpContext context) =>
         context.Request.Path.StartsWithSegments("/pictures") || context.Request.Path.StartsWithSegments("/videos");
 
     private static string KeyOf(HttpContext context) => (IsFile(context) ? "file " : "page ") + AddressOf(context);
 
     /// <summary>Who asks. Of an IPv6 address the first half, since whoever has one has all of that network.</summary>
-    private static string AddressOf(HttpContext context)
+    public static string AddressOf(HttpContext context)
     {
         var address = context.Connection.RemoteIpAddress;
         if (address is null) return "";
