@@ -78,7 +78,8 @@ internal static partial class StrangerRatios
             await socket.ConnectAsync(IPAddress.Loopback, context.DnsEndPoint.Port, stop);
             return new NetworkStream(socket, ownsSocket: true);
         },
-    }) { BaseAddress = url, Timeout = TimeSpan.FromSeconds(60) };
+    })
+    { BaseAddress = url, Timeout = TimeSpan.FromSeconds(60) };
 
     private static async Task<List<double>> Picks(HttpClient shopper, TimeSpan time)
     {

@@ -44,7 +44,7 @@ builder.Services.AddIdentity<IdentityUser, IdentityRole>(o =>
 builder.Services.ConfigureApplicationCookie(o =>
 {
     o.LoginPath = "/office/sign-in";
-        o.Cookie.Name = "unicus-person";
+    o.Cookie.Name = "unicus-person";
     o.Cookie.HttpOnly = true;
     o.Cookie.SameSite = SameSiteMode.Lax;
     o.Cookie.SecurePolicy = secure;

@@ -3,8 +3,8 @@ using System.Globalization;
 using System.Security.Cryptography;
 using System.Text.Json;
 using Unicus.Core;
-using Unicus.Web.Shell;
 using Unicus.Web.Options;
+using Unicus.Web.Shell;
 
 namespace Unicus.Web.Workbench;
 

@@ -4,8 +4,8 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;
-using Unicus.Web.Shell;
 using Unicus.Web.Options;
+using Unicus.Web.Shell;
 
 namespace Unicus.Web.Workbench;
 
