@@ -8,6 +8,12 @@ internal static class Locks
     /// <summary>“CODE”: whoever makes a product code out of a name.</summary>
     private const long Codes = 0x434F4445;
 
+    /// <summary>“CATE”: whoever names a category.</summary>
+    private const long Categories = 0x43415445;
+
+    /// <summary>Names a category that nobody else names so at the same time.</summary>
+    public static Task CategoryNames(UnicusContext db) => db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock({Categories})");
+
     /// <summary>Makes a code from a name that nobody else makes at the same time.</summary>
     public static Task NewCodes(UnicusContext db) => db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock({Codes})");
 

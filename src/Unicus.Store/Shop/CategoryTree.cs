@@ -48,10 +48,13 @@ public sealed class CategoryTree(UnicusContext db)
     {
         var typed = (name ?? "").Trim();
         if (typed.Length is 0 or > 80 || typed.Contains(',')) return Outcome.No("name", "A category needs a name of at most 80 characters, without commas.");
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        await Locks.CategoryNames(db);
         if (await db.Categories.AnyAsync(c => EF.Functions.ILike(c.Name, typed))) return Outcome.No("name", $"There is a category {typed} already.");
         var key = Key.From(typed, (await db.Categories.Select(c => c.Key).ToListAsync()).Where(k => Key.TryParse(k, out _)).Select(Key.Of).ToHashSet(), "category");
         db.Categories.Add(new CategoryRow { Key = key.Text, Name = typed, ParentId = parent });
         await db.SaveChangesAsync();
+        await transaction.CommitAsync();
         return Outcome.Ok;
     }
 
@@ -59,6 +62,7 @@ public sealed class CategoryTree(UnicusContext db)
     public async Task<Outcome> Change(int id, string? name, int? parent, string? search, ImmutableArray<string> options, ImmutableArray<string> specifications, Func<string, string, Task<Outcome>> rename)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
+        await Locks.CategoryNames(db);
         var row = await db.Categories.SingleOrDefaultAsync(c => c.Id == id);
         if (row is null) return Outcome.No("", "That category is gone.");
         var typed = (name ?? "").Trim();
