@@ -86,6 +86,18 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
 
     public object? Run(string script, params object[] with) => browser.ExecuteScript(script, with);
 
+    /// <summary>What axe-core finds on the page as it stands that is serious or critical; empty where nothing is.</summary>
+    public string SeriousFindings()
+    {
+        browser.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "axe.min.js")));
+        return (string)browser.ExecuteAsyncScript("""
+            const done = arguments[0];
+            const told = n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? '');
+            axe.run({ resultTypes: ['violations'] }).then(r => done(r.violations.filter(v => ['serious', 'critical'].includes(v.impact))
+              .map(v => v.id + ': ' + v.nodes.slice(0, 3).map(told).join(' | ')).join('\n')));
+            """)!;
+    }
+
     /// <param name="state">Says how things stand, for when it is waited in vain.</param>
     public void Until(string what, Func<bool> holds, Func<string>? state = null)
     {

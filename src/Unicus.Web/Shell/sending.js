@@ -65,7 +65,7 @@ function redraw(text) {
   const first = main.querySelector('[role=alert], .fault, [aria-invalid=true]');
   if (!first) return;
   first.scrollIntoView({ block: 'center' });
-  const box = first.closest('label')?.querySelector('input, textarea, select');
+  const box = main.querySelector('[autofocus]') ?? first.closest('label')?.querySelector('input, textarea, select');
   if (box) return box.focus();
   first.tabIndex = -1;
   first.focus();
