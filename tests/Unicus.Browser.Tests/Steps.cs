@@ -35,7 +35,7 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
 
     /// <summary>
     /// Clicks it as a person would: once nothing is being drawn anew, it has stopped moving, and nothing lies over it. Else a click lands on
-    /// what has just come to its place: so a story once opened a menu that then lay over all that followed.
+    /// what has just come to its place: so a story once failed where a page was gliding to its target, the longer the busier the machine.
     /// </summary>
     public void Click(string css)
     {
