@@ -13,12 +13,17 @@ internal sealed class CostFinder
     /// <summary>About how much memory one takes besides what its sums keep, in bytes.</summary>
     public const long Bytes = 4 * 1024 * 1024;
 
+    /// <summary>With more combinations than these, a span takes longer to make than an answer may.</summary>
+    private const int Large = 10_000;
+
+    private readonly bool _isLarge;
     private readonly RateSums _sums;
     private readonly Lazy<ListPrices> _prices;
     private readonly Lazy<CostSpan> _whole;
 
     public CostFinder(CompiledRules rules, ConfigurationCost cost)
     {
+        _isLarge = cost.List.Length > Large;
         _sums = new RateSums(rules, cost);
         _prices = new Lazy<ListPrices>(() => new ListPrices(rules, cost));
         _whole = new Lazy<CostSpan>(() => new CostSpan(rules, cost));
@@ -30,8 +35,8 @@ internal sealed class CostFinder
     /// <exception cref="DiagramTooLargeException">The prices are too interwoven.</exception>
     public CostExtremes? Find(bool[][] masks, IReadOnlyList<long[]?> amounts)
     {
-        // Spans by sums are worth making where each is asked for again; else which sums are asked for is up to whoever answers.
-        if (!_sums.IsFew && _prices.Value.Count <= MostPrices) return _prices.Value.Find(masks, amounts);
+        // Spans by sums are worth making where each is asked for again, or made at once; else which sums are asked for is up to whoever answers.
+        if (_isLarge && !_sums.IsFew && _prices.Value.Count <= MostPrices) return _prices.Value.Find(masks, amounts);
         var sums = _sums.Open(masks);
         if (sums is [var one]) return _sums.Span(one).Find(masks, amounts);
         if (sums is not null && sums.Count <= _prices.Value.Count) return _sums.Find(sums, masks, amounts);
