@@ -25,29 +25,89 @@ internal static class MatrixRatios
         await Use<BulkChange, object>(provider, bulk => Raise(bulk, provider, "WARM"));
         await Use<PublishEdition, object>(provider, async p => await p.Run("WARM", Bench));
 
-        var (make, copy) = await Medians(connection,
+        var (make, copy) = await Medians(
+            connection,
             async round =>
             {
-                if (round > 0) await Use<ChangeProduct, object>(provider, async change => await change.Delete(Code));
+                if (round > 0)
+                    await Use<ChangeProduct, object>(provider, async change => await change.Delete(Code));
             },
             () => Use<PutProduct, object>(provider, async put => await Put(put, Code, 10)),
-            () => Copies(connection));
-        Report.Row("make and store 100,000 variants from five options, ms", make, "binary COPY of the same rows into identical tables", copy, make / copy, "at most 1.5");
+            () => Copies(connection)
+        );
+        Report.Row(
+            "make and store 100,000 variants from five options, ms",
+            make,
+            "binary COPY of the same rows into identical tables",
+            copy,
+            make / copy,
+            "at most 1.5"
+        );
 
-        var add = await Time(() => Use<ChangeOptions, object>(provider, async use => await use.Run(Code, (await Definition(provider)).Options.SetItem(0, WithOneMore((await Definition(provider)).Options[0])), new OptionDecisions(), "One more", Bench)));
-        Report.Row("add one value to one option (10,000 new variants), ms", add, "COPY of the 100,000", copy, add / copy, "about 0.1 to 0.2: with the new ones only");
+        var add = await Time(() =>
+            Use<ChangeOptions, object>(
+                provider,
+                async use =>
+                    await use.Run(
+                        Code,
+                        (await Definition(provider)).Options.SetItem(0, WithOneMore((await Definition(provider)).Options[0])),
+                        new OptionDecisions(),
+                        "One more",
+                        Bench
+                    )
+            )
+        );
+        Report.Row(
+            "add one value to one option (10,000 new variants), ms",
+            add,
+            "COPY of the 100,000",
+            copy,
+            add / copy,
+            "about 0.1 to 0.2: with the new ones only"
+        );
         await Use<UndoChange, object>(provider, async u => await u.Run(Code));
         await Execute(connection, "vacuum analyze variants");
 
-        var (percent, plain) = await Medians(connection,
+        var (percent, plain) = await Medians(
+            connection,
             _ => Task.CompletedTask,
             () => Use<BulkChange, object>(provider, bulk => Raise(bulk, provider, Code)),
-            () => Time(() => Execute(connection, $"update variants set price = round(coalesce(price, 10) * 1.05, 2) where product_id = (select id from products where code = '{Code}')")));
-        Report.Row("a percentage on 100,000 prices with preview, audit and undo, ms", percent, "one SQL UPDATE of the column", plain, percent / plain, "at most 2");
+            () =>
+                Time(() =>
+                    Execute(
+                        connection,
+                        "update variants set price = round(coalesce(price, 10) * 1.05, 2) "
+                            + $"where product_id = (select id from products where code = '{Code}')"
+                    )
+                )
+        );
+        Report.Row(
+            "a percentage on 100,000 prices with preview, audit and undo, ms",
+            percent,
+            "one SQL UPDATE of the column",
+            plain,
+            percent / plain,
+            "at most 2"
+        );
 
         var sheet = await Use<SheetExport, byte[]>(provider, Sheet);
-        var import = await Time(() => Use<SheetImport, object>(provider, async s => (await s.Run(Code, sheet, "wide.csv", Bench)).Result is { CanApply: true } plan ? plan : throw new InvalidOperationException("The import was refused.")));
-        Report.Row("import a CSV of 100,000 rows, every price changed, ms", import, "COPY of the 100,000", copy, import / copy, "at most 3");
+        var import = await Time(() =>
+            Use<SheetImport, object>(
+                provider,
+                async s =>
+                    (await s.Run(Code, sheet, "wide.csv", Bench)).Result is { CanApply: true } plan
+                        ? plan
+                        : throw new InvalidOperationException("The import was refused.")
+            )
+        );
+        Report.Row(
+            "import a CSV of 100,000 rows, every price changed, ms",
+            import,
+            "COPY of the 100,000",
+            copy,
+            import / copy,
+            "at most 3"
+        );
 
         var publish = await Time(() => Use<PublishEdition, object>(provider, async p => await p.Run(Code, Bench)));
         Report.Row("publish 100,000 variants with a price each, ms", publish, "COPY of the 100,000", copy, publish / copy, "at most 2");
@@ -63,15 +123,36 @@ internal static class MatrixRatios
         var (headings, rows) = (await export.Table(Code))!.Value;
         var price = headings.ToList().IndexOf("price");
         using var stream = new MemoryStream();
-        SheetFile.WriteCsv(stream, headings, rows.Select(r => r.Select((c, i) => i == price && c is decimal d ? Math.Round(d * 1.1m, 2) : c).ToArray()));
+        SheetFile.WriteCsv(
+            stream,
+            headings,
+            rows.Select(r => r.Select((c, i) => i == price && c is decimal d ? Math.Round(d * 1.1m, 2) : c).ToArray())
+        );
         return stream.ToArray();
     }
 
     private static async Task<object> Put(PutProduct put, string code, int values, int options = 5)
     {
-        var list = string.Join(',', Enumerable.Range(1, options).Select(o =>
-            $$"""{"key":"o{{o}}","label":"Option {{o}}","role":"variant","values":[{{string.Join(',', Enumerable.Range(0, values).Select(v => $$"""{"key":"v{{v}}","label":"Value {{v}}","sku":"{{v}}"}"""))}}]}"""));
-        using var json = JsonDocument.Parse($$"""{"format":"unicus-product/1","code":"{{code}}","name":"Wide {{code}}","base":{"price":"10.00","cost":"4.00"},"options":[{{list}}]}""");
+        var list = string.Join(
+            ',',
+            Enumerable
+                .Range(1, options)
+                .Select(o =>
+                    $$"""
+                        {"key":"o{{o}}","label":"Option {{o}}","role":"variant",
+                          "values":[{{string.Join(
+                            ',',
+                            Enumerable.Range(0, values).Select(v => $$"""{"key":"v{{v}}","label":"Value {{v}}","sku":"{{v}}"}""")
+                        )}}]}
+                        """
+                )
+        );
+        using var json = JsonDocument.Parse(
+            $$"""
+            {"format":"unicus-product/1","code":"{{code}}","name":"Wide {{code}}","base":{"price":"10.00","cost":"4.00"},
+              "options":[{{list}}]}
+            """
+        );
         var (result, faults) = await put.Run(code, json.RootElement, Bench);
         return result is PutResult.Created ? result : throw new InvalidOperationException(faults[0].What);
     }
@@ -87,7 +168,11 @@ internal static class MatrixRatios
     private static async Task<Product> Definition(IServiceProvider provider) =>
         (await Use<UnicusContext, WorkingCopy?>(provider, db => WorkingCopy.Load(db, Code, scope: _ => VariantScope.None)))!.Product;
 
-    private static Option WithOneMore(Option option) => option with { Values = [.. option.Values, .. TypedValues.Make(["One more"], option.Values)] };
+    private static Option WithOneMore(Option option) =>
+        option with
+        {
+            Values = [.. option.Values, .. TypedValues.Make(["One more"], option.Values)],
+        };
 
     /// <summary>The baseline: the finished rows, read beforehand, written with binary COPY into tables made like the real ones.</summary>
     private static async Task<double> Copies(string connection)
@@ -96,9 +181,25 @@ internal static class MatrixRatios
         await db.OpenAsync();
         var skus = new List<object?[]>();
         var variants = new List<object?[]>();
-        await Read(db, $"select s.id, s.code, s.code_key, s.product_id from skus s join products p on p.id = s.product_id where p.code = '{Code}' order by s.id", skus);
-        await Read(db, $"select v.* from variants v join products p on p.id = v.product_id where p.code = '{Code}' order by v.id", variants);
-        await using (var make = new NpgsqlCommand("create table copy_skus (like skus including all); create table copy_variants (like variants including all); alter table copy_variants add foreign key (sku_id) references copy_skus (id), add foreign key (product_id) references products (id)", db))
+        await Read(
+            db,
+            "select s.id, s.code, s.code_key, s.product_id from skus s join products p on p.id = s.product_id "
+                + $"where p.code = '{Code}' order by s.id",
+            skus
+        );
+        await Read(
+            db,
+            $"select v.* from variants v join products p on p.id = v.product_id where p.code = '{Code}' order by v.id",
+            variants
+        );
+        await using (
+            var make = new NpgsqlCommand(
+                "create table copy_skus (like skus including all); create table copy_variants (like variants including all); alter "
+                    + "table copy_variants add foreign key (sku_id) references copy_skus (id), add foreign key (product_id) "
+                    + "references products (id)",
+                db
+            )
+        )
             await make.ExecuteNonQueryAsync();
         var took = await Time(async () =>
         {
@@ -107,7 +208,8 @@ internal static class MatrixRatios
             await Copy(db, "copy_variants", variants);
             await transaction.CommitAsync();
         });
-        await using (var drop = new NpgsqlCommand("drop table copy_variants; drop table copy_skus", db)) await drop.ExecuteNonQueryAsync();
+        await using (var drop = new NpgsqlCommand("drop table copy_variants; drop table copy_skus", db))
+            await drop.ExecuteNonQueryAsync();
         return took;
     }
 
@@ -118,7 +220,8 @@ internal static class MatrixRatios
         while (await reader.ReadAsync())
         {
             var row = new object?[reader.FieldCount];
-            for (var i = 0; i < row.Length; i++) row[i] = reader.IsDBNull(i) ? null : reader.GetValue(i);
+            for (var i = 0; i < row.Length; i++)
+                row[i] = reader.IsDBNull(i) ? null : reader.GetValue(i);
             rows.Add(row);
         }
     }
@@ -131,11 +234,16 @@ internal static class MatrixRatios
             await import.StartRowAsync();
             foreach (var value in row)
             {
-                if (value is null) await import.WriteNullAsync();
-                else if (value is int whole) await import.WriteAsync(whole, NpgsqlDbType.Integer);
-                else if (value is bool flag) await import.WriteAsync(flag, NpgsqlDbType.Boolean);
-                else if (value is decimal amount) await import.WriteAsync(amount, NpgsqlDbType.Numeric);
-                else await import.WriteAsync((string)value, NpgsqlDbType.Text);
+                if (value is null)
+                    await import.WriteNullAsync();
+                else if (value is int whole)
+                    await import.WriteAsync(whole, NpgsqlDbType.Integer);
+                else if (value is bool flag)
+                    await import.WriteAsync(flag, NpgsqlDbType.Boolean);
+                else if (value is decimal amount)
+                    await import.WriteAsync(amount, NpgsqlDbType.Numeric);
+                else
+                    await import.WriteAsync((string)value, NpgsqlDbType.Text);
             }
         }
         await import.CompleteAsync();
@@ -152,9 +260,15 @@ internal static class MatrixRatios
         }
     }
 
-    /// <summary>The median of three of ours and of three of the baseline, in turn, each on tables that are as tidy as the database keeps them.</summary>
+    /// <summary>The median of three of ours and of three of the baseline, in turn, each on tables that are as tidy as the database keeps
+    /// them.</summary>
     /// <param name="baseline">Says itself how long it took.</param>
-    private static async Task<(double Ours, double Baseline)> Medians(string connection, Func<int, Task> prepare, Func<Task> ours, Func<Task<double>> baseline)
+    private static async Task<(double Ours, double Baseline)> Medians(
+        string connection,
+        Func<int, Task> prepare,
+        Func<Task> ours,
+        Func<Task<double>> baseline
+    )
     {
         var took = new List<double>();
         var against = new List<double>();
@@ -177,7 +291,8 @@ internal static class MatrixRatios
         return clock.Elapsed.TotalMilliseconds;
     }
 
-    private static async Task<TResult> Use<TService, TResult>(IServiceProvider provider, Func<TService, Task<TResult>> work) where TService : notnull
+    private static async Task<TResult> Use<TService, TResult>(IServiceProvider provider, Func<TService, Task<TResult>> work)
+        where TService : notnull
     {
         await using var scope = provider.CreateAsyncScope();
         return await work(scope.ServiceProvider.GetRequiredService<TService>());

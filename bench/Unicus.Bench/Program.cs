@@ -15,8 +15,12 @@ client.DefaultRequestHeaders.Authorization = new("Bearer", Environment.GetEnviro
 Console.WriteLine("| what | measured | baseline | ratio | aim |");
 Console.WriteLine("| --- | ---: | ---: | ---: | --- |");
 var part = args.Length > 1 ? args[1] : null;
-if (part is null or "shop") await ShopRatios.Run(client);
-if (part is null or "matrix") await MatrixRatios.Run(connection, client);
-if (part is null or "rules") RuleRatios.Run();
-if (part is null or "strangers" && Environment.GetEnvironmentVariable("UNICUS_LIMITED_URL") is { } limited) await StrangerRatios.Run(client, new Uri(limited));
+if (part is null or "shop")
+    await ShopRatios.Run(client);
+if (part is null or "matrix")
+    await MatrixRatios.Run(connection, client);
+if (part is null or "rules")
+    RuleRatios.Run();
+if (part is null or "strangers" && Environment.GetEnvironmentVariable("UNICUS_LIMITED_URL") is { } limited)
+    await StrangerRatios.Run(client, new Uri(limited));
 return 0;

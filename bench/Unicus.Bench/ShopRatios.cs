@@ -11,23 +11,56 @@ internal static class ShopRatios
     public static async Task Run(HttpClient client)
     {
         var (empty, page) = await Rates(() => client.GetAsync("/bench/empty"), () => client.GetAsync("/p/garden-hive"));
-        Report.Row("shop product page (demo hive), requests per second", page, "empty page in the same frame", empty, page / empty, "at least 0.5");
+        Report.Row(
+            "shop product page (demo hive), requests per second",
+            page,
+            "empty page in the same frame",
+            empty,
+            page / empty,
+            "at least 0.5"
+        );
         var picked = """{"answers":{"depth":"deep"},"quantity":2}""";
-        var (empty2, configure) = await Rates(() => client.GetAsync("/bench/empty"), () => client.PostAsync("/api/v1/products/GH1/configure?edition=latest", new StringContent(picked, Encoding.UTF8, "application/json")));
-        Report.Row("configure over HTTP (demo hive), requests per second", configure, "empty page in the same frame", empty2, configure / empty2, "");
+        var (empty2, configure) = await Rates(
+            () => client.GetAsync("/bench/empty"),
+            () =>
+                client.PostAsync(
+                    "/api/v1/products/GH1/configure?edition=latest",
+                    new StringContent(picked, Encoding.UTF8, "application/json")
+                )
+        );
+        Report.Row(
+            "configure over HTTP (demo hive), requests per second",
+            configure,
+            "empty page in the same frame",
+            empty2,
+            configure / empty2,
+            ""
+        );
 
-        using var document = JsonDocument.Parse(new StreamReader(typeof(Program).Assembly.GetManifestResourceStream("hive.json")!).ReadToEnd());
+        using var document = JsonDocument.Parse(
+            new StreamReader(typeof(Program).Assembly.GetManifestResourceStream("hive.json")!).ReadToEnd()
+        );
         var hive = DocumentReader.Read(document.RootElement, Currency.Euro).Product!;
         var matrix = hive.Matrix();
         var configurator = new Configurator(hive, matrix);
         var answers = Configuration.Empty.With(Key.Of("depth"), new Answer.Value(Key.Of("deep")));
         var answer = Micros(() => configurator.Answer(answers));
         var listing = Micros(() => Listing(hive, answers));
-        Report.Row("answer to a pick in the core (demo hive), microseconds", answer, "listing all combinations anew for each value", listing, answer / listing, "");
+        Report.Row(
+            "answer to a pick in the core (demo hive), microseconds",
+            answer,
+            "listing all combinations anew for each value",
+            listing,
+            answer / listing,
+            ""
+        );
     }
 
     /// <summary>Rates of two kinds of request in turn, so that a slow spell of the machine falls on both; medians of five rounds.</summary>
-    private static async Task<(double Baseline, double Measured)> Rates(Func<Task<HttpResponseMessage>> baseline, Func<Task<HttpResponseMessage>> measured)
+    private static async Task<(double Baseline, double Measured)> Rates(
+        Func<Task<HttpResponseMessage>> baseline,
+        Func<Task<HttpResponseMessage>> measured
+    )
     {
         await Rate(baseline, 4);
         await Rate(measured, 4);
@@ -43,30 +76,38 @@ internal static class ShopRatios
     private static async Task<double> Rate(Func<Task<HttpResponseMessage>> send, double seconds)
     {
         var clock = Stopwatch.StartNew();
-        var counts = await Task.WhenAll(Enumerable.Range(0, 8).Select(async _ =>
-        {
-            var n = 0;
-            while (clock.Elapsed.TotalSeconds < seconds)
-            {
-                using var reply = await send();
-                reply.EnsureSuccessStatusCode();
-                await reply.Content.ReadAsByteArrayAsync();
-                n++;
-            }
-            return n;
-        }));
+        var counts = await Task.WhenAll(
+            Enumerable
+                .Range(0, 8)
+                .Select(async _ =>
+                {
+                    var n = 0;
+                    while (clock.Elapsed.TotalSeconds < seconds)
+                    {
+                        using var reply = await send();
+                        reply.EnsureSuccessStatusCode();
+                        await reply.Content.ReadAsByteArrayAsync();
+                        n++;
+                    }
+                    return n;
+                })
+        );
         return counts.Sum() / clock.Elapsed.TotalSeconds;
     }
 
     private static double Micros(Action work)
     {
-        for (var i = 0; i < 2000; i++) work();
-        var rounds = Enumerable.Range(0, 7).Select(_ =>
-        {
-            var clock = Stopwatch.StartNew();
-            for (var i = 0; i < 5000; i++) work();
-            return clock.Elapsed.TotalMicroseconds / 5000;
-        });
+        for (var i = 0; i < 2000; i++)
+            work();
+        var rounds = Enumerable
+            .Range(0, 7)
+            .Select(_ =>
+            {
+                var clock = Stopwatch.StartNew();
+                for (var i = 0; i < 5000; i++)
+                    work();
+                return clock.Elapsed.TotalMicroseconds / 5000;
+            });
         return rounds.Order().ElementAt(3);
     }
 
@@ -75,6 +116,12 @@ internal static class ShopRatios
     {
         var made = new MadeSet(product.Options, product.NotMade);
         var all = made.Made().Select(made.At).ToList();
-        return product.Options.Sum(o => o.Values.Count(v => all.Any(c => c[o.Key] == v.Key && answers.Given.All(a => a.Question == o.Key || c[a.Question] == ((Answer.Value)a.Answer).Key))));
+        return product.Options.Sum(o =>
+            o.Values.Count(v =>
+                all.Any(c =>
+                    c[o.Key] == v.Key && answers.Given.All(a => a.Question == o.Key || c[a.Question] == ((Answer.Value)a.Answer).Key)
+                )
+            )
+        );
     }
 }

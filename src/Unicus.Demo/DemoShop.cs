@@ -24,13 +24,17 @@ public static class DemoShop
     {
         var roles = services.GetRequiredService<RoleManager<IdentityRole>>();
         foreach (var role in new[] { "owner", "staff" })
-            if (!await roles.RoleExistsAsync(role)) await roles.CreateAsync(new IdentityRole(role));
-        if (!withDemo) return;
+            if (!await roles.RoleExistsAsync(role))
+                await roles.CreateAsync(new IdentityRole(role));
+        if (!withDemo)
+            return;
         var users = services.GetRequiredService<UserManager<IdentityUser>>();
-        if (await users.FindByNameAsync(User) is not null) return;
+        if (await users.FindByNameAsync(User) is not null)
+            return;
         var maren = new IdentityUser(User) { Email = User, EmailConfirmed = true };
         var made = await users.CreateAsync(maren, Password);
-        if (!made.Succeeded) throw new InvalidOperationException(string.Join(' ', made.Errors.Select(e => e.Description)));
+        if (!made.Succeeded)
+            throw new InvalidOperationException(string.Join(' ', made.Errors.Select(e => e.Description)));
         await users.AddToRoleAsync(maren, "owner");
     }
 
@@ -41,20 +45,30 @@ public static class DemoShop
         await In(provider, async s => await Pictures(s.GetRequiredService<UnicusContext>()));
         await In(provider, async s => await Library(s.GetRequiredService<OptionLibrary>(), s.GetRequiredService<UnicusContext>()));
         foreach (var (name, json) in Resources(".json"))
-            await In(provider, async s =>
-            {
-                using var document = JsonDocument.Parse(json);
-                var code = document.RootElement.GetProperty("code").GetString()!;
-                var (result, faults) = await s.GetRequiredService<PutProduct>().Run(code, document.RootElement, Maren);
-                if (result != PutResult.Created) throw new InvalidOperationException($"{name}: {string.Join(' ', faults)}");
-            });
+            await In(
+                provider,
+                async s =>
+                {
+                    using var document = JsonDocument.Parse(json);
+                    var code = document.RootElement.GetProperty("code").GetString()!;
+                    var (result, faults) = await s.GetRequiredService<PutProduct>().Run(code, document.RootElement, Maren);
+                    if (result != PutResult.Created)
+                        throw new InvalidOperationException($"{name}: {string.Join(' ', faults)}");
+                }
+            );
         await In(provider, async s => await Wrapping(s.GetRequiredService<UnicusContext>()));
         // Parts of other goods come first.
         foreach (var code in (await Codes(provider)).OrderBy(c => c == "GH1"))
-            if (code != "EX4") await In(provider, async s => await s.GetRequiredService<PublishEdition>().Run(code, Maren));
+            if (code != "EX4")
+                await In(provider, async s => await s.GetRequiredService<PublishEdition>().Run(code, Maren));
         await Orders(provider);
         // A working copy that differs from what is on sale, as there always is one.
-        await In(provider, async s => await s.GetRequiredService<ChangeField>().Run("SMK", "summary", "Stainless steel with a guard, leather bellows and a hook for the hive.", null, Maren));
+        await In(
+            provider,
+            async s =>
+                await s.GetRequiredService<ChangeField>()
+                    .Run("SMK", "summary", "Stainless steel with a guard, leather bellows and a hook for the hive.", null, Maren)
+        );
     }
 
     private static async Task Settings(UnicusContext db)
@@ -66,16 +80,32 @@ public static class DemoShop
         shop.Name = "Thistle & Skep";
         shop.TimeZone = "Europe/Dublin";
         shop.OffersDemoAccount = true;
-        shop.Terms = ShopSettings.WriteTerms(new TradeTerms(Currency.Euro, true,
-            [new TaxClass(Key.Of("standard"), "Standard"), new TaxClass(Key.Of("reduced"), "Reduced"), new TaxClass(Key.Of("zero"), "Zero")],
-            [
-                new Destination("IE", "Ireland", Rates(23, 13.5m), Euro(6.50m), "standard"),
-                new Destination("DE", "Germany", Rates(19, 7), Euro(14.00m), "standard"),
-                new Destination("FR", "France", Rates(20, 5.5m), Euro(14.00m), "standard"),
-            ]));
+        shop.Terms = ShopSettings.WriteTerms(
+            new TradeTerms(
+                Currency.Euro,
+                true,
+                [
+                    new TaxClass(Key.Of("standard"), "Standard"),
+                    new TaxClass(Key.Of("reduced"), "Reduced"),
+                    new TaxClass(Key.Of("zero"), "Zero"),
+                ],
+                [
+                    new Destination("IE", "Ireland", Rates(23, 13.5m), Euro(6.50m), "standard"),
+                    new Destination("DE", "Germany", Rates(19, 7), Euro(14.00m), "standard"),
+                    new Destination("FR", "France", Rates(20, 5.5m), Euro(14.00m), "standard"),
+                ]
+            )
+        );
         var first = await db.Locations.SingleAsync();
         (first.Key, first.Name) = ("barn", "Barn");
-        db.Locations.Add(new LocationRow { Key = "shop", Name = "Shop", Position = 2 });
+        db.Locations.Add(
+            new LocationRow
+            {
+                Key = "shop",
+                Name = "Shop",
+                Position = 2,
+            }
+        );
         await db.SaveChangesAsync();
     }
 
@@ -86,11 +116,44 @@ public static class DemoShop
         await library.Create("Cloth", "White cotton, Grey linen");
         string[] colours = ["#a8623a", "#d7a86a", "#ead7ae", "#c98b5b"];
         var timber = (await library.Find("timber"))!;
-        await library.Change("timber", timber.Version, o => Read<Option>.Of(o with { Values = [.. o.Values.Select((v, i) => v with { Swatch = new Swatch.Colour(colours[i]) })] }), Maren);
-        var honey = new CategoryRow { Key = "honey-house", Name = "Honey house", Specifications = ["Holds", "Lid"] };
-        db.Categories.AddRange(honey, new CategoryRow { Key = "hives", Name = "Hives", Options = ["timber"], Specifications = ["Frames", "Bee space"] }, new CategoryRow { Key = "clothing", Name = "Clothing", Options = ["size", "cloth"] });
+        await library.Change(
+            "timber",
+            timber.Version,
+            o => Read<Option>.Of(o with { Values = [.. o.Values.Select((v, i) => v with { Swatch = new Swatch.Colour(colours[i]) })] }),
+            Maren
+        );
+        var honey = new CategoryRow
+        {
+            Key = "honey-house",
+            Name = "Honey house",
+            Specifications = ["Holds", "Lid"],
+        };
+        db.Categories.AddRange(
+            honey,
+            new CategoryRow
+            {
+                Key = "hives",
+                Name = "Hives",
+                Options = ["timber"],
+                Specifications = ["Frames", "Bee space"],
+            },
+            new CategoryRow
+            {
+                Key = "clothing",
+                Name = "Clothing",
+                Options = ["size", "cloth"],
+            }
+        );
         await db.SaveChangesAsync();
-        db.Categories.Add(new CategoryRow { Key = "glass", Name = "Glass", ParentId = honey.Id, Search = "glass" });
+        db.Categories.Add(
+            new CategoryRow
+            {
+                Key = "glass",
+                Name = "Glass",
+                ParentId = honey.Id,
+                Search = "glass",
+            }
+        );
         await db.SaveChangesAsync();
     }
 
@@ -99,14 +162,36 @@ public static class DemoShop
     {
         Money Euro(decimal amount) => new(amount, Currency.Euro);
         var (wrap, card, paper) = (Key.Of("wrap"), Key.Of("card"), Key.Of("paper-of-gift"));
-        OptionValue[] papers = [new(Key.Of("plain"), "Plain paper"), new(Key.Of("hessian"), "Hessian") { Surcharge = new Surcharge.PerUnit(Euro(2.00m)) }];
-        var set = new ExtraSet(Key.Of("gift-wrapping"), "Gift wrapping", Everything: true, [],
+        OptionValue[] papers =
+        [
+            new(Key.Of("plain"), "Plain paper"),
+            new(Key.Of("hessian"), "Hessian") { Surcharge = new Surcharge.PerUnit(Euro(2.00m)) },
+        ];
+        var set = new ExtraSet(
+            Key.Of("gift-wrapping"),
+            "Gift wrapping",
+            Everything: true,
+            [],
             [
-                new Option(wrap, "Gift wrapping", OptionRole.Extra) { Ask = Ask.YesNo, Values = [new OptionValue(Key.Of("yes"), "Wrap it") { Surcharge = new Surcharge.PerUnit(Euro(4.50m)), Cost = Euro(1.60m) }] },
-                new Option(paper, "Wrapped in", OptionRole.Extra) { Ask = Ask.One, Required = true, Default = Key.Of("plain"), Values = [.. papers] },
+                new Option(wrap, "Gift wrapping", OptionRole.Extra)
+                {
+                    Ask = Ask.YesNo,
+                    Values =
+                    [
+                        new OptionValue(Key.Of("yes"), "Wrap it") { Surcharge = new Surcharge.PerUnit(Euro(4.50m)), Cost = Euro(1.60m) },
+                    ],
+                },
+                new Option(paper, "Wrapped in", OptionRole.Extra)
+                {
+                    Ask = Ask.One,
+                    Required = true,
+                    Default = Key.Of("plain"),
+                    Values = [.. papers],
+                },
                 new Option(card, "Words on the card", OptionRole.Extra) { Ask = Ask.Text, MaxLength = 120 },
             ],
-            [new SelectionRule(Key.Of("wrapped"), new Condition.Is(wrap, [Key.Of("yes")]), [new Effect.Show([paper, card])])]);
+            [new SelectionRule(Key.Of("wrapped"), new Condition.Is(wrap, [Key.Of("yes")]), [new Effect.Show([paper, card])])]
+        );
         db.ExtraSets.Add(new ExtraSetRow { Key = set.Key.Text, Definition = ExtraSetDocument.Write(set).ToJsonString() });
         await db.SaveChangesAsync();
     }
@@ -116,7 +201,18 @@ public static class DemoShop
         foreach (var (name, svg) in Resources(".svg"))
         {
             var bytes = Encoding.UTF8.GetBytes(svg);
-            db.Pictures.Add(new PictureRow { File = name, ContentType = "image/svg+xml", Width = 320, Height = 240, Large = bytes, Medium = bytes, Small = bytes });
+            db.Pictures.Add(
+                new PictureRow
+                {
+                    File = name,
+                    ContentType = "image/svg+xml",
+                    Width = 320,
+                    Height = 240,
+                    Large = bytes,
+                    Medium = bytes,
+                    Small = bytes,
+                }
+            );
         }
         await db.SaveChangesAsync();
     }
@@ -124,8 +220,40 @@ public static class DemoShop
     /// <summary>Some seventy orders over nine weeks, always the same ones relative to today.</summary>
     private static async Task Orders(IServiceProvider provider)
     {
-        string[] buyers = ["Orla Brennan", "Tomás Keane", "Greta Lindqvist", "Jonas Weber", "Aoife Nolan", "Piet de Wit", "Claire Moreau", "Sean Hartigan", "Ines Albrecht", "Ruth Okafor", "Henrik Dahl", "Bríd Ní Laoire"];
-        string[] skus = ["SUIT-172-C-R", "GH1-M-LA", "FD2", "JAR-250-G", "FRM-S", "SMK", "HT-J", "GLV-M", "DAY1", "JAR-500-K", "FRM-D", "FD1", "GH1-D-CE", "SUIT-180-L-F", "GLV-L", "FD4"];
+        string[] buyers =
+        [
+            "Orla Brennan",
+            "Tomás Keane",
+            "Greta Lindqvist",
+            "Jonas Weber",
+            "Aoife Nolan",
+            "Piet de Wit",
+            "Claire Moreau",
+            "Sean Hartigan",
+            "Ines Albrecht",
+            "Ruth Okafor",
+            "Henrik Dahl",
+            "Bríd Ní Laoire",
+        ];
+        string[] skus =
+        [
+            "SUIT-172-C-R",
+            "GH1-M-LA",
+            "FD2",
+            "JAR-250-G",
+            "FRM-S",
+            "SMK",
+            "HT-J",
+            "GLV-M",
+            "DAY1",
+            "JAR-500-K",
+            "FRM-D",
+            "FD1",
+            "GH1-D-CE",
+            "SUIT-180-L-F",
+            "GLV-L",
+            "FD4",
+        ];
         var now = DateTimeOffset.UtcNow;
         uint seed = 7;
         int Next(int below) => (int)((seed = seed * 1664525 + 1013904223) >> 8) % below;
@@ -133,24 +261,57 @@ public static class DemoShop
         {
             var buyer = buyers[Next(buyers.Length)];
             var placed = now.AddDays(-62 + i * 0.86).AddMinutes(Next(600));
-            var lines = Enumerable.Range(0, 1 + Next(3)).Select(_ => skus[Next(skus.Length)]).Distinct()
-                .Select(sku => new LineRequest(null, sku, [], sku.StartsWith("JAR", StringComparison.Ordinal) ? 12 * (1 + Next(6)) : sku.StartsWith("FRM", StringComparison.Ordinal) ? 10 * (1 + Next(3)) : 1, null)).ToImmutableArray();
+            var lines = Enumerable
+                .Range(0, 1 + Next(3))
+                .Select(_ => skus[Next(skus.Length)])
+                .Distinct()
+                .Select(sku => new LineRequest(
+                    null,
+                    sku,
+                    [],
+                    sku.StartsWith("JAR", StringComparison.Ordinal) ? 12 * (1 + Next(6))
+                        : sku.StartsWith("FRM", StringComparison.Ordinal) ? 10 * (1 + Next(3))
+                        : 1,
+                    null
+                ))
+                .ToImmutableArray();
             string[] countries = ["IE", "IE", "IE", "DE", "FR"];
             var request = new BasketRequest(lines, countries[Next(5)]);
-            await In(provider, async s =>
-            {
-                var db = s.GetRequiredService<UnicusContext>();
-                var clock = new ClockAt(placed > now ? now : placed);
-                var done = await new PlaceOrder(db, s.GetRequiredService<BasketPricing>(), clock).Run(request, new Buyer(buyer, Slug.From(buyer, 30).Replace('-', '.') + "@example.org", "1 Skep Lane\nExampleton", "Paid (simulated)"), Actor.Shopper);
-                if (done.Order is { } order && i < 66)
+            await In(
+                provider,
+                async s =>
                 {
-                    var end = new EndOrder(db, provider.GetRequiredService<Catalogue>(), new ClockAt(clock.GetUtcNow().AddHours(20) is var later && later > now ? now : later));
-                    if (i % 19 == 11) await end.Cancel(order.Number, "The buyer changed their mind.", Maren);
-                    else await end.Dispatch(order.Number, Maren);
+                    var db = s.GetRequiredService<UnicusContext>();
+                    var clock = new ClockAt(placed > now ? now : placed);
+                    var done = await new PlaceOrder(db, s.GetRequiredService<BasketPricing>(), clock).Run(
+                        request,
+                        new Buyer(
+                            buyer,
+                            Slug.From(buyer, 30).Replace('-', '.') + "@example.org",
+                            "1 Skep Lane\nExampleton",
+                            "Paid (simulated)"
+                        ),
+                        Actor.Shopper
+                    );
+                    if (done.Order is { } order && i < 66)
+                    {
+                        var end = new EndOrder(
+                            db,
+                            provider.GetRequiredService<Catalogue>(),
+                            new ClockAt(clock.GetUtcNow().AddHours(20) is var later && later > now ? now : later)
+                        );
+                        if (i % 19 == 11)
+                            await end.Cancel(order.Number, "The buyer changed their mind.", Maren);
+                        else
+                            await end.Dispatch(order.Number, Maren);
+                    }
                 }
-            });
+            );
         }
-        await In(provider, async s => await s.GetRequiredService<UnicusContext>().Outbox.Where(m => m.At < now.AddDays(-7)).ExecuteDeleteAsync());
+        await In(
+            provider,
+            async s => await s.GetRequiredService<UnicusContext>().Outbox.Where(m => m.At < now.AddDays(-7)).ExecuteDeleteAsync()
+        );
     }
 
     private static async Task<List<string>> Codes(IServiceProvider provider)
@@ -168,7 +329,12 @@ public static class DemoShop
     private static IEnumerable<(string Name, string Text)> Resources(string ending)
     {
         var assembly = typeof(DemoShop).Assembly;
-        foreach (var resource in assembly.GetManifestResourceNames().Where(n => n.EndsWith(ending, StringComparison.Ordinal)).Order(StringComparer.Ordinal))
+        foreach (
+            var resource in assembly
+                .GetManifestResourceNames()
+                .Where(n => n.EndsWith(ending, StringComparison.Ordinal))
+                .Order(StringComparer.Ordinal)
+        )
         {
             using var reader = new StreamReader(assembly.GetManifestResourceStream(resource)!);
             yield return (string.Join('.', resource.Split('.')[^2..]), reader.ReadToEnd());

@@ -23,14 +23,18 @@ try
     await using (var scope = provider.CreateAsyncScope())
     {
         var db = scope.ServiceProvider.GetRequiredService<UnicusContext>();
-        if (await Founding.IsDone(db)) return 0;
+        if (await Founding.IsDone(db))
+            return 0;
         // What an interrupted start left half made is made anew.
         await Founding.TakeOutHalfMade(db);
         await Founding.Begin(db);
     }
-    await using (var scope = provider.CreateAsyncScope()) await DemoShop.AddPeople(scope.ServiceProvider, withDemo: !args.Contains("--empty"));
-    if (!args.Contains("--empty")) await DemoShop.Fill(provider);
-    await using (var scope = provider.CreateAsyncScope()) await Founding.Finish(scope.ServiceProvider.GetRequiredService<UnicusContext>());
+    await using (var scope = provider.CreateAsyncScope())
+        await DemoShop.AddPeople(scope.ServiceProvider, withDemo: !args.Contains("--empty"));
+    if (!args.Contains("--empty"))
+        await DemoShop.Fill(provider);
+    await using (var scope = provider.CreateAsyncScope())
+        await Founding.Finish(scope.ServiceProvider.GetRequiredService<UnicusContext>());
     return 0;
 }
 catch (Exception fault)

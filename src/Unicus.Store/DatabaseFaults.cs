@@ -40,8 +40,10 @@ public static class DatabaseFaults
         foreach (var inner in Chain(fault))
             switch (inner)
             {
-                case PostgresException coded: return KindOf(coded.SqlState);
-                case NpgsqlException or SocketException or TimeoutException: return DatabaseFault.Unreachable;
+                case PostgresException coded:
+                    return KindOf(coded.SqlState);
+                case NpgsqlException or SocketException or TimeoutException:
+                    return DatabaseFault.Unreachable;
             }
         return DatabaseFault.Other;
     }
@@ -52,18 +54,20 @@ public static class DatabaseFaults
             ? $"Nothing was saved: somebody else took {what} at the same moment. Try once more."
             : null;
 
-    private static DatabaseFault KindOf(string code) => code switch
-    {
-        // Unique, foreign key, exclusion; serialisation, deadlock, lock not available.
-        "23505" or "23503" or "23P01" or "40001" or "40P01" or "55P03" => DatabaseFault.Clash,
-        "22021" or "22P05" => DatabaseFault.UnfitText,
-        // Connections, resources, an administrator, the disk; a database that is not there, or lets nobody in.
-        _ when code[..2] is "08" or "53" or "57" or "58" or "3D" || code == "55000" => DatabaseFault.Unreachable,
-        _ => DatabaseFault.Other,
-    };
+    private static DatabaseFault KindOf(string code) =>
+        code switch
+        {
+            // Unique, foreign key, exclusion; serialisation, deadlock, lock not available.
+            "23505" or "23503" or "23P01" or "40001" or "40P01" or "55P03" => DatabaseFault.Clash,
+            "22021" or "22P05" => DatabaseFault.UnfitText,
+            // Connections, resources, an administrator, the disk; a database that is not there, or lets nobody in.
+            _ when code[..2] is "08" or "53" or "57" or "58" or "3D" || code == "55000" => DatabaseFault.Unreachable,
+            _ => DatabaseFault.Other,
+        };
 
     private static IEnumerable<Exception> Chain(Exception fault)
     {
-        for (var at = fault; at is not null; at = at.InnerException) yield return at;
+        for (var at = fault; at is not null; at = at.InnerException)
+            yield return at;
     }
 }

@@ -7,6 +7,7 @@ public record Outcome(IReadOnlyList<Fault> Faults)
 {
     public bool Done => Faults.Count == 0;
     public static Outcome Ok { get; } = new([]);
+
     public static Outcome No(string where, string what) => new([new Fault(where, what)]);
 }
 
@@ -14,6 +15,7 @@ public record Outcome(IReadOnlyList<Fault> Faults)
 public sealed record Outcome<T>(T? Result, IReadOnlyList<Fault> Faults) : Outcome(Faults)
 {
     public static Outcome<T> Of(T result) => new(result, []);
+
     public static new Outcome<T> No(string where, string what) => new(default, [new Fault(where, what)]);
 }
 

@@ -18,7 +18,8 @@ if (connection is null)
 }
 
 var builder = WebApplication.CreateBuilder(args);
-builder.Logging.SetMinimumLevel(LogLevel.Warning)
+builder
+    .Logging.SetMinimumLevel(LogLevel.Warning)
     .AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error)
     .AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
 builder.WebHost.ConfigureKestrel(k =>
@@ -26,21 +27,26 @@ builder.WebHost.ConfigureKestrel(k =>
     k.AddServerHeader = false;
     k.Limits.MaxRequestBodySize = Bodies.Usual;
 });
+
 // Scripts and styles of a place lie beside its pages; they are served like those of wwwroot.
 builder.Environment.WebRootFileProvider = new CompositeFileProvider(
-    new PhysicalFileProvider(Path.Combine(builder.Environment.ContentRootPath, "wwwroot")), new PlaceAssets(builder.Environment.ContentRootPath));
+    new PhysicalFileProvider(Path.Combine(builder.Environment.ContentRootPath, "wwwroot")),
+    new PlaceAssets(builder.Environment.ContentRootPath)
+);
 
 builder.Services.AddUnicusStore(connection);
 var isBehindProxy = builder.AddProxies();
 var secure = isBehindProxy ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
 builder.Services.AddDataProtection().SetApplicationName("Unicus").PersistKeysToDbContext<UnicusContext>();
-builder.Services.AddIdentity<IdentityUser, IdentityRole>(o =>
-{
-    o.Password.RequiredLength = 12;
-    o.Password.RequireNonAlphanumeric = false;
-    o.Lockout.MaxFailedAccessAttempts = 8;
-    o.User.RequireUniqueEmail = true;
-}).AddEntityFrameworkStores<UnicusContext>();
+builder
+    .Services.AddIdentity<IdentityUser, IdentityRole>(o =>
+    {
+        o.Password.RequiredLength = 12;
+        o.Password.RequireNonAlphanumeric = false;
+        o.Lockout.MaxFailedAccessAttempts = 8;
+        o.User.RequireUniqueEmail = true;
+    })
+    .AddEntityFrameworkStores<UnicusContext>();
 builder.Services.ConfigureApplicationCookie(o =>
 {
     o.LoginPath = "/office/sign-in";
@@ -52,7 +58,10 @@ builder.Services.ConfigureApplicationCookie(o =>
     o.Events.OnRedirectToLogin = Visit.AskToSignIn;
     o.Events.OnRedirectToAccessDenied = Visit.Refuse;
 });
-builder.Services.AddAuthorizationBuilder().AddPolicy("office", p => p.RequireRole("owner", "staff")).AddPolicy("owner", p => p.RequireRole("owner"));
+builder
+    .Services.AddAuthorizationBuilder()
+    .AddPolicy("office", p => p.RequireRole("owner", "staff"))
+    .AddPolicy("owner", p => p.RequireRole("owner"));
 builder.Services.AddAntiforgery(o =>
 {
     o.HeaderName = "X-Unicus-Token";
@@ -60,20 +69,23 @@ builder.Services.AddAntiforgery(o =>
     o.Cookie.SameSite = SameSiteMode.Lax;
     o.Cookie.SecurePolicy = secure;
 });
-builder.Services.AddRazorPages(o =>
-{
-    o.RootDirectory = "/";
-    foreach (var place in new[] { "/Range", "/Workbench", "/Options", "/Stock", "/Orders", "/Office" }) o.Conventions.AuthorizeFolder(place, "office");
-    o.Conventions.AuthorizePage("/Office/Settings", "owner");
-    o.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute());
-}).AddMvcOptions(o =>
-{
-    o.ModelBinderProviders.Insert(0, new CleanTextBinder.Provider());
-    o.Filters.Add(new KnownHandlers());
-    // Names are written as these pages write them; other spellings are only another way in.
-    o.ValueProviderFactories.RemoveType<JQueryFormValueProviderFactory>();
-    o.ValueProviderFactories.RemoveType<JQueryQueryStringValueProviderFactory>();
-});
+builder
+    .Services.AddRazorPages(o =>
+    {
+        o.RootDirectory = "/";
+        foreach (var place in new[] { "/Range", "/Workbench", "/Options", "/Stock", "/Orders", "/Office" })
+            o.Conventions.AuthorizeFolder(place, "office");
+        o.Conventions.AuthorizePage("/Office/Settings", "owner");
+        o.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute());
+    })
+    .AddMvcOptions(o =>
+    {
+        o.ModelBinderProviders.Insert(0, new CleanTextBinder.Provider());
+        o.Filters.Add(new KnownHandlers());
+        // Names are written as these pages write them; other spellings are only another way in.
+        o.ValueProviderFactories.RemoveType<JQueryFormValueProviderFactory>();
+        o.ValueProviderFactories.RemoveType<JQueryQueryStringValueProviderFactory>();
+    });
 builder.Services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(o => o.ValueCountLimit = 20_000);
 builder.Services.AddHttpContextAccessor();
 builder.Services.AddScoped<Visit>();
@@ -86,7 +98,8 @@ builder.Services.AddOpenApi("v1", o => o.AddDocumentTransformer<ApiDescription>(
 builder.Services.AddHealthChecks().AddDbContextCheck<UnicusContext>();
 
 var app = builder.Build();
-await using (var scope = app.Services.CreateAsyncScope()) await Founding.Run(scope.ServiceProvider.GetRequiredService<UnicusContext>());
+await using (var scope = app.Services.CreateAsyncScope())
+    await Founding.Run(scope.ServiceProvider.GetRequiredService<UnicusContext>());
 
 if (isBehindProxy)
 {
@@ -97,11 +110,15 @@ app.UseMiddleware<SafeHeaders>();
 app.UseMiddleware<ScriptRedirects>();
 app.UseStatusCodePages(ProblemReply.Write);
 app.UseMiddleware<Faults>();
-app.UseStaticFiles(new StaticFileOptions
-{
-    OnPrepareResponse = c => c.Context.Response.Headers.CacheControl =
-        c.Context.Request.Query.ContainsKey("v") ? "public, max-age=31536000, immutable" : "no-cache",
-});
+app.UseStaticFiles(
+    new StaticFileOptions
+    {
+        OnPrepareResponse = c =>
+            c.Context.Response.Headers.CacheControl = c.Context.Request.Query.ContainsKey("v")
+                ? "public, max-age=31536000, immutable"
+                : "no-cache",
+    }
+);
 app.UseRouting();
 app.UseMiddleware<BodyLimits>();
 app.UseAuthentication();

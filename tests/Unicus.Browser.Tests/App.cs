@@ -13,7 +13,9 @@ public sealed class App : IAsyncLifetime
 {
     public const string Key = "test-key";
 
-    private readonly string _server = Environment.GetEnvironmentVariable("UNICUS_TEST_DATABASE") ?? throw new InvalidOperationException("Run ./test: it sets UNICUS_TEST_DATABASE.");
+    private readonly string _server =
+        Environment.GetEnvironmentVariable("UNICUS_TEST_DATABASE")
+        ?? throw new InvalidOperationException("Run ./test: it sets UNICUS_TEST_DATABASE.");
     private readonly string _name = "b" + Guid.NewGuid().ToString("N");
     private readonly List<Process> _processes = [];
 
@@ -32,7 +34,8 @@ public sealed class App : IAsyncLifetime
 
     public async Task DisposeAsync()
     {
-        foreach (var process in _processes.Where(p => !p.HasExited)) process.Kill(entireProcessTree: true);
+        foreach (var process in _processes.Where(p => !p.HasExited))
+            process.Kill(entireProcessTree: true);
         NpgsqlConnection.ClearAllPools();
         await Execute($"drop database {_name} with (force)");
     }
@@ -41,7 +44,8 @@ public sealed class App : IAsyncLifetime
     public async Task LetConnect(bool mayConnect)
     {
         await Execute($"alter database {_name} with allow_connections {(mayConnect ? "true" : "false")}");
-        if (!mayConnect) await Execute($"select pg_terminate_backend(pid) from pg_stat_activity where datname = '{_name}'");
+        if (!mayConnect)
+            await Execute($"select pg_terminate_backend(pid) from pg_stat_activity where datname = '{_name}'");
         NpgsqlConnection.ClearAllPools();
     }
 
@@ -81,13 +85,38 @@ public sealed class App : IAsyncLifetime
     public static ChromeDriver Browser(int width = 1280, int height = 800, bool script = true)
     {
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
-        foreach (var argument in new[] { "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", $"--window-size={width},{height}" }) options.AddArgument(argument);
+        foreach (
+            var argument in new[]
+            {
+                "--headless",
+                "--no-sandbox",
+                "--disable-gpu",
+                "--disable-quic",
+                "--no-first-run",
+                "--disable-background-networking",
+                "--disable-component-update",
+                "--disable-sync",
+                $"--window-size={width},{height}",
+            }
+        )
+            options.AddArgument(argument);
         options.SetLoggingPreference(OpenQA.Selenium.LogType.Browser, OpenQA.Selenium.LogLevel.All);
-        if (!script) options.AddUserProfilePreference("profile.managed_default_content_settings.javascript", 2);
+        if (!script)
+            options.AddUserProfilePreference("profile.managed_default_content_settings.javascript", 2);
         var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
         service.SuppressInitialDiagnosticInformation = true;
         var driver = new ChromeDriver(service, options);
-        if (width < 500) driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new Dictionary<string, object?> { ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = true });
+        if (width < 500)
+            driver.ExecuteCdpCommand(
+                "Emulation.setDeviceMetricsOverride",
+                new Dictionary<string, object?>
+                {
+                    ["width"] = width,
+                    ["height"] = height,
+                    ["deviceScaleFactor"] = 1,
+                    ["mobile"] = true,
+                }
+            );
         return driver;
     }
 
@@ -104,7 +133,8 @@ public sealed class App : IAsyncLifetime
         get
         {
             var folder = new DirectoryInfo(AppContext.BaseDirectory);
-            while (!File.Exists(Path.Combine(folder!.FullName, "Unicus.slnx"))) folder = folder.Parent;
+            while (!File.Exists(Path.Combine(folder!.FullName, "Unicus.slnx")))
+                folder = folder.Parent;
             return folder.FullName;
         }
     }
@@ -113,13 +143,30 @@ public sealed class App : IAsyncLifetime
     {
         var build = new DirectoryInfo(AppContext.BaseDirectory).Parent!.Name;
         var home = Path.Combine(Home, "src", project);
-        var start = new ProcessStartInfo("dotnet", $"{Path.Combine(home, "bin", build, "net10.0", project + ".dll")} {arguments}") { WorkingDirectory = home, RedirectStandardOutput = true };
+        var start = new ProcessStartInfo("dotnet", $"{Path.Combine(home, "bin", build, "net10.0", project + ".dll")} {arguments}")
+        {
+            WorkingDirectory = home,
+            RedirectStandardOutput = true,
+        };
         start.Environment["UNICUS_DATABASE"] = Connection;
         start.Environment["UNICUS_API_KEY"] = Key;
         // All stories come from one address; how strangers are limited has a test of its own.
-        foreach (var limit in new[] { "PagesAtFirst", "PagesPerSecond", "FilesAtFirst", "FilesPerSecond", "SignInsPerMinute", "PagesAtOnce", "WorkAtFirst", "WorkPerSecond" })
+        foreach (
+            var limit in new[]
+            {
+                "PagesAtFirst",
+                "PagesPerSecond",
+                "FilesAtFirst",
+                "FilesPerSecond",
+                "SignInsPerMinute",
+                "PagesAtOnce",
+                "WorkAtFirst",
+                "WorkPerSecond",
+            }
+        )
             start.Environment[$"Strangers__{limit}"] = "100000";
-        foreach (var (name, value) in settings) start.Environment[name] = value;
+        foreach (var (name, value) in settings)
+            start.Environment[name] = value;
         return Process.Start(start)!;
     }
 

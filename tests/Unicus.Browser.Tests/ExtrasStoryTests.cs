@@ -17,7 +17,10 @@ public class ExtrasStoryTests(App app)
     {
         s.Send("#option-label", label + Keys.Tab);
         s.Press(values + Keys.Enter);
-        s.Until($"{label} is there", () => s.Browser.FindElements(By.CssSelector(".option-label")).Any(e => e.GetAttribute("value") == label));
+        s.Until(
+            $"{label} is there",
+            () => s.Browser.FindElements(By.CssSelector(".option-label")).Any(e => e.GetAttribute("value") == label)
+        );
     }
 
     /// <summary>With the keyboard alone: name, what it asks for, values.</summary>
@@ -30,24 +33,47 @@ public class ExtrasStoryTests(App app)
         s.Until($"{label} is there", () => s.Has($".extra[aria-label='{label}']"));
     }
 
-    private static void Choose(Steps s, string css, string text) => s.Until($"{text} is chosen", () =>
-    {
-        s.Find(css).FindElements(By.TagName("option")).First(o => o.Text == text).Click();
-        return true;
-    });
+    private static void Choose(Steps s, string css, string text) =>
+        s.Until(
+            $"{text} is chosen",
+            () =>
+            {
+                s.Find(css).FindElements(By.TagName("option")).First(o => o.Text == text).Click();
+                return true;
+            }
+        );
 
     private static void Settled(Steps s) => s.Until("nothing is under way", () => !s.Has(".htmx-request, .htmx-swapping, .htmx-settling"));
 
     /// <summary>One rule in the builder: when a question is, or is not, a value, then an effect on a question.</summary>
-    private static void Rule(Steps s, string when, string how, string value, string then, string target, string targetValue = "", string sentence = "")
+    private static void Rule(
+        Steps s,
+        string when,
+        string how,
+        string value,
+        string then,
+        string target,
+        string targetValue = "",
+        string sentence = ""
+    )
     {
-        foreach (var (css, text) in new[] { ("#new-rule [name='c.0.q']", when), ("#new-rule [name='c.0.kind']", how), ("#new-rule [name='e.0.q']", target), ("#new-rule [name='e.0.kind']", then) })
+        foreach (
+            var (css, text) in new[]
+            {
+                ("#new-rule [name='c.0.q']", when),
+                ("#new-rule [name='c.0.kind']", how),
+                ("#new-rule [name='e.0.q']", target),
+                ("#new-rule [name='e.0.kind']", then),
+            }
+        )
         {
             Choose(s, css, text);
             Settled(s);
         }
-        if (value.Length > 0) Tick(s, "c.0.v", value);
-        if (targetValue.Length > 0) Tick(s, "e.0.v", targetValue);
+        if (value.Length > 0)
+            Tick(s, "c.0.v", value);
+        if (targetValue.Length > 0)
+            Tick(s, "e.0.v", targetValue);
         s.Until($"it says: {sentence}", () => s.Text("#draft-sentence") == sentence);
         s.Click("#add-rule");
         s.Until("the rule is kept", () => s.Browser.FindElements(By.CssSelector(".rule-list .sentence")).Any(e => e.Text == sentence));
@@ -55,15 +81,27 @@ public class ExtrasStoryTests(App app)
 
     private static void Tick(Steps s, string name, string value)
     {
-        bool Ticked(string label) => s.Browser.FindElement(By.XPath($"//form[@id='new-rule']//label[span='{label}']/input[@name='{name}']")).Selected;
+        bool Ticked(string label) =>
+            s.Browser.FindElement(By.XPath($"//form[@id='new-rule']//label[span='{label}']/input[@name='{name}']")).Selected;
         void Toggle(string label)
         {
-            s.Run("arguments[0].click()", s.Browser.FindElement(By.XPath($"//form[@id='new-rule']//label[span='{label}']/input[@name='{name}']")));
+            s.Run(
+                "arguments[0].click()",
+                s.Browser.FindElement(By.XPath($"//form[@id='new-rule']//label[span='{label}']/input[@name='{name}']"))
+            );
             Settled(s);
         }
         s.Until("the values are there", () => s.Browser.FindElements(By.CssSelector($"#new-rule [name='{name}']")).Count > 0);
-        if (!Ticked(value)) Toggle(value);
-        foreach (var other in s.Browser.FindElements(By.CssSelector($"#new-rule label:has([name='{name}']:checked) span")).Select(e => e.Text).Where(t => t != value).ToList()) Toggle(other);
+        if (!Ticked(value))
+            Toggle(value);
+        foreach (
+            var other in s
+                .Browser.FindElements(By.CssSelector($"#new-rule label:has([name='{name}']:checked) span"))
+                .Select(e => e.Text)
+                .Where(t => t != value)
+                .ToList()
+        )
+            Toggle(other);
     }
 
     [Fact]
@@ -79,11 +117,14 @@ public class ExtrasStoryTests(App app)
         s.Type("#f-price", "184");
         s.Until("it is priced", () => s.Find("#f-price").GetAttribute("value") == "184.00");
         s.Open($"/office/products/{code}/stock");
-        s.Until("it is not counted", () =>
-        {
-            s.Find("#f-counted").FindElement(By.CssSelector("option[value=no]")).Click();
-            return true;
-        });
+        s.Until(
+            "it is not counted",
+            () =>
+            {
+                s.Find("#f-counted").FindElement(By.CssSelector("option[value=no]")).Click();
+                return true;
+            }
+        );
         Settled(s);
         s.Open($"/office/products/{code}/options");
         Option(s, "Depth", "Shallow, Deep");
@@ -97,7 +138,10 @@ public class ExtrasStoryTests(App app)
         s.Type("[aria-label='Surcharge of Gabled']", "24");
         s.Until("the surcharge is read", () => s.Find("[aria-label='Surcharge of Gabled']").GetAttribute("value") == "24.00");
         s.Type("[aria-label='Surcharge of Name plate']", "0,60 a character, at least 6");
-        s.Until("the surcharge is kept", () => s.Find("[aria-label='Surcharge of Name plate']").GetAttribute("value") == "0.60 a character, at least 6.00");
+        s.Until(
+            "the surcharge is kept",
+            () => s.Find("[aria-label='Surcharge of Name plate']").GetAttribute("value") == "0.60 a character, at least 6.00"
+        );
         // Bad input stays typed and says why; nothing is lost.
         s.Type("[aria-label='Surcharge of Flat']", "a lot");
         s.See("is not a number");
@@ -113,11 +157,19 @@ public class ExtrasStoryTests(App app)
         Rule(s, "Boards", "is", "Oiled", "show", "Window", sentence: "When Boards is Oiled, show Window.");
         // A rule that can never hold is pointed out beside it, then taken out.
         Rule(s, "Timber", "is", "Pine", "cannot be:", "Boards", "Plain", "When Timber is Pine, Boards cannot be Plain.");
-        s.Until("it changes nothing, and says so", () => s.Browser.FindElements(By.CssSelector(".rule .trouble")).Any(t => t.Text.Contains("Changes nothing")));
+        s.Until(
+            "it changes nothing, and says so",
+            () => s.Browser.FindElements(By.CssSelector(".rule .trouble")).Any(t => t.Text.Contains("Changes nothing"))
+        );
         s.Click("[aria-label='Take out: When Timber is Pine, Boards cannot be Plain.']");
         s.Until("five are left", () => s.Browser.FindElements(By.CssSelector(".rule-list .rule:not(.from-set)")).Count == 5);
         // The map and the table say the same.
-        s.Until("the map has its arcs", () => s.Browser.FindElements(By.CssSelector(".rule-map a.arc-forbid")).Count == 1 && s.Browser.FindElements(By.CssSelector(".rule-map a.arc-show")).Count > 0);
+        s.Until(
+            "the map has its arcs",
+            () =>
+                s.Browser.FindElements(By.CssSelector(".rule-map a.arc-forbid")).Count == 1
+                && s.Browser.FindElements(By.CssSelector(".rule-map a.arc-show")).Count > 0
+        );
         s.Open($"/office/products/{code}/rules?down=depth&across=roof#table");
         s.Until("the table names the rule", () => s.Has(".combos a[aria-label^='Shallow, Gabled: by a rule, When Depth is Shallow']"));
         s.Open($"/office/products/{code}/checks");
@@ -133,16 +185,34 @@ public class ExtrasStoryTests(App app)
         using var s = Merchant();
         s.Open("/office/products/GH1/rules?down=depth&across=boards");
         s.Click("#proof label:has(#o-depth-shallow)");
-        s.Until("the map follows the proof", () => s.Has(".rule-map .chip-link.picked[aria-label^='Shallow']") && s.Has(".rule-map .chip-link.cannot[aria-label^='Gabled']") && s.Has(".rule-map a.arc-forbid.holds"));
+        s.Until(
+            "the map follows the proof",
+            () =>
+                s.Has(".rule-map .chip-link.picked[aria-label^='Shallow']")
+                && s.Has(".rule-map .chip-link.cannot[aria-label^='Gabled']")
+                && s.Has(".rule-map a.arc-forbid.holds")
+        );
         s.Click(".rule-map .chip-link[aria-label^='Deep']");
-        s.Until("the proof follows the map", () => s.Has("#proof #o-depth-deep:checked") && s.Has(".rule-map .chip-link.picked[aria-label^='Deep']"));
+        s.Until(
+            "the proof follows the map",
+            () => s.Has("#proof #o-depth-deep:checked") && s.Has(".rule-map .chip-link.picked[aria-label^='Deep']")
+        );
         s.Click("#proof label:has(#o-depth-shallow)");
         s.Until("the map follows again", () => s.Has(".rule-map a.arc-forbid.holds"));
         s.Run("document.querySelector('.rule-map a.arc-forbid').focus()");
         s.Press(Keys.Enter);
-        s.Until("an arc leads to its sentence", () => s.Browser.Url.Contains("#rule-") && s.Text(".rule:target .sentence").StartsWith("When Depth is not Deep"));
+        s.Until(
+            "an arc leads to its sentence",
+            () => s.Browser.Url.Contains("#rule-") && s.Text(".rule:target .sentence").StartsWith("When Depth is not Deep")
+        );
         s.Click(".combos button[aria-label^='Shallow, Oiled can be picked']");
-        s.Until("the rule is written", () => s.Browser.FindElements(By.CssSelector(".rule-list .sentence")).Any(e => e.Text == "When Depth is Shallow, Boards cannot be Oiled."));
+        s.Until(
+            "the rule is written",
+            () =>
+                s
+                    .Browser.FindElements(By.CssSelector(".rule-list .sentence"))
+                    .Any(e => e.Text == "When Depth is Shallow, Boards cannot be Oiled.")
+        );
         s.Click("[aria-label='Switch off: When Depth is Shallow, Boards cannot be Oiled.']");
         s.Until("it is off, and stays", () => s.Text(".rule.is-off").Contains("switched off"));
         s.Click("[aria-label='Take out: When Depth is Shallow, Boards cannot be Oiled.']");
@@ -164,7 +234,10 @@ public class ExtrasStoryTests(App app)
     {
         s.Open("/p/log-hive");
         s.Click("label:has(#o-depth-shallow)");
-        s.Until("a greyed value says why and what would change it", () => s.Has("#take-roof-gabled") && s.Text("#buy").Contains("Gabled: not with shallow"));
+        s.Until(
+            "a greyed value says why and what would change it",
+            () => s.Has("#take-roof-gabled") && s.Text("#buy").Contains("Gabled: not with shallow")
+        );
         Assert.False(s.Find("label:has(#o-roof-gabled) span").Displayed && s.Browser.FindElement(By.Id("o-roof-gabled")).Enabled);
         s.Click("label:has(#o-timber-cedar)");
         s.Until("the name plate is asked", () => s.Has("#o-name-plate"));
@@ -178,7 +251,10 @@ public class ExtrasStoryTests(App app)
         s.Click("label:has(#o-timber-pine)");
         s.Until("the plate is hidden and not charged", () => !s.Has("#o-name-plate") && s.Text(".buy-price") == "208.00");
         s.Click("label:has(#o-timber-cedar)");
-        s.Until("it comes back with its answer", () => s.Has("#o-name-plate") && s.Find("#o-name-plate").GetAttribute("value") == "Maren" && s.Text(".buy-price") == "214.00");
+        s.Until(
+            "it comes back with its answer",
+            () => s.Has("#o-name-plate") && s.Find("#o-name-plate").GetAttribute("value") == "Maren" && s.Text(".buy-price") == "214.00"
+        );
         s.Click("#buy-now");
         s.See("Log hive, deep, cedar");
         s.See("Name plate: “Maren”");
@@ -207,8 +283,12 @@ public class ExtrasStoryTests(App app)
         Settled(s);
         s.Run("document.getElementById('o-plate').focus()");
         s.Press("Apiary of Orla");
-        // 199.00 or the list price of the demo, oiled boards 18.00, twelve characters 7.20: the price follows the typing and the box keeps the focus.
-        s.Until("the price follows the typing", () => s.Has("#o-plate-note") && s.Text("#o-plate-note").StartsWith("14 of 24", StringComparison.Ordinal));
+        // 199.00 or the list price of the demo, oiled boards 18.00, twelve characters 7.20: the price follows the typing and the box keeps
+        // the focus.
+        s.Until(
+            "the price follows the typing",
+            () => s.Has("#o-plate-note") && s.Text("#o-plate-note").StartsWith("14 of 24", StringComparison.Ordinal)
+        );
         Assert.Equal("o-plate", s.Focused.GetAttribute("id"));
         s.Press(Keys.Tab);
         Settled(s);
@@ -255,7 +335,14 @@ public class ExtrasStoryTests(App app)
         s.Click("#said button");
         s.Until("it is back", () => s.Has(".extra[aria-label='Screws']"));
         s.Send("[aria-label='Order of Brass plate'], .extra[aria-label='Brass plate'] .handle", Keys.ArrowDown);
-        s.Until("the order is changed", () => s.Browser.FindElements(By.CssSelector(".extra")).Select(e => e.GetAttribute("aria-label")).SequenceEqual(["Screws", "Brass plate"]));
+        s.Until(
+            "the order is changed",
+            () =>
+                s
+                    .Browser.FindElements(By.CssSelector(".extra"))
+                    .Select(e => e.GetAttribute("aria-label"))
+                    .SequenceEqual(["Screws", "Brass plate"])
+        );
         s.Click("form[action$='handler=Remove'] button");
         s.See("Removed: Engraved brass");
         s.Click("[aria-label='Take back Engraved brass']");
@@ -279,13 +366,24 @@ public class ExtrasStoryTests(App app)
         // Typed on without waiting: from cell to cell, while the reply to the first is on its way.
         s.Send("[aria-label='Surcharge of Round']", "4" + Keys.Tab);
         s.Press("1.50" + Keys.Tab);
-        s.Until("both are saved", () => s.Find("[aria-label='Surcharge of Round']").GetAttribute("value") == "4.00" && s.Find("[aria-label='Cost of Round']").GetAttribute("value") == "1.50");
+        s.Until(
+            "both are saved",
+            () =>
+                s.Find("[aria-label='Surcharge of Round']").GetAttribute("value") == "4.00"
+                && s.Find("[aria-label='Cost of Round']").GetAttribute("value") == "1.50"
+        );
         Assert.Equal("Part of Round", s.Focused.GetAttribute("aria-label"));
         other.Type("[aria-label='Surcharge of Square']", "9");
         other.See("was changed elsewhere meanwhile");
         Assert.Equal("9", other.Find("[aria-label='Surcharge of Square']").GetAttribute("value"));
         other.Open($"/office/products/{code}/extras");
-        Assert.Equal(("4.00", ""), (other.Find("[aria-label='Surcharge of Round']").GetAttribute("value"), other.Find("[aria-label='Surcharge of Square']").GetAttribute("value")));
+        Assert.Equal(
+            ("4.00", ""),
+            (
+                other.Find("[aria-label='Surcharge of Round']").GetAttribute("value"),
+                other.Find("[aria-label='Surcharge of Square']").GetAttribute("value")
+            )
+        );
         // The same in Options; what cannot be stays typed beside the reason.
         s.Open($"/office/products/{code}/options");
         Option(s, "Size", "Small, Large");
@@ -305,7 +403,8 @@ public class ExtrasStoryTests(App app)
         s.Find("#f-name");
         var code = s.Browser.Url.Split('/')[5];
         s.Open($"/office/products/{code}/extras");
-        for (var i = 1; i <= 20; i++) Extra(s, $"Pot {i}", "one of a list", "Ochre, Umber, Sienna, Vermilion, Ultramarine, Verdigris, Madder");
+        for (var i = 1; i <= 20; i++)
+            Extra(s, $"Pot {i}", "one of a list", "Ochre, Umber, Sienna, Vermilion, Ultramarine, Verdigris, Madder");
         s.Open($"/office/products/{code}/rules");
         Rule(s, "Pot 1", "is", "Madder", "cannot be:", "Pot 2", "Madder", "When Pot 1 is Madder, Pot 2 cannot be Madder.");
         Assert.False(s.Has(".chip-link[aria-label='Madder, Pot 1 Madder']"));

@@ -20,7 +20,10 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
     }
 
     private static string Plain(string code, string more = "") =>
-        $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "Hostile {{code}}", "withoutSets": ["gift-wrapping"], "base": { "price": "20.00" }{{more}} }""";
+        $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "Hostile {{code}}", "withoutSets": ["gift-wrapping"],
+              "base": { "price": "20.00" }{{more}} }
+            """;
 
     private async Task Publish(string code, string more = "")
     {
@@ -32,7 +35,8 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
     private async Task<(HttpStatusCode Status, string Body)> Post(string path, string json, params (string Name, string Value)[] headers)
     {
         using var request = new HttpRequestMessage(HttpMethod.Post, path) { Content = App.Json(json) };
-        foreach (var (name, value) in headers) request.Headers.Add(name, value);
+        foreach (var (name, value) in headers)
+            request.Headers.Add(name, value);
         using var reply = await _client.SendAsync(request);
         return (reply.StatusCode, await reply.Content.ReadAsStringAsync());
     }
@@ -81,7 +85,10 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
     public async Task Signs_that_no_database_keeps_are_looked_for_in_vain(string path)
     {
         using var reply = await _stranger.GetAsync(path);
-        Assert.True(reply.StatusCode is HttpStatusCode.OK or HttpStatusCode.NotFound or HttpStatusCode.BadRequest, $"{path}: {reply.StatusCode}");
+        Assert.True(
+            reply.StatusCode is HttpStatusCode.OK or HttpStatusCode.NotFound or HttpStatusCode.BadRequest,
+            $"{path}: {reply.StatusCode}"
+        );
         Assert.NotEmpty(await reply.Content.ReadAsStringAsync());
     }
 
@@ -102,8 +109,14 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
     [InlineData("yesterday")]
     public async Task Moments_that_nothing_can_be_counted_from_are_refused(string at)
     {
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await Post("products/GH1/configure", $$"""{ "answers": {}, "at": "{{at}}" }""")).Status);
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await Post("baskets/price", $$"""{ "lines": [{{Line("SMK")}}], "at": "{{at}}" }""")).Status);
+        Assert.Equal(
+            HttpStatusCode.UnprocessableEntity,
+            (await Post("products/GH1/configure", $$"""{ "answers": {}, "at": "{{at}}" }""")).Status
+        );
+        Assert.Equal(
+            HttpStatusCode.UnprocessableEntity,
+            (await Post("baskets/price", $$"""{ "lines": [{{Line("SMK")}}], "at": "{{at}}" }""")).Status
+        );
     }
 
     [Fact]
@@ -116,9 +129,21 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
     [Fact]
     public async Task A_number_without_a_maximum_at_a_thousand_million_million_is_refused()
     {
-        await Publish("HOS1", """, "options": [ { "key": "length", "label": "Length", "role": "extra", "ask": "number", "surcharge": { "perUnit": "99999999.00" } } ]""");
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await Post("products/HOS1/configure", """{ "answers": { "length": 1e15 } }""")).Status);
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await Post("products/HOS1/configure", """{ "answers": { "length": "999999999" } }""")).Status);
+        await Publish(
+            "HOS1",
+            """
+            , "options": [ { "key": "length", "label": "Length", "role": "extra", "ask": "number",
+              "surcharge": { "perUnit": "99999999.00" } } ]
+            """
+        );
+        Assert.Equal(
+            HttpStatusCode.UnprocessableEntity,
+            (await Post("products/HOS1/configure", """{ "answers": { "length": 1e15 } }""")).Status
+        );
+        Assert.Equal(
+            HttpStatusCode.UnprocessableEntity,
+            (await Post("products/HOS1/configure", """{ "answers": { "length": "999999999" } }""")).Status
+        );
         using var page = await _stranger.GetAsync("/p/hostile-hos1?o-length=1000000000000000");
         Assert.Contains("lies between", await page.Content.ReadAsStringAsync(), StringComparison.Ordinal);
     }
@@ -127,12 +152,33 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
     public async Task Forty_questions_with_a_hundred_rules_have_a_page_a_chapter_and_checks()
     {
         var random = new Random(7);
-        var options = string.Join(',', Enumerable.Range(0, 40).Select(i =>
-            $$"""{ "key": "q{{i}}", "label": "Q{{i}}", "role": "extra", "ask": "one", "values": [ {{string.Join(',', "abcd".Select(v => $$"""{ "key": "{{v}}", "label": "{{v}}" }"""))}} ] }"""));
+        var options = string.Join(
+            ',',
+            Enumerable
+                .Range(0, 40)
+                .Select(i =>
+                    $$"""
+                        { "key": "q{{i}}", "label": "Q{{i}}", "role": "extra", "ask": "one",
+                          "values": [ {{string.Join(',', "abcd".Select(v => $$"""{ "key": "{{v}}", "label": "{{v}}" }"""))}} ] }
+                        """
+                )
+        );
         string Pick() => $"{"abcd"[random.Next(4)]}";
-        var rules = string.Join(',', Enumerable.Range(0, 100).Select(i =>
-            $$"""{ "key": "r{{i}}", "when": { "option": "q{{random.Next(40)}}", "is": ["{{Pick()}}"] }, "then": { "forbid": { "q{{random.Next(40)}}": ["{{Pick()}}"] } } }"""));
-        var put = await _client.PutAsync("products/HOS2", App.Json(Plain("HOS2", $$""", "options": [{{options}}], "rules": [{{rules}}]""")));
+        var rules = string.Join(
+            ',',
+            Enumerable
+                .Range(0, 100)
+                .Select(i =>
+                    $$"""
+                        { "key": "r{{i}}", "when": { "option": "q{{random.Next(40)}}", "is": ["{{Pick()}}"] },
+                          "then": { "forbid": { "q{{random.Next(40)}}": ["{{Pick()}}"] } } }
+                        """
+                )
+        );
+        var put = await _client.PutAsync(
+            "products/HOS2",
+            App.Json(Plain("HOS2", $$""", "options": [{{options}}], "rules": [{{rules}}]"""))
+        );
         Assert.True((int)put.StatusCode is 201 or 422, await put.Content.ReadAsStringAsync());
         Assert.True((int)(await _client.PostAsync("products/HOS2/publish", null)).StatusCode is 200 or 409);
         Assert.True((int)(await Post("products/HOS2/configure", """{ "answers": { "q1": "a" } }""")).Status is 200 or 409);
@@ -145,13 +191,23 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
         await app.InDatabase("update shop set video_hosts = array_append(video_hosts, 'bienenfilme-über.example')");
         using var page = await _stranger.GetAsync("/p/hostile-hos3");
         Assert.Equal(HttpStatusCode.OK, page.StatusCode);
-        Assert.Contains("https://xn--bienenfilme-ber-bwb.example", page.Headers.GetValues("Content-Security-Policy").Single(), StringComparison.Ordinal);
+        Assert.Contains(
+            "https://xn--bienenfilme-ber-bwb.example",
+            page.Headers.GetValues("Content-Security-Policy").Single(),
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
     public async Task Texts_of_programs_never_act()
     {
-        await Publish("HOS4", """, "passages": [ { "heading": "Care", "text": "<p hx-post='/office/orders/1001?handler=Cancel' hx-trigger='load'>Dry well</p><script>x()</script>" } ]""");
+        await Publish(
+            "HOS4",
+            """
+            , "passages": [ { "heading": "Care",
+              "text": "<p hx-post='/office/orders/1001?handler=Cancel' hx-trigger='load'>Dry well</p><script>x()</script>" } ]
+            """
+        );
         var page = await _stranger.GetStringAsync("/p/hostile-hos4");
         Assert.Contains("<div hx-disable><p>Dry well</p></div>", page, StringComparison.Ordinal);
     }
@@ -179,7 +235,10 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
         var body = $$"""{ "lines": [{{Line("HOS6")}}] }""";
         var first = await Post("orders", body, ("Idempotency-Key", "case"));
         Assert.Equal((HttpStatusCode.Created, first.Body), await Post("ORDERS", body, ("Idempotency-Key", "case")));
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await Post("Orders", $$"""{ "lines": [{{Line("HOS6", 2)}}] }""", ("Idempotency-Key", "case"))).Status);
+        Assert.Equal(
+            HttpStatusCode.UnprocessableEntity,
+            (await Post("Orders", $$"""{ "lines": [{{Line("HOS6", 2)}}] }""", ("Idempotency-Key", "case"))).Status
+        );
     }
 
     [Fact]
@@ -187,7 +246,10 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
     {
         await Publish("HOS7", """, "variants": [ { "values": {}, "stock": 3 } ]""");
         string Order(int quantity, string total) =>
-            $$"""{ "lines": [{{Line("HOS7", quantity)}}], "destination": "IE", "expectedTotal": "{{total}}", "buyer": { "name": "Orla", "email": "o@example.org", "address": "1 Lane" } }""";
+            $$"""
+                { "lines": [{{Line("HOS7", quantity)}}], "destination": "IE", "expectedTotal": "{{total}}", "buyer": { "name": "Orla",
+                  "email": "o@example.org", "address": "1 Lane" } }
+                """;
         var (status, body) = await Post("orders", Order(1, "1.00"));
         Assert.Equal(HttpStatusCode.Conflict, status);
         var total = JsonNode.Parse(body)!["basket"]!["total"]!.ToString();
@@ -205,9 +267,15 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
     {
         var megabyte = new string(' ', 1_100_000);
         Assert.Equal(HttpStatusCode.RequestEntityTooLarge, (await Post("baskets/price", megabyte + "{}")).Status);
-        Assert.Equal(HttpStatusCode.RequestEntityTooLarge, (await _stranger.PostAsync("/checkout", new FormUrlEncodedContent([new("buyer", megabyte)]))).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.RequestEntityTooLarge,
+            (await _stranger.PostAsync("/checkout", new FormUrlEncodedContent([new("buyer", megabyte)]))).StatusCode
+        );
         // A product may be larger; it is read, and then its faults are told.
-        using var put = await _client.PutAsync("products/HOS8", App.Json(megabyte + Plain("HOS8", $", \"specifications\": [{string.Join(',', Enumerable.Repeat("1", 999))}]")));
+        using var put = await _client.PutAsync(
+            "products/HOS8",
+            App.Json(megabyte + Plain("HOS8", $", \"specifications\": [{string.Join(',', Enumerable.Repeat("1", 999))}]"))
+        );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, put.StatusCode);
         Assert.Equal(200, JsonNode.Parse(await put.Content.ReadAsStringAsync())!["errors"]!.AsArray().Count);
         await Publish("HOS9");
@@ -219,7 +287,10 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
     [Fact]
     public async Task A_film_is_sent_in_the_pieces_that_are_asked_for()
     {
-        await app.InDatabase("insert into videos (file, content_type, content) values ('piece-1.mp4', 'video/mp4', decode(repeat('00010203', 250000), 'hex')) on conflict do nothing");
+        await app.InDatabase(
+            "insert into videos (file, content_type, content) values ('piece-1.mp4', 'video/mp4', decode(repeat('00010203', 250000), "
+                + "'hex')) on conflict do nothing"
+        );
         using var request = new HttpRequestMessage(HttpMethod.Get, "/videos/piece-1.mp4");
         request.Headers.Range = new RangeHeaderValue(400_001, 400_004);
         using var reply = await _stranger.SendAsync(request);
@@ -231,13 +302,21 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
     [Fact]
     public async Task A_basket_of_the_shop_stops_at_two_hundred_lines()
     {
-        await Publish("HOSA", """, "selling": { "counted": false }, "options": [ { "key": "words", "label": "Words", "role": "extra", "ask": "text" } ]""");
+        await Publish(
+            "HOSA",
+            """, "selling": { "counted": false }, "options": [ { "key": "words", "label": "Words", "role": "extra", "ask": "text" } ]"""
+        );
         using var shopper = new HttpClient { BaseAddress = new Uri(app.Url) };
         var token = Token().Match(await shopper.GetStringAsync("/p/hostile-hosa")).Groups[1].Value;
         string last = "";
         for (var i = 0; i < 203; i++)
         {
-            using var form = new FormUrlEncodedContent([new("product", "HOSA"), new("quantity", "1"), new("o-words", $"word {i}"), new("__RequestVerificationToken", token)]);
+            using var form = new FormUrlEncodedContent([
+                new("product", "HOSA"),
+                new("quantity", "1"),
+                new("o-words", $"word {i}"),
+                new("__RequestVerificationToken", token),
+            ]);
             using var reply = await shopper.PostAsync("/basket?handler=Add", form);
             last = await reply.Content.ReadAsStringAsync();
         }
@@ -264,8 +343,12 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
         // Behind a proxy that is known the address is the one that it names, and cookies and transport are for HTTPS only.
         var other = await As("203.0.113.8");
         Assert.Equal(HttpStatusCode.OK, other.StatusCode);
-        Assert.Contains(other.Headers.GetValues("Set-Cookie"), c => c.Contains("unicus-form", StringComparison.Ordinal) && c.Contains("secure", StringComparison.OrdinalIgnoreCase));
-        foreach (var r in replies) r.Dispose();
+        Assert.Contains(
+            other.Headers.GetValues("Set-Cookie"),
+            c => c.Contains("unicus-form", StringComparison.Ordinal) && c.Contains("secure", StringComparison.OrdinalIgnoreCase)
+        );
+        foreach (var r in replies)
+            r.Dispose();
     }
 
     [Fact]
@@ -273,13 +356,17 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
     {
         var url = await app.Serve(("Strangers__PagesAtFirst", "10"), ("Strangers__PagesPerSecond", "1"));
         using var client = new HttpClient { BaseAddress = new Uri(url) };
-        var statuses = await Task.WhenAll(Enumerable.Range(0, 40).Select(async i =>
-        {
-            using var request = new HttpRequestMessage(HttpMethod.Get, "/p/smoker");
-            request.Headers.Add("X-Forwarded-For", $"203.0.113.{i}");
-            using var reply = await client.SendAsync(request);
-            return reply.StatusCode;
-        }));
+        var statuses = await Task.WhenAll(
+            Enumerable
+                .Range(0, 40)
+                .Select(async i =>
+                {
+                    using var request = new HttpRequestMessage(HttpMethod.Get, "/p/smoker");
+                    request.Headers.Add("X-Forwarded-For", $"203.0.113.{i}");
+                    using var reply = await client.SendAsync(request);
+                    return reply.StatusCode;
+                })
+        );
         Assert.Contains(HttpStatusCode.TooManyRequests, statuses);
     }
 

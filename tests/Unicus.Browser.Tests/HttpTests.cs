@@ -11,18 +11,23 @@ public sealed class HttpTests(App app) : IDisposable
 {
     private readonly HttpClient _client = app.Client();
 
-    private static string Hive(string code, string extra = "") => $$"""
-        { "format": "unicus-product/1", "code": "{{code}}", "name": "Hive {{code}}", "withoutSets": ["gift-wrapping"], "base": { "price": "184.00" },
-          "options": [ { "key": "depth", "label": "Depth", "role": "variant", "values": [ { "key": "shallow", "label": "Shallow", "sku": "S" }, { "key": "deep", "label": "Deep", "sku": "D", "surcharge": { "percent": "8" } } ] },
-            { "key": "timber", "label": "Timber", "role": "variant", "values": [ { "key": "cedar", "label": "Cedar", "sku": "CE" }, { "key": "pine", "label": "Pine", "sku": "PI", "surcharge": { "amount": "-32.00" } } ] } ],
-          "notMade": [ { "depth": "shallow", "timber": "pine" } ]{{extra}} }
-        """;
+    private static string Hive(string code, string extra = "") =>
+        $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "Hive {{code}}", "withoutSets": ["gift-wrapping"],
+              "base": { "price": "184.00" },
+              "options": [ { "key": "depth", "label": "Depth", "role": "variant", "values": [ { "key": "shallow", "label": "Shallow",
+                "sku": "S" }, { "key": "deep", "label": "Deep", "sku": "D", "surcharge": { "percent": "8" } } ] },
+                { "key": "timber", "label": "Timber", "role": "variant", "values": [ { "key": "cedar", "label": "Cedar", "sku": "CE" },
+                  { "key": "pine", "label": "Pine", "sku": "PI", "surcharge": { "amount": "-32.00" } } ] } ],
+              "notMade": [ { "depth": "shallow", "timber": "pine" } ]{{extra}} }
+            """;
 
     public void Dispose() => _client.Dispose();
 
     private static async Task<JsonNode> Body(HttpResponseMessage reply) => JsonNode.Parse(await reply.Content.ReadAsStringAsync())!;
 
-    private async Task<HttpResponseMessage> Put(string code, string json, string query = "") => await _client.PutAsync($"products/{code}{query}", App.Json(json));
+    private async Task<HttpResponseMessage> Put(string code, string json, string query = "") =>
+        await _client.PutAsync($"products/{code}{query}", App.Json(json));
 
     private async Task<HttpResponseMessage> Post(string path, string json) => await _client.PostAsync(path, App.Json(json));
 
@@ -45,13 +50,21 @@ public sealed class HttpTests(App app) : IDisposable
     public async Task A_SKU_that_another_product_has_is_refused_with_422_and_its_owner()
     {
         await Put("SKU1", Hive("SKU1"));
-        var reply = await Put("SKU2", Hive("SKU2", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "sku": "SKU1-D-CE", "gtin": null } ]"""));
+        var reply = await Put(
+            "SKU2",
+            Hive("SKU2", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "sku": "SKU1-D-CE", "gtin": null } ]""")
+        );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, reply.StatusCode);
         Assert.Contains("already used by Hive SKU1", (await Body(reply))["errors"]![0]!["detail"]!.ToString(), StringComparison.Ordinal);
         Assert.Equal(HttpStatusCode.NotFound, (await _client.GetAsync("products/SKU2")).StatusCode);
         reply = await Put("SKU2", Hive("SKU2", """, "skuPattern": [ { "text": "SKU1-D-CE" } ]"""));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, reply.StatusCode);
-        Assert.Equal(HttpStatusCode.Created, (await Put("SKU2", Hive("SKU2", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "gtin": null } ]"""))).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.Created,
+            (
+                await Put("SKU2", Hive("SKU2", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "gtin": null } ]"""))
+            ).StatusCode
+        );
     }
 
     [Fact]
@@ -78,15 +91,31 @@ public sealed class HttpTests(App app) : IDisposable
     [Fact]
     public async Task Faults_come_all_at_once_with_pointers_and_never_a_stack_trace()
     {
-        var reply = await Put("BAD1", """{ "format": "unicus-product/1", "code": "BAD 1", "name": "x", "colour": "red", "base": { "price": "1.999" } }""");
+        var reply = await Put(
+            "BAD1",
+            """{ "format": "unicus-product/1", "code": "BAD 1", "name": "x", "colour": "red", "base": { "price": "1.999" } }"""
+        );
         Assert.Equal((HttpStatusCode)422, reply.StatusCode);
         Assert.Equal("application/problem+json", reply.Content.Headers.ContentType?.MediaType);
-        Assert.Equal(["#/base/price", "#/code", "#/colour"], (await Body(reply))["errors"]!.AsArray().Select(e => e!["pointer"]!.GetValue<string>()).Distinct().Order(StringComparer.Ordinal));
+        Assert.Equal(
+            ["#/base/price", "#/code", "#/colour"],
+            (await Body(reply))["errors"]!.AsArray().Select(e => e!["pointer"]!.GetValue<string>()).Distinct().Order(StringComparer.Ordinal)
+        );
         Assert.Equal(HttpStatusCode.BadRequest, (await Put("BAD1", "{ not json")).StatusCode);
         Assert.Equal((HttpStatusCode)422, (await Put("OTHER", Hive("BAD1"))).StatusCode);
         Assert.Equal(HttpStatusCode.NotFound, (await _client.GetAsync("nothing")).StatusCode);
-        Assert.Equal((HttpStatusCode)422, (await Put("BAD1", Hive("BAD1", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "stock": -1 } ]"""))).StatusCode);
-        Assert.Equal((HttpStatusCode)422, (await Put("BAD1", $$"""{ "format": "unicus-product/1", "code": "BAD1", "name": "{{new string('x', 10_000_000)}}" }""")).StatusCode);
+        Assert.Equal(
+            (HttpStatusCode)422,
+            (
+                await Put("BAD1", Hive("BAD1", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "stock": -1 } ]"""))
+            ).StatusCode
+        );
+        Assert.Equal(
+            (HttpStatusCode)422,
+            (
+                await Put("BAD1", $$"""{ "format": "unicus-product/1", "code": "BAD1", "name": "{{new string('x', 10_000_000)}}" }""")
+            ).StatusCode
+        );
     }
 
     [Fact]
@@ -94,25 +123,38 @@ public sealed class HttpTests(App app) : IDisposable
     {
         await Put("CON1", Hive("CON1", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "stock": 12 } ]"""));
         var open = await Body(await Post("products/CON1/configure", """{ "answers": { "depth": "shallow" }, "quantity": 2 }"""));
-        Assert.Equal(("1", true, false), (open["count"]!.GetValue<string>(), open["valid"]!.GetValue<bool>(), open["complete"]!.GetValue<bool>()));
+        Assert.Equal(
+            ("1", true, false),
+            (open["count"]!.GetValue<string>(), open["valid"]!.GetValue<bool>(), open["complete"]!.GetValue<bool>())
+        );
         var timber = open["options"]![1]!;
         Assert.Equal([true, false], timber["values"]!.AsArray().Select(v => v!["possible"]!.GetValue<bool>()));
         // One variant is decided although timber is open: it is the only one that agrees.
         Assert.Equal("CON1-S-CE", open["variant"]!["sku"]!.GetValue<string>());
 
-        var decided = await Body(await Post("products/CON1/configure", """{ "answers": { "depth": "deep", "timber": "cedar" }, "quantity": 2 }"""));
+        var decided = await Body(
+            await Post("products/CON1/configure", """{ "answers": { "depth": "deep", "timber": "cedar" }, "quantity": 2 }""")
+        );
         Assert.Equal("""{"sku":"CON1-D-CE","available":12}""", decided["variant"]!.ToJsonString());
         Assert.Equal(("198.72", "397.44"), (decided["price"]!["unit"]!.GetValue<string>(), decided["price"]!["total"]!.GetValue<string>()));
 
         var all = await Body(await Post("products/CON1/configure", "{}"));
-        Assert.Equal(("3", "166.72", "198.72"), (all["count"]!.GetValue<string>(), all["price"]!["lowest"]!.GetValue<string>(), all["price"]!["highest"]!.GetValue<string>()));
+        Assert.Equal(
+            ("3", "166.72", "198.72"),
+            (all["count"]!.GetValue<string>(), all["price"]!["lowest"]!.GetValue<string>(), all["price"]!["highest"]!.GetValue<string>())
+        );
 
         var broken = await Body(await Post("products/CON1/configure", """{ "answers": { "depth": "shallow", "timber": "pine" } }"""));
         Assert.Equal("""["depth","timber"]""", broken["conflict"]!["answers"]!.ToJsonString());
         Assert.True(broken["conflict"]!["notMade"]!.GetValue<bool>());
         Assert.Null(broken["price"]);
         Assert.Equal((HttpStatusCode)422, (await Post("products/CON1/configure", """{ "answers": { "depth": "wide" } }""")).StatusCode);
-        var why = await Body(await Post("products/CON1/configure", """{ "answers": { "depth": "shallow" }, "why": { "option": "timber", "value": "pine" } }"""));
+        var why = await Body(
+            await Post(
+                "products/CON1/configure",
+                """{ "answers": { "depth": "shallow" }, "why": { "option": "timber", "value": "pine" } }"""
+            )
+        );
         Assert.Equal("""["depth","timber"]""", why["conflict"]!["answers"]!.ToJsonString());
 
         // Asked again after a change of the product and of its stock, neither is from before.
@@ -126,38 +168,136 @@ public sealed class HttpTests(App app) : IDisposable
     [Fact]
     public async Task Configure_answers_the_example_of_the_document()
     {
-        await Publish("STAND-1", """{ "format": "unicus-product/1", "code": "STAND-1", "name": "Stand", "withoutSets": ["gift-wrapping"], "base": { "price": "29.00" }, "variants": [ { "values": {}, "stock": 3 } ] }""");
-        var hive = Hive("EXA1", """
-            , "rules": [ { "key": "gable-needs-deep", "when": { "not": { "option": "depth", "is": ["deep"] } }, "then": { "forbid": { "roof": ["gabled"] } } },
-              { "key": "plate-on-cedar", "when": { "option": "timber", "is": ["cedar"] }, "then": { "show": ["plate"] } } ],
-              "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "199.00", "stock": 12 } ]
-            """).Replace("] } ],\n  \"notMade\"", "] } ],\n \"notMade\"").Replace("\"surcharge\": { \"amount\": \"-32.00\" } } ] } ]", """
-            "surcharge": { "amount": "-32.00" } } ] },
-            { "key": "roof", "label": "Roof", "role": "extra", "ask": "one", "required": true, "default": "flat", "values": [ { "key": "flat", "label": "Flat" }, { "key": "gabled", "label": "Gabled", "surcharge": { "amount": "24.00" }, "cost": "11.00" } ] },
-            { "key": "fittings", "label": "Fittings", "role": "extra", "ask": "several", "picks": { "min": 0, "max": 2 }, "values": [ { "key": "stand", "label": "Stand", "part": { "sku": "STAND-1", "quantity": 1 } }, { "key": "strap", "label": "Strap", "surcharge": { "amount": "6.50" } } ] },
-            { "key": "plate", "label": "Name plate", "role": "extra", "ask": "text", "maxLength": 24, "surcharge": { "perCharacter": "0.60", "minimum": "6.00" } } ]
-            """);
+        await Publish(
+            "STAND-1",
+            """
+            { "format": "unicus-product/1", "code": "STAND-1", "name": "Stand", "withoutSets": ["gift-wrapping"],
+              "base": { "price": "29.00" }, "variants": [ { "values": {}, "stock": 3 } ] }
+            """
+        );
+        var hive = Hive(
+                "EXA1",
+                """
+                , "rules": [ { "key": "gable-needs-deep", "when": { "not": { "option": "depth", "is": ["deep"] } },
+                  "then": { "forbid": { "roof": ["gabled"] } } },
+                  { "key": "plate-on-cedar", "when": { "option": "timber", "is": ["cedar"] }, "then": { "show": ["plate"] } } ],
+                  "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "199.00", "stock": 12 } ]
+                """
+            )
+            .Replace("] } ],\n  \"notMade\"", "] } ],\n \"notMade\"")
+            .Replace(
+                "\"surcharge\": { \"amount\": \"-32.00\" } } ] } ]",
+                """
+                "surcharge": { "amount": "-32.00" } } ] },
+                { "key": "roof", "label": "Roof", "role": "extra", "ask": "one", "required": true, "default": "flat",
+                  "values": [ { "key": "flat", "label": "Flat" }, { "key": "gabled", "label": "Gabled", "surcharge": { "amount": "24.00" },
+                  "cost": "11.00" } ] },
+                { "key": "fittings", "label": "Fittings", "role": "extra", "ask": "several", "picks": { "min": 0, "max": 2 },
+                  "values": [ { "key": "stand", "label": "Stand", "part": { "sku": "STAND-1", "quantity": 1 } },
+                  { "key": "strap", "label": "Strap", "surcharge": { "amount": "6.50" } } ] },
+                { "key": "plate", "label": "Name plate", "role": "extra", "ask": "text", "maxLength": 24,
+                  "surcharge": { "perCharacter": "0.60", "minimum": "6.00" } } ]
+                """
+            );
         Assert.Equal(HttpStatusCode.Created, (await Put("EXA1", hive)).StatusCode);
-        var reply = await Body(await Post("products/EXA1/configure", """{"answers": {"depth": "deep", "timber": "cedar", "fittings": ["strap"]}, "parts": {}, "quantity": 2, "at": "2027-03-05T12:00:00Z"}"""));
-        Assert.Equal("""{"complete":false,"valid":true,"count":"2"}""", new JsonObject { ["complete"] = reply["complete"]!.DeepClone(), ["valid"] = reply["valid"]!.DeepClone(), ["count"] = reply["count"]!.DeepClone() }.ToJsonString());
-        Assert.Equal("""{"key":"roof","shown":true,"required":true,"answer":null,"values":[{"key":"flat","possible":true},{"key":"gabled","possible":true}],"nonePossible":false}""", reply["options"]![2]!.ToJsonString());
-        Assert.Equal("""["depth","timber","roof","fittings","plate"]""", new JsonArray([.. reply["options"]!.AsArray().Select(o => o!["key"]!.DeepClone())]).ToJsonString());
+        var reply = await Body(
+            await Post(
+                "products/EXA1/configure",
+                """
+                {"answers": {"depth": "deep", "timber": "cedar", "fittings": ["strap"]}, "parts": {}, "quantity": 2,
+                  "at": "2027-03-05T12:00:00Z"}
+                """
+            )
+        );
+        Assert.Equal(
+            """{"complete":false,"valid":true,"count":"2"}""",
+            new JsonObject
+            {
+                ["complete"] = reply["complete"]!.DeepClone(),
+                ["valid"] = reply["valid"]!.DeepClone(),
+                ["count"] = reply["count"]!.DeepClone(),
+            }.ToJsonString()
+        );
+        Assert.Equal(
+            """{"key":"roof","shown":true,"required":true,"answer":null,"values":["""
+                + """{"key":"flat","possible":true},{"key":"gabled","possible":true}],"nonePossible":false}""",
+            reply["options"]![2]!.ToJsonString()
+        );
+        Assert.Equal(
+            """["depth","timber","roof","fittings","plate"]""",
+            new JsonArray([.. reply["options"]!.AsArray().Select(o => o!["key"]!.DeepClone())]).ToJsonString()
+        );
         Assert.Equal("""{"sku":"EXA1-D-CE","available":12}""", reply["variant"]!.ToJsonString());
-        Assert.Equal("""{"unit":"205.50","total":"411.00","lowest":"205.50","highest":"229.50","working":[{"step":"list","label":"Hive EXA1, deep, cedar","amount":"199.00","per":"unit","rule":null},{"step":"answer","label":"Fittings: strap","amount":"6.50","per":"unit","rule":null}]}""", reply["price"]!.ToJsonString());
+        Assert.Equal(
+            """{"unit":"205.50","total":"411.00","lowest":"205.50","highest":"229.50","working":["""
+                + """{"step":"list","label":"Hive EXA1, deep, cedar","amount":"199.00","per":"unit","rule":null},"""
+                + """{"step":"answer","label":"Fittings: strap","amount":"6.50","per":"unit","rule":null}]}""",
+            reply["price"]!.ToJsonString()
+        );
         // The part limits what can be sold.
-        Assert.Equal(3, (await Body(await Post("products/EXA1/configure", """{"answers": {"depth": "deep", "timber": "cedar", "fittings": ["stand"]}}""")))["variant"]!["available"]!.GetValue<int>());
-        var conflict = (await Body(await Post("products/EXA1/configure", """{"answers": {"depth": "shallow", "roof": "gabled"}}""")))["conflict"]!;
-        Assert.Equal("""{"answers":["depth","roof"],"rules":["gable-needs-deep"],"notMade":false,"text":"Depth shallow and Roof gabled cannot stand together: when Depth is not Deep, Roof cannot be Gabled."}""", conflict.ToJsonString());
-        foreach (var bad in new[] { """{"answers": {"plate": 5}}""", """{"answers": {"fittings": "strap"}}""", """{"answers": {"roof": "thatched"}}""", """{"answers": {"colour": "red"}}""", """{"answers": {"plate": "LONG"}}""".Replace("LONG", new string('x', 10_000)), """{"answers": {"plate": "a\u0000b"}}""", """{"answers": []}""", """{"at": "soon"}""" })
+        Assert.Equal(
+            3,
+            (
+                await Body(
+                    await Post("products/EXA1/configure", """{"answers": {"depth": "deep", "timber": "cedar", "fittings": ["stand"]}}""")
+                )
+            )["variant"]!["available"]!.GetValue<int>()
+        );
+        var conflict = (await Body(await Post("products/EXA1/configure", """{"answers": {"depth": "shallow", "roof": "gabled"}}""")))[
+            "conflict"
+        ]!;
+        Assert.Equal(
+            """{"answers":["depth","roof"],"rules":["gable-needs-deep"],"notMade":"""
+                + """false,"text":"Depth shallow and Roof gabled cannot stand together: when Depth is not Deep, Roof cannot be Gabled."}""",
+            conflict.ToJsonString()
+        );
+        foreach (
+            var bad in new[]
+            {
+                """{"answers": {"plate": 5}}""",
+                """{"answers": {"fittings": "strap"}}""",
+                """{"answers": {"roof": "thatched"}}""",
+                """{"answers": {"colour": "red"}}""",
+                """{"answers": {"plate": "LONG"}}""".Replace("LONG", new string('x', 10_000)),
+                """{"answers": {"plate": "a\u0000b"}}""",
+                """{"answers": []}""",
+                """{"at": "soon"}""",
+            }
+        )
             Assert.Equal((HttpStatusCode)422, (await Post("products/EXA1/configure", bad)).StatusCode);
         // An answer to a hidden question is kept, but neither priced nor ordered.
-        var hidden = await Body(await Post("products/EXA1/configure", """{"answers": {"depth": "deep", "timber": "pine", "roof": "flat", "fittings": [], "plate": "Maren"}}"""));
-        Assert.Equal("""[true,true,false,"166.72"]""", new JsonArray(hidden["complete"]!.DeepClone(), hidden["valid"]!.DeepClone(), hidden["options"]![4]!["shown"]!.DeepClone(), hidden["price"]!["unit"]!.DeepClone()).ToJsonString());
+        var hidden = await Body(
+            await Post(
+                "products/EXA1/configure",
+                """{"answers": {"depth": "deep", "timber": "pine", "roof": "flat", "fittings": [], "plate": "Maren"}}"""
+            )
+        );
+        Assert.Equal(
+            """[true,true,false,"166.72"]""",
+            new JsonArray(
+                hidden["complete"]!.DeepClone(),
+                hidden["valid"]!.DeepClone(),
+                hidden["options"]![4]!["shown"]!.DeepClone(),
+                hidden["price"]!["unit"]!.DeepClone()
+            ).ToJsonString()
+        );
         Assert.Equal(HttpStatusCode.OK, (await Post("products/EXA1/publish", "")).StatusCode);
-        var kept = await Body(await Post("baskets/price", """{ "lines": [ { "product": "EXA1", "answers": {"depth": "deep", "timber": "pine", "plate": "Maren"}, "quantity": 1 } ] }"""));
+        var kept = await Body(
+            await Post(
+                "baskets/price",
+                """
+                { "lines": [ { "product": "EXA1", "answers": {"depth": "deep", "timber": "pine", "plate": "Maren"}, "quantity": 1 } ] }
+                """
+            )
+        );
         Assert.Equal("166.72", kept["lines"]![0]!["unit"]!.GetValue<string>());
         Assert.DoesNotContain("Maren", kept.ToJsonString(), StringComparison.Ordinal);
-        var open = await Post("baskets/price", """{ "lines": [ { "product": "STAND-1", "answers": {}, "quantity": 1 }, { "product": "EXA1", "answers": {}, "quantity": 1 } ] }""");
+        var open = await Post(
+            "baskets/price",
+            """
+            { "lines": [ { "product": "STAND-1", "answers": {}, "quantity": 1 }, { "product": "EXA1", "answers": {}, "quantity": 1 } ] }
+            """
+        );
         Assert.Equal((HttpStatusCode)422, open.StatusCode);
     }
 
@@ -165,20 +305,45 @@ public sealed class HttpTests(App app) : IDisposable
     public async Task Baskets_are_priced_with_working_tax_and_delivery()
     {
         await Publish("BAS1", Hive("BAS1"));
-        var basket = await Body(await Post("baskets/price", """{ "lines": [ { "product": "BAS1", "answers": { "depth": "deep", "timber": "pine" }, "quantity": 2 } ], "destination": "IE" }"""));
+        var basket = await Body(
+            await Post(
+                "baskets/price",
+                """
+                { "lines": [ { "product": "BAS1", "answers": { "depth": "deep", "timber": "pine" }, "quantity": 2 } ], "destination": "IE" }
+                """
+            )
+        );
         var line = basket["lines"]![0]!;
-        Assert.Equal(("166.72", "333.44", "62.35"), (line["unit"]!.GetValue<string>(), line["total"]!.GetValue<string>(), line["tax"]!.GetValue<string>()));
-        Assert.Equal(("6.50", "63.57", "339.94"), (basket["delivery"]!.GetValue<string>(), basket["tax"]!.GetValue<string>(), basket["total"]!.GetValue<string>()));
-        Assert.Equal((HttpStatusCode)422, (await Post("baskets/price", """{ "lines": [ { "product": "NEVER", "quantity": 1 } ] }""")).StatusCode);
+        Assert.Equal(
+            ("166.72", "333.44", "62.35"),
+            (line["unit"]!.GetValue<string>(), line["total"]!.GetValue<string>(), line["tax"]!.GetValue<string>())
+        );
+        Assert.Equal(
+            ("6.50", "63.57", "339.94"),
+            (basket["delivery"]!.GetValue<string>(), basket["tax"]!.GetValue<string>(), basket["total"]!.GetValue<string>())
+        );
+        Assert.Equal(
+            (HttpStatusCode)422,
+            (await Post("baskets/price", """{ "lines": [ { "product": "NEVER", "quantity": 1 } ] }""")).StatusCode
+        );
     }
 
     [Fact]
     public async Task The_same_idempotency_key_gives_the_same_order_and_another_body_is_refused()
     {
-        await Publish("IDM1", """{ "format": "unicus-product/1", "code": "IDM1", "name": "Idem", "base": { "price": "1.00" }, "variants": [ { "values": {}, "stock": 5 } ] }""");
+        await Publish(
+            "IDM1",
+            """
+            { "format": "unicus-product/1", "code": "IDM1", "name": "Idem", "base": { "price": "1.00" }, "variants": [ { "values": {},
+              "stock": 5 } ] }
+            """
+        );
         async Task<HttpResponseMessage> Order(int quantity)
         {
-            using var request = new HttpRequestMessage(HttpMethod.Post, "orders") { Content = App.Json($$"""{ "lines": [ { "sku": "IDM1", "quantity": {{quantity}} } ] }""") };
+            using var request = new HttpRequestMessage(HttpMethod.Post, "orders")
+            {
+                Content = App.Json($$"""{ "lines": [ { "sku": "IDM1", "quantity": {{quantity}} } ] }"""),
+            };
             request.Headers.Add("Idempotency-Key", "one");
             return await _client.SendAsync(request);
         }
@@ -196,29 +361,65 @@ public sealed class HttpTests(App app) : IDisposable
     [Fact]
     public async Task Two_processes_never_sell_the_same_last_unit()
     {
-        await Publish("RACE", """{ "format": "unicus-product/1", "code": "RACE", "name": "Race", "base": { "price": "1.00" }, "variants": [ { "values": {}, "stock": 10 } ] }""");
+        await Publish(
+            "RACE",
+            """
+            { "format": "unicus-product/1", "code": "RACE", "name": "Race", "base": { "price": "1.00" }, "variants": [ { "values": {},
+              "stock": 10 } ] }
+            """
+        );
         using var other = app.Client(await app.Serve());
-        var replies = await Task.WhenAll(Enumerable.Range(0, 64).Select(i => (i % 2 == 0 ? _client : other).PostAsync("orders", App.Json("""{ "lines": [ { "product": "RACE", "quantity": 1 } ] }"""))));
+        var replies = await Task.WhenAll(
+            Enumerable
+                .Range(0, 64)
+                .Select(i =>
+                    (i % 2 == 0 ? _client : other).PostAsync(
+                        "orders",
+                        App.Json("""{ "lines": [ { "product": "RACE", "quantity": 1 } ] }""")
+                    )
+                )
+        );
         Assert.Equal(10, replies.Count(r => r.StatusCode == HttpStatusCode.Created));
         var refused = replies.Where(r => r.StatusCode == HttpStatusCode.Conflict).ToList();
         Assert.Equal(54, refused.Count);
-        foreach (var reply in refused) Assert.Equal("RACE", (await Body(reply))["shortages"]![0]!["sku"]!.GetValue<string>());
+        foreach (var reply in refused)
+            Assert.Equal("RACE", (await Body(reply))["shortages"]![0]!["sku"]!.GetValue<string>());
         var stock = await Body(await _client.GetAsync("stock/RACE"));
-        Assert.Equal("""{"location":"barn","onHand":10,"allocated":10,"onHold":0,"onOrder":0,"available":0}""", stock["levels"]![0]!.ToJsonString());
+        Assert.Equal(
+            """{"location":"barn","onHand":10,"allocated":10,"onHold":0,"onOrder":0,"available":0}""",
+            stock["levels"]![0]!.ToJsonString()
+        );
         Assert.Equal(11, stock["movements"]!.GetValue<int>());
     }
 
     [Fact]
     public async Task Orders_are_dispatched_and_cancelled_and_stock_follows()
     {
-        await Publish("FLOW", """{ "format": "unicus-product/1", "code": "FLOW", "name": "Flow", "base": { "price": "1.00" }, "variants": [ { "values": {}, "stock": 5 } ] }""");
+        await Publish(
+            "FLOW",
+            """
+            { "format": "unicus-product/1", "code": "FLOW", "name": "Flow", "base": { "price": "1.00" }, "variants": [ { "values": {},
+              "stock": 5 } ] }
+            """
+        );
         var one = (await Body(await Post("orders", """{ "lines": [ { "sku": "FLOW", "quantity": 2 } ] }""")))["number"]!.GetValue<int>();
         var two = (await Body(await Post("orders", """{ "lines": [ { "sku": "FLOW", "quantity": 1 } ] }""")))["number"]!.GetValue<int>();
         Assert.Equal("dispatched", (await Body(await Post($"orders/{one}/dispatch", "")))["state"]!.GetValue<string>());
         Assert.Equal("cancelled", (await Body(await Post($"orders/{two}/cancel", "")))["state"]!.GetValue<string>());
         Assert.Equal(HttpStatusCode.Conflict, (await Post($"orders/{one}/cancel", "")).StatusCode);
-        Assert.Equal(HttpStatusCode.Created, (await Post("stock/movements", """{ "sku": "FLOW", "kind": "receipt", "quantity": 4, "location": "shop", "reason": "delivery" }""")).StatusCode);
-        Assert.Equal((HttpStatusCode)422, (await Post("stock/movements", """{ "sku": "FLOW", "kind": "write-off", "quantity": 400 }""")).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.Created,
+            (
+                await Post(
+                    "stock/movements",
+                    """{ "sku": "FLOW", "kind": "receipt", "quantity": 4, "location": "shop", "reason": "delivery" }"""
+                )
+            ).StatusCode
+        );
+        Assert.Equal(
+            (HttpStatusCode)422,
+            (await Post("stock/movements", """{ "sku": "FLOW", "kind": "write-off", "quantity": 400 }""")).StatusCode
+        );
         Assert.Equal(7, (await Body(await _client.GetAsync("stock/FLOW")))["available"]!.GetValue<int>());
     }
 
@@ -226,10 +427,16 @@ public sealed class HttpTests(App app) : IDisposable
     public async Task The_interface_is_described_and_the_schema_is_served()
     {
         using var anybody = new HttpClient();
-        var paths = JsonNode.Parse(await anybody.GetStringAsync($"{app.Url}/openapi/v1.json"))!["paths"]!.AsObject().Select(p => p.Key).ToList();
+        var paths = JsonNode.Parse(await anybody.GetStringAsync($"{app.Url}/openapi/v1.json"))!["paths"]!
+            .AsObject()
+            .Select(p => p.Key)
+            .ToList();
         Assert.Contains("/api/v1/products/{code}/configure", paths);
         Assert.Contains("/api/v1/stock/movements", paths);
-        Assert.Equal("https://json-schema.org/draft/2020-12/schema", JsonNode.Parse(await anybody.GetStringAsync($"{app.Url}/schemas/product-1.json"))!["$schema"]!.GetValue<string>());
+        Assert.Equal(
+            "https://json-schema.org/draft/2020-12/schema",
+            JsonNode.Parse(await anybody.GetStringAsync($"{app.Url}/schemas/product-1.json"))!["$schema"]!.GetValue<string>()
+        );
     }
 
     [Fact]
@@ -237,7 +444,10 @@ public sealed class HttpTests(App app) : IDisposable
     {
         using var stranger = new HttpClient(new HttpClientHandler { AllowAutoRedirect = false });
         Assert.Equal(HttpStatusCode.Redirect, (await stranger.GetAsync($"{app.Url}/office/range")).StatusCode);
-        Assert.Equal(HttpStatusCode.BadRequest, (await stranger.PostAsync($"{app.Url}/basket?handler=Add", new FormUrlEncodedContent([new("product", "SMK")]))).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.BadRequest,
+            (await stranger.PostAsync($"{app.Url}/basket?handler=Add", new FormUrlEncodedContent([new("product", "SMK")]))).StatusCode
+        );
         var page = await stranger.GetAsync(app.Url);
         var policy = Assert.Single(page.Headers.GetValues("Content-Security-Policy"));
         Assert.Contains("script-src 'self'", policy);

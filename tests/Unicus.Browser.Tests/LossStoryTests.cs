@@ -21,7 +21,10 @@ public class LossStoryTests(App app)
     private async Task<string> Product(string code, string more = """, "variants": [ { "values": {}, "stock": 50 } ]""")
     {
         using var client = app.Client();
-        var json = $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "Story {{code}}", "withoutSets": ["gift-wrapping"], "base": { "price": "20.00" }{{more}} }""";
+        var json = $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "Story {{code}}", "withoutSets": ["gift-wrapping"],
+              "base": { "price": "20.00" }{{more}} }
+            """;
         (await client.PutAsync($"products/{code}", App.Json(json))).EnsureSuccessStatusCode();
         (await client.PostAsync($"products/{code}/publish", null)).EnsureSuccessStatusCode();
         return $"/p/story-{code.ToLowerInvariant()}";
@@ -30,7 +33,10 @@ public class LossStoryTests(App app)
     private async Task Reprice(string code, string price)
     {
         using var client = app.Client();
-        var json = $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "Story {{code}}", "withoutSets": ["gift-wrapping"], "base": { "price": "{{price}}" } }""";
+        var json = $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "Story {{code}}", "withoutSets": ["gift-wrapping"],
+              "base": { "price": "{{price}}" } }
+            """;
         (await client.PutAsync($"products/{code}", App.Json(json))).EnsureSuccessStatusCode();
         (await client.PostAsync($"products/{code}/publish", null)).EnsureSuccessStatusCode();
     }
@@ -149,8 +155,10 @@ public class LossStoryTests(App app)
     public async Task Two_people_in_one_cell_and_undo_from_within_it()
     {
         var options = """
-            , "options": [ { "key": "size", "label": "Size", "role": "variant", "values": [ { "key": "s", "label": "Small" }, { "key": "l", "label": "Large" } ] },
-              { "key": "words", "label": "Words", "role": "variant", "sharesSku": true, "values": [ { "key": "en", "label": "English" }, { "key": "de", "label": "German" } ] } ]
+            , "options": [ { "key": "size", "label": "Size", "role": "variant", "values": [ { "key": "s", "label": "Small" },
+              { "key": "l", "label": "Large" } ] },
+              { "key": "words", "label": "Words", "role": "variant", "sharesSku": true, "values": [ { "key": "en", "label": "English" },
+                { "key": "de", "label": "German" } ] } ]
             """;
         await Product("LOS4", options);
         using var s = Merchant();
@@ -161,7 +169,10 @@ public class LossStoryTests(App app)
         TypeInCell(s, Price, "22");
         s.Until("it is saved", () => Value(s, Price) == "22.00");
         other.Press("23" + Keys.Enter);
-        other.Until("theirs stands there, and mine is named", () => Value(other, Price) == "22.00" && other.Text("#cell-fault").Contains("your 23 is not saved"));
+        other.Until(
+            "theirs stands there, and mine is named",
+            () => Value(other, Price) == "22.00" && other.Text("#cell-fault").Contains("your 23 is not saved")
+        );
         TypeInCell(other, Price, "23");
         other.Until("typed again it is saved", () => Value(other, Price) == "23.00");
         other.Click(Price);
@@ -194,9 +205,13 @@ public class LossStoryTests(App app)
         FillCheckout(s);
         await Reprice(code, "27.00");
         s.Click("#place");
-        s.Until("old and new stand there", () => s.Text("main").Contains("The price has changed") && s.Text("#checkout-totals tbody").Contains("20.00 27.00"));
+        s.Until(
+            "old and new stand there",
+            () => s.Text("main").Contains("The price has changed") && s.Text("#checkout-totals tbody").Contains("20.00 27.00")
+        );
         Assert.Equal("Orla Brennan", Value(s, "[name=buyer]"));
-        if (script) Assert.Equal("", s.SeriousFindings());
+        if (script)
+            Assert.Equal("", s.SeriousFindings());
         s.Click("#place");
         s.See("Thank you. Your order is");
         s.See("27.00");
@@ -209,14 +224,20 @@ public class LossStoryTests(App app)
         using var s = new Steps(App.Browser(), app.Url);
         s.Open(page);
         s.Type("#quantity", "1.5");
-        s.Until("it is refused and stays", () => s.Text("#quantity-problem").Contains("whole number from 1") && Value(s, "#quantity") == "1.5");
+        s.Until(
+            "it is refused and stays",
+            () => s.Text("#quantity-problem").Contains("whole number from 1") && Value(s, "#quantity") == "1.5"
+        );
         s.Type("#quantity", "2");
         s.See("2 × 20.00 = 40.00");
         s.Click("#buy-now");
         s.Send("[name=quantities]", Keys.Control + "a");
         s.Press("0");
         s.Click("#to-checkout");
-        s.Until("nought is refused and stays", () => s.Text(".note.bad").Contains("whole number from 1") && Value(s, "[name=quantities]") == "0");
+        s.Until(
+            "nought is refused and stays",
+            () => s.Text(".note.bad").Contains("whole number from 1") && Value(s, "[name=quantities]") == "0"
+        );
         s.Send("[name=quantities]", Keys.Control + "a");
         s.Press("3");
         s.Click("#to-checkout");
@@ -234,7 +255,10 @@ public class LossStoryTests(App app)
         if (s.Has("#place"))
         {
             s.Click("#place");
-            s.Until("it leads to the order, or to the empty basket", () => s.Browser.Url == address || s.Browser.Url.EndsWith("/basket", StringComparison.Ordinal));
+            s.Until(
+                "it leads to the order, or to the empty basket",
+                () => s.Browser.Url == address || s.Browser.Url.EndsWith("/basket", StringComparison.Ordinal)
+            );
         }
         orders = System.Text.Json.Nodes.JsonNode.Parse(await client.GetStringAsync("orders?size=50"))!["orders"]!.AsArray();
         Assert.Equal(1, orders.Count(o => o!["lines"]![0]!["product"]!.ToString() == "LOS7"));
@@ -285,10 +309,31 @@ public class LossStoryTests(App app)
         using var s = Merchant();
         string[] views =
         [
-            "/office/range", "/office/products/GH1/facts", "/office/products/GH1/money", "/office/products/GH1/options", "/office/products/GH1/matrix?view=rows",
-            "/office/products/LBL/matrix?view=grid", "/office/products/GH1/extras", "/office/products/GH1/rules", "/office/products/GH1/stock", "/office/products/GH1/shelf",
-            "/office/products/GH1/checks", "/office/stock", "/office/stock/SMK", "/office/orders", "/office/outbox", "/office/settings", "/office/options", "/office/extras",
-            "/office/categories", "/office/variants", "/office/sheet", "/", "/p/garden-hive", "/basket", "/nothing-here",
+            "/office/range",
+            "/office/products/GH1/facts",
+            "/office/products/GH1/money",
+            "/office/products/GH1/options",
+            "/office/products/GH1/matrix?view=rows",
+            "/office/products/LBL/matrix?view=grid",
+            "/office/products/GH1/extras",
+            "/office/products/GH1/rules",
+            "/office/products/GH1/stock",
+            "/office/products/GH1/shelf",
+            "/office/products/GH1/checks",
+            "/office/stock",
+            "/office/stock/SMK",
+            "/office/orders",
+            "/office/outbox",
+            "/office/settings",
+            "/office/options",
+            "/office/extras",
+            "/office/categories",
+            "/office/variants",
+            "/office/sheet",
+            "/",
+            "/p/garden-hive",
+            "/basket",
+            "/nothing-here",
         ];
         foreach (var view in views)
         {
@@ -299,7 +344,12 @@ public class LossStoryTests(App app)
                 s.Run("document.querySelector('#proof #buy-form input[type=radio]:not(:checked):not(:disabled)')?.click()");
                 s.Until("the proof has answered", () => !s.Has("#proof .htmx-request"));
             }
-            var said = s.Browser.Manage().Logs.GetLog(LogType.Browser).Select(l => l.Message).Where(m => !(view == "/nothing-here" && m.Contains("404"))).ToList();
+            var said = s
+                .Browser.Manage()
+                .Logs.GetLog(LogType.Browser)
+                .Select(l => l.Message)
+                .Where(m => !(view == "/nothing-here" && m.Contains("404")))
+                .ToList();
             Assert.True(said.Count == 0, $"{view}: {string.Join(" | ", said)}");
         }
         s.Open("/p/garden-hive");

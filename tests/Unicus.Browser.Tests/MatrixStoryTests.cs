@@ -3,7 +3,8 @@ using OpenQA.Selenium;
 
 namespace Unicus.Browser.Tests;
 
-/// <summary>Large and shared work in the real interface: blocks, bulk changes, bringing together, labels, spreadsheets, the library.</summary>
+/// <summary>Large and shared work in the real interface: blocks, bulk changes, bringing together, labels, spreadsheets, the
+/// library.</summary>
 [Collection("app")]
 public class MatrixStoryTests(App app)
 {
@@ -29,11 +30,16 @@ public class MatrixStoryTests(App app)
         return code;
     }
 
-    private static void Paste(Steps s, string css, string text) => s.Run("""
-        const cell = document.querySelector(arguments[0]); cell.focus();
-        const data = new DataTransfer(); data.setData('text/plain', arguments[1]);
-        cell.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
-        """, css, text);
+    private static void Paste(Steps s, string css, string text) =>
+        s.Run(
+            """
+            const cell = document.querySelector(arguments[0]); cell.focus();
+            const data = new DataTransfer(); data.setData('text/plain', arguments[1]);
+            cell.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+            """,
+            css,
+            text
+        );
 
     [Fact]
     public void A_block_of_thirty_rows_and_four_columns_is_pasted_and_what_does_not_fit_is_told()
@@ -83,22 +89,44 @@ public class MatrixStoryTests(App app)
     {
         using var s = Merchant();
         var code = MakeByKeyboard(s, "Frame spacer", "Width", "Narrow, Middle, Wide");
-        string Order(string list) => string.Join(' ', s.Browser.FindElements(By.CssSelector($"[data-order='{list}'] > [data-key]")).Select(e => e.GetAttribute("data-key")));
+        string Order(string list) =>
+            string.Join(
+                ' ',
+                s.Browser.FindElements(By.CssSelector($"[data-order='{list}'] > [data-key]")).Select(e => e.GetAttribute("data-key"))
+            );
         s.Run("document.querySelector('[data-key=wide] .handle').focus()");
         s.Press(Keys.ArrowUp);
-        s.Until("it moved and keeps the focus", () => Order("values:width") == "narrow wide middle" && s.Focused.GetAttribute("aria-label")?.StartsWith("Move Wide", StringComparison.Ordinal) == true);
+        s.Until(
+            "it moved and keeps the focus",
+            () =>
+                Order("values:width") == "narrow wide middle"
+                && s.Focused.GetAttribute("aria-label")?.StartsWith("Move Wide", StringComparison.Ordinal) == true
+        );
         s.Send("#option-label", "Holes" + Keys.Tab);
         s.Press("Four, Six" + Keys.Enter);
         s.Until("two options", () => Order("options") == "width holes");
         s.Run("document.activeElement.blur()");
         s.Until("no request runs", () => (bool)s.Run("return document.querySelectorAll('.htmx-request').length === 0")!);
-        s.Until("it was dragged to the front", () =>
-        {
-            if (Order("values:width") == "middle narrow wide") return true;
-            var (from, to) = (s.Find("[data-key=middle] .handle"), s.Find("[data-key=narrow] .handle"));
-            new OpenQA.Selenium.Interactions.Actions(s.Browser).MoveToElement(from).ClickAndHold().MoveByOffset(0, -8).MoveByOffset(0, -8).MoveToElement(to).MoveByOffset(0, -4).MoveByOffset(0, -5).Release().Perform();
-            return false;
-        });
+        s.Until(
+            "it was dragged to the front",
+            () =>
+            {
+                if (Order("values:width") == "middle narrow wide")
+                    return true;
+                var (from, to) = (s.Find("[data-key=middle] .handle"), s.Find("[data-key=narrow] .handle"));
+                new OpenQA.Selenium.Interactions.Actions(s.Browser)
+                    .MoveToElement(from)
+                    .ClickAndHold()
+                    .MoveByOffset(0, -8)
+                    .MoveByOffset(0, -8)
+                    .MoveToElement(to)
+                    .MoveByOffset(0, -4)
+                    .MoveByOffset(0, -5)
+                    .Release()
+                    .Perform();
+                return false;
+            }
+        );
         s.Until("it is kept", () => (bool)s.Run("return document.querySelectorAll('.htmx-request').length === 0")!);
         s.Open($"/office/products/{code}/options");
         Assert.Equal("middle narrow wide", Order("values:width"));
@@ -124,7 +152,10 @@ public class MatrixStoryTests(App app)
     {
         using var s = Merchant();
         var file = Path.Combine(Path.GetTempPath(), $"linen-{Guid.NewGuid():N}.png");
-        File.WriteAllBytes(file, Convert.FromBase64String("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="));
+        File.WriteAllBytes(
+            file,
+            Convert.FromBase64String("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==")
+        );
         s.Open("/office/products/SUIT/options?cut=cloth=linen#cut");
         s.See("Send a photograph to cut from.");
         s.Open("/office/products/SUIT/facts");
@@ -142,7 +173,13 @@ public class MatrixStoryTests(App app)
         s.Until("the library has the piece", () => s.Browser.FindElements(By.CssSelector(".library-option td img.chip")).Count == 1);
 
         // A value of an extra, of a product and of a shared set: from a photograph sent for it.
-        foreach (var (page, value, seen) in new[] { ("/office/products/GH1/extras", "roof=gabled", ".extra[data-key=roof] img.chip"), ("/office/extras/gift-wrapping", "wrap=yes", ".extra[data-key=wrap] img.chip") })
+        foreach (
+            var (page, value, seen) in new[]
+            {
+                ("/office/products/GH1/extras", "roof=gabled", ".extra[data-key=roof] img.chip"),
+                ("/office/extras/gift-wrapping", "wrap=yes", ".extra[data-key=wrap] img.chip"),
+            }
+        )
         {
             s.Open($"{page}?cut={value}#cut");
             s.Send(".cut-upload input[type=file]", file);
@@ -188,7 +225,12 @@ public class MatrixStoryTests(App app)
         s.Open("/office/products/LBL/matrix?view=rows");
         Assert.InRange(s.Browser.FindElements(By.CssSelector("table.rows tbody tr:not(.pad)")).Count, 20, 200);
         s.Run("document.getElementById('matrix').scrollTop = 200000");
-        s.Until("rows further down are there", () => int.Parse(s.Find("#matrix").GetAttribute("data-from")!) > 4000 && s.Browser.FindElements(By.CssSelector("table.rows tbody tr:not(.pad)")).Count > 20);
+        s.Until(
+            "rows further down are there",
+            () =>
+                int.Parse(s.Find("#matrix").GetAttribute("data-from")!) > 4000
+                && s.Browser.FindElements(By.CssSelector("table.rows tbody tr:not(.pad)")).Count > 20
+        );
         s.Click("[data-pick='shape=ribbon']");
         s.See("ribbon variants");
         s.Type("#amount", "0.20");
@@ -208,13 +250,17 @@ public class MatrixStoryTests(App app)
     {
         using var s = Merchant();
         s.Open("/office/range?q=Feeder&sort=name");
-        foreach (var code in new[] { "FD1", "FD2", "FD4" }) s.Click($"input[name=code][value={code}]");
+        foreach (var code in new[] { "FD1", "FD2", "FD4" })
+            s.Click($"input[name=code][value={code}]");
         s.Click("#pick-form button");
         s.See("keeps its page and address");
         s.See("2 litres");
         s.Click("#apply-together");
         s.Until("the matrix has the three", () => s.Browser.FindElements(By.CssSelector("table.rows tbody tr[data-values]")).Count == 3);
-        Assert.Equal(["FD1", "FD2", "FD4"], s.Browser.FindElements(By.CssSelector("input[data-figure=sku]")).Select(e => e.GetAttribute("value")));
+        Assert.Equal(
+            ["FD1", "FD2", "FD4"],
+            s.Browser.FindElements(By.CssSelector("input[data-figure=sku]")).Select(e => e.GetAttribute("value"))
+        );
         using var shopper = new Steps(App.Browser(), app.Url);
         shopper.Open("/p/feeder-4-litres");
         shopper.Until("the value is picked", () => shopper.Browser.Url.Contains("4-litres") && shopper.Has("#buy-now:not([disabled])"));
@@ -243,7 +289,8 @@ public class MatrixStoryTests(App app)
         var read = reader.StandardOutput.ReadToEnd();
         File.Delete(picture);
         Assert.Contains("EAN-13:6291041500213", read, StringComparison.Ordinal);
-        foreach (var sku in new[] { "GLV-M", "GLV-L" }) Assert.Contains($"CODE-128:{sku}", read, StringComparison.Ordinal);
+        foreach (var sku in new[] { "GLV-M", "GLV-L" })
+            Assert.Contains($"CODE-128:{sku}", read, StringComparison.Ordinal);
     }
 
     [Fact]
@@ -295,7 +342,10 @@ public class MatrixStoryTests(App app)
         s.Open("/office/options/handle?whole=material");
         s.See("Material gets Ash, Beech.");
         s.Click("#apply-merge");
-        s.Until("the other option is shown with the values", () => s.Browser.Url.EndsWith("/office/options/material") && s.Has("[aria-label='Label of Ash']"));
+        s.Until(
+            "the other option is shown with the values",
+            () => s.Browser.Url.EndsWith("/office/options/material") && s.Has("[aria-label='Label of Ash']")
+        );
         s.Open($"/office/products/{code}/options");
         s.Until("the product uses it", () => s.Has("a[href='/office/options/material']"));
     }
@@ -306,10 +356,19 @@ public class MatrixStoryTests(App app)
         using var s = Merchant();
         s.Open("/office/variants?q=JAR-");
         var cell = "input.cell[data-values='JAR|capacity=125,lid=gold'][data-figure=cost]";
-        if (!s.Has(cell)) cell = "input.cell[data-figure=cost]";
+        if (!s.Has(cell))
+            cell = "input.cell[data-figure=cost]";
         Paste(s, cell, "0.29\n0.28");
         s.See("Pasted 2 cells");
         s.Open("/office/variants?q=JAR-");
-        s.Until("the figures are kept", () => s.Browser.FindElements(By.CssSelector("input[data-figure=cost]")).Select(e => e.GetAttribute("value")).Take(2).SequenceEqual(["0.29", "0.28"]));
+        s.Until(
+            "the figures are kept",
+            () =>
+                s
+                    .Browser.FindElements(By.CssSelector("input[data-figure=cost]"))
+                    .Select(e => e.GetAttribute("value"))
+                    .Take(2)
+                    .SequenceEqual(["0.29", "0.28"])
+        );
     }
 }

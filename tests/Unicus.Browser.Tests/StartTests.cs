@@ -14,8 +14,10 @@ public sealed class StartTests : IDisposable
 
     public void Dispose()
     {
-        foreach (var process in _begun.Where(p => !p.HasExited)) Signal(process, "INT");
-        foreach (var process in _begun) process.WaitForExit(Patience);
+        foreach (var process in _begun.Where(p => !p.HasExited))
+            Signal(process, "INT");
+        foreach (var process in _begun)
+            process.WaitForExit(Patience);
         Directory.Delete(_data, recursive: true);
     }
 
@@ -46,7 +48,8 @@ public sealed class StartTests : IDisposable
     {
         using var limit = new CancellationTokenSource(Patience);
         while (await process.StandardOutput.ReadLineAsync(limit.Token) is { } line)
-            if (line.StartsWith("Ready:", StringComparison.Ordinal)) return line;
+            if (line.StartsWith("Ready:", StringComparison.Ordinal))
+                return line;
         return await process.StandardError.ReadToEndAsync(limit.Token);
     }
 
@@ -55,7 +58,8 @@ public sealed class StartTests : IDisposable
     {
         // Interrupted while the shop is being made.
         var first = Begin();
-        while (!File.Exists(Path.Combine(_data, "postgres", "db", "PG_VERSION"))) await Task.Yield();
+        while (!File.Exists(Path.Combine(_data, "postgres", "db", "PG_VERSION")))
+            await Task.Yield();
         Signal(first, "INT");
         await first.WaitForExitAsync();
 

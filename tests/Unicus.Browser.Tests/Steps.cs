@@ -34,26 +34,33 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
     public bool Has(string css) => browser.FindElements(By.CssSelector(css)).Count > 0;
 
     /// <summary>
-    /// Clicks it as a person would: once nothing is being drawn anew, it has stopped moving, and nothing lies over it. Else a click lands on
+    /// Clicks it as a person would: once nothing is being drawn anew, it has stopped moving, and nothing lies over it. Else a click lands
+    /// on
     /// what has just come to its place: so a story once failed where a page was gliding to its target, the longer the busier the machine.
     /// </summary>
     public void Click(string css)
     {
         var state = "";
-        Until($"{css} could be clicked", () =>
-        {
-            var found = Find(css);
-            state = (string)Run(IsReady, found)!;
-            if (state.Length > 0) return false;
-            found.Click();
-            return true;
-        }, () => state);
+        Until(
+            $"{css} could be clicked",
+            () =>
+            {
+                var found = Find(css);
+                state = (string)Run(IsReady, found)!;
+                if (state.Length > 0)
+                    return false;
+                found.Click();
+                return true;
+            },
+            () => state
+        );
     }
 
     /// <summary>Says why the element cannot be clicked yet; what is covered or out of sight is scrolled to the middle.</summary>
     private const string IsReady = """
         const el = arguments[0];
-        if (document.readyState === 'loading' || document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')) return 'It is being drawn anew.';
+        if (document.readyState === 'loading' || document.querySelector('.htmx-request, .htmx-swapping,
+          .htmx-settling')) return 'It is being drawn anew.';
         const box = el.getBoundingClientRect();
         const place = [box.x, box.y, box.width, box.height].join();
         if (el.dataset.place !== place) { el.dataset.place = place; return 'It moves.'; }
@@ -90,12 +97,15 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
     public string SeriousFindings()
     {
         browser.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "axe.min.js")));
-        return (string)browser.ExecuteAsyncScript("""
-            const done = arguments[0];
-            const told = n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? '');
-            axe.run({ resultTypes: ['violations'] }).then(r => done(r.violations.filter(v => ['serious', 'critical'].includes(v.impact))
-              .map(v => v.id + ': ' + v.nodes.slice(0, 3).map(told).join(' | ')).join('\n')));
-            """)!;
+        return (string)
+            browser.ExecuteAsyncScript(
+                """
+                const done = arguments[0];
+                const told = n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? '');
+                axe.run({ resultTypes: ['violations'] }).then(r => done(r.violations.filter(v => ['serious', 'critical'].includes(v.impact))
+                  .map(v => v.id + ': ' + v.nodes.slice(0, 3).map(told).join(' | ')).join('\n')));
+                """
+            )!;
     }
 
     /// <param name="state">Says how things stand, for when it is waited in vain.</param>
@@ -107,14 +117,16 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
         {
             try
             {
-                if (holds()) return;
+                if (holds())
+                    return;
             }
             catch (WebDriverException e)
             {
                 // The page is changing under us; look again.
                 last = Shortened(e.Message);
             }
-            if (DateTime.UtcNow > end) throw new InvalidOperationException($"Waited in vain till {what}. {state?.Invoke()} {last} At {browser.Url}: {BodyText()}");
+            if (DateTime.UtcNow > end)
+                throw new InvalidOperationException($"Waited in vain till {what}. {state?.Invoke()} {last} At {browser.Url}: {BodyText()}");
             Thread.Yield();
         }
     }
@@ -123,23 +135,32 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
 
     private static string Shortened(string text) => text.Length > 900 ? text[..900] + "…" : text;
 
-    /// <summary>Where the page was drawn anew between looking and typing, nothing was typed yet; then what stands there now is taken.</summary>
-    private void Fresh(Action act) => Until("it could be typed", () =>
-    {
-        try
-        {
-            act();
-            return true;
-        }
-        catch (StaleElementReferenceException)
-        {
-            return false;
-        }
-    });
+    /// <summary>Where the page was drawn anew between looking and typing, nothing was typed yet; then what stands there now is
+    /// taken.</summary>
+    private void Fresh(Action act) =>
+        Until(
+            "it could be typed",
+            () =>
+            {
+                try
+                {
+                    act();
+                    return true;
+                }
+                catch (StaleElementReferenceException)
+                {
+                    return false;
+                }
+            }
+        );
 
-    private void Trying(Action act) => Until("it could be done", () =>
-    {
-        act();
-        return true;
-    });
+    private void Trying(Action act) =>
+        Until(
+            "it could be done",
+            () =>
+            {
+                act();
+                return true;
+            }
+        );
 }

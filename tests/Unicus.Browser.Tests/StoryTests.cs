@@ -30,7 +30,10 @@ public class StoryTests(App app)
         s.Press(values);
         s.Until($"the size is told while typing: {size}", () => s.Text("#size").Contains(size));
         s.Press(Keys.Enter);
-        s.Until($"{label} is there", () => s.Browser.FindElements(By.CssSelector(".option-label")).Any(e => e.GetAttribute("value") == label));
+        s.Until(
+            $"{label} is there",
+            () => s.Browser.FindElements(By.CssSelector(".option-label")).Any(e => e.GetAttribute("value") == label)
+        );
     }
 
     [Fact]
@@ -59,7 +62,8 @@ public class StoryTests(App app)
         var sku = s.Find("[data-values='depth=shallow,timber=cedar'][data-figure=sku]").GetAttribute("value");
         Assert.Equal($"{code}-S-C", sku);
         s.Click("[data-values='depth=shallow,timber=cedar'][data-figure=stock]");
-        foreach (var units in new[] { "5", "6", "7" }) s.Press(units + Keys.Enter);
+        foreach (var units in new[] { "5", "6", "7" })
+            s.Press(units + Keys.Enter);
         s.Press(Keys.Tab);
         s.Until("stock is counted", () => s.Text(".spine a[href$='/stock'] .n") == "18");
 
@@ -112,7 +116,8 @@ public class StoryTests(App app)
         s.See("Dispatched");
         s.Open($"/office/stock/{sku}");
         var ledger = s.Text(".ledger");
-        foreach (var kind in new[] { "receipt", "allocation", "sale" }) Assert.Contains(kind, ledger);
+        foreach (var kind in new[] { "receipt", "allocation", "sale" })
+            Assert.Contains(kind, ledger);
     }
 
     private static void Checkout(Steps s)
@@ -153,7 +158,14 @@ public class StoryTests(App app)
         s.Open($"/office/products/{Code(s)}/matrix");
         s.Run("document.querySelector('input.cell').focus()");
         s.Press("1,50" + Keys.Enter + "2" + Keys.Enter + "€3" + Keys.Tab);
-        s.Until("all are priced", () => s.Browser.FindElements(By.CssSelector("input[data-figure=price]")).Select(e => e.GetAttribute("value")).SequenceEqual(["1.50", "2.00", "3.00"]));
+        s.Until(
+            "all are priced",
+            () =>
+                s
+                    .Browser.FindElements(By.CssSelector("input[data-figure=price]"))
+                    .Select(e => e.GetAttribute("value"))
+                    .SequenceEqual(["1.50", "2.00", "3.00"])
+        );
         s.Press(Keys.Control + "z");
     }
 
@@ -193,7 +205,10 @@ public class StoryTests(App app)
         s.Click("#apply-difference");
         s.See("To the matrix");
         s.Open($"/office/products/{code}/matrix");
-        Assert.Equal(["4", "3", "3"], s.Browser.FindElements(By.CssSelector("input[data-figure=stock]")).Select(e => e.GetAttribute("value")));
+        Assert.Equal(
+            ["4", "3", "3"],
+            s.Browser.FindElements(By.CssSelector("input[data-figure=stock]")).Select(e => e.GetAttribute("value"))
+        );
         // Removing a value that has stock is shown first, and left as it was.
         s.Open($"/office/products/{code}/options");
         s.Click("[aria-label='Remove Bent']");
@@ -287,9 +302,19 @@ public class StoryTests(App app)
     {
         using var s = Merchant();
         s.Open(path);
-        if (path.Contains("/products/") && !path.EndsWith("/labels")) s.Find("#proof .buy");
+        if (path.Contains("/products/") && !path.EndsWith("/labels"))
+            s.Find("#proof .buy");
         Assert.Equal("", s.SeriousFindings());
-        s.Browser.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new Dictionary<string, object?> { ["width"] = 390, ["height"] = 844, ["deviceScaleFactor"] = 1, ["mobile"] = true });
+        s.Browser.ExecuteCdpCommand(
+            "Emulation.setDeviceMetricsOverride",
+            new Dictionary<string, object?>
+            {
+                ["width"] = 390,
+                ["height"] = 844,
+                ["deviceScaleFactor"] = 1,
+                ["mobile"] = true,
+            }
+        );
         s.Open(path);
         Assert.True((long)s.Run("return document.documentElement.scrollWidth")! <= 390, $"{path} is wider than a phone");
     }

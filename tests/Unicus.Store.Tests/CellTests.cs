@@ -8,7 +8,8 @@ public class CellTests(Database db) : IClassFixture<Database>
 {
     private const string Deep = "depth=deep,timber=cedar";
 
-    private Task<Outcome> Write(string code, bool tryOnly, params CellEdit[] edits) => db.Use<MatrixCells, Outcome>(m => m.Write(code, edits, Database.Tester, tryOnly));
+    private Task<Outcome> Write(string code, bool tryOnly, params CellEdit[] edits) =>
+        db.Use<MatrixCells, Outcome>(m => m.Write(code, edits, Database.Tester, tryOnly));
 
     private async Task<string> Cell(string code, string figure)
     {
@@ -19,7 +20,8 @@ public class CellTests(Database db) : IClassFixture<Database>
     private async Task<string> Typed(string figure, string text)
     {
         const string code = "CLL1";
-        if (await db.Use<UnicusContext, bool>(c => Task.FromResult(c.Products.All(p => p.Code != code)))) await db.Put(Database.Hive(code));
+        if (await db.Use<UnicusContext, bool>(c => Task.FromResult(c.Products.All(p => p.Code != code))))
+            await db.Put(Database.Hive(code));
         var outcome = await Write(code, false, new CellEdit(Deep, figure, text, null));
         return outcome.Done ? await Cell(code, figure) : outcome.Faults[0].What;
     }
@@ -37,7 +39,8 @@ public class CellTests(Database db) : IClassFixture<Database>
     [InlineData("selling", "without end, not counted", "not counted, without end")]
     [InlineData("selling", "", "on")]
     [InlineData("weight", "1,5 kg", "1.5 kg")]
-    public async Task A_figure_is_understood_and_shown_again(string figure, string typed, string shown) => Assert.Equal(shown, await Typed(figure, typed));
+    public async Task A_figure_is_understood_and_shown_again(string figure, string typed, string shown) =>
+        Assert.Equal(shown, await Typed(figure, typed));
 
     [Theory]
     [InlineData("size", "64 x 40", "length × width × height")]
@@ -45,7 +48,8 @@ public class CellTests(Database db) : IClassFixture<Database>
     [InlineData("size", "64 x 40 x 3 miles", "not a unit")]
     [InlineData("tax", "zero", "There is no tax class zero")]
     [InlineData("selling", "maybe", "is not understood")]
-    public async Task What_is_not_understood_says_what_is(string figure, string typed, string why) => Assert.Contains(why, await Typed(figure, typed), StringComparison.Ordinal);
+    public async Task What_is_not_understood_says_what_is(string figure, string typed, string why) =>
+        Assert.Contains(why, await Typed(figure, typed), StringComparison.Ordinal);
 
     [Theory]
     [InlineData("selling", "off", "off")]
@@ -56,9 +60,14 @@ public class CellTests(Database db) : IClassFixture<Database>
     {
         var code = $"CLB{figure.Length}{figure[0]}".ToUpperInvariant();
         await db.Put(Database.Hive(code));
-        Task<Outcome<int>> Bulk(BulkOperation operation, string? text) => db.Use<BulkChange, Outcome<int>>(b => b.Apply(code, new BulkRequest([], figure, operation, text, null, MatrixFilter.None), Database.Tester));
+        Task<Outcome<int>> Bulk(BulkOperation operation, string? text) =>
+            db.Use<BulkChange, Outcome<int>>(b =>
+                b.Apply(code, new BulkRequest([], figure, operation, text, null, MatrixFilter.None), Database.Tester)
+            );
         var inherited = await Cell(code, figure);
-        var preview = await db.Use<BulkChange, BulkPreview?>(b => b.Preview(code, new BulkRequest([], figure, BulkOperation.Set, typed, null, MatrixFilter.None)));
+        var preview = await db.Use<BulkChange, BulkPreview?>(b =>
+            b.Preview(code, new BulkRequest([], figure, BulkOperation.Set, typed, null, MatrixFilter.None))
+        );
         Assert.Equal((inherited, typed), preview!.Rows[0].Texts);
         var count = (await Bulk(BulkOperation.Set, typed)).Result;
         Assert.Equal((preview.Count, shown), (count, await Cell(code, figure)));
@@ -71,7 +80,13 @@ public class CellTests(Database db) : IClassFixture<Database>
     public async Task A_block_that_is_only_tried_names_its_faults_and_writes_nothing()
     {
         await db.Put(Database.Hive("CLL2"));
-        var tried = await Write("CLL2", true, new CellEdit(Deep, "price", "77", null), new CellEdit("depth=deep,timber=pine", "price", "abc", null), new CellEdit("depth=deep,timber=elm", "price", "1", null));
+        var tried = await Write(
+            "CLL2",
+            true,
+            new CellEdit(Deep, "price", "77", null),
+            new CellEdit("depth=deep,timber=pine", "price", "abc", null),
+            new CellEdit("depth=deep,timber=elm", "price", "1", null)
+        );
         Assert.Equal(["depth=deep,timber=pine|price", "depth=deep,timber=elm|price"], tried.Faults.Select(f => f.Where));
         Assert.True((await Write("CLL2", true, new CellEdit(Deep, "price", "77", null), new CellEdit(Deep, "stock", "9", null))).Done);
         Assert.Equal(("100.00", "0"), (await Cell("CLL2", "price"), await Cell("CLL2", "stock")));
@@ -91,7 +106,11 @@ public class CellTests(Database db) : IClassFixture<Database>
     public async Task The_only_variant_of_a_product_without_options_cannot_be_marked_not_made()
     {
         await db.Put("""{ "format": "unicus-product/1", "code": "CLL3", "name": "One", "base": { "price": "5.00" } }""");
-        Assert.Contains("off the shelf", (await db.Use<MatrixCells, Outcome>(m => m.MarkMade("CLL3", [""], false, Database.Tester))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains(
+            "off the shelf",
+            (await db.Use<MatrixCells, Outcome>(m => m.MarkMade("CLL3", [""], false, Database.Tester))).Faults[0].What,
+            StringComparison.Ordinal
+        );
         Assert.Single((await db.Load("CLL3")).Matrix.Variants);
     }
 }

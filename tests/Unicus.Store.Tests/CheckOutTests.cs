@@ -13,13 +13,20 @@ public class CheckOutTests(Database db) : IClassFixture<Database>
     private async Task<Guid> Basket(string product, int quantity, string selling = "{}", int stock = 20)
     {
         var json = $$"""
-            { "format": "unicus-product/1", "code": "{{product}}", "name": "Plain {{product}}", "base": { "price": "20.00" }, "selling": {{selling}},
+            { "format": "unicus-product/1", "code": "{{product}}", "name": "Plain {{product}}", "base": { "price": "20.00" },
+              "selling": {{selling}},
               "variants": [ { "values": {}, "stock": {{stock}} } ] }
             """;
         Assert.Empty((await db.Put(json)).Faults);
         Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run(product, Database.Tester))).Done);
         ImmutableArray<LineRequest> lines = [new(product, null, [], quantity, null)];
-        var row = new BasketRow { Id = Guid.NewGuid(), Version = 1, Lines = JsonSerializer.Serialize(lines), ChangedAt = DateTimeOffset.UtcNow };
+        var row = new BasketRow
+        {
+            Id = Guid.NewGuid(),
+            Version = 1,
+            Lines = JsonSerializer.Serialize(lines),
+            ChangedAt = DateTimeOffset.UtcNow,
+        };
         await db.Use<UnicusContext, int>(async c =>
         {
             c.Baskets.Add(row);
@@ -28,7 +35,8 @@ public class CheckOutTests(Database db) : IClassFixture<Database>
         return row.Id;
     }
 
-    private Task<CheckedOut> Press(Guid basket, decimal total, int version = 1) => db.Use<CheckOut, CheckedOut>(c => c.Run(basket, version, total, null, Orla));
+    private Task<CheckedOut> Press(Guid basket, decimal total, int version = 1) =>
+        db.Use<CheckOut, CheckedOut>(c => c.Run(basket, version, total, null, Orla));
 
     private Task<int> Orders(string product) => db.Use<UnicusContext, int>(c => c.OrderLines.CountAsync(l => l.ProductCode == product));
 
@@ -84,7 +92,10 @@ public class CheckOutTests(Database db) : IClassFixture<Database>
         await Press(basket, 100);
         var line = await db.Use<UnicusContext, OrderLineRow>(c => c.OrderLines.SingleAsync(l => l.ProductCode == "CO5"));
         Assert.Equal((2, "3 in stock, 2 follow when they come in."), (line.Beyond, line.BeyondWords()));
-        Assert.Equal(1, await db.Use<UnicusContext, int>(c => c.Outbox.CountAsync(m => m.Body.Contains("Plain CO5") && m.Body.Contains("2 follow"))));
+        Assert.Equal(
+            1,
+            await db.Use<UnicusContext, int>(c => c.Outbox.CountAsync(m => m.Body.Contains("Plain CO5") && m.Body.Contains("2 follow")))
+        );
     }
 
     [Fact]
@@ -95,13 +106,38 @@ public class CheckOutTests(Database db) : IClassFixture<Database>
         {
             var old = DateTimeOffset.UtcNow - TakeOutOld.BasketsKept - TimeSpan.FromHours(1);
             await c.Baskets.Where(b => b.Id == left).ExecuteUpdateAsync(u => u.SetProperty(b => b.ChangedAt, old));
-            c.KeptReplies.Add(new KeptReply { Key = "old", BodyHash = "", At = DateTimeOffset.UtcNow - TakeOutOld.RepliesKept * 2 });
-            c.KeptReplies.Add(new KeptReply { Key = "new", BodyHash = "", At = DateTimeOffset.UtcNow });
-            c.Outbox.Add(new OutboxMessage { To = "a", Subject = "old one", Body = "", At = DateTimeOffset.UtcNow - TakeOutOld.MessagesKept * 2 });
+            c.KeptReplies.Add(
+                new KeptReply
+                {
+                    Key = "old",
+                    BodyHash = "",
+                    At = DateTimeOffset.UtcNow - TakeOutOld.RepliesKept * 2,
+                }
+            );
+            c.KeptReplies.Add(
+                new KeptReply
+                {
+                    Key = "new",
+                    BodyHash = "",
+                    At = DateTimeOffset.UtcNow,
+                }
+            );
+            c.Outbox.Add(
+                new OutboxMessage
+                {
+                    To = "a",
+                    Subject = "old one",
+                    Body = "",
+                    At = DateTimeOffset.UtcNow - TakeOutOld.MessagesKept * 2,
+                }
+            );
             return await c.SaveChangesAsync();
         });
         Assert.Equal(3, await db.Use<TakeOutOld, int>(t => t.Run()));
-        Assert.Equal([kept], await db.Use<UnicusContext, List<Guid>>(c => c.Baskets.Where(b => b.Id == kept || b.Id == left).Select(b => b.Id).ToListAsync()));
+        Assert.Equal(
+            [kept],
+            await db.Use<UnicusContext, List<Guid>>(c => c.Baskets.Where(b => b.Id == kept || b.Id == left).Select(b => b.Id).ToListAsync())
+        );
         Assert.Equal(["new"], await db.Use<UnicusContext, List<string>>(c => c.KeptReplies.Select(r => r.Key).ToListAsync()));
     }
 }

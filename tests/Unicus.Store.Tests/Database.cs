@@ -9,7 +9,9 @@ namespace Unicus.Store.Tests;
 /// <summary>A database of its own for one class of tests, on the PostgreSQL that ./test starts.</summary>
 public sealed class Database : IAsyncLifetime
 {
-    private readonly string _server = Environment.GetEnvironmentVariable("UNICUS_TEST_DATABASE") ?? throw new InvalidOperationException("Run ./test: it sets UNICUS_TEST_DATABASE.");
+    private readonly string _server =
+        Environment.GetEnvironmentVariable("UNICUS_TEST_DATABASE")
+        ?? throw new InvalidOperationException("Run ./test: it sets UNICUS_TEST_DATABASE.");
     private readonly string _name = "t" + Guid.NewGuid().ToString("N");
     private ServiceProvider _services = null!;
 
@@ -36,7 +38,8 @@ public sealed class Database : IAsyncLifetime
     }
 
     /// <summary>Runs work with one service in a scope of its own, as a request would.</summary>
-    public async Task<TResult> Use<TService, TResult>(Func<TService, Task<TResult>> work) where TService : notnull
+    public async Task<TResult> Use<TService, TResult>(Func<TService, Task<TResult>> work)
+        where TService : notnull
     {
         await using var scope = _services.CreateAsyncScope();
         return await work(scope.ServiceProvider.GetRequiredService<TService>());
@@ -46,17 +49,22 @@ public sealed class Database : IAsyncLifetime
     {
         using var document = JsonDocument.Parse(json);
         var code = document.RootElement.GetProperty("code").GetString()!;
-        return await Use<PutProduct, (PutResult, IReadOnlyList<Core.Fault>)>(p => p.Run(code, document.RootElement, Tester, version, retire));
+        return await Use<PutProduct, (PutResult, IReadOnlyList<Core.Fault>)>(p =>
+            p.Run(code, document.RootElement, Tester, version, retire)
+        );
     }
 
     public async Task<WorkingCopy> Load(string code) => (await Use<UnicusContext, WorkingCopy?>(db => WorkingCopy.Load(db, code)))!;
 
     /// <summary>A product with depth × timber; <paramref name="extra"/> is put in as further members.</summary>
-    public static string Hive(string code, string extra = "") => $$"""
-        { "format": "unicus-product/1", "code": "{{code}}", "name": "Hive {{code}}", "base": { "price": "100.00", "cost": "40.00" },
-          "options": [ { "key": "depth", "label": "Depth", "role": "variant", "values": [ { "key": "shallow", "label": "Shallow", "sku": "S" }, { "key": "deep", "label": "Deep", "sku": "D" } ] },
-            { "key": "timber", "label": "Timber", "role": "variant", "values": [ { "key": "cedar", "label": "Cedar", "sku": "CE" }, { "key": "pine", "label": "Pine", "sku": "PI" } ] } ]{{extra}} }
-        """;
+    public static string Hive(string code, string extra = "") =>
+        $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "Hive {{code}}", "base": { "price": "100.00", "cost": "40.00" },
+              "options": [ { "key": "depth", "label": "Depth", "role": "variant", "values": [ { "key": "shallow", "label": "Shallow",
+                "sku": "S" }, { "key": "deep", "label": "Deep", "sku": "D" } ] },
+                { "key": "timber", "label": "Timber", "role": "variant", "values": [ { "key": "cedar", "label": "Cedar", "sku": "CE" },
+                  { "key": "pine", "label": "Pine", "sku": "PI" } ] } ]{{extra}} }
+            """;
 
     private async Task Execute(string sql)
     {

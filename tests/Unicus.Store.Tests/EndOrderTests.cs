@@ -8,7 +8,8 @@ public class EndOrderTests(Database db) : IClassFixture<Database>
     private async Task<int> Order(string code, int quantity, int stock)
     {
         var json = $$"""
-            { "format": "unicus-product/1", "code": "{{code}}", "name": "Plain {{code}}", "base": { "price": "10.00" }, "variants": [ { "values": {}, "stock": {{stock}} } ] }
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "Plain {{code}}", "base": { "price": "10.00" },
+              "variants": [ { "values": {}, "stock": {{stock}} } ] }
             """;
         await db.Put(json);
         await db.Use<PublishEdition, Outcome<int>>(p => p.Run(code, Database.Tester));
@@ -29,7 +30,9 @@ public class EndOrderTests(Database db) : IClassFixture<Database>
     private Task<Outcome> Reinstate(int number) => db.Use<EndOrder, Outcome>(e => e.Reinstate(number, Database.Tester));
 
     private Task<List<string>> Told(string code) =>
-        db.Use<UnicusContext, List<string>>(c => c.Outbox.Where(m => m.To == code + "@example.org").OrderBy(m => m.Id).Select(m => m.Subject + "|" + m.Body).ToListAsync());
+        db.Use<UnicusContext, List<string>>(c =>
+            c.Outbox.Where(m => m.To == code + "@example.org").OrderBy(m => m.Id).Select(m => m.Subject + "|" + m.Body).ToListAsync()
+        );
 
     private async Task<StockLevel> Level(string code) => (await db.Load(code)).WholeStock;
 

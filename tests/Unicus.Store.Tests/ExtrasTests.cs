@@ -11,23 +11,48 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
 {
     private static readonly Buyer Nobody = new("Orla", "orla@example.org", "1 Skep Lane", null);
 
-    private static string Hive(string code, string part, string more = "") => Database.Hive(code).Replace("\"options\": [", $$"""
-        "rules": [ { "key": "r1", "when": { "option": "depth", "is": ["shallow"] }, "then": { "forbid": { "roof": ["gabled"] } } },
-          { "key": "r2", "when": { "option": "timber", "is": ["cedar"] }, "then": { "show": ["plate"] } } ], "options": [
-          { "key": "roof", "label": "Roof", "role": "extra", "ask": "one", "required": true, "default": "flat", "values": [ { "key": "flat", "label": "Flat" }, { "key": "gabled", "label": "Gabled", "surcharge": { "amount": "24.00" }, "cost": "11.00" } ] },
-          { "key": "fittings", "label": "Fittings", "role": "extra", "ask": "several", "values": [ { "key": "stand", "label": "Stand", "part": { "sku": "{{part}}", "quantity": 2 } } ] },
-          { "key": "plate", "label": "Name plate", "role": "extra", "ask": "text", "maxLength": 24, "surcharge": { "perCharacter": "0.60" } },{{more}}
-        """).Replace("\"name\": \"Hive", "\"selling\": { \"counted\": false }, \"name\": \"Hive");
+    private static string Hive(string code, string part, string more = "") =>
+        Database
+            .Hive(code)
+            .Replace(
+                "\"options\": [",
+                $$"""
+                "rules": [ { "key": "r1", "when": { "option": "depth", "is": ["shallow"] }, "then": { "forbid": { "roof": ["gabled"] } } },
+                  { "key": "r2", "when": { "option": "timber", "is": ["cedar"] }, "then": { "show": ["plate"] } } ], "options": [
+                  { "key": "roof", "label": "Roof", "role": "extra", "ask": "one", "required": true, "default": "flat",
+                    "values": [ { "key": "flat", "label": "Flat" }, { "key": "gabled", "label": "Gabled",
+                    "surcharge": { "amount": "24.00" }, "cost": "11.00" } ] },
+                  { "key": "fittings", "label": "Fittings", "role": "extra", "ask": "several", "values": [ { "key": "stand",
+                    "label": "Stand", "part": { "sku": "{{part}}", "quantity": 2 } } ] },
+                  { "key": "plate", "label": "Name plate", "role": "extra", "ask": "text", "maxLength": 24,
+                    "surcharge": { "perCharacter": "0.60" } },{{more}}
+                """
+            )
+            .Replace("\"name\": \"Hive", "\"selling\": { \"counted\": false }, \"name\": \"Hive");
 
     private async Task Publish(string json)
     {
         Assert.Empty((await db.Put(json)).Faults);
-        Assert.Equal([], (await db.Use<PublishEdition, Outcome<int>>(p => p.Run(JsonNode.Parse(json)!["code"]!.ToString(), Database.Tester))).Faults);
+        Assert.Equal(
+            [],
+            (await db.Use<PublishEdition, Outcome<int>>(p => p.Run(JsonNode.Parse(json)!["code"]!.ToString(), Database.Tester))).Faults
+        );
     }
 
-    private static string Stand(string code, int stock) => $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "Stand {{code}}", "base": { "price": "29.00", "cost": "12.00", "lowLevel": 2 }, "variants": [ { "values": {}, "stock": {{stock}} } ] }""";
+    private static string Stand(string code, int stock) =>
+        $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "Stand {{code}}", "base": { "price": "29.00", "cost": "12.00",
+              "lowLevel": 2 }, "variants": [ { "values": {}, "stock": {{stock}} } ] }
+            """;
 
-    private Task<Placed> Order(string product, int quantity, string answers) => db.Use<PlaceOrder, Placed>(p => p.Run(new BasketRequest([new LineRequest(product, null, JsonNode.Parse(answers)!.AsObject(), quantity, null)], null), Nobody, Actor.Shopper));
+    private Task<Placed> Order(string product, int quantity, string answers) =>
+        db.Use<PlaceOrder, Placed>(p =>
+            p.Run(
+                new BasketRequest([new LineRequest(product, null, JsonNode.Parse(answers)!.AsObject(), quantity, null)], null),
+                Nobody,
+                Actor.Shopper
+            )
+        );
 
     private async Task<StockLevel> Level(string code) => (await db.Load(code)).Stock.GetValueOrDefault(Sku.Of(code));
 
@@ -74,7 +99,16 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
         var fault = Assert.Single((await Order("EXH2", 1, answers)).Faults);
         Assert.Equal(where, fault.Where);
         Assert.Contains(why, fault.What, StringComparison.Ordinal);
-        if (why == "cannot stand together") Assert.Equal("""["roof","depth"]""", new JsonArray([.. fault.With!["conflict"]!["answers"]!.AsArray().Select(a => (JsonNode)a!.ToString()!).OrderByDescending(a => a!.ToString())]).ToJsonString());
+        if (why == "cannot stand together")
+            Assert.Equal(
+                """["roof","depth"]""",
+                new JsonArray([
+                    .. fault.With!["conflict"]!["answers"]!
+                        .AsArray()
+                        .Select(a => (JsonNode)a!.ToString()!)
+                        .OrderByDescending(a => a!.ToString()),
+                ]).ToJsonString()
+            );
     }
 
     [Fact]
@@ -82,18 +116,59 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
     {
         var json = Hive("EXH3", "NONE-SUCH");
         await db.Put(json);
-        Assert.Contains("NONE-SUCH, which is not on sale", (await db.Use<PublishEdition, Outcome<int>>(p => p.Run("EXH3", Database.Tester))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains(
+            "NONE-SUCH, which is not on sale",
+            (await db.Use<PublishEdition, Outcome<int>>(p => p.Run("EXH3", Database.Tester))).Faults[0].What,
+            StringComparison.Ordinal
+        );
 
         async Task<string> Change(Func<Product, Product> change)
         {
-            Assert.True((await db.Use<ChangeProduct, Outcome>(c => c.Apply("EXH3", "test", Database.Tester, copy => Read<Product>.Of(change(copy.Product))))).Done);
-            return string.Join(" | ", (await db.Use<PublishEdition, Outcome<int>>(p => p.Run("EXH3", Database.Tester))).Faults.Select(f => f.What));
+            Assert.True(
+                (
+                    await db.Use<ChangeProduct, Outcome>(c =>
+                        c.Apply("EXH3", "test", Database.Tester, copy => Read<Product>.Of(change(copy.Product)))
+                    )
+                ).Done
+            );
+            return string.Join(
+                " | ",
+                (await db.Use<PublishEdition, Outcome<int>>(p => p.Run("EXH3", Database.Tester))).Faults.Select(f => f.What)
+            );
         }
         // The value that a rule names is taken out: the rule stays, marked broken.
-        Assert.Contains("A rule is broken: When Depth is Shallow, Roof cannot be gabled.", await Change(p => p with { Extras = [p.Extras[0] with { Values = [p.Extras[0].Values[0]] }, p.Extras[2]] }), StringComparison.Ordinal);
+        Assert.Contains(
+            "A rule is broken: When Depth is Shallow, Roof cannot be gabled.",
+            await Change(p => p with { Extras = [p.Extras[0] with { Values = [p.Extras[0].Values[0]] }, p.Extras[2]] }),
+            StringComparison.Ordinal
+        );
         Assert.Equal(2, (await db.Load("EXH3")).Product.Rules.Length);
-        Assert.Contains("No configuration is valid", await Change(p => p with { Rules = [new SelectionRule(Key.Of("no"), Condition.Always, [new Effect.Forbid(Key.Of("roof"), [Key.Of("flat")])])] }), StringComparison.Ordinal);
-        Assert.Equal("", await Change(p => p with { Rules = [new SelectionRule(Key.Of("idle"), new Condition.Is(Key.Of("depth"), [Key.Of("deep")]), [new Effect.AllowOnly(Key.Of("roof"), [Key.Of("flat")])])] }));
+        Assert.Contains(
+            "No configuration is valid",
+            await Change(p =>
+                p with
+                {
+                    Rules = [new SelectionRule(Key.Of("no"), Condition.Always, [new Effect.Forbid(Key.Of("roof"), [Key.Of("flat")])])],
+                }
+            ),
+            StringComparison.Ordinal
+        );
+        Assert.Equal(
+            "",
+            await Change(p =>
+                p with
+                {
+                    Rules =
+                    [
+                        new SelectionRule(
+                            Key.Of("idle"),
+                            new Condition.Is(Key.Of("depth"), [Key.Of("deep")]),
+                            [new Effect.AllowOnly(Key.Of("roof"), [Key.Of("flat")])]
+                        ),
+                    ],
+                }
+            )
+        );
         Assert.Contains((await db.Load("EXH3")).Checks, c => !c.Stops && c.Text.Contains("changes nothing", StringComparison.Ordinal));
     }
 
@@ -102,18 +177,48 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
     {
         await Publish(Stand("STA4", 5).Replace("\"base\"", "\"categories\": [\"Gifts\"], \"base\""));
         Assert.True((await db.Use<ChangeExtraSets, Outcome<string>>(s => s.Create("Wrapping"))).Done);
-        var wrap = new Option(Key.Of("wrap"), "Wrap", OptionRole.Extra) { Ask = Ask.YesNo, Values = [new OptionValue(Key.Of("yes"), "Yes") { Surcharge = new Surcharge.PerUnit(new Money(4.5m, Currency.Euro)) }] };
-        Task<Outcome> Change(Func<ExtraSet, ExtraSet> change) => db.Use<ChangeExtraSets, Outcome>(s => s.Change("wrapping", null, x => Read<ExtraSet>.Of(change(x)), Database.Tester));
+        var wrap = new Option(Key.Of("wrap"), "Wrap", OptionRole.Extra)
+        {
+            Ask = Ask.YesNo,
+            Values = [new OptionValue(Key.Of("yes"), "Yes") { Surcharge = new Surcharge.PerUnit(new Money(4.5m, Currency.Euro)) }],
+        };
+        Task<Outcome> Change(Func<ExtraSet, ExtraSet> change) =>
+            db.Use<ChangeExtraSets, Outcome>(s => s.Change("wrapping", null, x => Read<ExtraSet>.Of(change(x)), Database.Tester));
         Assert.True((await Change(s => s with { Extras = [wrap], Categories = ["gifts"] })).Done);
         Assert.Equal(33.50m, (await Order("STA4", 1, """{ "wrap": true }""")).Order!.Lines[0].Unit);
 
-        var dead = await Change(s => s with { Extras = [wrap with { Required = true }], Rules = [new SelectionRule(Key.Of("no"), Condition.Always, [new Effect.Forbid(wrap.Key, [Key.Of("yes")])])] });
+        var dead = await Change(s =>
+            s with
+            {
+                Extras = [wrap with { Required = true }],
+                Rules = [new SelectionRule(Key.Of("no"), Condition.Always, [new Effect.Forbid(wrap.Key, [Key.Of("yes")])])],
+            }
+        );
         Assert.Contains("nothing valid could be picked any more in Stand STA4", dead.Faults[0].What, StringComparison.Ordinal);
         Assert.False((await ExtraSetNow()).Extras[0].Required);
 
-        Assert.True((await db.Use<ChangeProduct, Outcome>(c => c.Apply("STA4", "out", Database.Tester, copy => Read<Product>.Of(copy.Product with { WithoutSets = [Key.Of("wrapping")] })))).Done);
+        Assert.True(
+            (
+                await db.Use<ChangeProduct, Outcome>(c =>
+                    c.Apply(
+                        "STA4",
+                        "out",
+                        Database.Tester,
+                        copy => Read<Product>.Of(copy.Product with { WithoutSets = [Key.Of("wrapping")] })
+                    )
+                )
+            ).Done
+        );
         Assert.DoesNotContain((await db.Load("STA4")).Whole.Extras, e => e.Key == wrap.Key);
-        var (_, faults) = await db.Use<PutProduct, (PutResult, IReadOnlyList<Fault>)>(p => p.Run("STA9", JsonSerializer.SerializeToElement(JsonNode.Parse(Stand("STA9", 1).Replace("\"base\"", "\"extraSets\": [\"none\"], \"base\""))), Database.Tester));
+        var (_, faults) = await db.Use<PutProduct, (PutResult, IReadOnlyList<Fault>)>(p =>
+            p.Run(
+                "STA9",
+                JsonSerializer.SerializeToElement(
+                    JsonNode.Parse(Stand("STA9", 1).Replace("\"base\"", "\"extraSets\": [\"none\"], \"base\""))
+                ),
+                Database.Tester
+            )
+        );
         Assert.Equal("#/extraSets/0", Assert.Single(faults).Where);
     }
 
@@ -121,26 +226,66 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
     public async Task A_products_own_rule_may_name_a_question_of_a_set_that_reaches_it()
     {
         Assert.True((await db.Use<ChangeExtraSets, Outcome<string>>(s => s.Create("Cards"))).Done);
-        Assert.True((await db.Use<ChangeExtraSets, Outcome>(s => s.Change("cards", null, x => Read<ExtraSet>.Of(x with { Categories = ["Cards"], Extras = [new Option(Key.Of("card"), "Card", OptionRole.Extra) { Ask = Ask.Text }] }), Database.Tester))).Done);
-        const string rule = """ "rules": [ { "key": "r", "when": { "option": "card", "answered": true }, "then": { "require": ["card"] } } ], "base" """;
-        async Task<IReadOnlyList<Fault>> Put(string code, string more) => (await db.Use<PutProduct, (PutResult, IReadOnlyList<Fault> Faults)>(p => p.Run(code, JsonSerializer.SerializeToElement(JsonNode.Parse(Stand(code, 1).Replace("\"base\"", more + rule))), Database.Tester))).Faults;
+        Assert.True(
+            (
+                await db.Use<ChangeExtraSets, Outcome>(s =>
+                    s.Change(
+                        "cards",
+                        null,
+                        x =>
+                            Read<ExtraSet>.Of(
+                                x with
+                                {
+                                    Categories = ["Cards"],
+                                    Extras = [new Option(Key.Of("card"), "Card", OptionRole.Extra) { Ask = Ask.Text }],
+                                }
+                            ),
+                        Database.Tester
+                    )
+                )
+            ).Done
+        );
+        const string rule =
+            """ "rules": [ { "key": "r", "when": { "option": "card", "answered": true }, "then": { "require": ["card"] } } ], "base" """;
+        async Task<IReadOnlyList<Fault>> Put(string code, string more) =>
+            (
+                await db.Use<PutProduct, (PutResult, IReadOnlyList<Fault> Faults)>(p =>
+                    p.Run(
+                        code,
+                        JsonSerializer.SerializeToElement(JsonNode.Parse(Stand(code, 1).Replace("\"base\"", more + rule))),
+                        Database.Tester
+                    )
+                )
+            ).Faults;
         Assert.Empty(await Put("STA6", "\"categories\": [\"Cards\"],"));
         Assert.Equal("#/rules/0", Assert.Single(await Put("STA7", "")).Where);
         // What was exported comes in again.
         var json = DocumentWriter.Write((await db.Load("STA6")).Product, ListedVariants.Differing);
-        Assert.Empty((await db.Use<PutProduct, (PutResult, IReadOnlyList<Fault> Faults)>(p => p.Run("STA6", JsonSerializer.SerializeToElement(json), Database.Tester))).Faults);
+        Assert.Empty(
+            (
+                await db.Use<PutProduct, (PutResult, IReadOnlyList<Fault> Faults)>(p =>
+                    p.Run("STA6", JsonSerializer.SerializeToElement(json), Database.Tester)
+                )
+            ).Faults
+        );
     }
 
     [Fact]
     public async Task Products_that_ask_different_questions_are_not_brought_together_unseen()
     {
         await db.Put(Stand("STA8", 1));
-        await db.Put(Stand("STB8", 1).Replace("\"base\"", """ "options": [ { "key": "note", "label": "Note", "role": "extra", "ask": "text" } ], "base" """));
-        var refused = await db.Use<BringTogether, Outcome<TogetherPreview>>(b => b.Preview(new TogetherRequest(["STA8", "STB8"], "Stands", "Size", ["Small", "Large"])));
+        await db.Put(
+            Stand("STB8", 1)
+                .Replace("\"base\"", """ "options": [ { "key": "note", "label": "Note", "role": "extra", "ask": "text" } ], "base" """)
+        );
+        var refused = await db.Use<BringTogether, Outcome<TogetherPreview>>(b =>
+            b.Preview(new TogetherRequest(["STA8", "STB8"], "Stands", "Size", ["Small", "Large"]))
+        );
         Assert.Contains("extras or rules differ", refused.Faults[0].What, StringComparison.Ordinal);
     }
 
-    private Task<ExtraSet> ExtraSetNow() => db.Use<UnicusContext, ExtraSet>(async c => (await ExtraSets.Load(c)).Single(s => s.Key.Text == "wrapping"));
+    private Task<ExtraSet> ExtraSetNow() =>
+        db.Use<UnicusContext, ExtraSet>(async c => (await ExtraSets.Load(c)).Single(s => s.Key.Text == "wrapping"));
 
     [Fact]
     public async Task Extras_of_a_product_are_kept_as_a_set_with_the_rules_about_them_alone()
@@ -151,18 +296,26 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
         var copy = await db.Load("EXH5");
         Assert.Equal(["roof"], copy.Product.Extras.Select(e => e.Key.Text));
         Assert.Equal(["roof", "fittings", "plate"], copy.Whole.Extras.Select(e => e.Key.Text));
-        Assert.Contains("takes it", (await db.Use<ChangeExtraSets, Outcome>(s => s.Remove("plates", Database.Tester))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains(
+            "takes it",
+            (await db.Use<ChangeExtraSets, Outcome>(s => s.Remove("plates", Database.Tester))).Faults[0].What,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
     public async Task Changes_of_a_set_are_taken_back_one_by_one_and_so_is_its_removal()
     {
         Assert.True((await db.Use<ChangeExtraSets, Outcome<string>>(s => s.Create("Ribbons"))).Done);
-        Task<Outcome> Change(Func<ExtraSet, ExtraSet> change) => db.Use<ChangeExtraSets, Outcome>(s => s.Change("ribbons", null, x => Read<ExtraSet>.Of(change(x)), Database.Tester));
+        Task<Outcome> Change(Func<ExtraSet, ExtraSet> change) =>
+            db.Use<ChangeExtraSets, Outcome>(s => s.Change("ribbons", null, x => Read<ExtraSet>.Of(change(x)), Database.Tester));
         Task<Outcome<string>> Undo() => db.Use<ChangeExtraSets, Outcome<string>>(s => s.Undo("ribbons"));
-        Task<ExtraSet?> Now() => db.Use<UnicusContext, ExtraSet?>(async c => (await ExtraSets.Load(c)).SingleOrDefault(s => s.Key.Text == "ribbons"));
+        Task<ExtraSet?> Now() =>
+            db.Use<UnicusContext, ExtraSet?>(async c => (await ExtraSets.Load(c)).SingleOrDefault(s => s.Key.Text == "ribbons"));
         Assert.Contains("nothing to undo", (await Undo()).Faults[0].What, StringComparison.Ordinal);
-        Assert.True((await Change(s => s with { Extras = [new Option(Key.Of("ribbon"), "Ribbon", OptionRole.Extra) { Ask = Ask.Text }] })).Done);
+        Assert.True(
+            (await Change(s => s with { Extras = [new Option(Key.Of("ribbon"), "Ribbon", OptionRole.Extra) { Ask = Ask.Text }] })).Done
+        );
         Assert.True((await Change(s => s with { Name = "Bows", Extras = [] })).Done);
         Assert.True((await db.Use<ChangeExtraSets, Outcome>(s => s.Remove("ribbons", Database.Tester))).Done);
         Assert.Null(await Now());
@@ -176,7 +329,12 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
         Assert.False((await Undo()).Done);
         // Taking back is refused where it would leave nothing to pick in what is on sale.
         var no = new SelectionRule(Key.Of("no"), Condition.Always, [new Effect.Forbid(Key.Of("bow"), [Key.Of("yes")])]);
-        var bow = new Option(Key.Of("bow"), "Bow", OptionRole.Extra) { Ask = Ask.YesNo, Required = true, Values = [new OptionValue(Key.Of("yes"), "Yes")] };
+        var bow = new Option(Key.Of("bow"), "Bow", OptionRole.Extra)
+        {
+            Ask = Ask.YesNo,
+            Required = true,
+            Values = [new OptionValue(Key.Of("yes"), "Yes")],
+        };
         Assert.True((await Change(s => s with { Categories = ["Ribboned"], Extras = [bow], Rules = [no] })).Done);
         Assert.True((await Change(s => s with { Rules = [] })).Done);
         await Publish(Stand("RIB1", 5).Replace("\"base\"", "\"categories\": [\"Ribboned\"], \"base\""));

@@ -9,14 +9,19 @@ namespace Unicus.Store.Tests;
 /// <summary>Texts that would act, files that unpack to anything, signs that cannot be kept.</summary>
 public class HostileInputTests(Database db) : IClassFixture<Database>
 {
-    private const string Acting = """<p hx-post=\"/office/orders/1001?handler=Cancel\" hx-trigger=\"load\" data-hx-get=\"/x\" onclick=\"x()\">Dry <script>x()</script><b>well</b></p>""";
+    private const string Acting =
+        """<p hx-post=\"/office/orders/1001?handler=Cancel\" hx-trigger=\"load\" data-hx-get=\"/x\" onclick=\"x()\">"""
+        + "Dry <script>x()</script><b>well</b></p>";
 
     [Fact]
     public async Task HTML_is_cleaned_on_the_way_in_whichever_field_it_comes_by()
     {
-        await db.Put($$"""
-            { "format": "unicus-product/1", "code": "HTM1", "name": "Acting text", "description": "{{Acting}}", "passages": [ { "heading": "Care", "text": "{{Acting}}" } ] }
-            """);
+        await db.Put(
+            $$"""
+            { "format": "unicus-product/1", "code": "HTM1", "name": "Acting text", "description": "{{Acting}}",
+              "passages": [ { "heading": "Care", "text": "{{Acting}}" } ] }
+            """
+        );
         var product = (await db.Load("HTM1")).Product;
         Assert.Equal("<p>Dry <b>well</b></p>", product.Description);
         Assert.Equal("<p>Dry <b>well</b></p>", product.Passages[0].Text);
@@ -30,8 +35,14 @@ public class HostileInputTests(Database db) : IClassFixture<Database>
     public async Task What_could_not_be_read_again_is_never_kept()
     {
         await db.Put("""{ "format": "unicus-product/1", "code": "VT1", "name": "Vertical tab" }""");
-        var outcome = await db.Use<ChangeProduct, Outcome>(p => p.Apply("VT1", "A specification", Database.Tester,
-            copy => Read<Product>.Of(copy.Product with { Specifications = [new Specification("Reach", "up\vto 3")] })));
+        var outcome = await db.Use<ChangeProduct, Outcome>(p =>
+            p.Apply(
+                "VT1",
+                "A specification",
+                Database.Tester,
+                copy => Read<Product>.Of(copy.Product with { Specifications = [new Specification("Reach", "up\vto 3")] })
+            )
+        );
         Assert.Contains("Nothing was saved", Assert.Single(outcome.Faults).What, StringComparison.Ordinal);
         Assert.Empty((await db.Load("VT1")).Product.Specifications);
     }
@@ -49,7 +60,8 @@ public class HostileInputTests(Database db) : IClassFixture<Database>
             Part("xl/workbook.xml", "<workbook xmlns:r='r'><sheets><sheet name='a' sheetId='1' r:id='rId1'/></sheets></workbook>");
             Part("xl/_rels/workbook.xml.rels", "<Relationships><Relationship Id='rId1' Target='worksheets/sheet1.xml'/></Relationships>");
             Part("xl/worksheets/sheet1.xml", $"<worksheet><dimension ref='A1:XFD1048576'/><sheetData>{sheet}</sheetData></worksheet>");
-            if (shared is not null) Part("xl/sharedStrings.xml", $"<sst>{shared}</sst>");
+            if (shared is not null)
+                Part("xl/sharedStrings.xml", $"<sst>{shared}</sst>");
         }
         return stream.ToArray();
     }
@@ -59,8 +71,10 @@ public class HostileInputTests(Database db) : IClassFixture<Database>
     [Fact]
     public void A_sheet_is_read_with_every_kind_of_cell_and_the_lines_it_stands_on()
     {
-        var sheet = $"<row r='1'>{Cell("A1", "SKU")}{Cell("C1", "price")}</row>"
-            + "<row r='4'><c r='A4' t='s'><v>0</v></c><c r='B4' t='b'><v>1</v></c><c r='C4'><v>1.25E1</v></c><c r='D4' t='str'><f>A1</f><v>x</v></c></row>";
+        var sheet =
+            $"<row r='1'>{Cell("A1", "SKU")}{Cell("C1", "price")}</row>"
+            + "<row r='4'><c r='A4' t='s'><v>0</v></c><c r='B4' t='b'><v>1</v></c><c r='C4'><v>1.25E1</v></c><c r='D4' "
+            + "t='str'><f>A1</f><v>x</v></c></row>";
         var read = SheetFile.Read(Xlsx(sheet, "<si><r><t>TWO</t></r><r><t> RUNS</t></r><rPh><t>spoken</t></rPh></si>"), "a.xlsx").Value!;
         Assert.Equal(["SKU", "", "price"], read.Headings);
         Assert.Equal((4, "TWO RUNS|True|12.5|x"), (read.Rows[0].Line, string.Join('|', read.Rows[0].Cells)));
@@ -101,7 +115,11 @@ public class HostileInputTests(Database db) : IClassFixture<Database>
     [InlineData("PK nonsense")]
     [InlineData("")]
     public void What_is_no_sheet_is_said_to_be_none(string content) =>
-        Assert.Contains("cannot be read as a table", SheetFile.Read(Encoding.UTF8.GetBytes(content), "a.xlsx").Problem!, StringComparison.Ordinal);
+        Assert.Contains(
+            "cannot be read as a table",
+            SheetFile.Read(Encoding.UTF8.GetBytes(content), "a.xlsx").Problem!,
+            StringComparison.Ordinal
+        );
 
     [Fact]
     public async Task A_film_is_read_in_slices()
@@ -121,11 +139,13 @@ public class HostileInputTests(Database db) : IClassFixture<Database>
         await another.InitializeAsync();
         try
         {
-            await Assert.ThrowsAsync<InvalidOperationException>(() => another.Use<UnicusContext, int>(async c =>
-            {
-                await Founding.TakeOutHalfMade(c);
-                return 0;
-            }));
+            await Assert.ThrowsAsync<InvalidOperationException>(() =>
+                another.Use<UnicusContext, int>(async c =>
+                {
+                    await Founding.TakeOutHalfMade(c);
+                    return 0;
+                })
+            );
             await another.Put("""{ "format": "unicus-product/1", "code": "HALF", "name": "Half made" }""");
             var left = await another.Use<UnicusContext, int>(async c =>
             {

@@ -7,11 +7,16 @@ namespace Unicus.Store.Tests;
 
 public class MatrixTests(Database db) : IClassFixture<Database>
 {
-    private const string Stocked = """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "stock": 12 }, { "values": { "depth": "shallow", "timber": "pine" }, "stock": 5 } ]""";
+    private const string Stocked = """
+        , "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "stock": 12 },
+          { "values": { "depth": "shallow", "timber": "pine" }, "stock": 5 } ]
+        """;
 
-    private Task<Outcome<int>> Bulk(string code, BulkRequest request) => db.Use<BulkChange, Outcome<int>>(b => b.Apply(code, request, Database.Tester));
+    private Task<Outcome<int>> Bulk(string code, BulkRequest request) =>
+        db.Use<BulkChange, Outcome<int>>(b => b.Apply(code, request, Database.Tester));
 
-    private async Task<IEnumerable<string?>> Prices(string code) => (await db.Load(code)).Matrix.Variants.Select(v => v.Price.Figure?.ToString());
+    private async Task<IEnumerable<string?>> Prices(string code) =>
+        (await db.Load(code)).Matrix.Variants.Select(v => v.Price.Figure?.ToString());
 
     private static MatrixFilter Pick(params string[] picks) => MatrixFilter.None with { Picks = [.. picks] };
 
@@ -21,7 +26,8 @@ public class MatrixTests(Database db) : IClassFixture<Database>
         await db.Put(Database.Hive("BLK1", Stocked));
         ImmutableArray<string> cedar = ["depth=shallow,timber=cedar", "depth=deep,timber=cedar"];
         Assert.Equal(2, (await Bulk("BLK1", new BulkRequest(cedar, "price", BulkOperation.Percent, "12", ".50"))).Result);
-        string[] raised = ["112.50", "100.00", "134.50", "100.00"], before = ["100.00", "100.00", "120.00", "100.00"];
+        string[] raised = ["112.50", "100.00", "134.50", "100.00"],
+            before = ["100.00", "100.00", "120.00", "100.00"];
         Assert.Equal(raised, await Prices("BLK1"));
         Assert.True((await db.Use<UndoChange, Outcome<string>>(u => u.Run("BLK1"))).Done);
         Assert.Equal(before, await Prices("BLK1"));
@@ -30,7 +36,11 @@ public class MatrixTests(Database db) : IClassFixture<Database>
         Assert.False((await db.Use<UndoChange, Outcome<string>>(u => u.Again("BLK1"))).Done);
         Assert.True((await db.Use<UndoChange, Outcome<string>>(u => u.Run("BLK1"))).Done);
         await Bulk("BLK1", new BulkRequest([], "cost", BulkOperation.Set, "50", null));
-        Assert.Contains("nothing to do again", (await db.Use<UndoChange, Outcome<string>>(u => u.Again("BLK1"))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains(
+            "nothing to do again",
+            (await db.Use<UndoChange, Outcome<string>>(u => u.Again("BLK1"))).Faults[0].What,
+            StringComparison.Ordinal
+        );
         Assert.Equal(before, await Prices("BLK1"));
     }
 
@@ -43,7 +53,12 @@ public class MatrixTests(Database db) : IClassFixture<Database>
     [InlineData(BulkOperation.Round, "", "9.99", "109.99 100.00 129.99 100.00")]
     [InlineData(BulkOperation.Split, "100.01", "", "50.01 100.00 50.00 100.00")]
     [InlineData(BulkOperation.Clear, "", "", "100.00 100.00 100.00 100.00")]
-    public async Task Every_bulk_operation_changes_every_cedar_one_and_no_other(BulkOperation operation, string amount, string ending, string expected)
+    public async Task Every_bulk_operation_changes_every_cedar_one_and_no_other(
+        BulkOperation operation,
+        string amount,
+        string ending,
+        string expected
+    )
     {
         var code = "OP" + operation.ToString().ToUpperInvariant();
         await db.Put(Database.Hive(code, Stocked));
@@ -63,7 +78,11 @@ public class MatrixTests(Database db) : IClassFixture<Database>
     public async Task A_bulk_change_that_would_fall_below_nothing_changes_nothing()
     {
         await db.Put(Database.Hive("BLK2", Stocked));
-        Assert.Contains("would fall below 0", (await Bulk("BLK2", new BulkRequest([], "price", BulkOperation.Subtract, "110", null))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains(
+            "would fall below 0",
+            (await Bulk("BLK2", new BulkRequest([], "price", BulkOperation.Subtract, "110", null))).Faults[0].What,
+            StringComparison.Ordinal
+        );
         Assert.Equal(["100.00", "100.00", "120.00", "100.00"], await Prices("BLK2"));
     }
 
@@ -76,9 +95,13 @@ public class MatrixTests(Database db) : IClassFixture<Database>
     [InlineData("no-gtin", "d-", "", "D-CE D-PI")]
     public async Task Filters_find_and_sort(string state, string text, string sort, string expected)
     {
-        if (await db.Use<UnicusContext, bool>(c => c.Products.AllAsync(p => p.Code != "FLT"))) await db.Put(Database.Hive("FLT", Stocked));
+        if (await db.Use<UnicusContext, bool>(c => c.Products.AllAsync(p => p.Code != "FLT")))
+            await db.Put(Database.Hive("FLT", Stocked));
         var copy = await db.Load("FLT");
-        Assert.Equal(expected, string.Join(' ', new MatrixFilter([], state, text, sort).Find(copy).Select(n => copy.Matrix.At(n).Sku.Text[4..])));
+        Assert.Equal(
+            expected,
+            string.Join(' ', new MatrixFilter([], state, text, sort).Find(copy).Select(n => copy.Matrix.At(n).Sku.Text[4..]))
+        );
     }
 
     [Fact]
@@ -86,7 +109,10 @@ public class MatrixTests(Database db) : IClassFixture<Database>
     {
         await db.Put(Database.Hive("GT1"));
         await db.Put(Database.Hive("GT2"));
-        Task<Outcome> Type(string code, string gtin) => db.Use<MatrixCells, Outcome>(m => m.Write(code, [new CellEdit("depth=deep,timber=cedar", "gtin", gtin, null)], Database.Tester));
+        Task<Outcome> Type(string code, string gtin) =>
+            db.Use<MatrixCells, Outcome>(m =>
+                m.Write(code, [new CellEdit("depth=deep,timber=cedar", "gtin", gtin, null)], Database.Tester)
+            );
         Assert.True((await Type("GT1", "036000291452")).Done);
         Assert.Contains("already used by Hive GT1", (await Type("GT2", "0036000291452")).Faults[0].What, StringComparison.Ordinal);
         Assert.Contains("check digit", (await Type("GT2", "036000291453")).Faults[0].What, StringComparison.Ordinal);
@@ -97,8 +123,20 @@ public class MatrixTests(Database db) : IClassFixture<Database>
     public async Task A_large_product_changes_only_what_is_touched()
     {
         const int wide = 8;
-        var options = string.Join(',', Enumerable.Range(1, 4).Select(o =>
-            $$"""{"key":"o{{o}}","label":"Option {{o}}","role":"variant","values":[{{string.Join(',', Enumerable.Range(0, wide).Select(v => $$"""{"key":"v{{v}}","label":"Value {{v}}","sku":"{{v}}"}"""))}}]}"""));
+        var options = string.Join(
+            ',',
+            Enumerable
+                .Range(1, 4)
+                .Select(o =>
+                    $$"""
+                        {"key":"o{{o}}","label":"Option {{o}}","role":"variant",
+                          "values":[{{string.Join(
+                            ',',
+                            Enumerable.Range(0, wide).Select(v => $$"""{"key":"v{{v}}","label":"Value {{v}}","sku":"{{v}}"}""")
+                        )}}]}
+                        """
+                )
+        );
         await db.Put($$"""{"format":"unicus-product/1","code":"BIG","name":"Big","base":{"price":"10.00"},"options":[{{options}}]}""");
         async Task Holds(int variants)
         {
@@ -111,14 +149,28 @@ public class MatrixTests(Database db) : IClassFixture<Database>
         await Holds(4096);
         var skus = (await db.Load("BIG")).Rows.ToDictionary(r => r.Values, r => r.SkuCode);
         var before = (await db.Load("BIG")).Product.Options;
-        var added = await db.Use<ChangeOptions, Outcome<MatrixDifference>>(c => c.Run("BIG", before.SetItem(3, before[3] with { Values = [.. before[3].Values, .. TypedValues.Make(["Nine"], before[3].Values)] }), new(), "More", Database.Tester));
+        var added = await db.Use<ChangeOptions, Outcome<MatrixDifference>>(c =>
+            c.Run(
+                "BIG",
+                before.SetItem(3, before[3] with { Values = [.. before[3].Values, .. TypedValues.Make(["Nine"], before[3].Values)] }),
+                new(),
+                "More",
+                Database.Tester
+            )
+        );
         Assert.Equal(512, added.Result!.New.Length);
         await Holds(4608);
         var grown = await db.Load("BIG");
         Assert.All(skus, s => Assert.Equal(s.Value, grown.RowOf(Combination.Parse(s.Key))!.SkuCode));
         var one = "o1=v0,o2=v0,o3=v0,o4=v0";
-        Assert.True((await db.Use<MatrixCells, Outcome>(m => m.Write("BIG", [new CellEdit(one, "stock", "7", null)], Database.Tester))).Done);
-        Assert.Contains("7 on hand", (await db.Use<MatrixCells, Outcome>(m => m.MarkMade("BIG", [one], false, Database.Tester))).Faults[0].What, StringComparison.Ordinal);
+        Assert.True(
+            (await db.Use<MatrixCells, Outcome>(m => m.Write("BIG", [new CellEdit(one, "stock", "7", null)], Database.Tester))).Done
+        );
+        Assert.Contains(
+            "7 on hand",
+            (await db.Use<MatrixCells, Outcome>(m => m.MarkMade("BIG", [one], false, Database.Tester))).Faults[0].What,
+            StringComparison.Ordinal
+        );
         var two = "o1=v0,o2=v0,o3=v0,o4=v1";
         Assert.True((await db.Use<MatrixCells, Outcome>(m => m.MarkMade("BIG", [two], false, Database.Tester))).Done);
         await Holds(4607);

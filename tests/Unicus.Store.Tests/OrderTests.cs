@@ -11,7 +11,18 @@ public class OrderTests(Database db) : IClassFixture<Database>
     private static readonly Buyer Nobody = new("Orla", "orla@example.org", "1 Skep Lane", null);
 
     private static BasketRequest Basket(string product, int quantity, params string[] answers) =>
-        new([new LineRequest(product, null, new JsonObject(answers.Select(a => a.Split('=')).Select(a => KeyValuePair.Create(a[0], (JsonNode?)a[1]))), quantity, null)], null);
+        new(
+            [
+                new LineRequest(
+                    product,
+                    null,
+                    new JsonObject(answers.Select(a => a.Split('=')).Select(a => KeyValuePair.Create(a[0], (JsonNode?)a[1]))),
+                    quantity,
+                    null
+                ),
+            ],
+            null
+        );
 
     private Task<Placed> Place(BasketRequest request) => db.Use<PlaceOrder, Placed>(p => p.Run(request, Nobody, Actor.Shopper));
 
@@ -25,7 +36,10 @@ public class OrderTests(Database db) : IClassFixture<Database>
     }
 
     private static string Plain(string code, int stock, string selling = "{}") =>
-        $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "Plain {{code}}", "base": { "price": "10.00", "cost": "4.00", "lowLevel": 3 }, "selling": {{selling}}, "variants": [ { "values": {}, "stock": {{stock}} } ] }""";
+        $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "Plain {{code}}", "base": { "price": "10.00", "cost": "4.00",
+              "lowLevel": 3 }, "selling": {{selling}}, "variants": [ { "values": {}, "stock": {{stock}} } ] }
+            """;
 
     [Fact]
     public async Task An_order_allocates_dispatch_sells_and_the_ledger_shows_all_three()
@@ -35,7 +49,12 @@ public class OrderTests(Database db) : IClassFixture<Database>
         Assert.Equal(new StockLevel(10, 4, 0, 0), await Level("SEL1", "SEL1"));
         Assert.True((await db.Use<EndOrder, Outcome>(e => e.Dispatch(order.Number, Database.Tester))).Done);
         Assert.Equal(new StockLevel(6, 0, 0, 0), await Level("SEL1", "SEL1"));
-        var kinds = await db.Use<UnicusContext, List<MovementKind>>(c => c.Movements.Where(m => c.Skus.Any(s => s.Id == m.SkuId && s.Code == "SEL1")).OrderBy(m => m.Id).Select(m => m.Kind).ToListAsync());
+        var kinds = await db.Use<UnicusContext, List<MovementKind>>(c =>
+            c.Movements.Where(m => c.Skus.Any(s => s.Id == m.SkuId && s.Code == "SEL1"))
+                .OrderBy(m => m.Id)
+                .Select(m => m.Kind)
+                .ToListAsync()
+        );
         Assert.Equal([MovementKind.Receipt, MovementKind.Allocation, MovementKind.Sale], kinds);
         Assert.False((await db.Use<EndOrder, Outcome>(e => e.Cancel(order.Number, "Changed their mind", Database.Tester))).Done);
     }
@@ -75,7 +94,10 @@ public class OrderTests(Database db) : IClassFixture<Database>
         Assert.NotEmpty((await Place(Basket("BEY1", 5))).Shortages);
         var order = (await Place(Basket("BEY1", 4))).Order!;
         Assert.Equal(-3, (await Level("BEY1", "BEY1")).Available);
-        Assert.Contains("Only 1 on hand", Assert.Single((await db.Use<EndOrder, Outcome>(e => e.Dispatch(order.Number, Database.Tester))).Faults).What);
+        Assert.Contains(
+            "Only 1 on hand",
+            Assert.Single((await db.Use<EndOrder, Outcome>(e => e.Dispatch(order.Number, Database.Tester))).Faults).What
+        );
     }
 
     [Fact]
@@ -93,9 +115,14 @@ public class OrderTests(Database db) : IClassFixture<Database>
         await Publish(Database.Hive("KEP1", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "stock": 5 } ]"""));
         var number = (await Place(Basket("KEP1", 1, "depth=deep", "timber=cedar"))).Order!.Number;
         await db.Use<ChangeField, Outcome>(c => c.Run("KEP1", "name", "Another name", null, Database.Tester));
-        await db.Use<MatrixCells, Outcome>(c => c.Write("KEP1", [new("depth=deep,timber=cedar", "sku", "NEW-SKU", "KEP1-D-CE")], Database.Tester));
+        await db.Use<MatrixCells, Outcome>(c =>
+            c.Write("KEP1", [new("depth=deep,timber=cedar", "sku", "NEW-SKU", "KEP1-D-CE")], Database.Tester)
+        );
         var line = await db.Use<UnicusContext, OrderLineRow>(c => c.OrderLines.SingleAsync(l => l.OrderNumber == number));
-        Assert.Equal(("Hive KEP1, deep, cedar", "KEP1-D-CE", 40m, "KEP1", 1), (line.Title, line.Sku, line.Cost, line.Through, line.Edition));
+        Assert.Equal(
+            ("Hive KEP1, deep, cedar", "KEP1-D-CE", 40m, "KEP1", 1),
+            (line.Title, line.Sku, line.Cost, line.Through, line.Edition)
+        );
         // The edition still names the former SKU; it is found and its stock with it.
         Assert.NotNull((await Place(Basket("KEP1", 1, "depth=deep", "timber=cedar"))).Order);
         Assert.Equal(2, (await Level("KEP1", "NEW-SKU")).Allocated);
@@ -115,7 +142,8 @@ public class OrderTests(Database db) : IClassFixture<Database>
     public async Task A_low_level_raises_one_message_not_one_per_sale()
     {
         await Publish(Plain("LOW1", 6));
-        for (var i = 0; i < 5; i++) await Place(Basket("LOW1", 1));
+        for (var i = 0; i < 5; i++)
+            await Place(Basket("LOW1", 1));
         Assert.Equal(1, await db.Use<UnicusContext, int>(c => c.Outbox.CountAsync(m => m.Subject.StartsWith("Low: LOW1"))));
     }
 
@@ -123,11 +151,25 @@ public class OrderTests(Database db) : IClassFixture<Database>
     public async Task Stock_is_taken_from_the_first_location_and_then_the_next()
     {
         await Publish(Plain("LOC1", 2));
-        await db.Use<ChangeSettings, Outcome>(async c => await c.Run("Shop", "Europe/Dublin", ShopSettings.EmptyTerms, ["Loft"], [], await db.Use<UnicusContext, int>(x => x.Shops.Select(s => s.Version).SingleAsync())));
+        await db.Use<ChangeSettings, Outcome>(async c =>
+            await c.Run(
+                "Shop",
+                "Europe/Dublin",
+                ShopSettings.EmptyTerms,
+                ["Loft"],
+                [],
+                await db.Use<UnicusContext, int>(x => x.Shops.Select(s => s.Version).SingleAsync())
+            )
+        );
         await db.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest("LOC1", "receipt", 5, "loft", null, null), Database.Tester));
         var order = (await Place(Basket("LOC1", 4))).Order!;
         Assert.True((await db.Use<EndOrder, Outcome>(e => e.Dispatch(order.Number, Database.Tester))).Done);
-        var levels = await db.Use<UnicusContext, List<int>>(c => c.Levels.Where(l => c.Skus.Any(s => s.Id == l.SkuId && s.Code == "LOC1")).OrderBy(l => l.LocationId).Select(l => l.OnHand).ToListAsync());
+        var levels = await db.Use<UnicusContext, List<int>>(c =>
+            c.Levels.Where(l => c.Skus.Any(s => s.Id == l.SkuId && s.Code == "LOC1"))
+                .OrderBy(l => l.LocationId)
+                .Select(l => l.OnHand)
+                .ToListAsync()
+        );
         Assert.Equal([0, 3], levels);
     }
 
@@ -149,7 +191,9 @@ public class OrderTests(Database db) : IClassFixture<Database>
     public async Task Movements_that_cannot_be_are_refused_with_their_place(string kind, int quantity, string where)
     {
         await db.Put(Plain("MOV1", 5));
-        var outcome = await db.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest("MOV1", kind, quantity, null, null, null), Database.Tester));
+        var outcome = await db.Use<MoveStock, Outcome>(m =>
+            m.Run(new MovementRequest("MOV1", kind, quantity, null, null, null), Database.Tester)
+        );
         Assert.Equal(where, Assert.Single(outcome.Faults).Where);
     }
 }

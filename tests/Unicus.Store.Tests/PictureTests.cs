@@ -47,18 +47,40 @@ public class PictureTests(Database db) : IClassFixture<Database>
     public async Task A_piece_outside_the_picture_is_refused(double x, double y, double size)
     {
         var file = await Halves();
-        Assert.Contains("outside", (await db.Use<PictureStore, Read<string>>(p => p.Cut(file, x, y, size))).Problem, StringComparison.Ordinal);
-        Assert.Contains("no longer kept", (await db.Use<PictureStore, Read<string>>(p => p.Cut("none.webp", 0.5, 0.5, 0.2))).Problem, StringComparison.Ordinal);
+        Assert.Contains(
+            "outside",
+            (await db.Use<PictureStore, Read<string>>(p => p.Cut(file, x, y, size))).Problem,
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "no longer kept",
+            (await db.Use<PictureStore, Read<string>>(p => p.Cut("none.webp", 0.5, 0.5, 0.2))).Problem,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
     public async Task A_variant_shows_its_own_picture_else_that_of_its_value_else_of_the_product()
     {
-        var (all, pine) = (await Halves(), (await db.Use<PictureStore, Read<string>>(async p => await p.Cut(await Halves(), 0.9, 0.5, 0.2))).Value!);
-        await db.Put(Database.Hive("PIC1", $$""", "pictures": [{ "file": "{{all}}", "alt": "Both" }, { "file": "{{pine}}", "alt": "Pine", "shows": { "option": "timber", "value": "pine" } }]"""));
-        const string deepPine = "depth=deep,timber=pine", deepCedar = "depth=deep,timber=cedar";
-        async Task<(string, FigureSource)> Shown(string values) => await db.Load("PIC1") is var copy ? MatrixFigures.Find("picture")!.Show(copy, copy.Matrix.Find(values)!) : default;
-        Task<Outcome> Type(string text) => db.Use<MatrixCells, Outcome>(m => m.Write("PIC1", [new CellEdit(deepPine, "picture", text, null)], Database.Tester));
+        var (all, pine) = (
+            await Halves(),
+            (await db.Use<PictureStore, Read<string>>(async p => await p.Cut(await Halves(), 0.9, 0.5, 0.2))).Value!
+        );
+        await db.Put(
+            Database.Hive(
+                "PIC1",
+                $$"""
+                , "pictures": [{ "file": "{{all}}", "alt": "Both" }, { "file": "{{pine}}", "alt": "Pine", "shows": { "option": "timber",
+                  "value": "pine" } }]
+                """
+            )
+        );
+        const string deepPine = "depth=deep,timber=pine",
+            deepCedar = "depth=deep,timber=cedar";
+        async Task<(string, FigureSource)> Shown(string values) =>
+            await db.Load("PIC1") is var copy ? MatrixFigures.Find("picture")!.Show(copy, copy.Matrix.Find(values)!) : default;
+        Task<Outcome> Type(string text) =>
+            db.Use<MatrixCells, Outcome>(m => m.Write("PIC1", [new CellEdit(deepPine, "picture", text, null)], Database.Tester));
         Assert.Equal((("Pine", FigureSource.Value), ("Both", FigureSource.Product)), (await Shown(deepPine), await Shown(deepCedar)));
 
         Assert.Contains("There is no picture “Oak”", (await Type("Oak")).Faults[0].What, StringComparison.Ordinal);
@@ -68,10 +90,25 @@ public class PictureTests(Database db) : IClassFixture<Database>
         Assert.Equal([all, pine], product.PicturesFor(product.Variants.Single(v => v.Values.Text == deepPine)).Select(p => p.File));
         var written = DocumentWriter.Write(product, ListedVariants.Differing);
         Assert.Equal(all, written["variants"]!.AsArray().Single()!["picture"]!.ToString());
-        Assert.Equal(all, DocumentReader.Read(JsonSerializer.SerializeToElement(written), Currency.Euro).Product!.Variants.Single(v => v.Picture is not null).Picture);
+        Assert.Equal(
+            all,
+            DocumentReader
+                .Read(JsonSerializer.SerializeToElement(written), Currency.Euro)
+                .Product!.Variants.Single(v => v.Picture is not null)
+                .Picture
+        );
 
         written["variants"]![0]!["picture"] = "other.webp";
-        Assert.Equal("#/variants/0/picture", (await db.Use<PutProduct, (PutResult, IReadOnlyList<Fault> Faults)>(p => p.Run("PIC1", JsonSerializer.SerializeToElement(written), Database.Tester))).Faults.Single().Where);
+        Assert.Equal(
+            "#/variants/0/picture",
+            (
+                await db.Use<PutProduct, (PutResult, IReadOnlyList<Fault> Faults)>(p =>
+                    p.Run("PIC1", JsonSerializer.SerializeToElement(written), Database.Tester)
+                )
+            )
+                .Faults.Single()
+                .Where
+        );
         Assert.True((await Type("")).Done);
         Assert.Equal(("Pine", FigureSource.Value), await Shown(deepPine));
     }
@@ -79,9 +116,18 @@ public class PictureTests(Database db) : IClassFixture<Database>
     [Fact]
     public async Task A_film_is_told_by_its_first_bytes_and_not_by_its_name()
     {
-        byte[] mp4 = [0, 0, 0, 24, .. "ftypmp42"u8, 0, 0, 0, 0], webm = [0x1A, 0x45, 0xDF, 0xA3, 1, 2, 3];
-        Assert.StartsWith("/videos/setting-up-", (await db.Use<VideoStore, Read<string>>(v => v.Keep("Setting up.MOV", mp4))).Value, StringComparison.Ordinal);
+        byte[] mp4 = [0, 0, 0, 24, .. "ftypmp42"u8, 0, 0, 0, 0],
+            webm = [0x1A, 0x45, 0xDF, 0xA3, 1, 2, 3];
+        Assert.StartsWith(
+            "/videos/setting-up-",
+            (await db.Use<VideoStore, Read<string>>(v => v.Keep("Setting up.MOV", mp4))).Value,
+            StringComparison.Ordinal
+        );
         Assert.EndsWith(".webm", (await db.Use<VideoStore, Read<string>>(v => v.Keep("a.mp4", webm))).Value, StringComparison.Ordinal);
-        Assert.Contains("not a film", (await db.Use<VideoStore, Read<string>>(v => v.Keep("a.mp4", "<html>"u8.ToArray()))).Problem, StringComparison.Ordinal);
+        Assert.Contains(
+            "not a film",
+            (await db.Use<VideoStore, Read<string>>(v => v.Keep("a.mp4", "<html>"u8.ToArray()))).Problem,
+            StringComparison.Ordinal
+        );
     }
 }

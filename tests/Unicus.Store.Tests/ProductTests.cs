@@ -7,18 +7,31 @@ namespace Unicus.Store.Tests;
 
 public class ProductTests(Database db) : IClassFixture<Database>
 {
-    private const string Stocked = """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "stock": 12 }, { "values": { "depth": "shallow", "timber": "pine" }, "stock": 5 } ]""";
+    private const string Stocked = """
+        , "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "stock": 12 },
+          { "values": { "depth": "shallow", "timber": "pine" }, "stock": 5 } ]
+        """;
 
-    private Task<Outcome<MatrixDifference>> Change(string code, Func<ImmutableArray<Option>, ImmutableArray<Option>> change, OptionDecisions? decisions = null, int? version = null) =>
-        db.Use<ChangeOptions, Outcome<MatrixDifference>>(async use => await use.Run(code, change((await db.Load(code)).Product.Options), decisions ?? new(), "Options", Database.Tester, version));
+    private Task<Outcome<MatrixDifference>> Change(
+        string code,
+        Func<ImmutableArray<Option>, ImmutableArray<Option>> change,
+        OptionDecisions? decisions = null,
+        int? version = null
+    ) =>
+        db.Use<ChangeOptions, Outcome<MatrixDifference>>(async use =>
+            await use.Run(code, change((await db.Load(code)).Product.Options), decisions ?? new(), "Options", Database.Tester, version)
+        );
 
     private async Task<int> OnHand(string code) => (await db.Load(code)).Stock.Values.Sum(s => s.OnHand);
 
     private async Task LedgerAddsUp()
     {
-        var wrong = await db.Use<UnicusContext, int>(c => c.Levels.CountAsync(l =>
-            l.OnHand != c.Movements.Where(m => m.SkuId == l.SkuId && m.LocationId == l.LocationId).Sum(m => m.OnHand)
-            || l.Allocated != c.Movements.Where(m => m.SkuId == l.SkuId && m.LocationId == l.LocationId).Sum(m => m.Allocated)));
+        var wrong = await db.Use<UnicusContext, int>(c =>
+            c.Levels.CountAsync(l =>
+                l.OnHand != c.Movements.Where(m => m.SkuId == l.SkuId && m.LocationId == l.LocationId).Sum(m => m.OnHand)
+                || l.Allocated != c.Movements.Where(m => m.SkuId == l.SkuId && m.LocationId == l.LocationId).Sum(m => m.Allocated)
+            )
+        );
         Assert.Equal(0, wrong);
     }
 
@@ -51,14 +64,25 @@ public class ProductTests(Database db) : IClassFixture<Database>
         Assert.Equal(PutResult.WouldLose, result);
         Assert.Contains("PUT2-S-PI has 5 on hand", Assert.Single(faults).What);
         Assert.Equal(PutResult.Replaced, (await db.Put(without, retire: true)).Result);
-        Assert.Equal(17, await db.Use<UnicusContext, int>(c => c.Levels.Where(l => c.Skus.Any(s => s.Id == l.SkuId && s.CodeKey.StartsWith("PUT2"))).SumAsync(l => l.OnHand)));
+        Assert.Equal(
+            17,
+            await db.Use<UnicusContext, int>(c =>
+                c.Levels.Where(l => c.Skus.Any(s => s.Id == l.SkuId && s.CodeKey.StartsWith("PUT2"))).SumAsync(l => l.OnHand)
+            )
+        );
     }
 
     [Fact]
     public async Task A_document_whose_pattern_makes_a_SKU_of_another_product_is_refused_with_its_owner()
     {
         await db.Put(Database.Hive("PUT7"));
-        var clashing = Database.Hive("PUT8").Replace("\"name\": \"Hive", "\"skuPattern\": [ { \"text\": \"PUT7-\" }, { \"option\": \"depth\" }, { \"text\": \"-\" }, { \"option\": \"timber\" } ], \"name\": \"Hive");
+        var clashing = Database
+            .Hive("PUT8")
+            .Replace(
+                "\"name\": \"Hive",
+                "\"skuPattern\": [ { \"text\": \"PUT7-\" }, { \"option\": \"depth\" }, { \"text\": \"-\" }, { \"option\": \"timber\" "
+                    + "} ], \"name\": \"Hive"
+            );
         var (result, faults) = await db.Put(clashing);
         Assert.Equal(PutResult.Faulty, result);
         Assert.Contains(faults, f => f.What.Contains("PUT7-D-CE is already used by Hive PUT7", StringComparison.Ordinal));
@@ -78,7 +102,9 @@ public class ProductTests(Database db) : IClassFixture<Database>
     public async Task A_SKU_used_elsewhere_is_refused_and_names_its_owner()
     {
         await db.Put(Database.Hive("OWN1"));
-        var (result, faults) = await db.Put(Database.Hive("OWN2", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "sku": "own1-d-ce" } ]"""));
+        var (result, faults) = await db.Put(
+            Database.Hive("OWN2", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "sku": "own1-d-ce" } ]""")
+        );
         Assert.Equal(PutResult.Faulty, result);
         Assert.Contains("Hive OWN1, deep, cedar", Assert.Single(faults).What);
     }
@@ -86,9 +112,25 @@ public class ProductTests(Database db) : IClassFixture<Database>
     [Fact]
     public async Task Adding_the_first_option_keeps_SKU_price_and_stock_and_splits_evenly_when_asked()
     {
-        await db.Put("""{ "format": "unicus-product/1", "code": "ONE1", "name": "One", "base": { "price": "5.00" }, "variants": [ { "values": {}, "stock": 10 } ] }""");
-        var depth = new Option(Key.Of("depth"), "Depth", OptionRole.Variant) { Values = [.. TypedValues.Make(["Shallow", "Medium", "Deep"], [])] };
-        var outcome = await Change("ONE1", _ => [depth], new OptionDecisions { Stock = StockBeforeOptions.SplitEvenly, Takes = ImmutableDictionary<Key, Key>.Empty.Add(Key.Of("depth"), Key.Of("medium")) });
+        await db.Put(
+            """
+            { "format": "unicus-product/1", "code": "ONE1", "name": "One", "base": { "price": "5.00" }, "variants": [ { "values": {},
+              "stock": 10 } ] }
+            """
+        );
+        var depth = new Option(Key.Of("depth"), "Depth", OptionRole.Variant)
+        {
+            Values = [.. TypedValues.Make(["Shallow", "Medium", "Deep"], [])],
+        };
+        var outcome = await Change(
+            "ONE1",
+            _ => [depth],
+            new OptionDecisions
+            {
+                Stock = StockBeforeOptions.SplitEvenly,
+                Takes = ImmutableDictionary<Key, Key>.Empty.Add(Key.Of("depth"), Key.Of("medium")),
+            }
+        );
         Assert.True(outcome.Done);
         var copy = await db.Load("ONE1");
         Assert.Equal("ONE1", copy.Matrix.Find(Combination.Parse("depth=medium"))!.Sku.Text);
@@ -100,17 +142,33 @@ public class ProductTests(Database db) : IClassFixture<Database>
     public async Task Stock_counted_later_leaves_by_a_count_that_says_so()
     {
         await db.Put("""{ "format": "unicus-product/1", "code": "ONE2", "name": "Two", "variants": [ { "values": {}, "stock": 10 } ] }""");
-        await Change("ONE2", _ => [new Option(Key.Of("size"), "Size", OptionRole.Variant) { Values = [.. TypedValues.Make(["S", "M"], [])] }], new OptionDecisions { Stock = StockBeforeOptions.CountLater });
+        await Change(
+            "ONE2",
+            _ => [new Option(Key.Of("size"), "Size", OptionRole.Variant) { Values = [.. TypedValues.Make(["S", "M"], [])] }],
+            new OptionDecisions { Stock = StockBeforeOptions.CountLater }
+        );
         Assert.Equal(0, await OnHand("ONE2"));
-        Assert.Equal(1, await db.Use<UnicusContext, int>(c => c.Movements.CountAsync(m => m.Kind == MovementKind.Count && m.OnHand == -10 && m.Reason!.Contains("to be counted"))));
+        Assert.Equal(
+            1,
+            await db.Use<UnicusContext, int>(c =>
+                c.Movements.CountAsync(m => m.Kind == MovementKind.Count && m.OnHand == -10 && m.Reason!.Contains("to be counted"))
+            )
+        );
     }
 
     [Fact]
     public async Task A_removed_values_units_move_where_the_merchant_says()
     {
         await db.Put(Database.Hive("REM1", Stocked));
-        var moveTo = ImmutableDictionary<string, Combination>.Empty.Add("depth=shallow,timber=pine", Combination.Parse("depth=shallow,timber=cedar"));
-        var outcome = await Change("REM1", o => o.SetItem(1, o[1] with { Values = o[1].Values.RemoveAt(1) }), new OptionDecisions { MoveTo = moveTo });
+        var moveTo = ImmutableDictionary<string, Combination>.Empty.Add(
+            "depth=shallow,timber=pine",
+            Combination.Parse("depth=shallow,timber=cedar")
+        );
+        var outcome = await Change(
+            "REM1",
+            o => o.SetItem(1, o[1] with { Values = o[1].Values.RemoveAt(1) }),
+            new OptionDecisions { MoveTo = moveTo }
+        );
         Assert.Equal("+0 new, 1 lost, 1 to retire: 5 units on hand", outcome.Result!.InWords());
         var copy = await db.Load("REM1");
         Assert.Equal(5, copy.Stock[Sku.Of("REM1-S-CE")].OnHand);
@@ -154,18 +212,38 @@ public class ProductTests(Database db) : IClassFixture<Database>
     public async Task Cells_are_written_all_or_none_and_every_fault_is_named()
     {
         await db.Put(Database.Hive("CEL1"));
-        var outcome = await db.Use<MatrixCells, Outcome>(c => c.Write("CEL1", [new("depth=deep,timber=cedar", "price", "1,340.50", "100.00"), new("depth=deep,timber=pine", "price", "abc", "100.00"), new("depth=deep,timber=pine", "stock", "-4", "0")], Database.Tester));
+        var outcome = await db.Use<MatrixCells, Outcome>(c =>
+            c.Write(
+                "CEL1",
+                [
+                    new("depth=deep,timber=cedar", "price", "1,340.50", "100.00"),
+                    new("depth=deep,timber=pine", "price", "abc", "100.00"),
+                    new("depth=deep,timber=pine", "stock", "-4", "0"),
+                ],
+                Database.Tester
+            )
+        );
         Assert.Equal("depth=deep,timber=pine|price", Assert.Single(outcome.Faults).Where);
         Assert.Equal("100.00", (await db.Load("CEL1")).Matrix.Find(Combination.Parse("depth=deep,timber=cedar"))!.Price.Figure?.ToString());
-        Assert.False((await db.Use<MatrixCells, Outcome>(c => c.Write("CEL1", [new("depth=deep,timber=pine", "stock", "-4", "0")], Database.Tester))).Done);
+        Assert.False(
+            (
+                await db.Use<MatrixCells, Outcome>(c =>
+                    c.Write("CEL1", [new("depth=deep,timber=pine", "stock", "-4", "0")], Database.Tester)
+                )
+            ).Done
+        );
     }
 
     [Fact]
     public async Task A_cell_changed_elsewhere_meanwhile_is_not_overwritten_unseen()
     {
         await db.Put(Database.Hive("CEL2"));
-        var first = await db.Use<MatrixCells, Outcome>(c => c.Write("CEL2", [new("depth=deep,timber=cedar", "price", "110", "100.00")], Database.Tester));
-        var second = await db.Use<MatrixCells, Outcome>(c => c.Write("CEL2", [new("depth=deep,timber=cedar", "price", "90", "100.00")], Database.Tester));
+        var first = await db.Use<MatrixCells, Outcome>(c =>
+            c.Write("CEL2", [new("depth=deep,timber=cedar", "price", "110", "100.00")], Database.Tester)
+        );
+        var second = await db.Use<MatrixCells, Outcome>(c =>
+            c.Write("CEL2", [new("depth=deep,timber=cedar", "price", "90", "100.00")], Database.Tester)
+        );
         Assert.True(first.Done);
         Assert.Contains("110.00", Assert.Single(second.Faults).What);
     }
@@ -174,7 +252,8 @@ public class ProductTests(Database db) : IClassFixture<Database>
     public async Task Two_tabs_with_one_field_the_later_one_is_told()
     {
         await db.Put(Database.Hive("TAB1"));
-        Task<Outcome> Type(string text, string was) => db.Use<ChangeField, Outcome>(c => c.Run("TAB1", "summary", text, was, Database.Tester));
+        Task<Outcome> Type(string text, string was) =>
+            db.Use<ChangeField, Outcome>(c => c.Run("TAB1", "summary", text, was, Database.Tester));
         Assert.True((await Type("one", "")).Done);
         Assert.Contains("Changed elsewhere", Assert.Single((await Type("two", "")).Faults).What);
         Assert.True((await Type("two", "one")).Done);
@@ -195,7 +274,15 @@ public class ProductTests(Database db) : IClassFixture<Database>
     public async Task A_description_is_sanitised()
     {
         await db.Put(Database.Hive("HTM1"));
-        await db.Use<ChangeField, Outcome>(c => c.Run("HTM1", "description", """<p onclick="x()">Good <script>alert(1)</script><a href="javascript:x()">link</a><img src=x onerror=y></p>""", "", Database.Tester));
+        await db.Use<ChangeField, Outcome>(c =>
+            c.Run(
+                "HTM1",
+                "description",
+                """<p onclick="x()">Good <script>alert(1)</script><a href="javascript:x()">link</a><img src=x onerror=y></p>""",
+                "",
+                Database.Tester
+            )
+        );
         Assert.Equal("<p>Good <a>link</a></p>", (await db.Load("HTM1")).Product.Description);
     }
 
@@ -204,7 +291,9 @@ public class ProductTests(Database db) : IClassFixture<Database>
     {
         var refused = await db.Use<PictureStore, Read<string>>(p => p.Keep("notes.png", "just text"u8.ToArray()));
         Assert.Contains("not a picture", refused.Problem);
-        var png = Convert.FromBase64String("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==");
+        var png = Convert.FromBase64String(
+            "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="
+        );
         var kept = await db.Use<PictureStore, Read<string>>(p => p.Keep("dot.png", png));
         Assert.True(kept.Ok);
         var row = await db.Use<UnicusContext, PictureRow>(c => c.Pictures.SingleAsync(p => p.File == kept.Value));
@@ -229,14 +318,24 @@ public class ProductTests(Database db) : IClassFixture<Database>
         Assert.Equal("It has no price.", Assert.Single(outcome.Faults).What);
     }
 
-    /// <summary>What a connection planned for tables that were small then must not be kept for a large product: each of its rows would read a whole table.</summary>
+    /// <summary>What a connection planned for tables that were small then must not be kept for a large product: each of its rows would
+    /// read a whole table.</summary>
     [Fact]
     public async Task A_large_product_is_stored_in_seconds_right_after_small_ones()
     {
-        static string Of(string code, int values) => $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "base": { "price": "10.00" }, "options": [{{string.Join(',', new[] { "a", "b" }.Select(o => $$"""{ "key": "{{o}}", "label": "{{o}}", "role": "variant", "values": [{{string.Join(',', Enumerable.Range(0, values).Select(v => $$"""{ "key": "v{{v}}", "label": "v{{v}}" }"""))}}] }"""))}}] }""";
+        static string Values(int count) =>
+            string.Join(',', Enumerable.Range(0, count).Select(v => $$"""{ "key": "v{{v}}", "label": "v{{v}}" }"""));
+        static string Option(string key, int values) =>
+            $$"""{ "key": "{{key}}", "label": "{{key}}", "role": "variant", "values": [{{Values(values)}}] }""";
+        static string Of(string code, int values) =>
+            $$"""
+                { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "base": { "price": "10.00" },
+                  "options": [{{Option("a", values)}}, {{Option("b", values)}}] }
+                """;
         await db.Put(Of("SMALL", 2));
         await db.Use<UnicusContext, int>(c => c.Database.ExecuteSqlRawAsync("analyze skus; analyze variants; analyze levels"));
-        for (var i = 0; i < 8; i++) await db.Put(Of($"SMALL{i}", 2));
+        for (var i = 0; i < 8; i++)
+            await db.Put(Of($"SMALL{i}", 2));
         using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(20));
         await db.Put(Of("LARGE", 220)).WaitAsync(limit.Token);
         Assert.Equal(48_400, (await db.Load("LARGE")).Matrix.Made.Count);

@@ -24,15 +24,22 @@ public class RaceTests(Database db) : IClassFixture<Database>
         }
     }
 
-    private async Task<string[]> AllAtOnce(Func<int, Task<IReadOnlyList<Fault>>> act) => await Task.WhenAll(Enumerable.Range(0, Many).Select(i => Tried(() => act(i))));
+    private async Task<string[]> AllAtOnce(Func<int, Task<IReadOnlyList<Fault>>> act) =>
+        await Task.WhenAll(Enumerable.Range(0, Many).Select(i => Tried(() => act(i))));
 
     [Fact]
     public async Task One_of_sixteen_products_gets_the_GTIN_that_all_of_them_claim()
     {
-        for (var i = 0; i < Many; i++) await db.Put(Plain($"GT{i}"));
+        for (var i = 0; i < Many; i++)
+            await db.Put(Plain($"GT{i}"));
         // The same number with and without leading zeros.
-        var said = await AllAtOnce(async i => (await db.Use<MatrixCells, Outcome>(m =>
-            m.Write($"GT{i}", [new CellEdit("", "gtin", i % 2 == 0 ? "6291041500213" : "06291041500213", null)], Database.Tester))).Faults);
+        var said = await AllAtOnce(async i =>
+            (
+                await db.Use<MatrixCells, Outcome>(m =>
+                    m.Write($"GT{i}", [new CellEdit("", "gtin", i % 2 == 0 ? "6291041500213" : "06291041500213", null)], Database.Tester)
+                )
+            ).Faults
+        );
         Assert.Equal(1, said.Count(s => s.Length == 0));
         Assert.All(said.Where(s => s.Length > 0), s => Assert.Contains("Nothing was saved", s, StringComparison.Ordinal));
         Assert.Equal(1, await db.Use<UnicusContext, int>(c => c.Variants.CountAsync(v => v.Gtin != null)));
@@ -41,17 +48,33 @@ public class RaceTests(Database db) : IClassFixture<Database>
     [Fact]
     public async Task Two_GTINs_of_a_product_can_change_places()
     {
-        await db.Put(Database.Hive("SWAP", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "gtin": "96385074" }, { "values": { "depth": "deep", "timber": "pine" }, "gtin": "12345670" } ]"""));
-        var outcome = await db.Use<MatrixCells, Outcome>(m => m.Write("SWAP",
-            [new("depth=deep,timber=cedar", "gtin", "12345670", null), new("depth=deep,timber=pine", "gtin", "96385074", null)], Database.Tester));
+        await db.Put(
+            Database.Hive(
+                "SWAP",
+                """
+                , "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "gtin": "96385074" },
+                  { "values": { "depth": "deep", "timber": "pine" }, "gtin": "12345670" } ]
+                """
+            )
+        );
+        var outcome = await db.Use<MatrixCells, Outcome>(m =>
+            m.Write(
+                "SWAP",
+                [new("depth=deep,timber=cedar", "gtin", "12345670", null), new("depth=deep,timber=pine", "gtin", "96385074", null)],
+                Database.Tester
+            )
+        );
         Assert.Empty(outcome.Faults);
     }
 
     [Fact]
     public async Task A_category_that_all_name_at_once_is_made_once()
     {
-        for (var i = 0; i < Many; i++) await db.Put(Plain($"CAT{i}"));
-        var said = await AllAtOnce(async i => (await db.Use<ChangeField, Outcome>(c => c.Run($"CAT{i}", "categories", "Raced goods", null, Database.Tester))).Faults);
+        for (var i = 0; i < Many; i++)
+            await db.Put(Plain($"CAT{i}"));
+        var said = await AllAtOnce(async i =>
+            (await db.Use<ChangeField, Outcome>(c => c.Run($"CAT{i}", "categories", "Raced goods", null, Database.Tester))).Faults
+        );
         Assert.All(said, Assert.Empty);
         Assert.Equal(1, await db.Use<UnicusContext, int>(c => c.Categories.CountAsync(x => x.Name == "Raced goods")));
         said = await AllAtOnce(async _ => (await db.Use<CategoryTree, Outcome>(t => t.Create("Typed at once", null))).Faults);
@@ -61,7 +84,9 @@ public class RaceTests(Database db) : IClassFixture<Database>
     [Fact]
     public async Task The_same_name_makes_as_many_products_with_codes_of_their_own()
     {
-        var codes = await Task.WhenAll(Enumerable.Range(0, Many).Select(_ => db.Use<ChangeProduct, Outcome<string>>(p => p.Create("Raced hive", Database.Tester))));
+        var codes = await Task.WhenAll(
+            Enumerable.Range(0, Many).Select(_ => db.Use<ChangeProduct, Outcome<string>>(p => p.Create("Raced hive", Database.Tester)))
+        );
         Assert.All(codes, c => Assert.Empty(c.Faults));
         Assert.Equal(Many, codes.Select(c => c.Result).Distinct().Count());
     }
@@ -78,8 +103,11 @@ public class RaceTests(Database db) : IClassFixture<Database>
     [Fact]
     public async Task A_SKU_that_all_want_goes_to_one()
     {
-        for (var i = 0; i < Many; i++) await db.Put(Plain($"SK{i}"));
-        var said = await AllAtOnce(async i => (await db.Use<MatrixCells, Outcome>(m => m.Write($"SK{i}", [new CellEdit("", "sku", "WANTED", null)], Database.Tester))).Faults);
+        for (var i = 0; i < Many; i++)
+            await db.Put(Plain($"SK{i}"));
+        var said = await AllAtOnce(async i =>
+            (await db.Use<MatrixCells, Outcome>(m => m.Write($"SK{i}", [new CellEdit("", "sku", "WANTED", null)], Database.Tester))).Faults
+        );
         Assert.Equal(1, said.Count(s => s.Length == 0));
         Assert.All(said.Where(s => s.Length > 0), s => Assert.Contains("SKU", s, StringComparison.Ordinal));
     }
@@ -97,9 +125,11 @@ public class RaceTests(Database db) : IClassFixture<Database>
             var buyer = new Buyer("Orla", "", "", null);
             await Task.WhenAll(
                 Tried(async () => (await db.Use<PlaceOrder, Placed>(p => p.Run(basket, buyer, Actor.Shopper))).Faults),
-                Tried(async () => (await db.Use<ChangeProduct, Outcome>(p => p.Delete(code))).Faults));
+                Tried(async () => (await db.Use<ChangeProduct, Outcome>(p => p.Delete(code))).Faults)
+            );
             var (product, lines) = await db.Use<UnicusContext, (bool, int)>(async c =>
-                (await c.Products.AnyAsync(p => p.Code == code), await c.OrderLines.CountAsync(l => l.ProductCode == code)));
+                (await c.Products.AnyAsync(p => p.Code == code), await c.OrderLines.CountAsync(l => l.ProductCode == code))
+            );
             Assert.Equal(product ? 1 : 0, lines);
         }
     }
@@ -109,10 +139,16 @@ public class RaceTests(Database db) : IClassFixture<Database>
     {
         await db.Put(Plain("STAY"));
         var stay = Database.Tester with { Typing = "stay-1" };
-        foreach (var typed in new[] { "1", "12", "12.5" }) Assert.True((await db.Use<ChangeField, Outcome>(c => c.Run("STAY", "price", typed, null, stay))).Done);
+        foreach (var typed in new[] { "1", "12", "12.5" })
+            Assert.True((await db.Use<ChangeField, Outcome>(c => c.Run("STAY", "price", typed, null, stay))).Done);
         await db.Use<ChangeField, Outcome>(c => c.Run("STAY", "price", "13", null, Database.Tester with { Typing = "stay-2" }));
         await db.Use<ChangeField, Outcome>(c => c.Run("STAY", "cost", "3", null, Database.Tester));
-        Assert.Equal(4, await db.Use<UnicusContext, int>(c => c.ProductChanges.CountAsync(p => c.Products.Any(x => x.Id == p.ProductId && x.Code == "STAY"))));
+        Assert.Equal(
+            4,
+            await db.Use<UnicusContext, int>(c =>
+                c.ProductChanges.CountAsync(p => c.Products.Any(x => x.Id == p.ProductId && x.Code == "STAY"))
+            )
+        );
         foreach (var left in new[] { 13m, 12.5m, 10m })
         {
             Assert.True((await db.Use<UndoChange, Outcome<string>>(u => u.Run("STAY"))).Done);
@@ -129,15 +165,19 @@ public class RaceTests(Database db) : IClassFixture<Database>
         var fault = Assert.Single(refused.Faults);
         Assert.Equal(("12.00", "|price"), (fault.With!["now"]!.ToString(), fault.Where));
         Assert.Contains("your 13 is not saved", fault.What, StringComparison.Ordinal);
-        Assert.True((await db.Use<MatrixCells, Outcome>(m => m.Write("CELL", [new CellEdit("", "price", "13", "12.00")], Database.Tester))).Done);
+        Assert.True(
+            (await db.Use<MatrixCells, Outcome>(m => m.Write("CELL", [new CellEdit("", "price", "13", "12.00")], Database.Tester))).Done
+        );
     }
 
     [Fact]
     public async Task Variants_that_share_a_SKU_are_known_to_each_other()
     {
         var options = """
-            , "options": [ { "key": "size", "label": "Size", "role": "variant", "values": [ { "key": "s", "label": "S" }, { "key": "l", "label": "L" } ] },
-              { "key": "words", "label": "Words", "role": "variant", "sharesSku": true, "values": [ { "key": "en", "label": "English" }, { "key": "de", "label": "German" } ] } ]
+            , "options": [ { "key": "size", "label": "Size", "role": "variant", "values": [ { "key": "s", "label": "S" },
+              { "key": "l", "label": "L" } ] },
+              { "key": "words", "label": "Words", "role": "variant", "sharesSku": true, "values": [ { "key": "en", "label": "English" },
+                { "key": "de", "label": "German" } ] } ]
             """;
         await db.Put(Plain("SHAR", options));
         Assert.Equal(["size=s,words=de"], await db.Use<MatrixCells, List<string>>(m => m.Sharing("SHAR", ["size=s,words=en"])));

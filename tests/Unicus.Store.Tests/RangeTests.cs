@@ -17,7 +17,13 @@ public class RangeTests(Database db) : IClassFixture<Database>
     {
         await db.Put(Database.Hive("RA1"));
         await db.Put(Database.Hive("RA2"));
-        Task<Outcome> Write(string first, string second) => db.Use<RangeGrid, Outcome>(g => g.Write([new CellEdit($"RA1|{Deep}", "price", first, null), new CellEdit($"RA2|{Deep}", "price", second, null)], Database.Tester));
+        Task<Outcome> Write(string first, string second) =>
+            db.Use<RangeGrid, Outcome>(g =>
+                g.Write(
+                    [new CellEdit($"RA1|{Deep}", "price", first, null), new CellEdit($"RA2|{Deep}", "price", second, null)],
+                    Database.Tester
+                )
+            );
         Assert.True((await Write("111", "112")).Done);
         Assert.Equal(("111.00", "112.00"), (await Price("RA1"), await Price("RA2")));
         var refused = await Write("211", "dear");
@@ -31,19 +37,47 @@ public class RangeTests(Database db) : IClassFixture<Database>
         await db.Put(Database.Hive("RB1"));
         await db.Put(Database.Hive("RB2").Replace("\"100.00\"", "\"3.00\""));
         ImmutableArray<string> both = [$"RB1|{Deep}", $"RB2|{Deep}"];
-        Assert.False((await db.Use<RangeGrid, Outcome<int>>(g => g.Apply(new BulkRequest(both, "price", BulkOperation.Subtract, "5", null), Database.Tester))).Done);
+        Assert.False(
+            (
+                await db.Use<RangeGrid, Outcome<int>>(g =>
+                    g.Apply(new BulkRequest(both, "price", BulkOperation.Subtract, "5", null), Database.Tester)
+                )
+            ).Done
+        );
         Assert.Equal("100.00", await Price("RB1"));
-        var preview = await db.Use<RangeGrid, BulkPreview>(g => g.Preview(new BulkRequest(both, "price", BulkOperation.Percent, "10", null)));
+        var preview = await db.Use<RangeGrid, BulkPreview>(g =>
+            g.Preview(new BulkRequest(both, "price", BulkOperation.Percent, "10", null))
+        );
         Assert.Equal([(100m, 110m), (3m, 3.30m)], preview.Rows.Select(r => (r.Old!.Value, r.New!.Value)));
-        Assert.Equal(2, (await db.Use<RangeGrid, Outcome<int>>(g => g.Apply(new BulkRequest(both, "price", BulkOperation.Percent, "10", null), Database.Tester))).Result);
+        Assert.Equal(
+            2,
+            (
+                await db.Use<RangeGrid, Outcome<int>>(g =>
+                    g.Apply(new BulkRequest(both, "price", BulkOperation.Percent, "10", null), Database.Tester)
+                )
+            ).Result
+        );
         Assert.Equal(("110.00", "3.30"), (await Price("RB1"), await Price("RB2")));
     }
 
     [Fact]
     public async Task The_range_is_filtered_by_text_category_and_state()
     {
-        await db.Put(Database.Hive("RC1", """, "categories": ["Hives of RC"], "variants": [ { "values": { "depth": "deep", "timber": "pine" }, "price": "7.00", "gtin": "6291041500213" } ]"""));
-        async Task<int> Count(string text, string category, string state) => (await db.Use<RangeGrid, (int Total, IReadOnlyList<RangeBlock>)>(g => g.Window(new RangeFilter(text, category, state), 0, 10))).Total;
+        await db.Put(
+            Database.Hive(
+                "RC1",
+                """
+                , "categories": ["Hives of RC"], "variants": [ { "values": { "depth": "deep", "timber": "pine" }, "price": "7.00",
+                  "gtin": "6291041500213" } ]
+                """
+            )
+        );
+        async Task<int> Count(string text, string category, string state) =>
+            (
+                await db.Use<RangeGrid, (int Total, IReadOnlyList<RangeBlock>)>(g =>
+                    g.Window(new RangeFilter(text, category, state), 0, 10)
+                )
+            ).Total;
         Assert.Equal(4, await Count("rc1", "", ""));
         Assert.Equal(2, await Count("RC1-D", "", ""));
         Assert.Equal(4, await Count("", "Hives of RC", ""));
@@ -69,12 +103,26 @@ public class RangeTests(Database db) : IClassFixture<Database>
         Assert.True((await db.Use<UndoChange, Outcome<string>>(u => u.Run("RS1"))).Done);
         Assert.Equal("RS1-D-CE", (await db.Load("RS1")).Matrix.Find(Deep)!.Sku.Text);
 
-        ImmutableArray<PatternPiece> taken = [new PatternPiece.Text("RS2-"), new PatternPiece.OfOption(Key.Of("depth")), new PatternPiece.Text("-"), new PatternPiece.OfOption(Key.Of("timber"))];
+        ImmutableArray<PatternPiece> taken =
+        [
+            new PatternPiece.Text("RS2-"),
+            new PatternPiece.OfOption(Key.Of("depth")),
+            new PatternPiece.Text("-"),
+            new PatternPiece.OfOption(Key.Of("timber")),
+        ];
         await db.Use<RewriteSkus, Outcome>(r => r.SetPattern("RS1", taken, Database.Tester));
         Assert.Contains("RS2-D-CE belongs to Hive RS2.", (await db.Use<RewriteSkus, RewritePreview?>(r => r.Preview("RS1")))!.Clashes);
-        Assert.Contains("already used by Hive RS2", (await db.Use<RewriteSkus, Outcome>(r => r.Run("RS1", Database.Tester))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains(
+            "already used by Hive RS2",
+            (await db.Use<RewriteSkus, Outcome>(r => r.Run("RS1", Database.Tester))).Faults[0].What,
+            StringComparison.Ordinal
+        );
         await db.Use<RewriteSkus, Outcome>(r => r.SetPattern("RS1", [new PatternPiece.Code()], Database.Tester));
-        Assert.Contains("would be made for 4 variants", (await db.Use<RewriteSkus, RewritePreview?>(r => r.Preview("RS1")))!.Clashes[0], StringComparison.Ordinal);
+        Assert.Contains(
+            "would be made for 4 variants",
+            (await db.Use<RewriteSkus, RewritePreview?>(r => r.Preview("RS1")))!.Clashes[0],
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -82,22 +130,61 @@ public class RangeTests(Database db) : IClassFixture<Database>
     {
         await db.Put(Database.Hive("RT1", """, "tags": ["glass"], "categories": ["Inner"]"""));
         Assert.True((await db.Use<CategoryTree, Outcome>(t => t.Create("Outer", null))).Done);
-        Assert.Contains("already", (await db.Use<CategoryTree, Outcome>(t => t.Create("outer", null))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains(
+            "already",
+            (await db.Use<CategoryTree, Outcome>(t => t.Create("outer", null))).Faults[0].What,
+            StringComparison.Ordinal
+        );
         var rows = await db.Use<UnicusContext, List<CategoryRow>>(c => c.Categories.ToListAsync());
         var (outer, inner) = (rows.Single(r => r.Name == "Outer"), rows.Single(r => r.Name == "Inner"));
-        Task<Outcome> Change(int id, string name, int? parent, string? search) => db.Use<CategoryTree, Outcome>(t => t.Change(id, name, parent, search, ["size"], ["Reach"], (_, _) => Task.FromResult(Outcome.Ok)));
+        Task<Outcome> Change(int id, string name, int? parent, string? search) =>
+            db.Use<CategoryTree, Outcome>(t =>
+                t.Change(id, name, parent, search, ["size"], ["Reach"], (_, _) => Task.FromResult(Outcome.Ok))
+            );
         Assert.True((await Change(inner.Id, "Inner", outer.Id, null)).Done);
-        Assert.Contains("cannot lie below itself", (await Change(outer.Id, "Outer", inner.Id, null)).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains(
+            "cannot lie below itself",
+            (await Change(outer.Id, "Outer", inner.Id, null)).Faults[0].What,
+            StringComparison.Ordinal
+        );
         rows = await db.Use<UnicusContext, List<CategoryRow>>(c => c.Categories.AsNoTracking().ToListAsync());
         var product = (await db.Load("RT1")).Product;
         Assert.True(CategoryTree.Holds(rows, rows.Single(r => r.Name == "Outer"), product));
-        Assert.False(CategoryTree.Holds(rows, new CategoryRow { Key = "x", Name = "X", Search = "glass jar" }, product));
-        Assert.True(CategoryTree.Holds(rows, new CategoryRow { Key = "x", Name = "X", Search = "glass hive" }, product));
+        Assert.False(
+            CategoryTree.Holds(
+                rows,
+                new CategoryRow
+                {
+                    Key = "x",
+                    Name = "X",
+                    Search = "glass jar",
+                },
+                product
+            )
+        );
+        Assert.True(
+            CategoryTree.Holds(
+                rows,
+                new CategoryRow
+                {
+                    Key = "x",
+                    Name = "X",
+                    Search = "glass hive",
+                },
+                product
+            )
+        );
         var branches = await db.Use<CategoryTree, IReadOnlyList<CategoryBranch>>(t => t.All());
         Assert.Equal(1, branches.Single(b => b.Row.Name == "Inner").Depth);
-        Assert.Contains("Products are in Inner", (await db.Use<CategoryTree, Outcome>(t => t.Remove(inner.Id))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains(
+            "Products are in Inner",
+            (await db.Use<CategoryTree, Outcome>(t => t.Remove(inner.Id))).Faults[0].What,
+            StringComparison.Ordinal
+        );
         Assert.True((await db.Use<CategoryTree, Outcome>(t => t.Remove(outer.Id))).Done);
-        Assert.Null((await db.Use<UnicusContext, CategoryRow>(c => c.Categories.AsNoTracking().SingleAsync(r => r.Name == "Inner"))).ParentId);
+        Assert.Null(
+            (await db.Use<UnicusContext, CategoryRow>(c => c.Categories.AsNoTracking().SingleAsync(r => r.Name == "Inner"))).ParentId
+        );
     }
 
     [Fact]

@@ -7,12 +7,25 @@ namespace Unicus.Store.Tests;
 
 public class ReshapingTests(Database db) : IClassFixture<Database>
 {
-    private Task<(PutResult, IReadOnlyList<Fault>)> Feeder(string code, string name, string price, string cost, int stock) => db.Put($$"""
-        { "format": "unicus-product/1", "code": "{{code}}", "name": "{{name}}", "description": "<p>About {{code}}.</p>", "categories": ["Feeding"], "specifications": [ { "label": "Code", "value": "{{code}}" } ],
-          "base": { "price": "{{price}}", "cost": "{{cost}}", "weightGrams": 300 }, "variants": [ { "values": {}, "sku": "{{code}}", "stock": {{stock}} } ] }
-        """);
+    private Task<(PutResult, IReadOnlyList<Fault>)> Feeder(string code, string name, string price, string cost, int stock) =>
+        db.Put(
+            $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "{{name}}", "description": "<p>About {{code}}.</p>",
+              "categories": ["Feeding"], "specifications": [ { "label": "Code", "value": "{{code}}" } ],
+              "base": { "price": "{{price}}", "cost": "{{cost}}", "weightGrams": 300 }, "variants": [ { "values": {}, "sku": "{{code}}",
+                "stock": {{stock}} } ] }
+            """
+        );
 
-    private async Task LedgerAddsUp() => Assert.Equal(0, await db.Use<UnicusContext, int>(c => c.Levels.CountAsync(l => l.OnHand != c.Movements.Where(m => m.SkuId == l.SkuId && m.LocationId == l.LocationId).Sum(m => m.OnHand))));
+    private async Task LedgerAddsUp() =>
+        Assert.Equal(
+            0,
+            await db.Use<UnicusContext, int>(c =>
+                c.Levels.CountAsync(l =>
+                    l.OnHand != c.Movements.Where(m => m.SkuId == l.SkuId && m.LocationId == l.LocationId).Sum(m => m.OnHand)
+                )
+            )
+        );
 
     [Fact]
     public async Task Three_feeders_become_one_product_and_can_be_split_again()
@@ -20,32 +33,70 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
         await Feeder("FA1", "Feeder A, 1 litre", "9.00", "4.00", 5);
         await Feeder("FA2", "Feeder A, 2 litres", "12.00", "5.50", 0);
         await Feeder("FA4", "Feeder A, 4 litres", "18.00", "8.00", 11);
-        foreach (var code in new[] { "FA1", "FA4" }) Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run(code, Database.Tester))).Done);
-        var order = await db.Use<PlaceOrder, bool>(async p => (await p.Run(new BasketRequest([new LineRequest(null, "FA4", [], 2, null)], null), new Buyer("Orla", "o@example.org", "1 Lane", "paid"), Actor.Shopper)).Order is not null);
+        foreach (var code in new[] { "FA1", "FA4" })
+            Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run(code, Database.Tester))).Done);
+        var order = await db.Use<PlaceOrder, bool>(async p =>
+            (
+                await p.Run(
+                    new BasketRequest([new LineRequest(null, "FA4", [], 2, null)], null),
+                    new Buyer("Orla", "o@example.org", "1 Lane", "paid"),
+                    Actor.Shopper
+                )
+            ).Order
+                is not null
+        );
         Assert.True(order);
         var request = new TogetherRequest(["FA1", "FA2", "FA4"], "Feeder A", "Capacity", ["1 litre", "2 litres", "4 litres"]);
         var preview = await db.Use<BringTogether, Outcome<TogetherPreview>>(b => b.Preview(request));
-        Assert.Equal(["FA1 9.00 4.00 5", "FA2 12.00 5.50 0", "FA4 18.00 8.00 11"], preview.Result!.Rows.Select(r => $"{r.Sku} {r.Price} {r.Cost} {r.OnHand}"));
+        Assert.Equal(
+            ["FA1 9.00 4.00 5", "FA2 12.00 5.50 0", "FA4 18.00 8.00 11"],
+            preview.Result!.Rows.Select(r => $"{r.Sku} {r.Price} {r.Cost} {r.OnHand}")
+        );
 
         Assert.True((await db.Use<BringTogether, Outcome>(b => b.Run(request, Database.Tester))).Done);
         var copy = await db.Load("FA1");
         Assert.Equal(("Feeder A", 3, 16), (copy.Product.Name, copy.Matrix.OfferedCount, copy.WholeStock.OnHand));
-        Assert.Equal(["FA1 9.00 4.00", "FA2 12.00 5.50", "FA4 18.00 8.00"], copy.Matrix.Variants.Select(v => $"{v.Sku} {v.Price.Figure} {v.Cost.Figure}"));
+        Assert.Equal(
+            ["FA1 9.00 4.00", "FA2 12.00 5.50", "FA4 18.00 8.00"],
+            copy.Matrix.Variants.Select(v => $"{v.Sku} {v.Price.Figure} {v.Cost.Figure}")
+        );
         Assert.Null(copy.Matrix.Variants[0].Variant.Own.Price);
         Assert.Null(await db.Use<UnicusContext, ProductRow?>(c => c.Products.FirstOrDefaultAsync(p => p.Code == "FA4")));
-        Assert.Equal(copy.Row.Id, await db.Use<UnicusContext, int>(c => c.OrderLines.Where(l => l.Sku == "FA4").Select(l => l.ProductId).SingleAsync()));
-        Assert.Equal("capacity=4-litres", await db.Use<UnicusContext, string>(c => c.AddressAliases.Where(a => a.Address == "feeder-a-4-litres").Select(a => a.Values).SingleAsync()));
+        Assert.Equal(
+            copy.Row.Id,
+            await db.Use<UnicusContext, int>(c => c.OrderLines.Where(l => l.Sku == "FA4").Select(l => l.ProductId).SingleAsync())
+        );
+        Assert.Equal(
+            "capacity=4-litres",
+            await db.Use<UnicusContext, string>(c =>
+                c.AddressAliases.Where(a => a.Address == "feeder-a-4-litres").Select(a => a.Values).SingleAsync()
+            )
+        );
         Assert.Equal(2, copy.Row.Edition);
         await LedgerAddsUp();
 
         Assert.Equal("Feeder A, 4 litres", SplitOff.Suggest(copy, Combination.Parse("capacity=4-litres")));
-        var split = await db.Use<SplitOff, Outcome<string>>(s => s.Run("FA1", Combination.Parse("capacity=4-litres"), "Feeder A, 4 litres", Database.Tester));
+        var split = await db.Use<SplitOff, Outcome<string>>(s =>
+            s.Run("FA1", Combination.Parse("capacity=4-litres"), "Feeder A, 4 litres", Database.Tester)
+        );
         Assert.Equal("FA4", split.Result);
         var four = await db.Load("FA4");
-        Assert.Equal(("<p>About FA4.</p>", "FA4", 11, "18.00", "8.00"), (four.Product.Description, four.Matrix.Variants[0].Sku.Text, four.WholeStock.OnHand, four.Matrix.Variants[0].Price.Figure?.ToString(), four.Matrix.Variants[0].Cost.Figure?.ToString()));
+        Assert.Equal(
+            ("<p>About FA4.</p>", "FA4", 11, "18.00", "8.00"),
+            (
+                four.Product.Description,
+                four.Matrix.Variants[0].Sku.Text,
+                four.WholeStock.OnHand,
+                four.Matrix.Variants[0].Price.Figure?.ToString(),
+                four.Matrix.Variants[0].Cost.Figure?.ToString()
+            )
+        );
         Assert.Equal("FA4", Assert.Single(four.Product.Specifications).Value);
         Assert.Equal(["FA1", "FA2"], (await db.Load("FA1")).Matrix.Variants.Select(v => v.Sku.Text));
-        Assert.Equal(four.Row.Id, await db.Use<UnicusContext, int>(c => c.OrderLines.Where(l => l.Sku == "FA4").Select(l => l.ProductId).SingleAsync()));
+        Assert.Equal(
+            four.Row.Id,
+            await db.Use<UnicusContext, int>(c => c.OrderLines.Where(l => l.Sku == "FA4").Select(l => l.ProductId).SingleAsync())
+        );
         Assert.False(await db.Use<UnicusContext, bool>(c => c.AddressAliases.AnyAsync(a => a.Address == "feeder-a-4-litres")));
         await LedgerAddsUp();
     }
@@ -53,8 +104,21 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
     [Fact]
     public async Task Products_with_the_same_options_come_together_and_what_nobody_made_is_not_made()
     {
-        await db.Put(Database.Hive("TG1", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "stock": 3 } ]"""));
-        await db.Put(Database.Hive("TG2", """, "notMade": [ { "depth": "shallow", "timber": "pine" } ], "variants": [ { "values": { "depth": "deep", "timber": "pine" }, "gtin": "6291041500213", "stock": 4 } ]"""));
+        await db.Put(
+            Database.Hive(
+                "TG1",
+                """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "stock": 3 } ]"""
+            )
+        );
+        await db.Put(
+            Database.Hive(
+                "TG2",
+                """
+                , "notMade": [ { "depth": "shallow", "timber": "pine" } ], "variants": [ { "values": { "depth": "deep", "timber": "pine" },
+                  "gtin": "6291041500213", "stock": 4 } ]
+                """
+            )
+        );
         var request = new TogetherRequest(["TG1", "TG2"], "Hive", "Model", ["Garden", "Meadow"]);
         Assert.True((await db.Use<BringTogether, Outcome>(b => b.Run(request, Database.Tester))).Done);
         var copy = await db.Load("TG1");
@@ -68,23 +132,48 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
     {
         await db.Put(Database.Hive("TN1"));
         await Feeder("TN2", "Odd one", "1.00", "0.50", 1);
-        var faults = (await db.Use<BringTogether, Outcome>(b => b.Run(new TogetherRequest(["TN1", "TN2"], "Both", "Kind", ["One", "Two"]), Database.Tester))).Faults;
+        var faults = (
+            await db.Use<BringTogether, Outcome>(b =>
+                b.Run(new TogetherRequest(["TN1", "TN2"], "Both", "Kind", ["One", "Two"]), Database.Tester)
+            )
+        ).Faults;
         Assert.Contains("Odd one has no options, Hive TN1 Depth, Timber", Assert.Single(faults).What, StringComparison.Ordinal);
         faults = (await db.Use<BringTogether, Outcome>(b => b.Run(new TogetherRequest(["TN1"], "", "", ["x"]), Database.Tester))).Faults;
         Assert.Equal(["codes", "option", "name"], faults.Select(f => f.Where));
-        Assert.Single((await db.Use<BringTogether, Outcome>(b => b.Run(new TogetherRequest(["TN1", "TN2"], "Both", "Kind", ["Same", "same"]), Database.Tester))).Faults);
+        Assert.Single(
+            (
+                await db.Use<BringTogether, Outcome>(b =>
+                    b.Run(new TogetherRequest(["TN1", "TN2"], "Both", "Kind", ["Same", "same"]), Database.Tester)
+                )
+            ).Faults
+        );
         Assert.NotNull(await db.Load("TN2"));
     }
 
     [Fact]
     public async Task A_copy_has_everything_but_stock_and_GTINs()
     {
-        await db.Put(Database.Hive("CP1", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "gtin": "4006381333931", "stock": 3 } ]"""));
+        await db.Put(
+            Database.Hive(
+                "CP1",
+                """
+                , "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "gtin": "4006381333931",
+                  "stock": 3 } ]
+                """
+            )
+        );
         var made = await db.Use<CopyProduct, Outcome<string>>(c => c.Run("CP1", "Meadow hive", "meadow", Database.Tester));
         var copy = await db.Load(made.Result!);
-        Assert.Equal(("Meadow hive", "meadow", 0, 4), (copy.Product.Name, copy.Row.Address, copy.WholeStock.OnHand, copy.Matrix.OfferedCount));
+        Assert.Equal(
+            ("Meadow hive", "meadow", 0, 4),
+            (copy.Product.Name, copy.Row.Address, copy.WholeStock.OnHand, copy.Matrix.OfferedCount)
+        );
         var deep = copy.Matrix.Find("depth=deep,timber=cedar")!;
         Assert.Equal(("120.00", null, $"{made.Result}-D-CE"), (deep.Price.Figure?.ToString(), deep.Variant.Gtin?.Text, deep.Sku.Text));
-        Assert.Contains("already used", (await db.Use<CopyProduct, Outcome<string>>(c => c.Run("CP1", "Another", "meadow", Database.Tester))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains(
+            "already used",
+            (await db.Use<CopyProduct, Outcome<string>>(c => c.Run("CP1", "Another", "meadow", Database.Tester))).Faults[0].What,
+            StringComparison.Ordinal
+        );
     }
 }

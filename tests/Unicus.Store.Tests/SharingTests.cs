@@ -8,18 +8,32 @@ namespace Unicus.Store.Tests;
 /// <summary>Options whose values share one SKU and one stock, set on variants that are there.</summary>
 public class SharingTests(Database db) : IClassFixture<Database>
 {
-    private const string Stocked = """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "stock": 12 }, { "values": { "depth": "deep", "timber": "pine" }, "stock": 5 } ]""";
+    private const string Stocked = """
+        , "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "stock": 12 },
+          { "values": { "depth": "deep", "timber": "pine" }, "stock": 5 } ]
+        """;
 
     private async Task<Outcome<MatrixDifference>> Share(string code, bool shares, params string[] survivors)
     {
         var options = (await db.Load(code)).Product.Options;
-        return await db.Use<ChangeOptions, Outcome<MatrixDifference>>(c => c.Run(code, options.SetItem(1, options[1] with { SharesSku = shares }), new OptionDecisions { Survivors = [.. survivors] }, "Timber shares", Database.Tester));
+        return await db.Use<ChangeOptions, Outcome<MatrixDifference>>(c =>
+            c.Run(
+                code,
+                options.SetItem(1, options[1] with { SharesSku = shares }),
+                new OptionDecisions { Survivors = [.. survivors] },
+                "Timber shares",
+                Database.Tester
+            )
+        );
     }
 
     private async Task<string> Skus(string code)
     {
         var copy = await db.Load(code);
-        return string.Join(' ', copy.Matrix.Variants.Select(v => $"{v.Sku.Text[(code.Length + 1)..]}:{copy.Stock.GetValueOrDefault(v.Sku).OnHand}"));
+        return string.Join(
+            ' ',
+            copy.Matrix.Variants.Select(v => $"{v.Sku.Text[(code.Length + 1)..]}:{copy.Stock.GetValueOrDefault(v.Sku).OnHand}")
+        );
     }
 
     [Fact]
@@ -30,7 +44,18 @@ public class SharingTests(Database db) : IClassFixture<Database>
         Assert.Equal("+0 new, 0 lost, 4 SKUs become 2", outcome.Result!.InWords());
         Assert.False(outcome.Result.IsHarmless);
         Assert.Equal("S-CE:0 S-CE:0 D-CE:17 D-CE:17", await Skus("SHA1"));
-        Assert.Equal(5, await db.Use<UnicusContext, int>(c => c.Movements.Where(m => m.Kind == MovementKind.Transfer && m.OnHand > 0 && c.Skus.Any(s => s.Id == m.SkuId && s.Code == "SHA1-D-CE") && m.Reason!.Contains("share one SKU")).SumAsync(m => m.OnHand)));
+        Assert.Equal(
+            5,
+            await db.Use<UnicusContext, int>(c =>
+                c.Movements.Where(m =>
+                        m.Kind == MovementKind.Transfer
+                        && m.OnHand > 0
+                        && c.Skus.Any(s => s.Id == m.SkuId && s.Code == "SHA1-D-CE")
+                        && m.Reason!.Contains("share one SKU")
+                    )
+                    .SumAsync(m => m.OnHand)
+            )
+        );
         Assert.Equal("120.00", (await db.Load("SHA1")).Matrix.Find("depth=deep,timber=cedar")!.Price.Figure?.ToString());
     }
 
@@ -59,7 +84,16 @@ public class SharingTests(Database db) : IClassFixture<Database>
     {
         await db.Put(Database.Hive("SHA4", Stocked));
         await db.Use<PublishEdition, Outcome<int>>(p => p.Run("SHA4", Database.Tester));
-        await db.Use<PlaceOrder, bool>(async p => (await p.Run(new BasketRequest([new LineRequest(null, "SHA4-D-PI", [], 2, null)], null), new Buyer("Orla", "o@example.org", "1 Lane", "paid"), Actor.Shopper)).Order is not null);
+        await db.Use<PlaceOrder, bool>(async p =>
+            (
+                await p.Run(
+                    new BasketRequest([new LineRequest(null, "SHA4-D-PI", [], 2, null)], null),
+                    new Buyer("Orla", "o@example.org", "1 Lane", "paid"),
+                    Actor.Shopper
+                )
+            ).Order
+                is not null
+        );
         var refused = await Share("SHA4", true);
         Assert.Contains("SHA4-D-PI has 2 units allocated", refused.Faults[0].What, StringComparison.Ordinal);
         Assert.Equal("S-CE:0 S-PI:0 D-CE:12 D-PI:5", await Skus("SHA4"));
@@ -71,7 +105,15 @@ public class SharingTests(Database db) : IClassFixture<Database>
         await db.Put(Database.Hive("SHA5", Stocked));
         await Share("SHA5", true);
         var options = (await db.Load("SHA5")).Product.Options;
-        await db.Use<ChangeOptions, Outcome<MatrixDifference>>(c => c.Run("SHA5", options.SetItem(1, options[1] with { Values = [.. options[1].Values, .. TypedValues.Make(["Larch"], options[1].Values)] }), new(), "Larch", Database.Tester));
+        await db.Use<ChangeOptions, Outcome<MatrixDifference>>(c =>
+            c.Run(
+                "SHA5",
+                options.SetItem(1, options[1] with { Values = [.. options[1].Values, .. TypedValues.Make(["Larch"], options[1].Values)] }),
+                new(),
+                "Larch",
+                Database.Tester
+            )
+        );
         Assert.Equal("S-CE:0 S-CE:0 S-CE:0 D-CE:17 D-CE:17 D-CE:17", await Skus("SHA5"));
     }
 
@@ -91,9 +133,14 @@ public class SharingTests(Database db) : IClassFixture<Database>
     public async Task One_variant_is_split_off_with_its_SKU_price_and_stock_and_is_no_longer_made_here()
     {
         await db.Put(Database.Hive("SPV1", Stocked));
-        var split = await db.Use<SplitOff, Outcome<string>>(s => s.Run("SPV1", Combination.Parse("depth=deep,timber=cedar"), "Cedar special", Database.Tester));
+        var split = await db.Use<SplitOff, Outcome<string>>(s =>
+            s.Run("SPV1", Combination.Parse("depth=deep,timber=cedar"), "Cedar special", Database.Tester)
+        );
         var made = await db.Load(split.Result!);
-        Assert.Equal(("Cedar special", "SPV1-D-CE", "120.00", 12), (made.Product.Name, made.Matrix.Variants[0].Sku.Text, made.Matrix.Variants[0].Price.Figure?.ToString(), made.WholeStock.OnHand));
+        Assert.Equal(
+            ("Cedar special", "SPV1-D-CE", "120.00", 12),
+            (made.Product.Name, made.Matrix.Variants[0].Sku.Text, made.Matrix.Variants[0].Price.Figure?.ToString(), made.WholeStock.OnHand)
+        );
         Assert.Equal("S-CE:0 S-PI:0 D-PI:5", await Skus("SPV1"));
         Assert.Equal("40.00", made.Matrix.Variants[0].Cost.Figure?.ToString());
     }
@@ -106,9 +153,20 @@ public class SharingTests(Database db) : IClassFixture<Database>
     {
         if (await db.Use<UnicusContext, bool>(c => c.Products.AllAsync(p => p.Code != "SPV2")))
         {
-            await db.Put(Database.Hive("SPV2", Stocked).Replace("\"label\": \"Depth\",", "\"label\": \"Depth\", \"sharesSku\": true,", StringComparison.Ordinal).Replace(Stocked, "", StringComparison.Ordinal));
+            await db.Put(
+                Database
+                    .Hive("SPV2", Stocked)
+                    .Replace("\"label\": \"Depth\",", "\"label\": \"Depth\", \"sharesSku\": true,", StringComparison.Ordinal)
+                    .Replace(Stocked, "", StringComparison.Ordinal)
+            );
         }
-        Assert.Contains(why, (await db.Use<SplitOff, Outcome<string>>(s => s.Run("SPV2", Combination.Parse(which), "Other", Database.Tester))).Faults[0].What, StringComparison.Ordinal);
+        Assert.Contains(
+            why,
+            (await db.Use<SplitOff, Outcome<string>>(s => s.Run("SPV2", Combination.Parse(which), "Other", Database.Tester)))
+                .Faults[0]
+                .What,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -117,7 +175,15 @@ public class SharingTests(Database db) : IClassFixture<Database>
         await db.Put(Database.Hive("SHA7", Stocked));
         await db.Put(Database.Hive("SHA8"));
         await Share("SHA7", true);
-        var faults = (await db.Use<BringTogether, Outcome>(b => b.Run(new TogetherRequest(["SHA7", "SHA8"], "Both", "Model", ["A", "B"]), Database.Tester))).Faults;
-        Assert.Contains("Timber shares SKU and stock in Hive SHA7 but not in Hive SHA8", Assert.Single(faults).What, StringComparison.Ordinal);
+        var faults = (
+            await db.Use<BringTogether, Outcome>(b =>
+                b.Run(new TogetherRequest(["SHA7", "SHA8"], "Both", "Model", ["A", "B"]), Database.Tester)
+            )
+        ).Faults;
+        Assert.Contains(
+            "Timber shares SKU and stock in Hive SHA7 but not in Hive SHA8",
+            Assert.Single(faults).What,
+            StringComparison.Ordinal
+        );
     }
 }

@@ -18,7 +18,8 @@ public class SheetJobTests(Database db) : IClassFixture<Database>
 
     private Task<Task?> Write(Guid id) => db.Use<SheetJobs, Task?>(j => j.Write(id, Database.Tester));
 
-    private Task<SheetUpload> Row(Guid id) => db.Use<UnicusContext, SheetUpload>(c => c.SheetUploads.AsNoTracking().SingleAsync(u => u.Id == id));
+    private Task<SheetUpload> Row(Guid id) =>
+        db.Use<UnicusContext, SheetUpload>(c => c.SheetUploads.AsNoTracking().SingleAsync(u => u.Id == id));
 
     private static SheetReport Report(SheetUpload row) => JsonSerializer.Deserialize<SheetReport>(row.Report!)!;
 
@@ -43,7 +44,9 @@ public class SheetJobTests(Database db) : IClassFixture<Database>
     {
         await db.Put(Database.Hive("JOB2"));
         var id = await Send("JOB2", "SKU,cost\nJOB2-D-CE,41.00\n");
-        await db.Use<MatrixCells, Outcome>(m => m.Write("JOB2", [new CellEdit("depth=deep,timber=cedar", "sku", "JOB2-OTHER", null)], Database.Tester));
+        await db.Use<MatrixCells, Outcome>(m =>
+            m.Write("JOB2", [new CellEdit("depth=deep,timber=cedar", "sku", "JOB2-OTHER", null)], Database.Tester)
+        );
         await (await Write(id))!;
         var row = await Row(id);
         Assert.Equal(SheetPhase.Known, row.Phase);
@@ -65,14 +68,26 @@ public class SheetJobTests(Database db) : IClassFixture<Database>
     public async Task A_stopped_file_writes_nothing_and_says_so()
     {
         const int wide = 20;
-        string Values(string prefix) => string.Join(',', Enumerable.Range(0, wide).Select(v => $$"""{"key":"{{prefix}}{{v}}","label":"{{prefix}}{{v}}"}"""));
-        await db.Put($$"""{"format":"unicus-product/1","code":"JOB3","name":"Wide","base":{"price":"1.00"},"options":[{"key":"a","label":"A","role":"variant","values":[{{Values("a")}}]},{"key":"b","label":"B","role":"variant","values":[{{Values("b")}}]},{"key":"c","label":"C","role":"variant","values":[{{Values("c")}}]}]}""");
+        string Values(string prefix) =>
+            string.Join(',', Enumerable.Range(0, wide).Select(v => $$"""{"key":"{{prefix}}{{v}}","label":"{{prefix}}{{v}}"}"""));
+        await db.Put(
+            $$"""
+            {"format":"unicus-product/1","code":"JOB3","name":"Wide","base":{"price":"1.00"},"options":[{"key":"a","label":"A",
+              "role":"variant","values":[{{Values("a")}}]},{"key":"b","label":"B","role":"variant","values":[{{Values("b")}}]},
+              {"key":"c","label":"C","role":"variant","values":[{{Values("c")}}]}]}
+            """
+        );
         var csv = new StringBuilder("option: A,option: B,option: C,cost\n");
         foreach (var a in Enumerable.Range(0, wide))
-            foreach (var b in Enumerable.Range(0, wide))
-                foreach (var c in Enumerable.Range(0, wide)) csv.Append($"a{a},b{b},c{c},0.50\n");
-        var (id, done) = await db.Use<SheetJobs, (Guid, Task)>(j => j.Read("JOB3", Encoding.UTF8.GetBytes(csv.ToString()), "a.csv", Database.Tester));
-        await db.Use<UnicusContext, int>(c => c.SheetUploads.Where(u => u.Id == id).ExecuteUpdateAsync(u => u.SetProperty(x => x.Stop, true)));
+        foreach (var b in Enumerable.Range(0, wide))
+        foreach (var c in Enumerable.Range(0, wide))
+            csv.Append($"a{a},b{b},c{c},0.50\n");
+        var (id, done) = await db.Use<SheetJobs, (Guid, Task)>(j =>
+            j.Read("JOB3", Encoding.UTF8.GetBytes(csv.ToString()), "a.csv", Database.Tester)
+        );
+        await db.Use<UnicusContext, int>(c =>
+            c.SheetUploads.Where(u => u.Id == id).ExecuteUpdateAsync(u => u.SetProperty(x => x.Stop, true))
+        );
         await done;
         var row = await Row(id);
         Assert.Equal((SheetPhase.Stopped, "Stopped. Nothing was written."), (row.Phase, Report(row).Problem));
@@ -83,8 +98,24 @@ public class SheetJobTests(Database db) : IClassFixture<Database>
     public async Task A_job_whose_process_ended_is_told_from_one_that_runs()
     {
         var now = TimeProvider.System.GetUtcNow();
-        SheetUpload Upload(SheetPhase phase, int ago) => new() { FileName = "a", Content = [], Phase = phase, Beat = now.AddSeconds(-ago) };
-        var lost = await db.Use<SheetJobs, bool[]>(j => Task.FromResult(new[] { j.IsLost(Upload(SheetPhase.Trying, 60)), j.IsLost(Upload(SheetPhase.Trying, 2)), j.IsLost(Upload(SheetPhase.Known, 60)) }));
+        SheetUpload Upload(SheetPhase phase, int ago) =>
+            new()
+            {
+                FileName = "a",
+                Content = [],
+                Phase = phase,
+                Beat = now.AddSeconds(-ago),
+            };
+        var lost = await db.Use<SheetJobs, bool[]>(j =>
+            Task.FromResult(
+                new[]
+                {
+                    j.IsLost(Upload(SheetPhase.Trying, 60)),
+                    j.IsLost(Upload(SheetPhase.Trying, 2)),
+                    j.IsLost(Upload(SheetPhase.Known, 60)),
+                }
+            )
+        );
         Assert.Equal([true, false, false], lost);
     }
 }

@@ -10,18 +10,23 @@ namespace Unicus.Store.Tests;
 /// <summary>CSV by RFC 4180, read and written through CsvHelper; XLSX by MiniExcel.</summary>
 public class SheetTests(Database db) : IClassFixture<Database>
 {
-    private const string Stocked = """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "stock": 12, "note": "=1+1" } ]""";
+    private const string Stocked =
+        """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "120.00", "stock": 12, "note": "=1+1" } ]""";
 
-    private Task<Outcome<SheetPlan>> DryRun(string? code, string csv) => db.Use<SheetImport, Outcome<SheetPlan>>(i => i.DryRun(code, Encoding.UTF8.GetBytes(csv), "a.csv", Database.Tester));
+    private Task<Outcome<SheetPlan>> DryRun(string? code, string csv) =>
+        db.Use<SheetImport, Outcome<SheetPlan>>(i => i.DryRun(code, Encoding.UTF8.GetBytes(csv), "a.csv", Database.Tester));
 
-    private Task<Outcome<SheetPlan>> Write(string? code, byte[] content, string name = "a.csv") => db.Use<SheetImport, Outcome<SheetPlan>>(i => i.Run(code, content, name, Database.Tester));
+    private Task<Outcome<SheetPlan>> Write(string? code, byte[] content, string name = "a.csv") =>
+        db.Use<SheetImport, Outcome<SheetPlan>>(i => i.Run(code, content, name, Database.Tester));
 
     private async Task<byte[]> Export(string? code, bool xlsx = false)
     {
         var table = (await db.Use<SheetExport, (IReadOnlyList<string>, IReadOnlyList<IReadOnlyList<object?>>)?>(e => e.Table(code)))!.Value;
         using var stream = new MemoryStream();
-        if (xlsx) SheetFile.WriteXlsx(stream, table.Item1, table.Item2);
-        else SheetFile.WriteCsv(stream, table.Item1, table.Item2);
+        if (xlsx)
+            SheetFile.WriteXlsx(stream, table.Item1, table.Item2);
+        else
+            SheetFile.WriteCsv(stream, table.Item1, table.Item2);
         return stream.ToArray();
     }
 
@@ -45,12 +50,19 @@ public class SheetTests(Database db) : IClassFixture<Database>
         using var csv = new CsvReader(new StreamReader(new MemoryStream(bytes)), CultureInfo.InvariantCulture);
         var rows = csv.GetRecords<dynamic>().Select(r => (IDictionary<string, object>)r).ToList();
         var deep = rows.Single(r => (string)r["option: Depth"] == "Deep" && (string)r["option: Timber"] == "Cedar");
-        Assert.Equal(("SH2-D-CE", "120.00", "'=1+1", "12"), ((string)deep["SKU"], (string)deep["price"], (string)deep["note"], (string)deep["on hand"]));
+        Assert.Equal(
+            ("SH2-D-CE", "120.00", "'=1+1", "12"),
+            ((string)deep["SKU"], (string)deep["price"], (string)deep["note"], (string)deep["on hand"])
+        );
         using var xlsx = new MemoryStream(await Export("SH2", xlsx: true));
-        Assert.Equal(120.0, xlsx.Query(useHeaderRow: true).Cast<IDictionary<string, object>>().Single(r => (string)r["SKU"] == "SH2-D-CE")["price"]);
+        Assert.Equal(
+            120.0,
+            xlsx.Query(useHeaderRow: true).Cast<IDictionary<string, object>>().Single(r => (string)r["SKU"] == "SH2-D-CE")["price"]
+        );
     }
 
-    /// <summary>LibreOffice (Debian) opens what is written and saves it again, as CSV and as XLSX; the figures stay, and what comes back from it changes nothing but what was changed there.</summary>
+    /// <summary>LibreOffice (Debian) opens what is written and saves it again, as CSV and as XLSX; the figures stay, and what comes back
+    /// from it changes nothing but what was changed there.</summary>
     [Theory]
     [InlineData("csv", "xlsx")]
     [InlineData("xlsx", "csv")]
@@ -58,8 +70,18 @@ public class SheetTests(Database db) : IClassFixture<Database>
     public async Task A_spreadsheet_program_opens_the_files_with_the_same_figures(string from, string to)
     {
         var code = $"LO{from[0]}{to[0]}".ToUpperInvariant();
-        var digits = "01234" + (from == "csv" ? "01" : to == "csv" ? "02" : "03");
-        var variants = $$""", "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "1120.05", "stock": 12, "gtin": "{{digits}}{{Gtin.CheckDigit(digits)}}", "note": "=1+1, “ö” and\na break" }, { "values": { "depth": "shallow", "timber": "pine" }, "weightGrams": 13200 } ]""";
+        var digits =
+            "01234"
+            + (
+                from == "csv" ? "01"
+                : to == "csv" ? "02"
+                : "03"
+            );
+        var variants = $$"""
+            , "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "price": "1120.05", "stock": 12,
+              "gtin": "{{digits}}{{Gtin.CheckDigit(digits)}}", "note": "=1+1, “ö” and\na break" },
+              { "values": { "depth": "shallow", "timber": "pine" }, "weightGrams": 13200 } ]
+            """;
         Assert.Empty((await db.Put(Database.Hive(code, variants))).Faults);
         var folder = Directory.CreateTempSubdirectory("unicus-office");
         try
@@ -67,8 +89,13 @@ public class SheetTests(Database db) : IClassFixture<Database>
             var file = Path.Combine(folder.FullName, $"a.{from}");
             await File.WriteAllBytesAsync(file, await Export(code, from == "xlsx"));
             Office(folder.FullName, file, to);
-            var plan = (await Write(code, await File.ReadAllBytesAsync(Path.Combine(folder.FullName, "out", $"a.{to}")), $"a.{to}")).Result!;
-            Assert.Equal((4, "", "", 0), (plan.Rows, string.Join("; ", plan.Faults.Select(f => f.What)), string.Join("; ", plan.Changes), plan.UnknownColumns.Count));
+            var plan = (
+                await Write(code, await File.ReadAllBytesAsync(Path.Combine(folder.FullName, "out", $"a.{to}")), $"a.{to}")
+            ).Result!;
+            Assert.Equal(
+                (4, "", "", 0),
+                (plan.Rows, string.Join("; ", plan.Faults.Select(f => f.What)), string.Join("; ", plan.Changes), plan.UnknownColumns.Count)
+            );
         }
         finally
         {
@@ -80,8 +107,20 @@ public class SheetTests(Database db) : IClassFixture<Database>
     {
         // A CSV is read as UTF-8 with commas, and its second kind of texts is left alone.
         string[] reads = file.EndsWith(".csv", StringComparison.Ordinal) ? ["--infilter=CSV:44,34,76,1"] : [];
-        string[] arguments = ["--headless", $"-env:UserInstallation=file://{folder}/profile", .. reads, "--convert-to", to == "csv" ? "csv:Text - txt - csv (StarCalc):44,34,76" : to, "--outdir", Path.Combine(folder, "out"), file];
-        using var office = System.Diagnostics.Process.Start(new System.Diagnostics.ProcessStartInfo("soffice", arguments) { RedirectStandardOutput = true, RedirectStandardError = true })!;
+        string[] arguments =
+        [
+            "--headless",
+            $"-env:UserInstallation=file://{folder}/profile",
+            .. reads,
+            "--convert-to",
+            to == "csv" ? "csv:Text - txt - csv (StarCalc):44,34,76" : to,
+            "--outdir",
+            Path.Combine(folder, "out"),
+            file,
+        ];
+        using var office = System.Diagnostics.Process.Start(
+            new System.Diagnostics.ProcessStartInfo("soffice", arguments) { RedirectStandardOutput = true, RedirectStandardError = true }
+        )!;
         Assert.True(office.WaitForExit(TimeSpan.FromSeconds(90)), "LibreOffice did not end.");
         Assert.Equal(0, office.ExitCode);
     }
@@ -91,26 +130,41 @@ public class SheetTests(Database db) : IClassFixture<Database>
     {
         await db.Put(Database.Hive("SH3", Stocked));
         await db.Put(Database.Hive("SH3B"));
-        var plan = (await DryRun("SH3", """
-            price;option: Timber;option: Depth;SKU;colour of lid;GTIN
-            101,50;Cedar;Shallow;SH3-S-CE;blue;
-            dear;Pine;Shallow;SH3-S-PI;blue;
-            99;Oak;Deep;;;
-            98;Cedar;Deep;SH3B-D-CE;;4006381333930
-            97;Cedar;Deep;;;
-            """)).Result!;
+        var plan = (
+            await DryRun(
+                "SH3",
+                """
+                price;option: Timber;option: Depth;SKU;colour of lid;GTIN
+                101,50;Cedar;Shallow;SH3-S-CE;blue;
+                dear;Pine;Shallow;SH3-S-PI;blue;
+                99;Oak;Deep;;;
+                98;Cedar;Deep;SH3B-D-CE;;4006381333930
+                97;Cedar;Deep;;;
+                """
+            )
+        ).Result!;
         Assert.Equal(["colour of lid"], plan.UnknownColumns);
         Assert.Equal(["3|price", "4|option: Timber", "5|GTIN", "5|SKU", "6|"], plan.Faults.Select(f => $"{f.Line}|{f.Column}"));
         Assert.Contains(plan.Changes, c => c is { Line: 2, Column: "price", Old: "100.00", New: "101,50" });
         Assert.Equal("100.00", (await db.Load("SH3")).Matrix.Find("depth=shallow,timber=cedar")!.Price.Figure?.ToString());
-        Assert.Contains((await DryRun("SH3", "SKU,option: Timber,option: Depth\nSH3B-D-CE,Cedar,Deep\n")).Result!.Faults, f => f.Line == 2 && f.Column == "SKU" && f.What.Contains("already used by Hive SH3B"));
+        Assert.Contains(
+            (await DryRun("SH3", "SKU,option: Timber,option: Depth\nSH3B-D-CE,Cedar,Deep\n")).Result!.Faults,
+            f => f.Line == 2 && f.Column == "SKU" && f.What.Contains("already used by Hive SH3B")
+        );
     }
 
     [Fact]
     public async Task Semicolons_commas_marks_and_breaks_inside_cells_are_read_and_empty_cells_inherit()
     {
         await db.Put(Database.Hive("SH4", Stocked));
-        var bytes = Encoding.UTF8.GetPreamble().Concat(Encoding.UTF8.GetBytes("option: Depth;option: Timber;price;note;on hand\r\nDeep;Cedar;;\"two\r\nlines; one\";15\r\nShallow;Pine;1.340,50;;\r\n")).ToArray();
+        var bytes = Encoding
+            .UTF8.GetPreamble()
+            .Concat(
+                Encoding.UTF8.GetBytes(
+                    "option: Depth;option: Timber;price;note;on hand\r\nDeep;Cedar;;\"two\r\nlines; one\";15\r\nShallow;Pine;1.340,50;;\r\n"
+                )
+            )
+            .ToArray();
         Assert.Equal(4, (await Write("SH4", bytes)).Result!.Changes.Count);
         var copy = await db.Load("SH4");
         var deep = copy.Matrix.Find("depth=deep,timber=cedar")!;

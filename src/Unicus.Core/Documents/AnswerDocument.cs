@@ -2,7 +2,8 @@ using System.Text.Json.Nodes;
 
 namespace Unicus.Core;
 
-/// <summary>Answers as requests and kept baskets write them: an object of question and answer; null or an empty list means deliberately none.</summary>
+/// <summary>Answers as requests and kept baskets write them: an object of question and answer; null or an empty list means deliberately
+/// none.</summary>
 public static class AnswerDocument
 {
     /// <summary>Reads answers in the order in which they stand; every fault has the pointer of its answer.</summary>
@@ -10,11 +11,14 @@ public static class AnswerDocument
     public static Configuration Read(Node node, IReadOnlyList<Option> questions, DateOnly today)
     {
         var given = Configuration.Empty;
-        if (!node.Exists || !node.IsObject("an object of answers")) return given;
+        if (!node.Exists || !node.IsObject("an object of answers"))
+            return given;
         foreach (var (name, value) in node.Members())
         {
-            if (questions.FirstOrDefault(q => q.Key.Text == name) is not { } question) value.Fault($"There is no option {name}.");
-            else if (ExtraReader.Answer(value, question, today) is { } answer) given = given.With(question.Key, answer);
+            if (questions.FirstOrDefault(q => q.Key.Text == name) is not { } question)
+                value.Fault($"There is no option {name}.");
+            else if (ExtraReader.Answer(value, question, today) is { } answer)
+                given = given.With(question.Key, answer);
         }
         return given;
     }
@@ -22,16 +26,18 @@ public static class AnswerDocument
     public static JsonObject Write(Configuration given, IReadOnlyList<Option> questions)
     {
         var json = new JsonObject();
-        foreach (var (key, answer) in given.Given) json[key.Text] = Write(answer, questions.FirstOrDefault(q => q.Key == key));
+        foreach (var (key, answer) in given.Given)
+            json[key.Text] = Write(answer, questions.FirstOrDefault(q => q.Key == key));
         return json;
     }
 
     /// <summary>One answer; null for deliberately none, and for an open question.</summary>
-    public static JsonNode? Write(Answer? answer, Option? question) => answer switch
-    {
-        null => null,
-        Answer.None => question?.Ask == Ask.Several ? new JsonArray() : null,
-        Answer.Ticks => new JsonArray([.. AnswerText.Write(answer).Select(t => (JsonNode)t!)]),
-        _ => AnswerText.Write(answer)[0],
-    };
+    public static JsonNode? Write(Answer? answer, Option? question) =>
+        answer switch
+        {
+            null => null,
+            Answer.None => question?.Ask == Ask.Several ? new JsonArray() : null,
+            Answer.Ticks => new JsonArray([.. AnswerText.Write(answer).Select(t => (JsonNode)t!)]),
+            _ => AnswerText.Write(answer)[0],
+        };
 }

@@ -14,10 +14,16 @@ public static class DocumentReader
     /// <summary>Reads a document.</summary>
     /// <param name="json">The parsed JSON.</param>
     /// <param name="currency">The shop's; amounts with more decimals than it has are a fault.</param>
-    /// <param name="stored">Whether this program wrote it, so that the SKUs of all its variants need not be made just to compare them.</param>
+    /// <param name="stored">Whether this program wrote it, so that the SKUs of all its variants need not be made just to compare
+    /// them.</param>
     /// <param name="sets">The shared sets of the shop, whose questions rules may name.</param>
     /// <returns>The product, or null with the faults; and the stock that listed variants bring.</returns>
-    public static (Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults) Read(JsonElement json, Currency currency, bool stored = false, IReadOnlyList<ExtraSet>? sets = null)
+    public static (Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults) Read(
+        JsonElement json,
+        Currency currency,
+        bool stored = false,
+        IReadOnlyList<ExtraSet>? sets = null
+    )
     {
         var reader = new ProductReader(currency, stored, sets ?? []);
         var product = reader.Product(new Node(json, "#", reader.Faults));
@@ -31,10 +37,36 @@ public static class DocumentReader
 
         public Product? Product(Node root)
         {
-            if (!root.IsObject("a product document")) return null;
-            root.Only("format", "code", "name", "webAddress", "summary", "description", "brand", "partNumber", "specifications", "passages", "categories", "tags", "pictures", "videos", "base", "selling", "shelf",
-                "options", "notMade", "rules", "extraSets", "withoutSets", "skuPattern", "variants");
-            if (root.Text("format", 40) is { } format && format != Format) root.At("format").Fault($"This is “{format}”; “{Format}” is understood.");
+            if (!root.IsObject("a product document"))
+                return null;
+            root.Only(
+                "format",
+                "code",
+                "name",
+                "webAddress",
+                "summary",
+                "description",
+                "brand",
+                "partNumber",
+                "specifications",
+                "passages",
+                "categories",
+                "tags",
+                "pictures",
+                "videos",
+                "base",
+                "selling",
+                "shelf",
+                "options",
+                "notMade",
+                "rules",
+                "extraSets",
+                "withoutSets",
+                "skuPattern",
+                "variants"
+            );
+            if (root.Text("format", 40) is { } format && format != Format)
+                root.At("format").Fault($"This is “{format}”; “{Format}” is understood.");
             root.Require("format", "code", "name");
             var questions = root.Items("options").Select(Option).OfType<Option>().ToImmutableArray();
             Unique(root.At("options"), questions.Select(o => o.Key.Text), "An option");
@@ -56,84 +88,121 @@ public static class DocumentReader
                 Selling = Selling(root.At("selling")),
                 Shelf = Shelf(root.At("shelf")),
                 Options = options,
-                Extras = [.. questions.Index().Where(q => q.Item.Role == OptionRole.Extra).Select(q => Placed(q.Item, questions.Take(q.Index).Count(o => o.Role == OptionRole.Variant), options.Length))],
+                Extras =
+                [
+                    .. questions
+                        .Index()
+                        .Where(q => q.Item.Role == OptionRole.Extra)
+                        .Select(q => Placed(q.Item, questions.Take(q.Index).Count(o => o.Role == OptionRole.Variant), options.Length)),
+                ],
                 Rules = [.. root.Items("rules", MostRules).Select(ExtraReader.Rule).OfType<SelectionRule>()],
                 ExtraSets = Keys(root, "extraSets"),
                 WithoutSets = Keys(root, "withoutSets"),
             };
             Unique(root.At("rules"), product.Rules.Select(r => r.Key.Text), "A rule");
-            if (!stored && Faults.Count == 0) Sound(root, product);
-            if (root.Has("name") && name.Trim().Length == 0) root.At("name").Fault("A product needs a name.");
+            if (!stored && Faults.Count == 0)
+                Sound(root, product);
+            if (root.Has("name") && name.Trim().Length == 0)
+                root.At("name").Fault("A product needs a name.");
             product = product with
             {
                 Pictures = [.. root.Items("pictures").Select(p => Picture(p, options)).OfType<ProductPicture>()],
                 Videos = [.. root.Items("videos").Select(Video).OfType<ProductVideo>()],
-                NotMade = [.. root.Items("notMade", MadeSet.MostVariants).Select(n => Pairs(n, options, whole: false)).OfType<Combination>()],
+                NotMade =
+                [
+                    .. root.Items("notMade", MadeSet.MostVariants).Select(n => Pairs(n, options, whole: false)).OfType<Combination>(),
+                ],
                 SkuPattern = [.. root.Items("skuPattern").Select(p => Piece(p, options)).OfType<PatternPiece>()],
                 Variants = [.. root.Items("variants", MadeSet.MostVariants).Select(v => Variant(v, options)).OfType<Variant>()],
             };
             Unique(root.At("variants"), product.Variants.Select(v => v.Values.Text), "A combination of values");
             Unique(root.At("variants"), product.Variants.Select(v => v.Gtin?.Padded).OfType<string>(), "A GTIN");
             if (MadeSet.Size(options) > MadeSet.MostVariants)
-                root.At("options").Fault($"These options make {MadeSet.Size(options):N0} variants; at most {MadeSet.MostVariants:N0} can be held.");
-            else if (Faults.Count == 0 && !stored) SkusDiffer(root, product);
+                root.At("options")
+                    .Fault($"These options make {MadeSet.Size(options):N0} variants; at most {MadeSet.MostVariants:N0} can be held.");
+            else if (Faults.Count == 0 && !stored)
+                SkusDiffer(root, product);
             return product;
         }
 
         private static Option Placed(Option extra, int before, int all) => before == all ? extra : extra with { Behind = before };
 
-        private static ImmutableArray<Key> Keys(Node root, string name) => [.. root.Items(name).Select((n, i) =>
-        {
-            if (Core.Key.TryParse(n.AsText() ?? "", out var key)) return key;
-            n.Fault($"A key is {Core.Key.Shape}.");
-            return default;
-        })];
+        private static ImmutableArray<Key> Keys(Node root, string name) =>
+            [
+                .. root.Items(name)
+                    .Select(
+                        (n, i) =>
+                        {
+                            if (Core.Key.TryParse(n.AsText() ?? "", out var key))
+                                return key;
+                            n.Fault($"A key is {Core.Key.Shape}.");
+                            return default;
+                        }
+                    ),
+            ];
 
-        /// <summary>Shared sets that there are; rules that name what is there, without a loop of visibility; tables that look at numbers.</summary>
+        /// <summary>Shared sets that there are; rules that name what is there, without a loop of visibility; tables that look at
+        /// numbers.</summary>
         private void Sound(Node root, Product product)
         {
             foreach (var (set, i) in product.ExtraSets.Index().Select(s => (s.Item, s.Index)))
-                if (sets.All(s => s.Key != set)) root.At("extraSets").Item(i).Fault($"There is no shared set {set}.");
+                if (sets.All(s => s.Key != set))
+                    root.At("extraSets").Item(i).Fault($"There is no shared set {set}.");
             var whole = product.Taking(sets);
             var book = new RuleBook(whole.Questions, whole.Rules);
             var places = product.Rules.Index().ToDictionary(r => r.Item.Key.Text, r => r.Index);
-            foreach (var fault in book.Broken.Where(b => places.ContainsKey(b.Where))) root.At("rules").Item(places[fault.Where]).Fault(fault.What);
-            foreach (var loop in book.Loops) root.At("rules").Item(loop.Select(k => places.GetValueOrDefault(k.Text, -1)).FirstOrDefault(p => p >= 0)).Fault(CompiledRules.LoopInWords(loop));
+            foreach (var fault in book.Broken.Where(b => places.ContainsKey(b.Where)))
+                root.At("rules").Item(places[fault.Where]).Fault(fault.What);
+            foreach (var loop in book.Loops)
+                root.At("rules")
+                    .Item(loop.Select(k => places.GetValueOrDefault(k.Text, -1)).FirstOrDefault(p => p >= 0))
+                    .Fault(CompiledRules.LoopInWords(loop));
             foreach (var question in product.Extras)
-                if (question.Surcharge is Surcharge.Table { By: { } by } && book.Find(by) is not { Ask: Ask.Number }) root.At("options").Fault($"The table of {question.Key} looks at {by}, which is not a number that is asked.");
+                if (question.Surcharge is Surcharge.Table { By: { } by } && book.Find(by) is not { Ask: Ask.Number })
+                    root.At("options").Fault($"The table of {question.Key} looks at {by}, which is not a number that is asked.");
         }
 
         private void SkusDiffer(Node root, Product product)
         {
             var matrix = product.Matrix();
             var seen = new HashSet<Sku>(matrix.Variants.Count);
-            if (Enumerable.Range(0, matrix.Made.Count).All(i => seen.Add(matrix.SkuAt(i)))) return;
+            if (Enumerable.Range(0, matrix.Made.Count).All(i => seen.Add(matrix.SkuAt(i))))
+                return;
             var sharing = product.Options.Where(o => o.SharesSku).Select(o => o.Key).ToList();
             foreach (var same in matrix.Variants.GroupBy(v => v.Sku).Where(g => g.Skip(1).Any()))
             {
                 var apart = same.Select(v => sharing.Aggregate(v.Values, (c, k) => c.Without(k)).Text).Distinct().Count();
-                if (apart > 1) root.At("variants").Fault($"The SKU {same.Key} would belong to {apart} variants: {string.Join("; ", same.Take(3).Select(v => v.Values.Name(product.Options)))}.");
+                if (apart > 1)
+                    root.At("variants")
+                        .Fault(
+                            $"The SKU {same.Key} would belong to {apart} variants: "
+                                + $"{string.Join("; ", same.Take(3).Select(v => v.Values.Name(product.Options)))}."
+                        );
             }
         }
 
         private static ProductCode Code(Node node, string typed)
         {
             var code = ProductCode.Parse(typed);
-            if (!code.Ok) node.Fault(code.Problem!);
-            else if (code.Value.Text != typed) node.Fault($"A product code is written in capitals: {code.Value}.");
+            if (!code.Ok)
+                node.Fault(code.Problem!);
+            else if (code.Value.Text != typed)
+                node.Fault($"A product code is written in capitals: {code.Value}.");
             return code.Value;
         }
 
         private static string? Address(Node root)
         {
             var address = root.Text("webAddress", 80);
-            if (address is not null && !Core.Key.TryParse(address, out _)) root.At("webAddress").Fault($"A web address is {Core.Key.Shape}.");
+            if (address is not null && !Core.Key.TryParse(address, out _))
+                root.At("webAddress").Fault($"A web address is {Core.Key.Shape}.");
             return address;
         }
 
         private static Specification? Specification(Node node)
         {
-            if (!node.IsObject("a specification")) return null;
+            if (!node.IsObject("a specification"))
+                return null;
             node.Only("label", "value");
             node.Require("label", "value");
             return new Specification(node.Text("label", 80) ?? "", node.Text("value", 400) ?? "");
@@ -141,7 +210,8 @@ public static class DocumentReader
 
         private static Passage? Passage(Node node)
         {
-            if (!node.IsObject("a passage")) return null;
+            if (!node.IsObject("a passage"))
+                return null;
             node.Only("heading", "text");
             node.Require("heading", "text");
             return new Passage(node.Text("heading", 120) ?? "", node.Text("text", Core.Product.LongestDescription) ?? "");
@@ -149,26 +219,34 @@ public static class DocumentReader
 
         private static Shelf Shelf(Node node)
         {
-            if (!node.Exists || !node.IsObject("an object")) return new Shelf();
+            if (!node.Exists || !node.IsObject("an object"))
+                return new Shelf();
             node.Only("listed", "searchable");
             return new Shelf { Listed = node.Flag("listed") ?? true, Searchable = node.Flag("searchable") ?? true };
         }
 
         private Option? Option(Node node)
         {
-            if (!node.IsObject("an option")) return null;
+            if (!node.IsObject("an option"))
+                return null;
             node.Require("key", "label", "role");
             switch (node.Text("role", 20))
             {
-                case "extra": return Extra(node);
-                case "variant": break;
-                case { } role: node.At("role").Fault($"“{role}” is not a role that is understood: variant, extra."); break;
+                case "extra":
+                    return Extra(node);
+                case "variant":
+                    break;
+                case { } role:
+                    node.At("role").Fault($"“{role}” is not a role that is understood: variant, extra.");
+                    break;
             }
             node.Only("key", "label", "role", "help", "library", "default", "sharesSku", "values");
             var key = node.Key("key");
             var values = node.Items("values").Select(v => Value(v, ofExtra: false)).OfType<OptionValue>().ToImmutableArray();
-            if (values.IsEmpty) node.At("values").Fault("An option has at least one value.");
-            if (values.Length > TypedValues.MostValues) node.At("values").Fault($"An option has at most {TypedValues.MostValues:N0} values.");
+            if (values.IsEmpty)
+                node.At("values").Fault("An option has at least one value.");
+            if (values.Length > TypedValues.MostValues)
+                node.At("values").Fault($"An option has at most {TypedValues.MostValues:N0} values.");
             Unique(node.At("values"), values.Select(v => v.Key.Text), "A value");
             var option = new Option(key ?? default, node.Label("label"), OptionRole.Variant)
             {
@@ -178,23 +256,48 @@ public static class DocumentReader
                 SharesSku = node.Flag("sharesSku") ?? false,
                 Values = values,
             };
-            if (option.Default is { } d && option.Find(d) is null) node.At("default").Fault($"There is no value {d}.");
+            if (option.Default is { } d && option.Find(d) is null)
+                node.At("default").Fault($"There is no value {d}.");
             return key is null ? null : option;
         }
 
         private Option? Extra(Node node)
         {
             node.Require("ask");
-            if (!node.Has("ask") || ExtraReader.ReadAsk(node.At("ask")) is not { } ask) return null;
-            string[] own = ask switch { Ask.Several => ["picks", "values"], Ask.Text => ["maxLength", "characters"], Ask.Number => ["number"], Ask.Date => ["date"], _ => ["values"] };
+            if (!node.Has("ask") || ExtraReader.ReadAsk(node.At("ask")) is not { } ask)
+                return null;
+            string[] own = ask switch
+            {
+                Ask.Several => ["picks", "values"],
+                Ask.Text => ["maxLength", "characters"],
+                Ask.Number => ["number"],
+                Ask.Date => ["date"],
+                _ => ["values"],
+            };
             node.Only(["key", "label", "role", "ask", "help", "library", "required", "default", "surcharge", .. own]);
             var key = node.Key("key");
-            var values = own.Contains("values") ? node.Items("values").Select(v => Value(v, ofExtra: true)).OfType<OptionValue>().ToImmutableArray() : [];
-            if (ask == Ask.YesNo && values.IsEmpty) values = [new OptionValue(Core.Key.Of("yes"), "Yes")];
-            if (ask == Ask.YesNo && (values.Length != 1 || values[0].Key.Text != "yes")) node.At("values").Fault("A question of yes or no has the one value yes.");
-            if (values.Length > TypedValues.MostValues) node.At("values").Fault($"An extra has at most {TypedValues.MostValues:N0} values.");
+            var values = own.Contains("values")
+                ? node.Items("values").Select(v => Value(v, ofExtra: true)).OfType<OptionValue>().ToImmutableArray()
+                : [];
+            if (ask == Ask.YesNo && values.IsEmpty)
+                values = [new OptionValue(Core.Key.Of("yes"), "Yes")];
+            if (ask == Ask.YesNo && (values.Length != 1 || values[0].Key.Text != "yes"))
+                node.At("values").Fault("A question of yes or no has the one value yes.");
+            if (values.Length > TypedValues.MostValues)
+                node.At("values").Fault($"An extra has at most {TypedValues.MostValues:N0} values.");
             Unique(node.At("values"), values.Select(v => v.Key.Text), "A value");
-            string[] kinds = ["amount", "percent", "once", .. ask switch { Ask.Text => new[] { "perCharacter" }, Ask.Number => ["perUnit", "table"], _ => [] }];
+            string[] kinds =
+            [
+                "amount",
+                "percent",
+                "once",
+                .. ask switch
+                {
+                    Ask.Text => new[] { "perCharacter" },
+                    Ask.Number => ["perUnit", "table"],
+                    _ => [],
+                },
+            ];
             var extra = new Option(key ?? default, node.Label("label"), OptionRole.Extra)
             {
                 Ask = ask,
@@ -210,8 +313,10 @@ public static class DocumentReader
                 Values = values,
             };
             // Yes has its surcharge at its one value, wherever it was written.
-            if (ask == Ask.YesNo && extra.Surcharge is { } ofYes) extra = extra with { Surcharge = null, Values = [values[0] with { Surcharge = values[0].Surcharge ?? ofYes }] };
-            if (ask is Ask.One or Ask.Several && extra.Surcharge is not null) node.At("surcharge").Fault("Where a list is picked from, each value has its own surcharge.");
+            if (ask == Ask.YesNo && extra.Surcharge is { } ofYes)
+                extra = extra with { Surcharge = null, Values = [values[0] with { Surcharge = values[0].Surcharge ?? ofYes }] };
+            if (ask is Ask.One or Ask.Several && extra.Surcharge is not null)
+                node.At("surcharge").Fault("Where a list is picked from, each value has its own surcharge.");
             if (node.Has("default") && ExtraReader.Answer(node.At("default"), extra, null) is { } preset and not Answer.None)
                 extra = preset is Answer.Value v ? extra with { Default = v.Key } : extra with { Preset = AnswerText.Write(preset) };
             return key is null ? null : extra;
@@ -219,18 +324,24 @@ public static class DocumentReader
 
         private OptionValue? Value(Node node, bool ofExtra)
         {
-            if (!node.IsObject("a value")) return null;
+            if (!node.IsObject("a value"))
+                return null;
             node.Only(["key", "label", "sku", "swatch", "surcharge", .. ofExtra ? new[] { "cost", "part" } : ["figures", "doesNotApply"]]);
             node.Require("key", "label");
             var key = node.Key("key");
             var sku = node.Text("sku", 16);
-            if (sku is not null && !Core.Sku.Parse(sku).Ok) node.At("sku").Fault("A SKU code is 1 to 16 visible characters without blanks.");
+            if (sku is not null && !Core.Sku.Parse(sku).Ok)
+                node.At("sku").Fault("A SKU code is 1 to 16 visible characters without blanks.");
             var value = new OptionValue(key ?? default, node.Label("label"))
             {
                 SkuCode = sku,
                 Swatch = Swatch(node.At("swatch")),
                 DoesNotApply = node.Flag("doesNotApply") ?? false,
-                Surcharge = ExtraReader.Surcharge(node.At("surcharge"), currency, ofExtra ? ["amount", "percent", "once"] : ["amount", "percent"]),
+                Surcharge = ExtraReader.Surcharge(
+                    node.At("surcharge"),
+                    currency,
+                    ofExtra ? ["amount", "percent", "once"] : ["amount", "percent"]
+                ),
                 Cost = ofExtra ? node.Money("cost", currency) : null,
                 Part = ofExtra ? Part(node.At("part")) : null,
                 Figures = Figures(node.At("figures")),
@@ -240,78 +351,103 @@ public static class DocumentReader
 
         private static Swatch? Swatch(Node node)
         {
-            if (!node.Exists || !node.IsObject("a swatch")) return null;
+            if (!node.Exists || !node.IsObject("a swatch"))
+                return null;
             node.Only("colour", "stripes", "picture");
-            if (node.Text("picture", 120) is { } file) return new Swatch.Picture(file);
-            if (node.Has("stripes")) return new Swatch.Stripes([.. node.Items("stripes").Select(s => Colour(s, s.AsText())).OfType<string>()]);
+            if (node.Text("picture", 120) is { } file)
+                return new Swatch.Picture(file);
+            if (node.Has("stripes"))
+                return new Swatch.Stripes([.. node.Items("stripes").Select(s => Colour(s, s.AsText())).OfType<string>()]);
             return Colour(node.At("colour"), node.Text("colour", 20)) is { } hex ? new Swatch.Colour(hex) : null;
         }
 
         private static string? Colour(Node node, string? hex)
         {
-            if (hex is { Length: 7 } && hex[0] == '#' && hex.Skip(1).All(char.IsAsciiHexDigit)) return hex.ToLowerInvariant();
+            if (hex is { Length: 7 } && hex[0] == '#' && hex.Skip(1).All(char.IsAsciiHexDigit))
+                return hex.ToLowerInvariant();
             node.Fault("A colour is written #rrggbb.");
             return null;
         }
 
         private static ValuePart? Part(Node node)
         {
-            if (!node.Exists || !node.IsObject("a part")) return null;
+            if (!node.Exists || !node.IsObject("a part"))
+                return null;
             node.Only("sku", "quantity");
             node.Require("sku");
             var sku = Core.Sku.Parse(node.Text("sku", 200) ?? "");
-            if (node.Has("sku") && !sku.Ok) node.At("sku").Fault(sku.Problem!);
+            if (node.Has("sku") && !sku.Ok)
+                node.At("sku").Fault(sku.Problem!);
             return sku.Ok ? new ValuePart(sku.Value.Text, node.Whole("quantity", 1, 10_000) ?? 1) : null;
         }
 
         private Figures Figures(Node node)
         {
-            if (!node.Exists || !node.IsObject("an object of figures")) return Core.Figures.None;
+            if (!node.Exists || !node.IsObject("an object of figures"))
+                return Core.Figures.None;
             node.Only("price", "rrp", "cost", "weightGrams", "sizeMm", "taxClass", "leadTimeDays", "lowLevel");
             return ReadFigures(node);
         }
 
-        private Figures ReadFigures(Node node) => new()
-        {
-            Price = node.Money("price", currency),
-            Rrp = node.Money("rrp", currency),
-            Cost = node.Money("cost", currency),
-            WeightGrams = node.Whole("weightGrams", 0, 100_000_000),
-            SizeMm = Size(node.At("sizeMm")),
-            TaxClass = node.Has("taxClass") ? node.Key("taxClass")?.Text : null,
-            LeadTimeDays = node.Whole("leadTimeDays", 0, 3650),
-            LowLevel = node.Whole("lowLevel", 0, 10_000_000),
-        };
+        private Figures ReadFigures(Node node) =>
+            new()
+            {
+                Price = node.Money("price", currency),
+                Rrp = node.Money("rrp", currency),
+                Cost = node.Money("cost", currency),
+                WeightGrams = node.Whole("weightGrams", 0, 100_000_000),
+                SizeMm = Size(node.At("sizeMm")),
+                TaxClass = node.Has("taxClass") ? node.Key("taxClass")?.Text : null,
+                LeadTimeDays = node.Whole("leadTimeDays", 0, 3650),
+                LowLevel = node.Whole("lowLevel", 0, 10_000_000),
+            };
 
         private static SizeMm? Size(Node node)
         {
-            if (!node.Exists || !node.IsObject("a size")) return null;
+            if (!node.Exists || !node.IsObject("a size"))
+                return null;
             node.Only("length", "width", "height");
             node.Require("length", "width", "height");
-            return node.Whole("length", 0, 100_000) is { } l && node.Whole("width", 0, 100_000) is { } w && node.Whole("height", 0, 100_000) is { } h ? new SizeMm(l, w, h) : null;
+            return
+                node.Whole("length", 0, 100_000) is { } l
+                && node.Whole("width", 0, 100_000) is { } w
+                && node.Whole("height", 0, 100_000) is { } h
+                ? new SizeMm(l, w, h)
+                : null;
         }
 
         private static Selling Selling(Node node)
         {
-            if (!node.Exists || !node.IsObject("an object")) return Core.Selling.Inherited;
+            if (!node.Exists || !node.IsObject("an object"))
+                return Core.Selling.Inherited;
             node.Only("counted", "beyond", "offForNow", "shipped");
-            return new Selling { Counted = node.Flag("counted"), Beyond = Beyond(node.At("beyond")), OffForNow = Off(node.At("offForNow")), Shipped = node.Flag("shipped") };
+            return new Selling
+            {
+                Counted = node.Flag("counted"),
+                Beyond = Beyond(node.At("beyond")),
+                OffForNow = Off(node.At("offForNow")),
+                Shipped = node.Flag("shipped"),
+            };
         }
 
         private static OffForNow? Off(Node node)
         {
-            if (!node.Exists || !node.IsObject("an object")) return null;
+            if (!node.Exists || !node.IsObject("an object"))
+                return null;
             node.Only("back");
             var back = node.Text("back", 20);
-            if (back is null) return new OffForNow(null);
-            if (DateOnly.TryParseExact(back, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day)) return new OffForNow(day);
+            if (back is null)
+                return new OffForNow(null);
+            if (DateOnly.TryParseExact(back, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day))
+                return new OffForNow(day);
             node.At("back").Fault("A date is written 2027-05-03.");
             return null;
         }
 
         private static SellBeyond? Beyond(Node node)
         {
-            if (!node.Exists) return null;
+            if (!node.Exists)
+                return null;
             if (node.Kind == JsonValueKind.Object)
             {
                 node.Only("units");
@@ -320,9 +456,12 @@ public static class DocumentReader
             }
             switch (node.AsText())
             {
-                case "none": return new SellBeyond.Nothing();
-                case "on-order": return new SellBeyond.OnOrder();
-                case "unlimited": return new SellBeyond.Unlimited();
+                case "none":
+                    return new SellBeyond.Nothing();
+                case "on-order":
+                    return new SellBeyond.OnOrder();
+                case "unlimited":
+                    return new SellBeyond.Unlimited();
                 default:
                     node.Fault("One of “none”, “on-order”, “unlimited” or {\"units\": n} is needed.");
                     return null;
@@ -331,17 +470,20 @@ public static class DocumentReader
 
         private static ProductVideo? Video(Node node)
         {
-            if (!node.IsObject("a video")) return null;
+            if (!node.IsObject("a video"))
+                return null;
             node.Only("address", "title");
             node.Require("address");
             var address = node.Text("address", 400) ?? "";
-            if (!ProductVideo.IsAddress(address)) node.At("address").Fault($"An address of a video begins with {ProductVideo.Kept} or https://.");
+            if (!ProductVideo.IsAddress(address))
+                node.At("address").Fault($"An address of a video begins with {ProductVideo.Kept} or https://.");
             return new ProductVideo(address, node.Text("title", 120) ?? "");
         }
 
         private static ProductPicture? Picture(Node node, ImmutableArray<Option> options)
         {
-            if (!node.IsObject("a picture")) return null;
+            if (!node.IsObject("a picture"))
+                return null;
             node.Only("file", "alt", "shows");
             node.Require("file");
             (Key, Key)? shows = null;
@@ -352,7 +494,8 @@ public static class DocumentReader
                 target.Require("option", "value");
                 if (target.Key("option") is { } o && target.Key("value") is { } v)
                 {
-                    if (options.FirstOrDefault(x => x.Key == o)?.Find(v) is null) target.Fault($"There is no {o} = {v}.");
+                    if (options.FirstOrDefault(x => x.Key == o)?.Find(v) is null)
+                        target.Fault($"There is no {o} = {v}.");
                     shows = (o, v);
                 }
             }
@@ -361,52 +504,87 @@ public static class DocumentReader
 
         private static Combination? Pairs(Node node, ImmutableArray<Option> options, bool whole)
         {
-            if (!node.IsObject("an object of option and value")) return null;
+            if (!node.IsObject("an object of option and value"))
+                return null;
             var pairs = new List<(Key, Key)>();
             foreach (var (name, value) in node.Members())
             {
                 var option = options.FirstOrDefault(o => o.Key.Text == name);
-                if (option is null) value.Fault($"There is no option {name}.");
-                else if (!Core.Key.TryParse(value.AsText() ?? "", out var key) || option.Find(key) is null) value.Fault($"{name} has no such value.");
-                else pairs.Add((option.Key, key));
+                if (option is null)
+                    value.Fault($"There is no option {name}.");
+                else if (!Core.Key.TryParse(value.AsText() ?? "", out var key) || option.Find(key) is null)
+                    value.Fault($"{name} has no such value.");
+                else
+                    pairs.Add((option.Key, key));
             }
-            if (!whole && pairs.Count == 0) node.Fault("At least one option and value is needed.");
-            if (whole && pairs.Count < options.Length) node.Fault("Every variant option needs its value here.");
+            if (!whole && pairs.Count == 0)
+                node.Fault("At least one option and value is needed.");
+            if (whole && pairs.Count < options.Length)
+                node.Fault("Every variant option needs its value here.");
             return Combination.Of(pairs);
         }
 
         private static PatternPiece? Piece(Node node, ImmutableArray<Option> options)
         {
-            if (!node.IsObject("a piece")) return null;
+            if (!node.IsObject("a piece"))
+                return null;
             node.Only("code", "text", "option", "counter");
-            if (node.Has("text")) return node.Text("text", 32) is { } text ? new PatternPiece.Text(text) : null;
-            if (node.Has("counter")) return node.Whole("counter", 1, 9) is { } width ? new PatternPiece.Counter(width) : null;
+            if (node.Has("text"))
+                return node.Text("text", 32) is { } text ? new PatternPiece.Text(text) : null;
+            if (node.Has("counter"))
+                return node.Whole("counter", 1, 9) is { } width ? new PatternPiece.Counter(width) : null;
             if (!node.Has("option"))
             {
-                if (node.Flag("code") != true) node.Fault("A piece is {\"code\": true}, {\"text\": …}, {\"option\": …} or {\"counter\": …}.");
+                if (node.Flag("code") != true)
+                    node.Fault("A piece is {\"code\": true}, {\"text\": …}, {\"option\": …} or {\"counter\": …}.");
                 return new PatternPiece.Code();
             }
-            if (node.Key("option") is not { } key) return null;
-            if (options.All(o => o.Key != key)) node.At("option").Fault($"There is no option {key}.");
+            if (node.Key("option") is not { } key)
+                return null;
+            if (options.All(o => o.Key != key))
+                node.At("option").Fault($"There is no option {key}.");
             return new PatternPiece.OfOption(key);
         }
 
         private Variant? Variant(Node node, ImmutableArray<Option> options)
         {
-            if (!node.IsObject("a variant")) return null;
-            node.Only("values", "sku", "gtin", "price", "rrp", "cost", "weightGrams", "sizeMm", "taxClass", "leadTimeDays", "lowLevel", "selling", "retired", "note", "picture", "stock");
+            if (!node.IsObject("a variant"))
+                return null;
+            node.Only(
+                "values",
+                "sku",
+                "gtin",
+                "price",
+                "rrp",
+                "cost",
+                "weightGrams",
+                "sizeMm",
+                "taxClass",
+                "leadTimeDays",
+                "lowLevel",
+                "selling",
+                "retired",
+                "note",
+                "picture",
+                "stock"
+            );
             node.Require("values");
-            if (!node.Has("values") || Pairs(node.At("values"), options, whole: true) is not { } values) return null;
+            if (!node.Has("values") || Pairs(node.At("values"), options, whole: true) is not { } values)
+                return null;
             Sku? sku = null;
             if (node.Text("sku", 200) is { } typed)
             {
                 var read = Core.Sku.Parse(typed);
-                if (!read.Ok) node.At("sku").Fault(read.Problem!);
-                else sku = read.Value;
+                if (!read.Ok)
+                    node.At("sku").Fault(read.Problem!);
+                else
+                    sku = read.Value;
             }
             var gtin = Core.Gtin.Parse(node.Text("gtin", 40));
-            if (!gtin.Ok) node.At("gtin").Fault(gtin.Problem!);
-            if (node.Whole("stock", 0, Movements.MostUnits) is { } stock) Stock[values.Text] = stock;
+            if (!gtin.Ok)
+                node.At("gtin").Fault(gtin.Problem!);
+            if (node.Whole("stock", 0, Movements.MostUnits) is { } stock)
+                Stock[values.Text] = stock;
             return new Variant(values)
             {
                 Sku = sku,
@@ -421,7 +599,8 @@ public static class DocumentReader
 
         private static void Unique(Node node, IEnumerable<string> names, string what)
         {
-            foreach (var twice in names.GroupBy(n => n).Where(g => g.Skip(1).Any())) node.Fault($"{what} stands here {twice.Count()} times: {twice.Key}.");
+            foreach (var twice in names.GroupBy(n => n).Where(g => g.Skip(1).Any()))
+                node.Fault($"{what} stands here {twice.Count()} times: {twice.Key}.");
         }
     }
 }

@@ -21,24 +21,44 @@ public enum ListedVariants
 public static class DocumentWriter
 {
     /// <summary>How documents are written: indented, letters of every script as they are.</summary>
-    public static JsonSerializerOptions Style { get; } = new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    public static JsonSerializerOptions Style { get; } =
+        new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     /// <summary>The document as JSON.</summary>
     /// <param name="onHand">Units on hand by SKU, to be written as <c>stock</c>; null leaves them out.</param>
     public static JsonObject Write(Product product, ListedVariants list, IReadOnlyDictionary<Sku, int>? onHand = null)
     {
-        var json = new JsonObject { ["format"] = DocumentReader.Format, ["code"] = product.Code.Text, ["name"] = product.Name };
+        var json = new JsonObject
+        {
+            ["format"] = DocumentReader.Format,
+            ["code"] = product.Code.Text,
+            ["name"] = product.Name,
+        };
         Put(json, "webAddress", product.WebAddress);
         Put(json, "summary", product.Summary);
         Put(json, "description", product.Description);
         Put(json, "brand", product.Brand);
         Put(json, "partNumber", product.PartNumber);
-        Put(json, "specifications", product.Specifications.Select(s => (JsonNode)new JsonObject { ["label"] = s.Label, ["value"] = s.Value }));
+        Put(
+            json,
+            "specifications",
+            product.Specifications.Select(s => (JsonNode)new JsonObject { ["label"] = s.Label, ["value"] = s.Value })
+        );
         Put(json, "passages", product.Passages.Select(s => (JsonNode)new JsonObject { ["heading"] = s.Heading, ["text"] = s.Text }));
         Put(json, "categories", product.Categories.Select(c => (JsonNode)c!));
         Put(json, "tags", product.Tags.Select(t => (JsonNode)t!));
         Put(json, "pictures", product.Pictures.Select(Picture));
-        Put(json, "videos", product.Videos.Select(v => (JsonNode)(v.Title.Length == 0 ? new JsonObject { ["address"] = v.Address } : new JsonObject { ["address"] = v.Address, ["title"] = v.Title })));
+        Put(
+            json,
+            "videos",
+            product.Videos.Select(v =>
+                (JsonNode)(
+                    v.Title.Length == 0
+                        ? new JsonObject { ["address"] = v.Address }
+                        : new JsonObject { ["address"] = v.Address, ["title"] = v.Title }
+                )
+            )
+        );
         Put(json, "base", Figures(product.Base));
         Put(json, "selling", Selling(product.Selling));
         if (!product.Shelf.Listed || !product.Shelf.Searchable)
@@ -49,7 +69,8 @@ public static class DocumentWriter
         Put(json, "extraSets", product.ExtraSets.Select(k => (JsonNode)k.Text!));
         Put(json, "withoutSets", product.WithoutSets.Select(k => (JsonNode)k.Text!));
         Put(json, "skuPattern", product.SkuPattern.Select(Piece));
-        if (list != ListedVariants.None) Put(json, "variants", Variants(product, list, onHand));
+        if (list != ListedVariants.None)
+            Put(json, "variants", Variants(product, list, onHand));
         return json;
     }
 
@@ -60,13 +81,21 @@ public static class DocumentWriter
         for (var i = 0; i < matrix.Made.Count; i++)
         {
             // What nothing is listed of is as the document makes it.
-            if (list == ListedVariants.Differing && onHand is null && matrix.Listed(matrix.Made.Made()[i]) is null) continue;
+            if (list == ListedVariants.Differing && onHand is null && matrix.Listed(matrix.Made.Made()[i]) is null)
+                continue;
             var variant = matrix.Variants[i];
             var stock = onHand is not null && onHand.TryGetValue(variant.Sku, out var units) && counted.Add(variant.Sku) ? units : 0;
             var ownSku = variant.Sku.Text != matrix.PatternSku(i).Text;
-            if (list == ListedVariants.Differing && !ownSku && stock == 0 && variant.Variant with { Sku = null, Former = null } == new Variant(variant.Values)) continue;
+            if (
+                list == ListedVariants.Differing
+                && !ownSku
+                && stock == 0
+                && variant.Variant with { Sku = null, Former = null } == new Variant(variant.Values)
+            )
+                continue;
             var json = new JsonObject { ["values"] = Pairs(variant.Values) };
-            if (ownSku || list == ListedVariants.All) json["sku"] = variant.Sku.Text;
+            if (ownSku || list == ListedVariants.All)
+                json["sku"] = variant.Sku.Text;
             Put(json, "gtin", variant.Variant.Gtin?.Text);
             if (Figures(variant.Variant.Own) is { } figures)
                 foreach (var (name, figure) in figures.ToList())
@@ -75,27 +104,41 @@ public static class DocumentWriter
                     json[name] = figure;
                 }
             Put(json, "selling", Selling(variant.Variant.Selling));
-            if (variant.Variant.Retired) json["retired"] = true;
+            if (variant.Variant.Retired)
+                json["retired"] = true;
             Put(json, "note", variant.Variant.Note);
-            if (product.PictureOf(variant.Variant) is { Source: FigureSource.Own, Picture: { } own }) json["picture"] = own.File;
-            if (stock != 0) json["stock"] = stock;
+            if (product.PictureOf(variant.Variant) is { Source: FigureSource.Own, Picture: { } own })
+                json["picture"] = own.File;
+            if (stock != 0)
+                json["stock"] = stock;
             yield return json;
         }
     }
 
     internal static JsonObject Option(Option option)
     {
-        var json = new JsonObject { ["key"] = option.Key.Text, ["label"] = option.Label, ["role"] = option.Role == OptionRole.Extra ? "extra" : "variant" };
+        var json = new JsonObject
+        {
+            ["key"] = option.Key.Text,
+            ["label"] = option.Label,
+            ["role"] = option.Role == OptionRole.Extra ? "extra" : "variant",
+        };
         if (option.Role == OptionRole.Extra)
         {
             json["ask"] = ExtraReader.NameOf(option.Ask);
-            if (option.Required) json["required"] = true;
-            if (option.Picks != default) Put(json, "picks", Limits(("min", option.Picks.Min), ("max", option.Picks.Max)));
+            if (option.Required)
+                json["required"] = true;
+            if (option.Picks != default)
+                Put(json, "picks", Limits(("min", option.Picks.Min), ("max", option.Picks.Max)));
             Put(json, "maxLength", option.MaxLength);
             Put(json, "characters", option.Characters);
             if (option.Number != NumberLimits.None)
             {
-                var number = Limits(("min", Plain(option.Number.Min)), ("max", Plain(option.Number.Max)), ("step", Plain(option.Number.Step)));
+                var number = Limits(
+                    ("min", Plain(option.Number.Min)),
+                    ("max", Plain(option.Number.Max)),
+                    ("step", Plain(option.Number.Step))
+                );
                 Put(number, "unit", option.Number.Unit);
                 Put(json, "number", number);
             }
@@ -105,13 +148,17 @@ public static class DocumentWriter
                 Put(date, "notOn", option.Date.NotOn.Select(d => (JsonNode)ExtraReader.NameOf(d)!));
                 Put(json, "date", date);
             }
-            if (option.Surcharge is { } surcharge) json["surcharge"] = RuleWriter.Surcharge(surcharge);
-            if (!option.Preset.IsEmpty) json["default"] = option.Ask == Ask.Several ? new JsonArray([.. option.Preset.Select(t => (JsonNode)t!)]) : option.Preset[0];
+            if (option.Surcharge is { } surcharge)
+                json["surcharge"] = RuleWriter.Surcharge(surcharge);
+            if (!option.Preset.IsEmpty)
+                json["default"] =
+                    option.Ask == Ask.Several ? new JsonArray([.. option.Preset.Select(t => (JsonNode)t!)]) : option.Preset[0];
         }
         Put(json, "help", option.Help);
         Put(json, "library", option.Library?.Text);
         Put(json, "default", option.Default?.Text);
-        if (option.SharesSku) json["sharesSku"] = true;
+        if (option.SharesSku)
+            json["sharesSku"] = true;
         Put(json, "values", option.Values.Select(Value));
         return json;
     }
@@ -120,30 +167,45 @@ public static class DocumentWriter
     {
         var json = new JsonObject { ["key"] = value.Key.Text, ["label"] = value.Label };
         Put(json, "sku", value.SkuCode);
-        if (value.Swatch is Swatch.Colour colour) json["swatch"] = new JsonObject { ["colour"] = colour.Hex };
-        if (value.Swatch is Swatch.Stripes stripes) json["swatch"] = new JsonObject { ["stripes"] = new JsonArray([.. stripes.Hexes.Select(h => (JsonNode)h!)]) };
-        if (value.Swatch is Swatch.Picture picture) json["swatch"] = new JsonObject { ["picture"] = picture.File };
-        if (value.DoesNotApply) json["doesNotApply"] = true;
-        if (value.Surcharge is { } surcharge) json["surcharge"] = RuleWriter.Surcharge(surcharge);
+        if (value.Swatch is Swatch.Colour colour)
+            json["swatch"] = new JsonObject { ["colour"] = colour.Hex };
+        if (value.Swatch is Swatch.Stripes stripes)
+            json["swatch"] = new JsonObject { ["stripes"] = new JsonArray([.. stripes.Hexes.Select(h => (JsonNode)h!)]) };
+        if (value.Swatch is Swatch.Picture picture)
+            json["swatch"] = new JsonObject { ["picture"] = picture.File };
+        if (value.DoesNotApply)
+            json["doesNotApply"] = true;
+        if (value.Surcharge is { } surcharge)
+            json["surcharge"] = RuleWriter.Surcharge(surcharge);
         Put(json, "cost", value.Cost?.ToString());
-        if (value.Part is { } part) json["part"] = new JsonObject { ["sku"] = part.Sku, ["quantity"] = part.Quantity };
+        if (value.Part is { } part)
+            json["part"] = new JsonObject { ["sku"] = part.Sku, ["quantity"] = part.Quantity };
         Put(json, "figures", Figures(value.Figures));
         return json;
     }
 
-    private static JsonObject Limits(params (string Name, JsonNode? Value)[] limits) => new(limits.Where(l => l.Value is not null).Select(l => KeyValuePair.Create(l.Name, l.Value)));
+    private static JsonObject Limits(params (string Name, JsonNode? Value)[] limits) =>
+        new(limits.Where(l => l.Value is not null).Select(l => KeyValuePair.Create(l.Name, l.Value)));
 
-    private static JsonNode? Plain(decimal? number) => number is { } n ? n.ToString(System.Globalization.CultureInfo.InvariantCulture) : null;
+    private static JsonNode? Plain(decimal? number) =>
+        number is { } n ? n.ToString(System.Globalization.CultureInfo.InvariantCulture) : null;
 
     private static JsonObject? Figures(Figures figures)
     {
-        if (figures.AreNone) return null;
+        if (figures.AreNone)
+            return null;
         var json = new JsonObject();
         Put(json, "price", figures.Price?.ToString());
         Put(json, "rrp", figures.Rrp?.ToString());
         Put(json, "cost", figures.Cost?.ToString());
         Put(json, "weightGrams", figures.WeightGrams);
-        if (figures.SizeMm is { } size) json["sizeMm"] = new JsonObject { ["length"] = size.Length, ["width"] = size.Width, ["height"] = size.Height };
+        if (figures.SizeMm is { } size)
+            json["sizeMm"] = new JsonObject
+            {
+                ["length"] = size.Length,
+                ["width"] = size.Width,
+                ["height"] = size.Height,
+            };
         Put(json, "taxClass", figures.TaxClass);
         Put(json, "leadTimeDays", figures.LeadTimeDays);
         Put(json, "lowLevel", figures.LowLevel);
@@ -152,9 +214,11 @@ public static class DocumentWriter
 
     private static JsonObject? Selling(Selling selling)
     {
-        if (selling == Core.Selling.Inherited) return null;
+        if (selling == Core.Selling.Inherited)
+            return null;
         var json = new JsonObject();
-        if (selling.Counted is { } counted) json["counted"] = counted;
+        if (selling.Counted is { } counted)
+            json["counted"] = counted;
         if (selling.Beyond is { } beyond)
             json["beyond"] = beyond switch
             {
@@ -164,47 +228,56 @@ public static class DocumentWriter
                 SellBeyond.Units(var units) => new JsonObject { ["units"] = units },
                 _ => throw new InvalidOperationException("A kind of selling beyond stock without a form."),
             };
-        if (selling.OffForNow is { } off) json["offForNow"] = new JsonObject { ["back"] = off.Back?.ToString("yyyy-MM-dd") };
-        if (selling.Shipped is { } shipped) json["shipped"] = shipped;
+        if (selling.OffForNow is { } off)
+            json["offForNow"] = new JsonObject { ["back"] = off.Back?.ToString("yyyy-MM-dd") };
+        if (selling.Shipped is { } shipped)
+            json["shipped"] = shipped;
         return json;
     }
 
     private static JsonNode Picture(ProductPicture picture)
     {
         var json = new JsonObject { ["file"] = picture.File, ["alt"] = picture.Alt };
-        if (picture.Shows is { } shows) json["shows"] = new JsonObject { ["option"] = shows.Option.Text, ["value"] = shows.Value.Text };
+        if (picture.Shows is { } shows)
+            json["shows"] = new JsonObject { ["option"] = shows.Option.Text, ["value"] = shows.Value.Text };
         return json;
     }
 
-    private static JsonObject Pairs(Combination values) => new(values.Pairs.Select(p => KeyValuePair.Create(p.Option.Text, (JsonNode?)p.Value.Text)));
+    private static JsonObject Pairs(Combination values) =>
+        new(values.Pairs.Select(p => KeyValuePair.Create(p.Option.Text, (JsonNode?)p.Value.Text)));
 
-    private static JsonNode Piece(PatternPiece piece) => piece switch
-    {
-        PatternPiece.Code => new JsonObject { ["code"] = true },
-        PatternPiece.Text p => new JsonObject { ["text"] = p.Literal },
-        PatternPiece.OfOption p => new JsonObject { ["option"] = p.Option.Text },
-        PatternPiece.Counter p => new JsonObject { ["counter"] = p.Width },
-        _ => throw new InvalidOperationException("A kind of pattern piece without a form."),
-    };
+    private static JsonNode Piece(PatternPiece piece) =>
+        piece switch
+        {
+            PatternPiece.Code => new JsonObject { ["code"] = true },
+            PatternPiece.Text p => new JsonObject { ["text"] = p.Literal },
+            PatternPiece.OfOption p => new JsonObject { ["option"] = p.Option.Text },
+            PatternPiece.Counter p => new JsonObject { ["counter"] = p.Width },
+            _ => throw new InvalidOperationException("A kind of pattern piece without a form."),
+        };
 
     private static void Put(JsonObject json, string name, string? text)
     {
-        if (text is not null) json[name] = text;
+        if (text is not null)
+            json[name] = text;
     }
 
     private static void Put(JsonObject json, string name, int? number)
     {
-        if (number is { } n) json[name] = n;
+        if (number is { } n)
+            json[name] = n;
     }
 
     private static void Put(JsonObject json, string name, JsonObject? child)
     {
-        if (child is not null) json[name] = child;
+        if (child is not null)
+            json[name] = child;
     }
 
     private static void Put(JsonObject json, string name, IEnumerable<JsonNode> items)
     {
         var array = new JsonArray([.. items]);
-        if (array.Count > 0) json[name] = array;
+        if (array.Count > 0)
+            json[name] = array;
     }
 }

@@ -32,12 +32,14 @@ public readonly struct Node
 
     public void Fault(string what)
     {
-        if (_faults.Count < MostFaults) _faults.Add(new Fault(_pointer, what));
+        if (_faults.Count < MostFaults)
+            _faults.Add(new Fault(_pointer, what));
     }
 
     public bool IsObject(string what)
     {
-        if (Kind == JsonValueKind.Object) return true;
+        if (Kind == JsonValueKind.Object)
+            return true;
         Fault($"This is not {what}: {{…}} is needed.");
         return false;
     }
@@ -53,26 +55,31 @@ public readonly struct Node
     /// <summary>Refuses every member that is not named, and any that stands twice.</summary>
     public void Only(params string[] names)
     {
-        if (Kind != JsonValueKind.Object) return;
+        if (Kind != JsonValueKind.Object)
+            return;
         var known = names.ToHashSet();
         var seen = new HashSet<string>();
         foreach (var (name, member) in Members())
         {
-            if (!known.Contains(name)) member.Fault($"The field “{(name.Length > 60 ? name[..60] + "…" : name)}” is not known here.");
-            else if (!seen.Add(name)) member.Fault($"The field “{name}” stands here twice.");
+            if (!known.Contains(name))
+                member.Fault($"The field “{(name.Length > 60 ? name[..60] + "…" : name)}” is not known here.");
+            else if (!seen.Add(name))
+                member.Fault($"The field “{name}” stands here twice.");
         }
     }
 
     public void Require(params string[] names)
     {
         foreach (var name in names)
-            if (!Has(name)) At(name).Fault($"{name} is missing.");
+            if (!Has(name))
+                At(name).Fault($"{name} is missing.");
     }
 
     /// <summary>The members of an object, up to more than any object of ours has.</summary>
     public IEnumerable<(string Name, Node Value)> Members()
     {
-        if (Kind != JsonValueKind.Object) yield break;
+        if (Kind != JsonValueKind.Object)
+            yield break;
         var count = 0;
         foreach (var member in _json!.Value.EnumerateObject())
         {
@@ -89,14 +96,21 @@ public readonly struct Node
     public IEnumerable<Node> Items(string name, int most = MostItems)
     {
         var node = At(name);
-        if (!node.Exists) return [];
-        if (node.Kind == JsonValueKind.Array) return node.Elements(most);
+        if (!node.Exists)
+            return [];
+        if (node.Kind == JsonValueKind.Array)
+            return node.Elements(most);
         node.Fault("A list […] is needed.");
         return [];
     }
 
     /// <summary>The element of a list with this place, from 0.</summary>
-    public Node Item(int place) => new(Kind == JsonValueKind.Array && place < _json!.Value.GetArrayLength() ? _json.Value[place] : null, $"{_pointer}/{place}", _faults);
+    public Node Item(int place) =>
+        new(
+            Kind == JsonValueKind.Array && place < _json!.Value.GetArrayLength() ? _json.Value[place] : null,
+            $"{_pointer}/{place}",
+            _faults
+        );
 
     /// <inheritdoc cref="Items"/>
     public IEnumerable<Node> Elements(int most = MostItems)
@@ -109,7 +123,8 @@ public readonly struct Node
             return [];
         }
         var list = new List<Node>(length);
-        foreach (var item in _json!.Value.EnumerateArray()) list.Add(new Node(item, $"{_pointer}/{list.Count}", _faults));
+        foreach (var item in _json!.Value.EnumerateArray())
+            list.Add(new Node(item, $"{_pointer}/{list.Count}", _faults));
         return list;
     }
 
@@ -121,25 +136,30 @@ public readonly struct Node
 
     public string? AsText() => Kind == JsonValueKind.String ? _json!.Value.GetString() : null;
 
-    /// <summary>A text of at most <paramref name="longest"/> characters without control characters but line breaks and tabs; null if absent.</summary>
+    /// <summary>A text of at most <paramref name="longest"/> characters without control characters but line breaks and tabs; null if
+    /// absent.</summary>
     public string? Text(string name, int longest)
     {
         var node = At(name);
-        if (!node.Exists) return null;
+        if (!node.Exists)
+            return null;
         if (node.AsText() is not { } text)
         {
             node.Fault("A text is needed.");
             return null;
         }
-        if (text.Length > longest) node.Fault($"At most {longest:N0} characters; this has {text.Length:N0}.");
-        if (text.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t'))) node.Fault("The text holds control characters.");
+        if (text.Length > longest)
+            node.Fault($"At most {longest:N0} characters; this has {text.Length:N0}.");
+        if (text.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t')))
+            node.Fault("The text holds control characters.");
         return text;
     }
 
     public string Label(string name)
     {
         var label = (Text(name, TypedValues.LongestLabel) ?? "").Trim();
-        if (Has(name) && label.Length == 0) At(name).Fault("A label is not empty.");
+        if (Has(name) && label.Length == 0)
+            At(name).Fault("A label is not empty.");
         return label;
     }
 
@@ -148,8 +168,10 @@ public readonly struct Node
         var texts = ImmutableArray.CreateBuilder<string>();
         foreach (var item in Items(name))
         {
-            if (item.AsText()?.Trim() is { Length: > 0 } text && text.Length <= longest) texts.Add(text);
-            else item.Fault($"A text of 1 to {longest} characters is needed.");
+            if (item.AsText()?.Trim() is { Length: > 0 } text && text.Length <= longest)
+                texts.Add(text);
+            else
+                item.Fault($"A text of 1 to {longest} characters is needed.");
         }
         return [.. texts.Distinct(StringComparer.OrdinalIgnoreCase)];
     }
@@ -157,8 +179,10 @@ public readonly struct Node
     public Key? Key(string name)
     {
         var node = At(name);
-        if (!node.Exists) return null;
-        if (Core.Key.TryParse(node.AsText() ?? " ", out var key)) return key;
+        if (!node.Exists)
+            return null;
+        if (Core.Key.TryParse(node.AsText() ?? " ", out var key))
+            return key;
         node.Fault($"A key is {Core.Key.Shape}.");
         return null;
     }
@@ -166,8 +190,10 @@ public readonly struct Node
     public bool? Flag(string name)
     {
         var node = At(name);
-        if (!node.Exists) return null;
-        if (node.Kind is JsonValueKind.True or JsonValueKind.False) return node.Kind == JsonValueKind.True;
+        if (!node.Exists)
+            return null;
+        if (node.Kind is JsonValueKind.True or JsonValueKind.False)
+            return node.Kind == JsonValueKind.True;
         node.Fault("true or false is needed.");
         return null;
     }
@@ -175,8 +201,10 @@ public readonly struct Node
     public int? Whole(string name, int least, int most)
     {
         var node = At(name);
-        if (!node.Exists) return null;
-        if (node.Kind == JsonValueKind.Number && node._json!.Value.TryGetInt32(out var n) && n >= least && n <= most) return n;
+        if (!node.Exists)
+            return null;
+        if (node.Kind == JsonValueKind.Number && node._json!.Value.TryGetInt32(out var n) && n >= least && n <= most)
+            return n;
         node.Fault($"A whole number from {least:N0} to {most:N0} is needed.");
         return null;
     }
@@ -184,8 +212,10 @@ public readonly struct Node
     public decimal? Decimal(string name, decimal least, decimal most)
     {
         var node = At(name);
-        if (!node.Exists) return null;
-        if (Plain(node.AsText()) is { } value && value >= least && value <= most) return value;
+        if (!node.Exists)
+            return null;
+        if (Plain(node.AsText()) is { } value && value >= least && value <= most)
+            return value;
         node.Fault($"A decimal number as a text, such as \"12.5\", from {least} to {most} is needed.");
         return null;
     }
@@ -193,17 +223,25 @@ public readonly struct Node
     public Money? Money(string name, Currency currency, bool mayBeNegative = false)
     {
         var node = At(name);
-        if (!node.Exists) return null;
-        if (Plain(node.AsText()) is not { } value) node.Fault("An amount is a decimal text such as \"184.00\".");
-        else if (value < 0 && !mayBeNegative) node.Fault("A price is not negative.");
-        else if (Math.Abs(value) > Core.Money.Most) node.Fault($"That is more than {Core.Money.Most:N0}.");
-        else if (decimal.Round(value, currency.MinorUnits) != value) node.Fault($"{currency.Code} has {currency.MinorUnits} decimals; this has more.");
-        else return new Money(value, currency);
+        if (!node.Exists)
+            return null;
+        if (Plain(node.AsText()) is not { } value)
+            node.Fault("An amount is a decimal text such as \"184.00\".");
+        else if (value < 0 && !mayBeNegative)
+            node.Fault("A price is not negative.");
+        else if (Math.Abs(value) > Core.Money.Most)
+            node.Fault($"That is more than {Core.Money.Most:N0}.");
+        else if (decimal.Round(value, currency.MinorUnits) != value)
+            node.Fault($"{currency.Code} has {currency.MinorUnits} decimals; this has more.");
+        else
+            return new Money(value, currency);
         return null;
     }
 
     private static decimal? Plain(string? text) =>
-        decimal.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var value) ? value : null;
+        decimal.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var value)
+            ? value
+            : null;
 
     private static string Escaped(string name) => name.Replace("~", "~0").Replace("/", "~1");
 }

@@ -14,11 +14,14 @@ public static class Allocation
     /// <exception cref="ArgumentException">There is no line, or a weight is negative.</exception>
     public static IReadOnlyList<Money> Share(Money total, IReadOnlyList<decimal> weights)
     {
-        if (weights.Count == 0) throw new ArgumentException("A total is shared over at least one line.", nameof(weights));
-        if (weights.Any(w => w < 0)) throw new ArgumentException("A weight is not negative.", nameof(weights));
+        if (weights.Count == 0)
+            throw new ArgumentException("A total is shared over at least one line.", nameof(weights));
+        if (weights.Any(w => w < 0))
+            throw new ArgumentException("A weight is not negative.", nameof(weights));
         var sum = weights.Sum();
         var even = sum == 0;
-        if (even) sum = weights.Count;
+        if (even)
+            sum = weights.Count;
 
         // In smallest units, as whole numbers and exact remainders over the common denominator.
         var smallest = total.Currency.SmallestUnit;

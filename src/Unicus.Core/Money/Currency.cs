@@ -8,7 +8,14 @@ public sealed record Currency
 {
     private static readonly FrozenDictionary<string, Currency> All = Build(
         (0, "BIF CLP DJF GNF ISK JPY KMF KRW PYG RWF UGX UYI VND VUV XAF XAG XAU XBA XBB XBC XBD XDR XOF XPD XPF XPT XSU XTS XUA XXX"),
-        (2, "AED AFN ALL AMD ANG AOA ARS AUD AWG AZN BAM BBD BDT BGN BMD BND BOB BOV BRL BSD BTN BWP BYN BZD CAD CDF CHE CHF CHW CNY COP COU CRC CUC CUP CVE CZK DKK DOP DZD EGP ERN ETB EUR FJD FKP GBP GEL GHS GIP GMD GTQ GYD HKD HNL HTG HUF IDR ILS INR IRR JMD KES KGS KHR KPW KYD KZT LAK LBP LKR LRD LSL MAD MDL MGA MKD MMK MNT MOP MRU MUR MVR MWK MXN MXV MYR MZN NAD NGN NIO NOK NPR NZD PAB PEN PGK PHP PKR PLN QAR RON RSD RUB SAR SBD SCR SDG SEK SGD SHP SLE SOS SRD SSP STN SVC SYP SZL THB TJS TMT TOP TRY TTD TWD TZS UAH USD USN UYU UZS VED VES WST XCD YER ZAR ZMW ZWG"),
+        (
+            2,
+            "AED AFN ALL AMD ANG AOA ARS AUD AWG AZN BAM BBD BDT BGN BMD BND BOB BOV BRL BSD BTN BWP BYN BZD CAD CDF CHE CHF CHW CNY "
+                + "COP COU CRC CUC CUP CVE CZK DKK DOP DZD EGP ERN ETB EUR FJD FKP GBP GEL GHS GIP GMD GTQ GYD HKD HNL HTG HUF IDR "
+                + "ILS INR IRR JMD KES KGS KHR KPW KYD KZT LAK LBP LKR LRD LSL MAD MDL MGA MKD MMK MNT MOP MRU MUR MVR MWK MXN MXV "
+                + "MYR MZN NAD NGN NIO NOK NPR NZD PAB PEN PGK PHP PKR PLN QAR RON RSD RUB SAR SBD SCR SDG SEK SGD SHP SLE SOS SRD "
+                + "SSP STN SVC SYP SZL THB TJS TMT TOP TRY TTD TWD TZS UAH USD USN UYU UZS VED VES WST XCD YER ZAR ZMW ZWG"
+        ),
         (3, "BHD IQD JOD KWD LYD OMR TND"),
         (4, "CLF UYW")
     );
@@ -37,11 +44,20 @@ public sealed record Currency
     public static Currency Of(string code) => Find(code) ?? throw new ArgumentException($"{code} is not a currency code of ISO 4217.");
 
     /// <summary>The sign that people type before or after an amount, or the code where there is none of its own.</summary>
-    public string Sign => Code switch { "EUR" => "€", "GBP" => "£", "USD" => "$", "JPY" => "¥", _ => Code };
+    public string Sign =>
+        Code switch
+        {
+            "EUR" => "€",
+            "GBP" => "£",
+            "USD" => "$",
+            "JPY" => "¥",
+            _ => Code,
+        };
 
     public override string ToString() => Code;
 
-    private static FrozenDictionary<string, Currency> Build(params (int MinorUnits, string Codes)[] groups) => groups
-        .SelectMany(g => g.Codes.Split(' ').Select(code => new Currency(code, g.MinorUnits)))
-        .ToFrozenDictionary(c => c.Code, StringComparer.Ordinal);
+    private static FrozenDictionary<string, Currency> Build(params (int MinorUnits, string Codes)[] groups) =>
+        groups
+            .SelectMany(g => g.Codes.Split(' ').Select(code => new Currency(code, g.MinorUnits)))
+            .ToFrozenDictionary(c => c.Code, StringComparer.Ordinal);
 }

@@ -13,6 +13,8 @@ public sealed record Fault(string Where, string What)
 public readonly record struct Read<T>(T? Value, string? Problem)
 {
     public bool Ok => Problem is null;
+
     public static Read<T> Of(T? value) => new(value, null);
+
     public static Read<T> No(string problem) => new(default, problem);
 }

@@ -29,12 +29,19 @@ public readonly record struct Money : IComparable<Money>
     public static Money Zero(Currency currency) => new(0, currency);
 
     public static Money operator +(Money a, Money b) => new(a.Amount + b.Amount, Same(a, b));
+
     public static Money operator -(Money a, Money b) => new(a.Amount - b.Amount, Same(a, b));
+
     public static Money operator -(Money a) => new(-a.Amount, a.Currency);
+
     public static Money operator *(Money a, int units) => new(a.Amount * units, a.Currency);
+
     public static bool operator <(Money a, Money b) => a.CompareTo(b) < 0;
+
     public static bool operator >(Money a, Money b) => a.CompareTo(b) > 0;
+
     public static bool operator <=(Money a, Money b) => a.CompareTo(b) <= 0;
+
     public static bool operator >=(Money a, Money b) => a.CompareTo(b) >= 0;
 
     /// <summary>Compares amounts.</summary>
@@ -51,9 +58,10 @@ public readonly record struct Money : IComparable<Money>
     /// <summary>The amount for people, with thousands set apart: 1,340.50.</summary>
     public string ForPeople() => Amount.ToString("N" + Currency.MinorUnits, CultureInfo.InvariantCulture);
 
-    private static Currency Same(Money a, Money b) => a.Currency == b.Currency
-        ? a.Currency
-        : throw new InvalidOperationException($"{a.Currency} and {b.Currency} cannot be reckoned together.");
+    private static Currency Same(Money a, Money b) =>
+        a.Currency == b.Currency
+            ? a.Currency
+            : throw new InvalidOperationException($"{a.Currency} and {b.Currency} cannot be reckoned together.");
 }
 
 /// <summary>Sums of money.</summary>

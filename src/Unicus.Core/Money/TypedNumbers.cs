@@ -3,7 +3,8 @@ using System.Text;
 
 namespace Unicus.Core;
 
-/// <summary>Reads amounts and measures as people type them: <c>86</c>, <c>86,50</c>, <c>1,340.50</c>, <c>1 340</c>, <c> €86 </c>, <c>12 oz</c>.</summary>
+/// <summary>Reads amounts and measures as people type them: <c>86</c>, <c>86,50</c>, <c>1,340.50</c>, <c>1 340</c>, <c> €86 </c>, <c>12
+/// oz</c>.</summary>
 public static class TypedNumbers
 {
     private const decimal LargestAmount = 999_999_999_999m;
@@ -16,13 +17,19 @@ public static class TypedNumbers
     public static Read<Money?> Amount(string? text, Currency currency, bool mayBeNegative = false)
     {
         var typed = (text ?? "").Trim();
-        if (typed.Length == 0) return Read<Money?>.Of(null);
-        var bare = typed.Replace(currency.Sign, "", StringComparison.OrdinalIgnoreCase).Replace(currency.Code, "", StringComparison.OrdinalIgnoreCase);
+        if (typed.Length == 0)
+            return Read<Money?>.Of(null);
+        var bare = typed
+            .Replace(currency.Sign, "", StringComparison.OrdinalIgnoreCase)
+            .Replace(currency.Code, "", StringComparison.OrdinalIgnoreCase);
         var number = Number(bare, currency.MinorUnits);
-        if (!number.Ok) return Read<Money?>.No(number.Problem!);
+        if (!number.Ok)
+            return Read<Money?>.No(number.Problem!);
         var value = number.Value;
-        if (value < 0 && !mayBeNegative) return Read<Money?>.No("A price is not negative.");
-        if (Math.Abs(value) > LargestAmount) return Read<Money?>.No("That is more than 999,999,999,999.");
+        if (value < 0 && !mayBeNegative)
+            return Read<Money?>.No("A price is not negative.");
+        if (Math.Abs(value) > LargestAmount)
+            return Read<Money?>.No("That is more than 999,999,999,999.");
         if (decimal.Round(value, currency.MinorUnits) != value)
             return Read<Money?>.No($"{currency.Code} has {currency.MinorUnits} decimals; “{typed}” has more.");
         return Read<Money?>.Of(new Money(value, currency));
@@ -32,9 +39,11 @@ public static class TypedNumbers
     public static Read<Percentage?> Percent(string? text)
     {
         var typed = (text ?? "").Replace("%", "").Trim();
-        if (typed.Length == 0) return Read<Percentage?>.Of(null);
+        if (typed.Length == 0)
+            return Read<Percentage?>.Of(null);
         var number = Number(typed, 4);
-        if (!number.Ok) return Read<Percentage?>.No(number.Problem!);
+        if (!number.Ok)
+            return Read<Percentage?>.No(number.Problem!);
         return number.Value is < -100 or > 1000
             ? Read<Percentage?>.No("A percentage lies between −100 and 1000.")
             : Read<Percentage?>.Of(new Percentage(number.Value));
@@ -44,10 +53,13 @@ public static class TypedNumbers
     public static Read<int?> Whole(string? text, int least, int most)
     {
         var typed = (text ?? "").Trim();
-        if (typed.Length == 0) return Read<int?>.Of(null);
+        if (typed.Length == 0)
+            return Read<int?>.Of(null);
         var number = Number(typed, 0);
-        if (!number.Ok) return Read<int?>.No(number.Problem!);
-        if (decimal.Truncate(number.Value) != number.Value) return Read<int?>.No($"“{typed}” is not a whole number.");
+        if (!number.Ok)
+            return Read<int?>.No(number.Problem!);
+        if (decimal.Truncate(number.Value) != number.Value)
+            return Read<int?>.No($"“{typed}” is not a whole number.");
         return number.Value < least || number.Value > most
             ? Read<int?>.No($"A whole number from {least:N0} to {most:N0} is needed.")
             : Read<int?>.Of((int)number.Value);
@@ -63,9 +75,11 @@ public static class TypedNumbers
         var body = typed.TrimStart('-', '−', '+').Trim();
         var plain = new StringBuilder();
         foreach (var c in body)
-            if (!char.IsWhiteSpace(c) && c is not ('\'' or '’')) plain.Append(c);
+            if (!char.IsWhiteSpace(c) && c is not ('\'' or '’'))
+                plain.Append(c);
         body = plain.ToString();
-        if (body.Length is 0 or > 20 || body.Any(c => !char.IsAsciiDigit(c) && c is not (',' or '.'))) return no;
+        if (body.Length is 0 or > 20 || body.Any(c => !char.IsAsciiDigit(c) && c is not (',' or '.')))
+            return no;
 
         var lastComma = body.LastIndexOf(',');
         var lastPoint = body.LastIndexOf('.');
@@ -78,19 +92,27 @@ public static class TypedNumbers
             var both = lastComma >= 0 && lastPoint >= 0;
             var digitsAfter = body.Length - mark - 1;
             var groups = !both && (same > 1 || (body[mark] == ',' && digitsAfter == 3 && mark > 0 && decimals != 3));
-            if (both && same > 1) return no;
+            if (both && same > 1)
+                return no;
             if (!groups && !both && digitsAfter == 3 && decimals < 3 && mark > 0)
-                return Read<decimal>.No($"“{typed}” can be read two ways. Type {body.Replace(".", "").Replace(",", "")} or {body[..(mark + 3)]}.");
+                return Read<decimal>.No(
+                    $"“{typed}” can be read two ways. Type {body.Replace(".", "").Replace(",", "")} or {body[..(mark + 3)]}."
+                );
             if (!groups)
             {
                 whole = body[..mark];
                 fraction = body[(mark + 1)..];
             }
-            if (!GroupsOfThree(whole)) return no;
+            if (!GroupsOfThree(whole))
+                return no;
         }
         whole = whole.Replace(",", "").Replace(".", "");
-        if (whole.Length == 0 && fraction.Length == 0) return no;
-        var value = decimal.Parse((whole.Length == 0 ? "0" : whole) + (fraction.Length == 0 ? "" : "." + fraction), CultureInfo.InvariantCulture);
+        if (whole.Length == 0 && fraction.Length == 0)
+            return no;
+        var value = decimal.Parse(
+            (whole.Length == 0 ? "0" : whole) + (fraction.Length == 0 ? "" : "." + fraction),
+            CultureInfo.InvariantCulture
+        );
         return Read<decimal>.Of(negative ? -value : value);
     }
 

@@ -4,19 +4,25 @@ namespace Unicus.Core;
 public static class TypedText
 {
     /// <summary>
-    /// The text without signs that cannot be kept: control characters (a vertical tab that came along with a paste, NUL) become blanks, half
+    /// The text without signs that cannot be kept: control characters (a vertical tab that came along with a paste, NUL) become blanks,
+    /// half
     /// surrogate pairs the replacement character. Line breaks and tabs stay.
     /// </summary>
     public static string Clean(string? text)
     {
-        if (text is null) return "";
-        if (!text.Any(c => IsUnfit(c) || char.IsSurrogate(c))) return text;
+        if (text is null)
+            return "";
+        if (!text.Any(c => IsUnfit(c) || char.IsSurrogate(c)))
+            return text;
         var clean = text.ToCharArray();
         for (var i = 0; i < clean.Length; i++)
         {
-            if (IsUnfit(clean[i])) clean[i] = ' ';
-            else if (char.IsHighSurrogate(clean[i]) && i + 1 < clean.Length && char.IsLowSurrogate(clean[i + 1])) i++;
-            else if (char.IsSurrogate(clean[i])) clean[i] = '\uFFFD';
+            if (IsUnfit(clean[i]))
+                clean[i] = ' ';
+            else if (char.IsHighSurrogate(clean[i]) && i + 1 < clean.Length && char.IsLowSurrogate(clean[i + 1]))
+                i++;
+            else if (char.IsSurrogate(clean[i]))
+                clean[i] = '\uFFFD';
         }
         return new string(clean);
     }

@@ -21,20 +21,30 @@ public sealed class Combination : IEquatable<Combination>
     {
         var sorted = pairs.OrderBy(p => p.Option).ToImmutableArray();
         for (var i = 1; i < sorted.Length; i++)
-            if (sorted[i].Option == sorted[i - 1].Option) throw new ArgumentException($"{sorted[i].Option} is answered twice.", nameof(pairs));
+            if (sorted[i].Option == sorted[i - 1].Option)
+                throw new ArgumentException($"{sorted[i].Option} is answered twice.", nameof(pairs));
         return sorted.IsEmpty ? Empty : new Combination(sorted, string.Join(',', sorted.Select(p => $"{p.Option}={p.Value}")));
     }
 
     /// <summary>Takes pairs that are in order already, with their text.</summary>
-    internal static Combination Sorted((Key Option, Key Value)[] pairs, string text) => pairs.Length == 0 ? Empty : new Combination(ImmutableCollectionsMarshal.AsImmutableArray(pairs), text);
+    internal static Combination Sorted((Key Option, Key Value)[] pairs, string text) =>
+        pairs.Length == 0 ? Empty : new Combination(ImmutableCollectionsMarshal.AsImmutableArray(pairs), text);
 
     /// <summary>Reads the canonical text back.</summary>
     /// <exception cref="FormatException">The text is not one that <see cref="Text"/> writes.</exception>
-    public static Combination Parse(string text) => text.Length == 0 ? Empty : Of(text.Split(',').Select(pair =>
-    {
-        var at = pair.IndexOf('=');
-        return at < 0 ? throw new FormatException($"“{text}” is not a combination.") : (Key.Of(pair[..at]), Key.Of(pair[(at + 1)..]));
-    }));
+    public static Combination Parse(string text) =>
+        text.Length == 0
+            ? Empty
+            : Of(
+                text.Split(',')
+                    .Select(pair =>
+                    {
+                        var at = pair.IndexOf('=');
+                        return at < 0
+                            ? throw new FormatException($"“{text}” is not a combination.")
+                            : (Key.Of(pair[..at]), Key.Of(pair[(at + 1)..]));
+                    })
+            );
 
     /// <summary>The value of an option, or null if the option is not among the pairs.</summary>
     public Key? this[Key option]
@@ -42,34 +52,49 @@ public sealed class Combination : IEquatable<Combination>
         get
         {
             foreach (var pair in Pairs)
-                if (pair.Option == option) return pair.Value;
+                if (pair.Option == option)
+                    return pair.Value;
             return null;
         }
     }
 
     public Combination With(Key option, Key value) => Of(Pairs.Where(p => p.Option != option).Append((option, value)));
+
     public Combination Without(Key option) => Of(Pairs.Where(p => p.Option != option));
 
     /// <summary>Whether every pair of this stands in <paramref name="other"/> too.</summary>
     public bool IsWithin(Combination other)
     {
         foreach (var pair in Pairs)
-            if (other[pair.Option] != pair.Value) return false;
+            if (other[pair.Option] != pair.Value)
+                return false;
         return true;
     }
 
     /// <summary>The labels in the order of the options: “Deep, cedar”.</summary>
     public string Name(IEnumerable<Option> options)
     {
-        var labels = options.Select(o => this[o.Key] is not { } v ? null : o.Find(v) is { } value ? value.DoesNotApply ? null : value.Label : v.Text).Where(l => l is not null);
+        var labels = options
+            .Select(o =>
+                this[o.Key] is not { } v ? null
+                : o.Find(v) is { } value
+                    ? value.DoesNotApply ? null
+                        : value.Label
+                : v.Text
+            )
+            .Where(l => l is not null);
         return string.Join(", ", labels);
     }
 
     public static bool operator ==(Combination? a, Combination? b) => a?.Text == b?.Text;
+
     public static bool operator !=(Combination? a, Combination? b) => !(a == b);
 
     public bool Equals(Combination? other) => other is not null && Text == other.Text;
+
     public override bool Equals(object? obj) => Equals(obj as Combination);
+
     public override int GetHashCode() => Text.GetHashCode(StringComparison.Ordinal);
+
     public override string ToString() => Text;
 }

@@ -3,8 +3,7 @@ namespace Unicus.Core;
 /// <summary>Length, width and height in whole millimetres.</summary>
 public sealed record SizeMm(int Length, int Width, int Height)
 {
-    public string ForPeople(string unit) =>
-        $"{Bare(Length, unit)} × {Bare(Width, unit)} × {Measures.ShowLength(Height, unit)}";
+    public string ForPeople(string unit) => $"{Bare(Length, unit)} × {Bare(Width, unit)} × {Measures.ShowLength(Height, unit)}";
 
     private static string Bare(int size, string unit) => Measures.ShowLength(size, unit).Split(' ')[0];
 }

@@ -16,7 +16,12 @@ public readonly partial record struct Key : IComparable<Key>
 
     /// <summary>Parses a key.</summary>
     /// <exception cref="FormatException">The text has another shape.</exception>
-    public static Key Of(string text) => TryParse(text, out var key) ? key : throw new FormatException($"“{text}” is not a key: {Shape}.");
+    public static Key Of(string text)
+    {
+        if (TryParse(text, out var key))
+            return key;
+        throw new FormatException($"“{text}” is not a key: {Shape}.");
+    }
 
     public static bool TryParse(string text, out Key key)
     {
@@ -25,21 +30,28 @@ public readonly partial record struct Key : IComparable<Key>
         return fits;
     }
 
-    /// <summary>Makes a key from a label that none of <paramref name="taken"/> has: “Deep frame” becomes <c>deep-frame</c>, then <c>deep-frame-2</c>.</summary>
+    /// <summary>Makes a key from a label that none of <paramref name="taken"/> has: “Deep frame” becomes <c>deep-frame</c>, then
+    /// <c>deep-frame-2</c>.</summary>
     /// <remarks>A label without any Latin letter or digit becomes <paramref name="fallback"/>.</remarks>
     public static Key From(string label, IReadOnlySet<Key> taken, string fallback = "value")
     {
         var stem = Slug.From(label, 56);
-        if (stem.Length == 0) stem = fallback;
+        if (stem.Length == 0)
+            stem = fallback;
         var key = new Key(stem);
-        for (var n = 2; taken.Contains(key); n++) key = new Key($"{stem}-{n}");
+        for (var n = 2; taken.Contains(key); n++)
+            key = new Key($"{stem}-{n}");
         return key;
     }
 
     public int CompareTo(Key other) => string.CompareOrdinal(Text, other.Text);
+
     public static bool operator <(Key a, Key b) => a.CompareTo(b) < 0;
+
     public static bool operator >(Key a, Key b) => a.CompareTo(b) > 0;
+
     public static bool operator <=(Key a, Key b) => a.CompareTo(b) <= 0;
+
     public static bool operator >=(Key a, Key b) => a.CompareTo(b) >= 0;
 
     public override string ToString() => Text ?? "";
@@ -57,9 +69,12 @@ public static class Slug
         var text = new StringBuilder();
         foreach (var c in Plain(label).ToLowerInvariant())
         {
-            if (char.IsAsciiLetterOrDigit(c)) text.Append(c);
-            else if (text.Length > 0 && text[^1] != '-' && c is not ('\'' or '’')) text.Append('-');
-            if (text.Length >= longest) break;
+            if (char.IsAsciiLetterOrDigit(c))
+                text.Append(c);
+            else if (text.Length > 0 && text[^1] != '-' && c is not ('\'' or '’'))
+                text.Append('-');
+            if (text.Length >= longest)
+                break;
         }
         return text.ToString().Trim('-');
     }
@@ -68,8 +83,11 @@ public static class Slug
     public static string Plain(string label)
     {
         var text = new StringBuilder();
-        foreach (var c in label.Replace("ß", "ss").Replace("ø", "o").Replace("æ", "ae").Replace("œ", "oe").Normalize(NormalizationForm.FormD))
-            if (CharUnicodeInfo.GetUnicodeCategory(c) != UnicodeCategory.NonSpacingMark) text.Append(c);
+        foreach (
+            var c in label.Replace("ß", "ss").Replace("ø", "o").Replace("æ", "ae").Replace("œ", "oe").Normalize(NormalizationForm.FormD)
+        )
+            if (CharUnicodeInfo.GetUnicodeCategory(c) != UnicodeCategory.NonSpacingMark)
+                text.Append(c);
         return text.ToString();
     }
 }

@@ -47,7 +47,12 @@ public sealed record DateLimits(int? EarliestInDays, int? LatestInDays, Immutabl
 {
     public static DateLimits None { get; } = new(null, null, []);
 
-    public bool Equals(DateLimits? other) => other is not null && EarliestInDays == other.EarliestInDays && LatestInDays == other.LatestInDays && NotOn.SequenceEqual(other.NotOn);
+    public bool Equals(DateLimits? other) =>
+        other is not null
+        && EarliestInDays == other.EarliestInDays
+        && LatestInDays == other.LatestInDays
+        && NotOn.SequenceEqual(other.NotOn);
+
     public override int GetHashCode() => HashCode.Combine(EarliestInDays, LatestInDays, NotOn.Length);
 }
 
@@ -68,6 +73,7 @@ public abstract record Swatch
     public sealed record Stripes(ImmutableArray<string> Hexes) : Swatch
     {
         public bool Equals(Stripes? other) => other is not null && Hexes.SequenceEqual(other.Hexes);
+
         public override int GetHashCode() => Hexes.Length;
     }
 
@@ -87,7 +93,8 @@ public sealed record OptionValue(Key Key, string Label)
     /// <summary>Figures that every variant with this value inherits.</summary>
     public Figures Figures { get; init; } = Figures.None;
 
-    /// <summary>Whether the question does not arise where this is the value: one model has no plug to choose. The shopper never sees it.</summary>
+    /// <summary>Whether the question does not arise where this is the value: one model has no plug to choose. The shopper never sees
+    /// it.</summary>
     public bool DoesNotApply { get; init; }
 
     /// <summary>What the value costs the merchant for each unit; null means nothing.</summary>
@@ -161,14 +168,32 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
     public int PlaceOf(Key value)
     {
         for (var i = 0; i < Values.Length; i++)
-            if (Values[i].Key == value) return i;
+            if (Values[i].Key == value)
+                return i;
         return -1;
     }
 
-    public bool Equals(Option? other) => other is not null && Key == other.Key && Label == other.Label && Role == other.Role && Help == other.Help
-        && Library == other.Library && Default == other.Default && SharesSku == other.SharesSku && Ask == other.Ask && Required == other.Required && Picks == other.Picks
-        && MaxLength == other.MaxLength && Characters == other.Characters && Number == other.Number && Date == other.Date && Surcharge == other.Surcharge && Behind == other.Behind && FromSet == other.FromSet
-        && Preset.SequenceEqual(other.Preset) && Values.SequenceEqual(other.Values);
+    public bool Equals(Option? other) =>
+        other is not null
+        && Key == other.Key
+        && Label == other.Label
+        && Role == other.Role
+        && Help == other.Help
+        && Library == other.Library
+        && Default == other.Default
+        && SharesSku == other.SharesSku
+        && Ask == other.Ask
+        && Required == other.Required
+        && Picks == other.Picks
+        && MaxLength == other.MaxLength
+        && Characters == other.Characters
+        && Number == other.Number
+        && Date == other.Date
+        && Surcharge == other.Surcharge
+        && Behind == other.Behind
+        && FromSet == other.FromSet
+        && Preset.SequenceEqual(other.Preset)
+        && Values.SequenceEqual(other.Values);
 
     public override int GetHashCode() => HashCode.Combine(Key, Label, Values.Length);
 }

@@ -10,7 +10,8 @@ public abstract record Surcharge
     /// <summary>A fixed amount for each unit.</summary>
     public sealed record PerUnit(Money Amount) : Surcharge;
 
-    /// <summary>A percentage: of the base price for a variant's value, of the variant's list price for an extra; several do not compound.</summary>
+    /// <summary>A percentage: of the base price for a variant's value, of the variant's list price for an extra; several do not
+    /// compound.</summary>
     public sealed record Percent(Percentage Rate) : Surcharge;
 
     /// <summary>An amount for the whole line, whatever its quantity.</summary>
@@ -33,9 +34,11 @@ public abstract record Surcharge
         {
             foreach (var row in Rows)
             {
-                if (measure > row.Max) continue;
+                if (measure > row.Max)
+                    continue;
                 foreach (var cell in row.Columns)
-                    if (By is null || column <= cell.Max) return cell.Amount;
+                    if (By is null || column <= cell.Max)
+                        return cell.Amount;
                 return null;
             }
             return null;
@@ -45,29 +48,33 @@ public abstract record Surcharge
         public static bool IsRising(IEnumerable<decimal> bounds) => bounds.Zip(bounds.Skip(1)).All(p => p.First < p.Second);
 
         public bool Equals(Table? other) => other is not null && By == other.By && Rows.SequenceEqual(other.Rows);
+
         public override int GetHashCode() => HashCode.Combine(By, Rows.Length);
     }
 
-    /// <summary>What a fixed amount or a percentage adds to one unit whose base price is <paramref name="basis"/>, rounded half away from zero.</summary>
+    /// <summary>What a fixed amount or a percentage adds to one unit whose base price is <paramref name="basis"/>, rounded half away from
+    /// zero.</summary>
     /// <exception cref="InvalidOperationException">It is of another kind.</exception>
-    public Money On(Money basis) => this switch
-    {
-        PerUnit s => s.Amount,
-        Percent s => s.Rate.Of(basis),
-        _ => throw new InvalidOperationException("This surcharge is not one of a value of a variant."),
-    };
+    public Money On(Money basis) =>
+        this switch
+        {
+            PerUnit s => s.Amount,
+            Percent s => s.Rate.Of(basis),
+            _ => throw new InvalidOperationException("This surcharge is not one of a value of a variant."),
+        };
 
     /// <summary>How people write it: <c>-32.00</c>, <c>8 %</c>, <c>6.00 once</c>.</summary>
-    public string ForPeople() => this switch
-    {
-        PerUnit s => s.Amount.ForPeople(),
-        Percent s => $"{s.Rate} %",
-        Once s => $"{s.Amount.ForPeople()} once",
-        PerCharacter s => $"{s.Rate.ForPeople()} a character{(s.Minimum is { } m ? $", at least {m.ForPeople()}" : "")}",
-        PerMeasure s => $"{s.Rate.ForPeople()} a unit",
-        Table => "by a table",
-        _ => "",
-    };
+    public string ForPeople() =>
+        this switch
+        {
+            PerUnit s => s.Amount.ForPeople(),
+            Percent s => $"{s.Rate} %",
+            Once s => $"{s.Amount.ForPeople()} once",
+            PerCharacter s => $"{s.Rate.ForPeople()} a character{(s.Minimum is { } m ? $", at least {m.ForPeople()}" : "")}",
+            PerMeasure s => $"{s.Rate.ForPeople()} a unit",
+            Table => "by a table",
+            _ => "",
+        };
 }
 
 /// <summary>One band of a table of surcharges.</summary>
@@ -76,6 +83,7 @@ public abstract record Surcharge
 public sealed record TableRow(decimal Max, ImmutableArray<TableCell> Columns)
 {
     public bool Equals(TableRow? other) => other is not null && Max == other.Max && Columns.SequenceEqual(other.Columns);
+
     public override int GetHashCode() => HashCode.Combine(Max, Columns.Length);
 }
 

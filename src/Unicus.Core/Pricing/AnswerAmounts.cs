@@ -2,7 +2,8 @@ using System.Collections.Immutable;
 
 namespace Unicus.Core;
 
-/// <summary>What answers to extras add, by level and state of the compiled rules, for finding the lowest and highest price. What never changes is laid out once.</summary>
+/// <summary>What answers to extras add, by level and state of the compiled rules, for finding the lowest and highest price. What never
+/// changes is laid out once.</summary>
 internal sealed class AnswerAmounts
 {
     private readonly CompiledRules _rules;
@@ -19,13 +20,17 @@ internal sealed class AnswerAmounts
         var parts = ImmutableArray.CreateBuilder<(int, int, ValuePart)>();
         foreach (var question in questions.Where(q => q.Role == OptionRole.Extra))
         {
-            if (rules.Network.PlaceOf(question.Key) is not { Levels: > 0 } place) continue;
+            if (rules.Network.PlaceOf(question.Key) is not { Levels: > 0 } place)
+                continue;
             foreach (var (i, value) in question.Values.Index())
             {
                 var (level, state) = place.IsSeveral ? (place.First + i, RuleNetwork.On) : (place.First, i);
-                if (value.Surcharge is Surcharge.PerUnit u) (_fixed[level] ??= new long[rules.Sizes[level]])[state] = AnswerPricing.Minor(u.Amount);
-                if (value.Surcharge is Surcharge.Percent p) (rates[level] ??= new Percentage[rules.Sizes[level]])[state] = p.Rate;
-                if (value.Part is { } part) parts.Add((level, state, part));
+                if (value.Surcharge is Surcharge.PerUnit u)
+                    (_fixed[level] ??= new long[rules.Sizes[level]])[state] = AnswerPricing.Minor(u.Amount);
+                if (value.Surcharge is Surcharge.Percent p)
+                    (rates[level] ??= new Percentage[rules.Sizes[level]])[state] = p.Rate;
+                if (value.Part is { } part)
+                    parts.Add((level, state, part));
             }
         }
         _parts = parts.ToImmutable();
@@ -43,8 +48,10 @@ internal sealed class AnswerAmounts
         var cost = Picked;
         foreach (var question in _typed)
         {
-            if (question.Surcharge is not Surcharge.Percent typed || given[question.Key] is null or Answer.None) continue;
-            if (!_rules.Network.Charged.TryGetValue(question.Key, out var charged)) cost = cost with { Always = cost.Always.Add(typed.Rate) };
+            if (question.Surcharge is not Surcharge.Percent typed || given[question.Key] is null or Answer.None)
+                continue;
+            if (!_rules.Network.Charged.TryGetValue(question.Key, out var charged))
+                cost = cost with { Always = cost.Always.Add(typed.Rate) };
             else
             {
                 var rates = (Percentage[]?[])cost.Percent.Clone();
@@ -60,21 +67,28 @@ internal sealed class AnswerAmounts
     public (long[]?[] ByLevel, long Always) Amounts(AnswerPricing pricing, Configuration given)
     {
         var (amounts, always) = (_fixed, 0L);
-        if (!_parts.IsEmpty) amounts = (long[]?[])amounts.Clone();
+        if (!_parts.IsEmpty)
+            amounts = (long[]?[])amounts.Clone();
         foreach (var (level, state, part) in _parts)
         {
-            if (pricing.PartPrice(part.Sku) is not { } price) continue;
-            if (ReferenceEquals(amounts[level], _fixed[level])) amounts[level] = (long[]?)_fixed[level]?.Clone() ?? new long[_rules.Sizes[level]];
+            if (pricing.PartPrice(part.Sku) is not { } price)
+                continue;
+            if (ReferenceEquals(amounts[level], _fixed[level]))
+                amounts[level] = (long[]?)_fixed[level]?.Clone() ?? new long[_rules.Sizes[level]];
             amounts[level]![state] += AnswerPricing.Minor(price * part.Quantity);
         }
         foreach (var question in _typed)
         {
-            if (question.Surcharge is Surcharge.Percent || given[question.Key] is not { } answer || answer is Answer.None) continue;
-            if (AnswerPricing.OfQuestion(question, question.Surcharge!, answer, given, default) is not { } typed) continue;
-            if (!_rules.Network.Charged.TryGetValue(question.Key, out var charged)) always += AnswerPricing.Minor(typed);
+            if (question.Surcharge is Surcharge.Percent || given[question.Key] is not { } answer || answer is Answer.None)
+                continue;
+            if (AnswerPricing.OfQuestion(question, question.Surcharge!, answer, given, default) is not { } typed)
+                continue;
+            if (!_rules.Network.Charged.TryGetValue(question.Key, out var charged))
+                always += AnswerPricing.Minor(typed);
             else
             {
-                if (ReferenceEquals(amounts, _fixed)) amounts = (long[]?[])amounts.Clone();
+                if (ReferenceEquals(amounts, _fixed))
+                    amounts = (long[]?[])amounts.Clone();
                 amounts[charged] = [0, AnswerPricing.Minor(typed)];
             }
         }

@@ -16,29 +16,51 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
     {
         foreach (var question in questions)
         {
-            if (question.Role == OptionRole.Variant || given[question.Key] is not { } answer || answer is Answer.None) continue;
+            if (question.Role == OptionRole.Variant || given[question.Key] is not { } answer || answer is Answer.None)
+                continue;
             if (question.Surcharge is { } own && OfQuestion(question, own, answer, given, list) is { IsZero: false } amount)
                 yield return new WorkingStep(PriceStep.Answer, Label(question, answer), amount, own is Surcharge.Once);
             foreach (var value in AnswerText.Picked(question, answer))
             {
                 var label = question.Ask == Ask.YesNo ? question.Label : $"{question.Label}: {Wording.LowerFirst(value.Label)}";
-                if (value.Surcharge is { } surcharge && OfValue(surcharge, list) is { IsZero: false } adds) yield return new WorkingStep(PriceStep.Answer, label, adds, surcharge is Surcharge.Once);
-                if (value.Part is { } part && parts(part.Sku)?.Price is { IsZero: false } price) yield return new WorkingStep(PriceStep.Answer, part.Quantity == 1 ? label : $"{label}, {part.Quantity} × {price.ForPeople()}", price * part.Quantity);
+                if (value.Surcharge is { } surcharge && OfValue(surcharge, list) is { IsZero: false } adds)
+                    yield return new WorkingStep(PriceStep.Answer, label, adds, surcharge is Surcharge.Once);
+                if (value.Part is { } part && parts(part.Sku)?.Price is { IsZero: false } price)
+                    yield return new WorkingStep(
+                        PriceStep.Answer,
+                        part.Quantity == 1 ? label : $"{label}, {part.Quantity} × {price.ForPeople()}",
+                        price * part.Quantity
+                    );
             }
         }
     }
 
     /// <summary>What the answers cost the merchant for one unit.</summary>
-    public Money Cost(Configuration given, Currency currency) => Values(given).Select(v => (v.Cost ?? Money.Zero(currency)) + (v.Part is { } part && parts(part.Sku)?.Cost is { } cost ? cost * part.Quantity : Money.Zero(currency))).Sum(currency);
+    public Money Cost(Configuration given, Currency currency) =>
+        Values(given)
+            .Select(v =>
+                (v.Cost ?? Money.Zero(currency))
+                + (v.Part is { } part && parts(part.Sku)?.Cost is { } cost ? cost * part.Quantity : Money.Zero(currency))
+            )
+            .Sum(currency);
 
     /// <summary>The parts that one unit takes, each SKU once.</summary>
-    public ImmutableArray<ValuePart> Parts(Configuration given) => [.. Values(given).Select(v => v.Part).OfType<ValuePart>().GroupBy(p => p.Sku).Select(g => new ValuePart(g.Key, g.Sum(p => p.Quantity)))];
+    public ImmutableArray<ValuePart> Parts(Configuration given) =>
+        [
+            .. Values(given)
+                .Select(v => v.Part)
+                .OfType<ValuePart>()
+                .GroupBy(p => p.Sku)
+                .Select(g => new ValuePart(g.Key, g.Sum(p => p.Quantity))),
+        ];
 
-    /// <summary>Why an answer cannot be priced: a measure beyond the last bound of its table, or more money than can be charged. Null where it can.</summary>
+    /// <summary>Why an answer cannot be priced: a measure beyond the last bound of its table, or more money than can be charged. Null
+    /// where it can.</summary>
     public string? Problem(Configuration given)
     {
         foreach (var question in questions)
-            if (given[question.Key] is { } answer && Problem(question, answer, given) is { } problem) return problem;
+            if (given[question.Key] is { } answer && Problem(question, answer, given) is { } problem)
+                return problem;
         return null;
     }
 
@@ -52,7 +74,8 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
                     : $"{question.Label} {n.Size} is beyond the last band of prices, {table.Rows[^1].Max}.";
             case (Surcharge.PerMeasure s, Answer.Number n) when Math.Abs(s.Rate.Amount * n.Size) > Money.Most:
                 return $"{question.Label} {n.Size} comes to more than can be charged.";
-            default: return null;
+            default:
+                return null;
         }
     }
 
@@ -61,45 +84,55 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
 
     /// <summary>The percentages of the list price that these answers add.</summary>
     internal IReadOnlyList<Percentage> Rates(Configuration given, Func<Option, bool> counts) =>
-        [.. Counted(counts).SelectMany(q => AnswerText.Picked(q, given[q.Key]!).Select(v => v.Surcharge).Append(q.Surcharge)).OfType<Surcharge.Percent>().Select(p => p.Rate)];
+        [
+            .. Counted(counts)
+                .SelectMany(q => AnswerText.Picked(q, given[q.Key]!).Select(v => v.Surcharge).Append(q.Surcharge))
+                .OfType<Surcharge.Percent>()
+                .Select(p => p.Rate),
+        ];
 
     private IEnumerable<Option> Counted(Func<Option, bool> counts) => questions.Where(q => q.Role == OptionRole.Extra && counts(q));
 
     internal static long Minor(Money money)
     {
         var amount = money.Amount;
-        for (var i = 0; i < money.Currency.MinorUnits; i++) amount *= 10;
+        for (var i = 0; i < money.Currency.MinorUnits; i++)
+            amount *= 10;
         return (long)amount;
     }
 
     internal static Money FromMinor(long minor, Currency currency)
     {
         var amount = (decimal)minor;
-        for (var i = 0; i < currency.MinorUnits; i++) amount /= 10;
+        for (var i = 0; i < currency.MinorUnits; i++)
+            amount /= 10;
         return new Money(amount, currency);
     }
 
-    private static Money? OfValue(Surcharge surcharge, Money list) => surcharge switch
-    {
-        Surcharge.PerUnit s => s.Amount,
-        Surcharge.Once s => s.Amount,
-        Surcharge.Percent s => s.Rate.Of(list),
-        _ => null,
-    };
+    private static Money? OfValue(Surcharge surcharge, Money list) =>
+        surcharge switch
+        {
+            Surcharge.PerUnit s => s.Amount,
+            Surcharge.Once s => s.Amount,
+            Surcharge.Percent s => s.Rate.Of(list),
+            _ => null,
+        };
 
-    internal static Money? OfQuestion(Option question, Surcharge surcharge, Answer answer, Configuration given, Money list) => (surcharge, answer) switch
-    {
-        (Surcharge.PerCharacter s, Answer.Text t) => PerCharacter(s, t.Words),
-        (Surcharge.PerMeasure s, Answer.Number n) => new Money(s.Rate.Amount * n.Size, s.Rate.Currency),
-        (Surcharge.Table s, Answer.Number n) => Column(s, given) is { } column ? s.Look(n.Size, column) : null,
-        _ => OfValue(surcharge, list),
-    };
+    internal static Money? OfQuestion(Option question, Surcharge surcharge, Answer answer, Configuration given, Money list) =>
+        (surcharge, answer) switch
+        {
+            (Surcharge.PerCharacter s, Answer.Text t) => PerCharacter(s, t.Words),
+            (Surcharge.PerMeasure s, Answer.Number n) => new Money(s.Rate.Amount * n.Size, s.Rate.Currency),
+            (Surcharge.Table s, Answer.Number n) => Column(s, given) is { } column ? s.Look(n.Size, column) : null,
+            _ => OfValue(surcharge, list),
+        };
 
     /// <summary>A character is a text element that is not white space; empty text costs nothing.</summary>
     private static Money? PerCharacter(Surcharge.PerCharacter surcharge, string text)
     {
         var count = Characters(text);
-        if (count == 0) return null;
+        if (count == 0)
+            return null;
         var amount = surcharge.Rate * count;
         return surcharge.Minimum is { } least && least > amount ? least : amount;
     }
@@ -109,19 +142,26 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
         var elements = System.Globalization.StringInfo.GetTextElementEnumerator(text);
         var count = 0;
         while (elements.MoveNext())
-            if (!string.IsNullOrWhiteSpace(elements.GetTextElement())) count++;
+            if (!string.IsNullOrWhiteSpace(elements.GetTextElement()))
+                count++;
         return count;
     }
 
     /// <summary>The measure that chooses the column; 0 for a table of one measure, null while the second number is not given.</summary>
-    private static decimal? Column(Surcharge.Table table, Configuration given) => table.By is not { } by ? 0 : given[by] is Answer.Number n ? n.Size : null;
+    private static decimal? Column(Surcharge.Table table, Configuration given) =>
+        table.By is not { } by ? 0
+        : given[by] is Answer.Number n ? n.Size
+        : null;
 
-    private static string Label(Option question, Answer answer) => answer switch
-    {
-        Answer.Text t when question.Surcharge is Surcharge.PerCharacter => $"{question.Label}: {Characters(t.Words):N0} {(Characters(t.Words) == 1 ? "character" : "characters")}",
-        Answer.Number or Answer.Date => $"{question.Label}: {AnswerText.ForPeople(question, answer)}",
-        _ => question.Label,
-    };
+    private static string Label(Option question, Answer answer) =>
+        answer switch
+        {
+            Answer.Text t when question.Surcharge is Surcharge.PerCharacter =>
+                $"{question.Label}: {Characters(t.Words):N0} {(Characters(t.Words) == 1 ? "character" : "characters")}",
+            Answer.Number or Answer.Date => $"{question.Label}: {AnswerText.ForPeople(question, answer)}",
+            _ => question.Label,
+        };
 
-    private IEnumerable<OptionValue> Values(Configuration given) => questions.Where(q => q.Role == OptionRole.Extra).SelectMany(q => AnswerText.Picked(q, given[q.Key]));
+    private IEnumerable<OptionValue> Values(Configuration given) =>
+        questions.Where(q => q.Role == OptionRole.Extra).SelectMany(q => AnswerText.Picked(q, given[q.Key]));
 }

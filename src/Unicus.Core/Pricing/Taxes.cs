@@ -8,22 +8,33 @@ public sealed record TaxClass(Key Key, string Label);
 /// <summary>Where goods go: a country, with its tax rates by class and one flat delivery charge.</summary>
 /// <param name="Code">A short code, such as the country's of ISO 3166-1: IE.</param>
 /// <param name="Rates">Per cent by the key of a tax class; a class without a rate is not taxed.</param>
-public sealed record Destination(string Code, string Label, ImmutableSortedDictionary<string, decimal> Rates, Money Delivery, string DeliveryTaxClass)
+public sealed record Destination(
+    string Code,
+    string Label,
+    ImmutableSortedDictionary<string, decimal> Rates,
+    Money Delivery,
+    string DeliveryTaxClass
+)
 {
     public Percentage RateOf(string? taxClass) => new(taxClass is not null && Rates.TryGetValue(taxClass, out var rate) ? rate : 0);
 }
 
 /// <summary>How a shop reckons: currency, tax mode, classes and destinations.</summary>
 public sealed record TradeTerms(
-    Currency Currency, bool PricesIncludeTax, ImmutableArray<TaxClass> TaxClasses, ImmutableArray<Destination> Destinations)
+    Currency Currency,
+    bool PricesIncludeTax,
+    ImmutableArray<TaxClass> TaxClasses,
+    ImmutableArray<Destination> Destinations
+)
 {
     /// <summary>The class of goods that name none: the first.</summary>
     public string? FirstTaxClass => TaxClasses.IsEmpty ? null : TaxClasses[0].Key.Text;
 
     /// <summary>The destination with this code, or the first where none is named; null where there is none.</summary>
-    public Destination? Find(string? code) => code is null
-        ? Destinations.FirstOrDefault()
-        : Destinations.FirstOrDefault(d => string.Equals(d.Code, code, StringComparison.OrdinalIgnoreCase));
+    public Destination? Find(string? code) =>
+        code is null
+            ? Destinations.FirstOrDefault()
+            : Destinations.FirstOrDefault(d => string.Equals(d.Code, code, StringComparison.OrdinalIgnoreCase));
 }
 
 /// <summary>A line of a basket before tax: its total after stage 5 and its share of basket reductions.</summary>
@@ -41,11 +52,14 @@ public static class Taxation
 {
     /// <summary>Adds up a basket.</summary>
     /// <param name="destination">Null: no tax and no delivery charge.</param>
-    /// <remarks>Where prices include tax, tax is what they contain; where they do not, it is added to the total. An empty basket costs nothing.</remarks>
+    /// <remarks>Where prices include tax, tax is what they contain; where they do not, it is added to the total. An empty basket costs
+    /// nothing.</remarks>
     public static BasketTotals AddUp(IReadOnlyList<TaxableLine> lines, TradeTerms terms, Destination? destination)
     {
         var currency = terms.Currency;
-        var lineTax = lines.Select(l => Tax(l.Total + l.Reduction, destination?.RateOf(l.TaxClass ?? terms.FirstTaxClass), terms.PricesIncludeTax)).ToImmutableArray();
+        var lineTax = lines
+            .Select(l => Tax(l.Total + l.Reduction, destination?.RateOf(l.TaxClass ?? terms.FirstTaxClass), terms.PricesIncludeTax))
+            .ToImmutableArray();
         var subtotal = lines.Select(l => l.Total).Sum(currency);
         var delivery = lines.Count == 0 || destination is null ? Money.Zero(currency) : destination.Delivery;
         var tax = lineTax.Sum(currency) + Tax(delivery, destination?.RateOf(destination.DeliveryTaxClass), terms.PricesIncludeTax);
@@ -54,5 +68,7 @@ public static class Taxation
     }
 
     private static Money Tax(Money amount, Percentage? rate, bool included) =>
-        rate is not { } r ? Money.Zero(amount.Currency) : included ? r.ContainedIn(amount) : r.Of(amount);
+        rate is not { } r ? Money.Zero(amount.Currency)
+        : included ? r.ContainedIn(amount)
+        : r.Of(amount);
 }

@@ -8,7 +8,10 @@ public sealed record PriceSpan(Money Lowest, Money Highest)
     {
         PriceSpan? span = null;
         foreach (var price in prices)
-            if (price is { } p) span = span is null ? new PriceSpan(p, p) : new PriceSpan(p < span.Lowest ? p : span.Lowest, p > span.Highest ? p : span.Highest);
+            if (price is { } p)
+                span = span is null
+                    ? new PriceSpan(p, p)
+                    : new PriceSpan(p < span.Lowest ? p : span.Lowest, p > span.Highest ? p : span.Highest);
         return span;
     }
 

@@ -14,15 +14,21 @@ public sealed record ProductVideo(string Address, string Title)
     public const string Kept = "/videos/";
 
     /// <summary>The host that it comes from, in the letters of the domain name system (RFC 5890); null where it is kept here.</summary>
-    public string? Host => Address.StartsWith(Kept, StringComparison.Ordinal) ? null : Uri.TryCreate(Address, UriKind.Absolute, out var uri) ? uri.IdnHost : "";
+    public string? Host =>
+        Address.StartsWith(Kept, StringComparison.Ordinal) ? null
+        : Uri.TryCreate(Address, UriKind.Absolute, out var uri) ? uri.IdnHost
+        : "";
 
-    /// <summary>The name of a host in the letters of the domain name system (RFC 5890), as headers need it; as it is where it is no such name.</summary>
-    public static string InAscii(string host) => Uri.TryCreate($"https://{host}", UriKind.Absolute, out var uri) && uri.IdnHost.Length > 0 ? uri.IdnHost : host;
+    /// <summary>The name of a host in the letters of the domain name system (RFC 5890), as headers need it; as it is where it is no such
+    /// name.</summary>
+    public static string InAscii(string host) =>
+        Uri.TryCreate($"https://{host}", UriKind.Absolute, out var uri) && uri.IdnHost.Length > 0 ? uri.IdnHost : host;
 
     /// <summary>Whether this can be the address of a film: kept here, or https without user, port or script.</summary>
-    public static bool IsAddress(string text) => text.StartsWith(Kept, StringComparison.Ordinal)
-        ? text[Kept.Length..].All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '.')
-        : Uri.TryCreate(text, UriKind.Absolute, out var uri) && uri is { Scheme: "https", IsDefaultPort: true, UserInfo: "" };
+    public static bool IsAddress(string text) =>
+        text.StartsWith(Kept, StringComparison.Ordinal)
+            ? text[Kept.Length..].All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '.')
+            : Uri.TryCreate(text, UriKind.Absolute, out var uri) && uri is { Scheme: "https", IsDefaultPort: true, UserInfo: "" };
 }
 
 /// <summary>A fact in a list: “Bee space” and “6 to 9 mm”.</summary>
@@ -86,8 +92,19 @@ public sealed record Product(ProductCode Code, string Name)
     public ImmutableArray<Key> WithoutSets { get; init; } = [];
 
     /// <summary>All questions in the order in which they are asked: variant options and extras.</summary>
-    public ImmutableArray<Option> Questions => Extras.IsEmpty ? Options
-        : [.. Enumerable.Range(0, Options.Length + 1).SelectMany(i => Extras.Where(e => Math.Min(e.Behind ?? Options.Length, Options.Length) == i).Concat(i < Options.Length ? [Options[i]] : []))];
+    public ImmutableArray<Option> Questions =>
+        Extras.IsEmpty
+            ? Options
+            :
+            [
+                .. Enumerable
+                    .Range(0, Options.Length + 1)
+                    .SelectMany(i =>
+                        Extras
+                            .Where(e => Math.Min(e.Behind ?? Options.Length, Options.Length) == i)
+                            .Concat(i < Options.Length ? [Options[i]] : [])
+                    ),
+            ];
 
     /// <summary>Empty means <see cref="Core.SkuPattern.Default"/>.</summary>
     public ImmutableArray<PatternPiece> SkuPattern { get; init; } = [];
@@ -98,15 +115,23 @@ public sealed record Product(ProductCode Code, string Name)
     /// <summary>A key for a new option that no question has, extras included.</summary>
     public Key FreeKey(string label) => Key.From(label, Questions.Select(q => q.Key).ToHashSet(), "option");
 
-    /// <summary>The product with the extras and rules of the shared sets that reach it; what it has itself under the same key stays.</summary>
+    /// <summary>The product with the extras and rules of the shared sets that reach it; what it has itself under the same key
+    /// stays.</summary>
     public Product Taking(IReadOnlyList<ExtraSet> sets)
     {
         var reaching = sets.Where(s => s.Reaches(this)).ToList();
-        if (reaching.Count == 0) return this;
+        if (reaching.Count == 0)
+            return this;
         var (questions, rules) = (Questions.Select(q => q.Key).ToHashSet(), Rules.Select(r => r.Key).ToHashSet());
         return this with
         {
-            Extras = [.. Extras, .. reaching.SelectMany(s => s.Extras.Where(e => questions.Add(e.Key)).Select(e => e with { FromSet = s.Key, Behind = null }))],
+            Extras =
+            [
+                .. Extras,
+                .. reaching.SelectMany(s =>
+                    s.Extras.Where(e => questions.Add(e.Key)).Select(e => e with { FromSet = s.Key, Behind = null })
+                ),
+            ],
             Rules = [.. Rules, .. reaching.SelectMany(s => s.Rules.Where(r => rules.Add(r.Key)).Select(r => r with { FromSet = s.Key }))],
         };
     }
@@ -120,20 +145,27 @@ public sealed record Product(ProductCode Code, string Name)
     /// <summary>The pictures for a configuration: those of its values first, then those of the product; all where none fits.</summary>
     public IReadOnlyList<ProductPicture> PicturesFor(Configuration answers)
     {
-        var shown = Pictures.Where(p => p.Shows is { } s && answers[s.Option] is Answer.Value v && v.Key == s.Value)
-            .Concat(Pictures.Where(p => p.Shows is null)).ToList();
+        var shown = Pictures
+            .Where(p => p.Shows is { } s && answers[s.Option] is Answer.Value v && v.Key == s.Value)
+            .Concat(Pictures.Where(p => p.Shows is null))
+            .ToList();
         return shown.Count > 0 ? shown : [.. Pictures];
     }
 
     /// <summary>The pictures of a variant: its own first, then as for its values.</summary>
-    public IReadOnlyList<ProductPicture> PicturesFor(Variant variant) => PicturesFor(Configuration.Of(variant.Values)) is var shown && OwnPicture(variant) is { } own ? [own, .. shown.Where(p => p != own)] : shown;
+    public IReadOnlyList<ProductPicture> PicturesFor(Variant variant) =>
+        PicturesFor(Configuration.Of(variant.Values)) is var shown && OwnPicture(variant) is { } own
+            ? [own, .. shown.Where(p => p != own)]
+            : shown;
 
     /// <summary>The picture in force for a variant and where it comes from.</summary>
     public (ProductPicture? Picture, FigureSource Source) PictureOf(Variant variant) =>
         OwnPicture(variant) is { } own ? (own, FigureSource.Own)
-        : PicturesFor(Configuration.Of(variant.Values)) is [var first, ..] ? (first, first.Shows is null ? FigureSource.Product : FigureSource.Value)
+        : PicturesFor(Configuration.Of(variant.Values)) is [var first, ..]
+            ? (first, first.Shows is null ? FigureSource.Product : FigureSource.Value)
         : (null, FigureSource.None);
 
     /// <summary>A picture that the product no longer has shows nothing, until it is there again.</summary>
-    private ProductPicture? OwnPicture(Variant variant) => variant.Picture is { } file ? Pictures.FirstOrDefault(p => p.File == file) : null;
+    private ProductPicture? OwnPicture(Variant variant) =>
+        variant.Picture is { } file ? Pictures.FirstOrDefault(p => p.File == file) : null;
 }

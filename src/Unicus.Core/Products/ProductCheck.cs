@@ -27,58 +27,118 @@ public static class ProductChecks
     /// <summary>Everything to mend, what stops first.</summary>
     /// <param name="stock">On hand by SKU; SKUs that are missing have none.</param>
     /// <param name="configurator">For the health of its rules; null leaves that aside.</param>
-    public static ImmutableArray<ProductCheck> Look(Product product, VariantMatrix matrix, TradeTerms terms, IReadOnlyDictionary<Sku, StockLevel> stock, Configurator? configurator = null)
+    public static ImmutableArray<ProductCheck> Look(
+        Product product,
+        VariantMatrix matrix,
+        TradeTerms terms,
+        IReadOnlyDictionary<Sku, StockLevel> stock,
+        Configurator? configurator = null
+    )
     {
         var found = new List<ProductCheck>();
         void Stops(string text, Chapter mend) => found.Add(new ProductCheck(true, text, mend));
         void Doubt(string text, Chapter mend) => found.Add(new ProductCheck(false, text, mend));
 
         var offered = matrix.Offered.ToList();
-        if (string.IsNullOrWhiteSpace(product.Name)) Stops("It has no name.", Chapter.Facts);
-        foreach (var option in product.Options.Where(o => o.Values.IsEmpty)) Stops($"{option.Label} has no values, so there is nothing to pick.", Chapter.Options);
-        if (offered.Count == 0 && product.Options.All(o => !o.Values.IsEmpty)) Stops("Every combination is marked as not made: no variant is left to sell.", Chapter.Matrix);
+        if (string.IsNullOrWhiteSpace(product.Name))
+            Stops("It has no name.", Chapter.Facts);
+        foreach (var option in product.Options.Where(o => o.Values.IsEmpty))
+            Stops($"{option.Label} has no values, so there is nothing to pick.", Chapter.Options);
+        if (offered.Count == 0 && product.Options.All(o => !o.Values.IsEmpty))
+            Stops("Every combination is marked as not made: no variant is left to sell.", Chapter.Matrix);
         var priceless = offered.Where(v => v.Price.Figure is null).ToList();
         if (priceless.Count > 0)
-            Stops(product.Options.IsEmpty ? "It has no price." : $"{Several(priceless, matrix)} no price.", product.Options.IsEmpty ? Chapter.Money : Chapter.Matrix);
+            Stops(
+                product.Options.IsEmpty ? "It has no price." : $"{Several(priceless, matrix)} no price.",
+                product.Options.IsEmpty ? Chapter.Money : Chapter.Matrix
+            );
 
-        if (configurator is not null) LookAtRules(product, configurator, Stops, Doubt);
+        if (configurator is not null)
+            LookAtRules(product, configurator, Stops, Doubt);
 
-        if (product.Pictures.IsEmpty) Doubt("It has no picture.", Chapter.Facts);
-        foreach (var picture in product.Pictures.Where(p => p.Alt.Length == 0).Take(1)) Doubt("A picture has no text for those who cannot see it.", Chapter.Facts);
-        if (string.IsNullOrWhiteSpace(product.Summary)) Doubt("It has no summary; lists and searches show one.", Chapter.Facts);
+        if (product.Pictures.IsEmpty)
+            Doubt("It has no picture.", Chapter.Facts);
+        foreach (var picture in product.Pictures.Where(p => p.Alt.Length == 0).Take(1))
+            Doubt("A picture has no text for those who cannot see it.", Chapter.Facts);
+        if (string.IsNullOrWhiteSpace(product.Summary))
+            Doubt("It has no summary; lists and searches show one.", Chapter.Facts);
         var dear = offered.Where(v => BelowCost(v, product, matrix, terms)).ToList();
         if (dear.Count > 0)
-            Doubt(product.Options.IsEmpty ? "The cost is above the price net of tax." : $"{Several(dear, matrix)} a cost above the price net of tax.", product.Options.IsEmpty ? Chapter.Money : Chapter.Matrix);
+            Doubt(
+                product.Options.IsEmpty
+                    ? "The cost is above the price net of tax."
+                    : $"{Several(dear, matrix)} a cost above the price net of tax.",
+                product.Options.IsEmpty ? Chapter.Money : Chapter.Matrix
+            );
         var wrongRrp = offered.Where(v => v.Rrp.Figure is { } rrp && v.Price.Figure is { } price && rrp <= price).ToList();
-        if (wrongRrp.Count > 0) Doubt(product.Options.IsEmpty ? "The RRP is not above the price, so it is not shown." : $"{Several(wrongRrp, matrix)} an RRP that is not above the price, so it is not shown.", Chapter.Money);
-        var none = offered.Where(v => v.Selling is { Counted: not false, Beyond: null or SellBeyond.Nothing } && stock.GetValueOrDefault(v.Sku).Available <= 0).ToList();
-        if (none.Count > 0 && none.Count == offered.Count) Doubt("None can be bought now: nothing is in stock.", Chapter.Stock);
-        else if (none.Count > 0) Doubt($"{Several(none, matrix)} none in stock.", Chapter.Stock);
-        if (product.Selling.OffForNow is { Back: null }) Doubt("It is off for now, with no day of return.", Chapter.Stock);
+        if (wrongRrp.Count > 0)
+            Doubt(
+                product.Options.IsEmpty
+                    ? "The RRP is not above the price, so it is not shown."
+                    : $"{Several(wrongRrp, matrix)} an RRP that is not above the price, so it is not shown.",
+                Chapter.Money
+            );
+        var none = offered
+            .Where(v =>
+                v.Selling is { Counted: not false, Beyond: null or SellBeyond.Nothing } && stock.GetValueOrDefault(v.Sku).Available <= 0
+            )
+            .ToList();
+        if (none.Count > 0 && none.Count == offered.Count)
+            Doubt("None can be bought now: nothing is in stock.", Chapter.Stock);
+        else if (none.Count > 0)
+            Doubt($"{Several(none, matrix)} none in stock.", Chapter.Stock);
+        if (product.Selling.OffForNow is { Back: null })
+            Doubt("It is off for now, with no day of return.", Chapter.Stock);
         return [.. found.OrderByDescending(c => c.Stops)];
     }
 
-    private static void LookAtRules(Product product, Configurator configurator, Action<string, Chapter> stops, Action<string, Chapter> doubt)
+    private static void LookAtRules(
+        Product product,
+        Configurator configurator,
+        Action<string, Chapter> stops,
+        Action<string, Chapter> doubt
+    )
     {
-        foreach (var extra in product.Extras.Where(e => e.IsPicked && e.Values.IsEmpty)) doubt($"{extra.Label} has no values, so there is nothing to pick.", Chapter.Extras);
-        foreach (var broken in configurator.Book.Broken.Where(b => configurator.Book.Rules.Any(r => r.Key.Text == b.Where && !r.Off))) stops($"A rule is broken: {configurator.Words.Sentence(configurator.Book.Rules.First(r => r.Key.Text == broken.Where))} {broken.What}", Chapter.Rules);
-        if (configurator.Book.Acting.IsEmpty && product.Extras.IsEmpty) return;
-        foreach (var fault in configurator.Faults) stops(fault.What, Chapter.Rules);
-        if (!configurator.Faults.IsEmpty) return;
+        foreach (var extra in product.Extras.Where(e => e.IsPicked && e.Values.IsEmpty))
+            doubt($"{extra.Label} has no values, so there is nothing to pick.", Chapter.Extras);
+        foreach (var broken in configurator.Book.Broken.Where(b => configurator.Book.Rules.Any(r => r.Key.Text == b.Where && !r.Off)))
+            stops(
+                $"A rule is broken: {configurator.Words.Sentence(configurator.Book.Rules.First(r => r.Key.Text == broken.Where))} "
+                    + $"{broken.What}",
+                Chapter.Rules
+            );
+        if (configurator.Book.Acting.IsEmpty && product.Extras.IsEmpty)
+            return;
+        foreach (var fault in configurator.Faults)
+            stops(fault.What, Chapter.Rules);
+        if (!configurator.Faults.IsEmpty)
+            return;
         var health = configurator.Health;
-        if (!health.IsKnown) doubt("The rules work, but are too interwoven to be looked through for values that are never possible.", Chapter.Rules);
+        if (!health.IsKnown)
+            doubt("The rules work, but are too interwoven to be looked through for values that are never possible.", Chapter.Rules);
         string Label(Key question) => configurator.Book.Find(question)!.Label;
         string Sentence(Key rule) => configurator.Words.Sentence(configurator.Book.Rules.First(r => r.Key == rule));
-        if (health.Impossible && product.Options.All(o => !o.Values.IsEmpty)) stops("No configuration is valid: nothing could ever be bought.", Chapter.Rules);
-        foreach (var value in health.NeverPossible.GroupBy(v => v.Question)) doubt($"{Label(value.Key)}: {string.Join(", ", value.Select(v => configurator.Book.Find(v.Question)!.Find(v.Value)!.Label))} can never be picked.", Chapter.Rules);
-        foreach (var question in health.NeverShown) doubt($"{Label(question)} is never shown.", Chapter.Rules);
-        foreach (var rule in health.NeverHolds) doubt($"This rule never holds: {Sentence(rule)}", Chapter.Rules);
-        foreach (var rule in health.ChangesNothing) doubt($"This rule changes nothing: {Sentence(rule)}", Chapter.Rules);
+        if (health.Impossible && product.Options.All(o => !o.Values.IsEmpty))
+            stops("No configuration is valid: nothing could ever be bought.", Chapter.Rules);
+        foreach (var value in health.NeverPossible.GroupBy(v => v.Question))
+            doubt(
+                $"{Label(value.Key)}: "
+                    + $"{string.Join(", ", value.Select(v => configurator.Book.Find(v.Question)!.Find(v.Value)!.Label))} can never "
+                    + "be picked.",
+                Chapter.Rules
+            );
+        foreach (var question in health.NeverShown)
+            doubt($"{Label(question)} is never shown.", Chapter.Rules);
+        foreach (var rule in health.NeverHolds)
+            doubt($"This rule never holds: {Sentence(rule)}", Chapter.Rules);
+        foreach (var rule in health.ChangesNothing)
+            doubt($"This rule changes nothing: {Sentence(rule)}", Chapter.Rules);
     }
 
     private static bool BelowCost(MatrixVariant variant, Product product, VariantMatrix matrix, TradeTerms terms)
     {
-        if (variant.Price.Figure is not { } price || variant.Cost.Figure is not { } cost) return false;
+        if (variant.Price.Figure is not { } price || variant.Cost.Figure is not { } cost)
+            return false;
         var taxClass = matrix.Figures.Resolve(variant.Variant.Own, variant.Values, f => f.TaxClass).Figure ?? terms.FirstTaxClass;
         var rate = terms.Find(null)?.RateOf(taxClass) ?? default;
         return Profit.Of(price, cost, rate, terms.PricesIncludeTax).Left.Amount < 0;

@@ -17,6 +17,7 @@ public abstract record Answer
     public sealed record Ticks(ImmutableArray<Key> Keys) : Answer
     {
         public bool Equals(Ticks? other) => other is not null && Keys.ToHashSet().SetEquals(other.Keys);
+
         public override int GetHashCode() => Keys.Length;
     }
 
@@ -27,7 +28,8 @@ public abstract record Answer
     public sealed record Date(DateOnly Day) : Answer;
 }
 
-/// <summary>All answers given, in the order they were given; the last ones are the first to be changed where they cannot stand together.</summary>
+/// <summary>All answers given, in the order they were given; the last ones are the first to be changed where they cannot stand
+/// together.</summary>
 public sealed record Configuration(ImmutableArray<(Key Question, Answer Answer)> Given)
 {
     public static Configuration Empty { get; } = new([]);
@@ -41,7 +43,8 @@ public sealed record Configuration(ImmutableArray<(Key Question, Answer Answer)>
         get
         {
             foreach (var (key, answer) in Given)
-                if (key == question) return answer;
+                if (key == question)
+                    return answer;
             return null;
         }
     }

@@ -4,9 +4,17 @@ using System.Numerics;
 namespace Unicus.Core;
 
 /// <summary>What one question looks like with the answers given.</summary>
-/// <param name="Possible">One flag a value, in order: whether some valid complete configuration has it and agrees with the answers to all other questions. Empty for what is typed.</param>
+/// <param name="Possible">One flag a value, in order: whether some valid complete configuration has it and agrees with the answers to all
+/// other questions. Empty for what is typed.</param>
 /// <param name="NonePossible">The same with the question left unanswered while shown.</param>
-public sealed record QuestionReply(Option Question, bool Shown, bool Required, Answer? Answer, ImmutableArray<bool> Possible, bool NonePossible);
+public sealed record QuestionReply(
+    Option Question,
+    bool Shown,
+    bool Required,
+    Answer? Answer,
+    ImmutableArray<bool> Possible,
+    bool NonePossible
+);
 
 /// <summary>The engine's reply to a set of answers.</summary>
 /// <param name="Count">How many valid complete configurations agree with every answer given.</param>
@@ -16,7 +24,8 @@ public sealed record RulesReply(ImmutableArray<QuestionReply> Questions, BigInte
     public bool Valid => Count > 0;
 }
 
-/// <summary>Questions and rules compiled into a decision diagram, once per edition; every answer is read from it in one pass up and one down.</summary>
+/// <summary>Questions and rules compiled into a decision diagram, once per edition; every answer is read from it in one pass up and one
+/// down.</summary>
 public sealed class CompiledRules
 {
     /// <summary>The most nodes that a diagram may have while it is made.</summary>
@@ -41,7 +50,10 @@ public sealed class CompiledRules
         _relaxed = new Lazy<RelaxedRules>(() => new RelaxedRules(this));
         _all = [.. _sizes.Select(s => Enumerable.Repeat(true, s).ToArray())];
         // Being hidden is no choice of its own, so it makes no more configurations.
-        _fitsWord = network.Places.Sum(p => p.IsSeveral ? p.Levels : Math.Log2(p.Question.Values.Length + (p.Question.Role == OptionRole.Variant ? 0 : 1))) < 127.5;
+        _fitsWord =
+            network.Places.Sum(p =>
+                p.IsSeveral ? p.Levels : Math.Log2(p.Question.Values.Length + (p.Question.Role == OptionRole.Variant ? 0 : 1))
+            ) < 127.5;
     }
 
     public RuleBook Book { get; }
@@ -71,7 +83,12 @@ public sealed class CompiledRules
     /// <param name="made">Of the variant options among the questions.</param>
     /// <param name="offered">Whether the made combination with this number is on offer; null: all are.</param>
     /// <returns>The compiled rules, or the faults: a loop of visibility with its rules named, or more nodes than allowed.</returns>
-    public static (CompiledRules? Rules, ImmutableArray<Fault> Faults) Compile(RuleBook book, MadeSet made, Func<int, bool>? offered = null, int mostNodes = MostNodes)
+    public static (CompiledRules? Rules, ImmutableArray<Fault> Faults) Compile(
+        RuleBook book,
+        MadeSet made,
+        Func<int, bool>? offered = null,
+        int mostNodes = MostNodes
+    )
     {
         if (!book.Loops.IsEmpty)
             return (null, [.. book.Loops.Select(l => new Fault(l[0].Text, LoopInWords(l)))]);
@@ -84,20 +101,32 @@ public sealed class CompiledRules
         }
         catch (DiagramTooLargeException e)
         {
-            return (null, [new Fault("", $"These rules are too interwoven to be worked out exactly: over {e.MostNodes:N0} steps. Tie fewer questions together, or use fewer values.")]);
+            return (
+                null,
+                [
+                    new Fault(
+                        "",
+                        $"These rules are too interwoven to be worked out exactly: over {e.MostNodes:N0} steps. Tie fewer questions "
+                            + "together, or use fewer values."
+                    ),
+                ]
+            );
         }
     }
 
     /// <summary>A loop of visibility in a sentence that names its rules.</summary>
     public static string LoopInWords(ImmutableArray<Key> loop) =>
-        loop.Length == 1 ? $"The rule {loop[0]} makes a question depend on itself." : $"The rules {string.Join(" and ", loop)} make questions depend on each other in a circle.";
+        loop.Length == 1
+            ? $"The rule {loop[0]} makes a question depend on itself."
+            : $"The rules {string.Join(" and ", loop)} make questions depend on each other in a circle.";
 
     /// <summary>All of them together; those that lie deepest first, so that what is in between stays small.</summary>
     internal static int Conjunction(DecisionDiagram diagram, IEnumerable<int> nodes) =>
         nodes.OrderByDescending(diagram.LevelOf).Aggregate(DecisionDiagram.True, diagram.And);
 
     /// <summary>Says what is possible with these answers.</summary>
-    /// <exception cref="ArgumentException">An answer names a question or value that there is not, or is of another kind than the question.</exception>
+    /// <exception cref="ArgumentException">An answer names a question or value that there is not, or is of another kind than the
+    /// question.</exception>
     public RulesReply Answer(Configuration given)
     {
         var masks = Masks(given);
@@ -110,7 +139,8 @@ public sealed class CompiledRules
         foreach (var question in Book.Questions)
         {
             var (shown, required, answer) = (visibility.IsShown(question.Key), visibility.IsRequired(question.Key), given[question.Key]);
-            if (shown) complete &= question.IsPicked ? answer is not null : !required || answer is not (null or Core.Answer.None);
+            if (shown)
+                complete &= question.IsPicked ? answer is not null : !required || answer is not (null or Core.Answer.None);
             var (possible, none) = question.IsPicked ? Possible(_network.PlaceOf(question.Key)!, up, down) : ([], false);
             questions.Add(new QuestionReply(question, shown, required, answer, possible, none));
         }
@@ -120,25 +150,39 @@ public sealed class CompiledRules
     /// <summary>Whether some valid complete configuration agrees with these answers.</summary>
     public bool IsValid(Configuration given) => Up(Masks(given)).Total > 0;
 
-    /// <summary>Whether some valid complete configuration really has these answers, none of their questions hidden. Typed answers only as far as conditions look at them.</summary>
+    /// <summary>Whether some valid complete configuration really has these answers, none of their questions hidden. Typed answers only as
+    /// far as conditions look at them.</summary>
     public bool IsPicked(Configuration given)
     {
         var masks = Masks(given);
         foreach (var (question, _) in given.Given)
             if (_network.PlaceOf(question) is { } place)
                 for (var level = place.First; level <= place.Last; level++)
-                    for (var state = 0; state < masks[level].Length; state++) masks[level][state] &= place.IsSeveral ? state <= RuleNetwork.On : state < place.HiddenState;
+                for (var state = 0; state < masks[level].Length; state++)
+                    masks[level][state] &= place.IsSeveral ? state <= RuleNetwork.On : state < place.HiddenState;
         return Up(masks).Total > 0;
     }
 
-    /// <summary>A smallest set of answers to other questions that have to change so that a value becomes possible, with what they can become; null if no change of answers makes it possible.</summary>
-    /// <remarks>Typed answers stay as they are. A shortest way through the diagram, where every question that leaves its answer costs one.</remarks>
+    /// <summary>A smallest set of answers to other questions that have to change so that a value becomes possible, with what they can
+    /// become; null if no change of answers makes it possible.</summary>
+    /// <remarks>Typed answers stay as they are. A shortest way through the diagram, where every question that leaves its answer costs
+    /// one.</remarks>
     public ImmutableArray<(Key Question, Answer Becomes)>? WhatToChange(Configuration given, Key question, Key value)
     {
         var place = _network.PlaceOf(question) ?? throw new ArgumentException($"{question} has no values.", nameof(question));
         var wanted = place.Question.PlaceOf(value);
-        if (wanted < 0) throw new ArgumentException($"{question} has no value {value}.", nameof(value));
-        return new SmallestChange(_edges, _sizes, _nodes, _network, Masks(given.Without(question)), given.Without(question), place, wanted).Find();
+        if (wanted < 0)
+            throw new ArgumentException($"{question} has no value {value}.", nameof(value));
+        return new SmallestChange(
+            _edges,
+            _sizes,
+            _nodes,
+            _network,
+            Masks(given.Without(question)),
+            given.Without(question),
+            place,
+            wanted
+        ).Find();
     }
 
     /// <summary>The states that each level may have.</summary>
@@ -147,13 +191,16 @@ public sealed class CompiledRules
         var masks = new bool[_sizes.Length][];
         foreach (var (question, answer) in given.Given)
         {
-            if (Book.Find(question) is null) throw new ArgumentException($"There is no question {question}.", nameof(given));
-            if (_network.PlaceOf(question) is not { } place) continue;
+            if (Book.Find(question) is null)
+                throw new ArgumentException($"There is no question {question}.", nameof(given));
+            if (_network.PlaceOf(question) is not { } place)
+                continue;
             for (var i = 0; i < place.Levels; i++)
             {
                 var agrees = Agrees(place, i, answer) ?? throw new ArgumentException($"{question} has no such answer.", nameof(given));
                 var mask = masks[place.First + i] = new bool[_sizes[place.First + i]];
-                for (var state = 0; state < mask.Length; state++) mask[state] = agrees(state);
+                for (var state = 0; state < mask.Length; state++)
+                    mask[state] = agrees(state);
             }
         }
         foreach (var (input, level) in _network.Inputs)
@@ -161,18 +208,20 @@ public sealed class CompiledRules
             var holds = Typed(input, given[input.Questions.First()]);
             masks[level] = [!holds, holds];
         }
-        for (var i = 0; i < masks.Length; i++) masks[i] ??= _all[i];
+        for (var i = 0; i < masks.Length; i++)
+            masks[i] ??= _all[i];
         return masks;
     }
 
     /// <summary>Whether a condition on what is typed holds of the answer, were its question shown.</summary>
-    internal static bool Typed(Condition condition, Answer? answer) => condition switch
-    {
-        Condition.Answered => answer is not (null or Core.Answer.None),
-        Condition.AtLeast l => answer is Core.Answer.Number n && n.Size >= l.Bound,
-        Condition.AtMost m => answer is Core.Answer.Number n && n.Size <= m.Bound,
-        _ => throw new InvalidOperationException("A condition on what is picked."),
-    };
+    internal static bool Typed(Condition condition, Answer? answer) =>
+        condition switch
+        {
+            Condition.Answered => answer is not (null or Core.Answer.None),
+            Condition.AtLeast l => answer is Core.Answer.Number n && n.Size >= l.Bound,
+            Condition.AtMost m => answer is Core.Answer.Number n && n.Size <= m.Bound,
+            _ => throw new InvalidOperationException("A condition on what is picked."),
+        };
 
     /// <summary>The states of a level that agree with an answer: the one it says, and hidden.</summary>
     internal static Func<int, bool>? Agrees(QuestionPlace place, int level, Answer answer)
@@ -180,11 +229,20 @@ public sealed class CompiledRules
         var values = place.Question.Values;
         if (place.IsSeveral)
         {
-            if (answer is not (Core.Answer.None or Core.Answer.Ticks) || (answer is Core.Answer.Ticks t && t.Keys.Any(k => place.Question.Find(k) is null))) return null;
+            if (
+                answer is not (Core.Answer.None or Core.Answer.Ticks)
+                || (answer is Core.Answer.Ticks t && t.Keys.Any(k => place.Question.Find(k) is null))
+            )
+                return null;
             var on = answer is Core.Answer.Ticks ticks && ticks.Keys.Contains(values[level].Key);
             return s => s == (on ? RuleNetwork.On : RuleNetwork.Off) || s >= RuleNetwork.HiddenOff;
         }
-        var state = answer switch { Core.Answer.None => place.NoneState, Core.Answer.Value v => place.Question.PlaceOf(v.Key), _ => -1 };
+        var state = answer switch
+        {
+            Core.Answer.None => place.NoneState,
+            Core.Answer.Value v => place.Question.PlaceOf(v.Key),
+            _ => -1,
+        };
         return state < 0 ? null : s => s == state || s >= place.HiddenState;
     }
 
@@ -194,8 +252,9 @@ public sealed class CompiledRules
         {
             var (seen, edges, size, reached) = (new bool[_sizes[place.First]], _edges[place.First], _sizes[place.First], down[place.First]);
             for (var node = 0; node < reached.Length; node++)
-                for (var state = 0; reached[node] && state < size; state++)
-                    if (!seen[state] && edges[node * size + state] is >= 0 and var next) seen[state] = up.Reaches(place.First + 1, next);
+            for (var state = 0; reached[node] && state < size; state++)
+                if (!seen[state] && edges[node * size + state] is >= 0 and var next)
+                    seen[state] = up.Reaches(place.First + 1, next);
             return ([.. seen.Take(place.Question.Values.Length)], place.NoneState < seen.Length && seen[place.NoneState]);
         }
         // The ticks of one question are judged together: within its levels nothing is held to the answer given.
@@ -205,26 +264,34 @@ public sealed class CompiledRules
         for (var i = 0; i < place.Levels; i++)
         {
             var (next, nextNone) = (from[i + 1] = new bool[_nodes[place.First + i + 1]], new bool[_nodes[place.First + i + 1]]);
-            Edges(place.First + i, (node, state, to) =>
-            {
-                next[to] |= from[i][node];
-                nextNone[to] |= none[node] && state == RuleNetwork.Off;
-            });
+            Edges(
+                place.First + i,
+                (node, state, to) =>
+                {
+                    next[to] |= from[i][node];
+                    nextNone[to] |= none[node] && state == RuleNetwork.Off;
+                }
+            );
             none = nextNone;
         }
         var rest = new bool[_nodes[place.Last + 1]];
-        for (var n = 0; n < rest.Length; n++) rest[n] = up.Reaches(place.Last + 1, n);
+        for (var n = 0; n < rest.Length; n++)
+            rest[n] = up.Reaches(place.Last + 1, n);
         var nonePossible = none.Index().Any(n => n.Item && rest[n.Index]);
         var possible = new bool[place.Levels];
         for (var i = place.Levels - 1; i >= 0; i--)
         {
             var here = new bool[_nodes[place.First + i]];
-            Edges(place.First + i, (node, state, to) =>
-            {
-                if (!rest[to]) return;
-                here[node] = true;
-                possible[i] |= state == RuleNetwork.On && from[i][node];
-            });
+            Edges(
+                place.First + i,
+                (node, state, to) =>
+                {
+                    if (!rest[to])
+                        return;
+                    here[node] = true;
+                    possible[i] |= state == RuleNetwork.On && from[i][node];
+                }
+            );
             rest = here;
         }
         return ([.. possible], nonePossible);
@@ -234,13 +301,16 @@ public sealed class CompiledRules
     {
         var (edges, size) = (_edges[level], _sizes[level]);
         for (var e = 0; e < edges.Length; e++)
-            if (edges[e] >= 0) visit(e / size, e % size, edges[e]);
+            if (edges[e] >= 0)
+                visit(e / size, e % size, edges[e]);
     }
 
     /// <summary>How many ways lead from each node to the end, and so whether any does.</summary>
-    private Counts Up(bool[][] masks) => _fitsWord ? Counts.Of(Up<UInt128>(masks), n => (BigInteger)n) : Counts.Of(Up<BigInteger>(masks), n => n);
+    private Counts Up(bool[][] masks) =>
+        _fitsWord ? Counts.Of(Up<UInt128>(masks), n => (BigInteger)n) : Counts.Of(Up<BigInteger>(masks), n => n);
 
-    private T[][] Up<T>(bool[][] masks) where T : INumber<T>
+    private T[][] Up<T>(bool[][] masks)
+        where T : INumber<T>
     {
         var counts = new T[_sizes.Length + 1][];
         counts[^1] = new T[_nodes[^1]];
@@ -253,7 +323,8 @@ public sealed class CompiledRules
             {
                 var sum = T.Zero;
                 for (var v = 0; v < size; v++)
-                    if (mask[v] && edges[node * size + v] is >= 0 and var to) sum += below[to];
+                    if (mask[v] && edges[node * size + v] is >= 0 and var to)
+                        sum += below[to];
                 here[node] = sum;
             }
         }
@@ -264,16 +335,20 @@ public sealed class CompiledRules
     private bool[][] Down(bool[][] masks)
     {
         var reached = new bool[_sizes.Length + 1][];
-        for (var level = 0; level <= _sizes.Length; level++) reached[level] = new bool[_nodes[level]];
-        if (_nodes[0] > 0) reached[0][0] = true;
+        for (var level = 0; level <= _sizes.Length; level++)
+            reached[level] = new bool[_nodes[level]];
+        if (_nodes[0] > 0)
+            reached[0][0] = true;
         for (var level = 0; level < _sizes.Length; level++)
         {
             var (edges, size, mask) = (_edges[level], _sizes[level], masks[level]);
             for (var node = 0; node < _nodes[level]; node++)
             {
-                if (!reached[level][node]) continue;
+                if (!reached[level][node])
+                    continue;
                 for (var v = 0; v < size; v++)
-                    if (mask[v] && edges[node * size + v] is >= 0 and var to) reached[level + 1][to] = true;
+                    if (mask[v] && edges[node * size + v] is >= 0 and var to)
+                        reached[level + 1][to] = true;
             }
         }
         return reached;
@@ -290,16 +365,16 @@ public sealed class CompiledRules
             edges[level] = new int[here.Count * sizes[level]];
             var (next, index) = (new List<int>(), new Dictionary<int, int>());
             for (var n = 0; n < here.Count; n++)
-                for (var v = 0; v < sizes[level]; v++)
+            for (var v = 0; v < sizes[level]; v++)
+            {
+                var to = diagram.LevelOf(here[n]) == level ? diagram.Child(here[n], v) : here[n];
+                if (to != DecisionDiagram.False && !index.ContainsKey(to))
                 {
-                    var to = diagram.LevelOf(here[n]) == level ? diagram.Child(here[n], v) : here[n];
-                    if (to != DecisionDiagram.False && !index.ContainsKey(to))
-                    {
-                        index[to] = next.Count;
-                        next.Add(to);
-                    }
-                    edges[level][n * sizes[level] + v] = to == DecisionDiagram.False ? -1 : index[to];
+                    index[to] = next.Count;
+                    next.Add(to);
                 }
+                edges[level][n * sizes[level] + v] = to == DecisionDiagram.False ? -1 : index[to];
+            }
             here = next;
         }
         nodes[^1] = here.Count;
@@ -309,7 +384,8 @@ public sealed class CompiledRules
     /// <summary>Counts of ways, of whichever width they need.</summary>
     private sealed record Counts(BigInteger Total, Func<int, int, bool> Reaches)
     {
-        public static Counts Of<T>(T[][] counts, Func<T, BigInteger> whole) where T : INumber<T> =>
+        public static Counts Of<T>(T[][] counts, Func<T, BigInteger> whole)
+            where T : INumber<T> =>
             new(counts[0].Length == 0 ? BigInteger.Zero : whole(counts[0][0]), (level, node) => !T.IsZero(counts[level][node]));
     }
 }

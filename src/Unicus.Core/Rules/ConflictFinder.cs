@@ -8,16 +8,20 @@ public sealed record RuleConflict(ImmutableArray<Key> Answers, ImmutableArray<Ke
 
 /// <summary>Finds a subset-minimal conflict by leaving out one member after the other.</summary>
 /// <remarks>
-/// A deletion filter: what can be left out while the rest still cannot stand is left out. First the answers, those given first before those given last, so that the answers given last remain as
-/// the ones to change; that needs the finished diagram only. Then the rules, with the few answers left. What is shown under the full rules is background, as are lists, picks and required
-/// marks. A typed answer that is left out is open, which can make conditions false; so the filter runs again until nothing more can go. Rules that are too interwoven to be told apart are all named.
+/// A deletion filter: what can be left out while the rest still cannot stand is left out. First the answers, those given first before
+/// those given last, so that the answers given last remain as
+/// the ones to change; that needs the finished diagram only. Then the rules, with the few answers left. What is shown under the full rules
+/// is background, as are lists, picks and required
+/// marks. A typed answer that is left out is open, which can make conditions false; so the filter runs again until nothing more can go.
+/// Rules that are too interwoven to be told apart are all named.
 /// </remarks>
 public static class ConflictFinder
 {
     /// <returns>The conflict, or null if the answers can be completed.</returns>
     public static RuleConflict? Find(CompiledRules rules, Configuration given)
     {
-        if (rules.IsValid(given)) return null;
+        if (rules.IsValid(given))
+            return null;
         given = Needed(rules, given);
         try
         {
@@ -25,18 +29,23 @@ public static class ConflictFinder
         }
         catch (DiagramTooLargeException)
         {
-            return new RuleConflict([.. given.Given.Select(g => g.Question)], [.. rules.Book.Acting.Select(r => r.Key)], rules.Made.Count < rules.Made.Combinations);
+            return new RuleConflict(
+                [.. given.Given.Select(g => g.Question)],
+                [.. rules.Book.Acting.Select(r => r.Key)],
+                rules.Made.Count < rules.Made.Combinations
+            );
         }
     }
 
     /// <summary>The answers without those that can be left out while all rules stand, the ones given first left out first.</summary>
     private static Configuration Needed(CompiledRules rules, Configuration given)
     {
-        for (var before = -1; before != given.Given.Length;)
+        for (var before = -1; before != given.Given.Length; )
         {
             before = given.Given.Length;
             foreach (var (question, _) in given.Given)
-                if (given.Without(question) is var fewer && !rules.IsValid(fewer)) given = fewer;
+                if (given.Without(question) is var fewer && !rules.IsValid(fewer))
+                    given = fewer;
         }
         return given;
     }
@@ -44,9 +53,9 @@ public static class ConflictFinder
     /// <summary>Why a value is not possible beside the answers to the other questions; null if it is.</summary>
     public static RuleConflict? Why(CompiledRules rules, Configuration given, Key question, Key value)
     {
-        if (rules.Book.Find(question) is not { } option || option.Find(value) is null) throw new ArgumentException($"{question} has no value {value}.", nameof(value));
+        if (rules.Book.Find(question) is not { } option || option.Find(value) is null)
+            throw new ArgumentException($"{question} has no value {value}.", nameof(value));
         // A value that is wanted is picked, not merely ticked beside what was ticked before.
         return Find(rules, given.With(question, option.Ask == Ask.Several ? new Answer.Ticks([value]) : new Answer.Value(value)));
     }
 }
-

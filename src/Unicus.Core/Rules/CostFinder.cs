@@ -2,8 +2,10 @@ namespace Unicus.Core;
 
 /// <summary>Finds the exact lowest and highest cost over all valid complete configurations that agree with answers.</summary>
 /// <remarks>
-/// Percentages hang on the list price, so a cost is no sum over the levels. It is one where either the percentages are settled or the list price is. So configurations are looked at in slices:
-/// by the sums of percentages that can still come about, or by list price, whichever are fewer. Where both are very many, list price and percentages go into one diagram together.
+/// Percentages hang on the list price, so a cost is no sum over the levels. It is one where either the percentages are settled or the list
+/// price is. So configurations are looked at in slices:
+/// by the sums of percentages that can still come about, or by list price, whichever are fewer. Where both are very many, list price and
+/// percentages go into one diagram together.
 /// </remarks>
 internal sealed class CostFinder
 {
@@ -35,15 +37,20 @@ internal sealed class CostFinder
     /// <exception cref="DiagramTooLargeException">The prices are too interwoven.</exception>
     public CostExtremes? Find(bool[][] masks, IReadOnlyList<long[]?> amounts)
     {
-        // Spans by sums are worth making where each is asked for again, or made at once; else which sums are asked for is up to whoever answers.
-        if (_isLarge && !_sums.IsFew && _prices.Value.Count <= MostPrices) return _prices.Value.Find(masks, amounts);
+        // Spans by sums are worth making where each is asked for again, or made at once; else which sums are asked for is up to whoever
+        // answers.
+        if (_isLarge && !_sums.IsFew && _prices.Value.Count <= MostPrices)
+            return _prices.Value.Find(masks, amounts);
         var sums = _sums.Open(masks);
-        if (sums is [var one]) return _sums.Span(one).Find(masks, amounts);
-        if (sums is not null && sums.Count <= _prices.Value.Count) return _sums.Find(sums, masks, amounts);
+        if (sums is [var one])
+            return _sums.Span(one).Find(masks, amounts);
+        if (sums is not null && sums.Count <= _prices.Value.Count)
+            return _sums.Find(sums, masks, amounts);
         return _prices.Value.Count <= MostPrices ? _prices.Value.Find(masks, amounts) : _whole.Value.Find(masks, amounts);
     }
 
-    /// <summary>The extremes over several parts of the configurations together. The most promising are looked at first; what can be neither lower nor higher than what was found is left out.</summary>
+    /// <summary>The extremes over several parts of the configurations together. The most promising are looked at first; what can be
+    /// neither lower nor higher than what was found is left out.</summary>
     /// <param name="bounds">Of what each part can come to.</param>
     /// <param name="find">The extremes over one of the parts.</param>
     public static CostExtremes? Over((long Least, long Most)[] bounds, Func<int, CostExtremes?> find)
@@ -52,22 +59,32 @@ internal sealed class CostFinder
         var seen = new bool[bounds.Length];
         foreach (var part in Enumerable.Range(0, bounds.Length).OrderBy(i => bounds[i].Least))
         {
-            if (best?.Lowest <= bounds[part].Least) break;
+            if (best?.Lowest <= bounds[part].Least)
+                break;
             Look(part);
         }
         foreach (var part in Enumerable.Range(0, bounds.Length).OrderByDescending(i => bounds[i].Most))
         {
-            if (best?.Highest >= bounds[part].Most) break;
+            if (best?.Highest >= bounds[part].Most)
+                break;
             Look(part);
         }
         return best;
 
         void Look(int part)
         {
-            if (seen[part]) return;
+            if (seen[part])
+                return;
             seen[part] = true;
-            if (find(part) is not { } found) return;
-            best = best is not { } so ? found : new CostExtremes(Math.Min(so.Lowest, found.Lowest), Math.Max(so.Highest, found.Highest), found.Lowest < so.Lowest ? found.Cheapest : so.Cheapest);
+            if (find(part) is not { } found)
+                return;
+            best = best is not { } so
+                ? found
+                : new CostExtremes(
+                    Math.Min(so.Lowest, found.Lowest),
+                    Math.Max(so.Highest, found.Highest),
+                    found.Lowest < so.Lowest ? found.Cheapest : so.Cheapest
+                );
         }
     }
 
@@ -76,6 +93,7 @@ internal sealed class CostFinder
     /// <exception cref="DiagramTooLargeException">The prices are too interwoven.</exception>
     public void Prepare(bool[][] open)
     {
-        if (_sums.Open(open) is null && _prices.Value.Count > MostPrices) _ = _whole.Value;
+        if (_sums.Open(open) is null && _prices.Value.Count > MostPrices)
+            _ = _whole.Value;
     }
 }

@@ -8,7 +8,8 @@ internal sealed class DiagramTooLargeException(int mostNodes) : Exception
 
 /// <summary>Reduced, ordered, multi-valued decision diagrams over levels of any size, each node kept once.</summary>
 /// <remarks>
-/// A node is an integer; <see cref="False"/> and <see cref="True"/> are the ends. A node whose children are all the same is left out, so equal
+/// A node is an integer; <see cref="False"/> and <see cref="True"/> are the ends. A node whose children are all the same is left out, so
+/// equal
 /// sets of assignments are the same integer (Bryant's canonical form, carried over from two values to many).
 /// </remarks>
 internal sealed class DecisionDiagram
@@ -62,20 +63,24 @@ internal sealed class DecisionDiagram
             hash = (hash ^ (uint)child) * 0x85EBCA6Bu;
             hash ^= hash >> 15;
         }
-        if (same) return children[0];
+        if (same)
+            return children[0];
         var slot = hash & (uint)(_table.Length - 1);
         while (_table[slot] is not 0 and var found)
         {
-            if (_levels[found] == level && Same(found, children)) return found;
+            if (_levels[found] == level && Same(found, children))
+                return found;
             slot = (slot + 1) & (uint)(_table.Length - 1);
         }
-        if (Count >= _mostNodes) throw new DiagramTooLargeException(_mostNodes);
+        if (Count >= _mostNodes)
+            throw new DiagramTooLargeException(_mostNodes);
         var node = Count;
         _levels.Add(level);
         _offsets.Add(_children.Count);
         _children.AddRange(children);
         _table[slot] = node;
-        if (Count * 2 > _table.Length) Grow();
+        if (Count * 2 > _table.Length)
+            Grow();
         return node;
     }
 
@@ -83,18 +88,24 @@ internal sealed class DecisionDiagram
     public int Of(int level, Func<int, bool> value)
     {
         Span<int> children = stackalloc int[_sizes[level]];
-        for (var v = 0; v < children.Length; v++) children[v] = value(v) ? True : False;
+        for (var v = 0; v < children.Length; v++)
+            children[v] = value(v) ? True : False;
         return Make(level, children);
     }
 
     public int And(int a, int b)
     {
-        if (a == False || b == False) return False;
-        if (a == True || a == b) return b;
-        if (b == True) return a;
-        if (a > b) (a, b) = (b, a);
+        if (a == False || b == False)
+            return False;
+        if (a == True || a == b)
+            return b;
+        if (b == True)
+            return a;
+        if (a > b)
+            (a, b) = (b, a);
         var slot = Slot(a, b);
-        if (_and[slot] is var kept && kept.A == a && kept.B == b) return kept.Result;
+        if (_and[slot] is var kept && kept.A == a && kept.B == b)
+            return kept.Result;
         var result = Apply(a, b, And);
         _and[slot] = (a, b, result);
         return result;
@@ -102,12 +113,17 @@ internal sealed class DecisionDiagram
 
     public int Or(int a, int b)
     {
-        if (a == True || b == True) return True;
-        if (a == False || a == b) return b;
-        if (b == False) return a;
-        if (a > b) (a, b) = (b, a);
+        if (a == True || b == True)
+            return True;
+        if (a == False || a == b)
+            return b;
+        if (b == False)
+            return a;
+        if (a > b)
+            (a, b) = (b, a);
         var slot = Slot(a, b);
-        if (_or[slot] is var kept && kept.A == a && kept.B == b) return kept.Result;
+        if (_or[slot] is var kept && kept.A == a && kept.B == b)
+            return kept.Result;
         var result = Apply(a, b, Or);
         _or[slot] = (a, b, result);
         return result;
@@ -115,11 +131,14 @@ internal sealed class DecisionDiagram
 
     public int Not(int a)
     {
-        if (a <= True) return 1 - a;
-        if (_not.TryGetValue(a, out var kept)) return kept;
+        if (a <= True)
+            return 1 - a;
+        if (_not.TryGetValue(a, out var kept))
+            return kept;
         var level = _levels[a];
         Span<int> children = stackalloc int[_sizes[level]];
-        for (var v = 0; v < children.Length; v++) children[v] = Not(Child(a, v));
+        for (var v = 0; v < children.Length; v++)
+            children[v] = Not(Child(a, v));
         return _not[a] = Make(level, children);
     }
 
@@ -128,7 +147,8 @@ internal sealed class DecisionDiagram
         var level = Math.Min(_levels[a], _levels[b]);
         var (splitsA, splitsB) = (_levels[a] == level, _levels[b] == level);
         Span<int> children = stackalloc int[_sizes[level]];
-        for (var v = 0; v < children.Length; v++) children[v] = op(splitsA ? Child(a, v) : a, splitsB ? Child(b, v) : b);
+        for (var v = 0; v < children.Length; v++)
+            children[v] = op(splitsA ? Child(a, v) : a, splitsB ? Child(b, v) : b);
         return Make(level, children);
     }
 
@@ -138,7 +158,8 @@ internal sealed class DecisionDiagram
     {
         var offset = _offsets[node];
         for (var v = 0; v < children.Length; v++)
-            if (_children[offset + v] != children[v]) return false;
+            if (_children[offset + v] != children[v])
+                return false;
         return true;
     }
 
@@ -154,7 +175,8 @@ internal sealed class DecisionDiagram
                 hash ^= hash >> 15;
             }
             var slot = hash & (uint)(table.Length - 1);
-            while (table[slot] != 0) slot = (slot + 1) & (uint)(table.Length - 1);
+            while (table[slot] != 0)
+                slot = (slot + 1) & (uint)(table.Length - 1);
             table[slot] = node;
         }
         _table = table;

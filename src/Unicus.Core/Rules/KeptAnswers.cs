@@ -2,11 +2,14 @@ namespace Unicus.Core;
 
 /// <summary>What was worked out for answers, kept as long as there is room for it. It can always be worked out again.</summary>
 /// <remarks>
-/// Which answers are asked about is up to strangers, so neither one product nor all together may keep more than fits: of one product the oldest goes
-/// first, of all products the one that was not asked longest. Bytes are counted, not entries, since one span of a large product weighs as much
+/// Which answers are asked about is up to strangers, so neither one product nor all together may keep more than fits: of one product the
+/// oldest goes
+/// first, of all products the one that was not asked longest. Bytes are counted, not entries, since one span of a large product weighs as
+/// much
 /// as thousands of small ones.
 /// </remarks>
-internal sealed class KeptAnswers<TKey, TValue>(Func<TValue, long> weigh) : AnswerMemory.IOwner where TKey : notnull
+internal sealed class KeptAnswers<TKey, TValue>(Func<TValue, long> weigh) : AnswerMemory.IOwner
+    where TKey : notnull
 {
     /// <summary>So many bytes one product keeps, and always its newest.</summary>
     private const long Most = 64L * 1024 * 1024;
@@ -25,7 +28,8 @@ internal sealed class KeptAnswers<TKey, TValue>(Func<TValue, long> weigh) : Answ
     {
         LastAsked = AnswerMemory.NextMoment();
         lock (_lock)
-            if (_kept.TryGetValue(key, out var found)) return found.Value;
+            if (_kept.TryGetValue(key, out var found))
+                return found.Value;
         var value = make(key);
         Keep(key, value, weigh(value));
         AnswerMemory.Look(this, ref _isKnown);
@@ -46,11 +50,13 @@ internal sealed class KeptAnswers<TKey, TValue>(Func<TValue, long> weigh) : Answ
     {
         lock (_lock)
         {
-            if (!_kept.TryAdd(key, (value, bytes))) return;
+            if (!_kept.TryAdd(key, (value, bytes)))
+                return;
             _order.Enqueue(key);
             Bytes += bytes;
             while (Bytes > Most && _order.Count > 1)
-                if (_kept.Remove(_order.Dequeue(), out var oldest)) Bytes -= oldest.Bytes;
+                if (_kept.Remove(_order.Dequeue(), out var oldest))
+                    Bytes -= oldest.Bytes;
         }
     }
 }
@@ -85,14 +91,16 @@ internal static class AnswerMemory
     {
         lock (Lock)
         {
-            if (!isKnown) Owners.Add(new WeakReference<IOwner>(owner));
+            if (!isKnown)
+                Owners.Add(new WeakReference<IOwner>(owner));
             isKnown = true;
             Owners.RemoveAll(o => !o.TryGetTarget(out _));
             var alive = Owners.Select(o => o.TryGetTarget(out var target) ? target : null).OfType<IOwner>().ToList();
             var total = alive.Sum(o => o.Bytes);
             foreach (var other in alive.Where(o => o != owner).OrderBy(o => o.LastAsked))
             {
-                if (total <= Most) return;
+                if (total <= Most)
+                    return;
                 total -= other.Bytes;
                 other.Clear();
             }

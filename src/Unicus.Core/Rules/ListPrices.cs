@@ -2,10 +2,14 @@ using System.Collections.Immutable;
 
 namespace Unicus.Core;
 
-/// <summary>The configurations by the list price of their variant. With the list price settled a percentage is an amount like any other.</summary>
+/// <summary>The configurations by the list price of their variant. With the list price settled a percentage is an amount like any
+/// other.</summary>
 /// <remarks>
-/// What the lowest of all list prices would make of the answers, whichever variants have it, bounds what any other list price L can come to: from L to a higher L′ a cost rises by at least
-/// (L′ − L)·(1 + n), where n is the sum of the most negative percentage of each level, less a minor unit of rounding for each of these. So it is with the highest, downwards.
+/// What the lowest of all list prices would make of the answers, whichever variants have it, bounds what any other list price L can come
+/// to: from L to a higher L′ a cost rises by at least
+/// (L′ − L)·(1 + n), where n is the sum of the most negative percentage of each level, less a minor unit of rounding for each of
+/// these. So
+/// it is with the highest, downwards.
 /// </remarks>
 internal sealed class ListPrices
 {
@@ -21,8 +25,15 @@ internal sealed class ListPrices
     {
         var settled = cost with { Percent = new Percentage[]?[cost.Percent.Length] };
         _slices = [.. cost.List.OfType<long>().Distinct().Order().Select(list => new Slice(rules, cost, settled, list))];
-        _rulesOnly = new Lazy<CostSpan>(() => new CostSpan(rules, settled with { List = [.. cost.List.Select(l => l is null ? l : 0)], Always = [] }));
-        var negative = cost.Percent.OfType<Percentage[]>().Select(level => level.Min(r => r.Value)).Concat(cost.Always.Select(r => r.Value)).Where(r => r < 0).ToImmutableArray();
+        _rulesOnly = new Lazy<CostSpan>(() =>
+            new CostSpan(rules, settled with { List = [.. cost.List.Select(l => l is null ? l : 0)], Always = [] })
+        );
+        var negative = cost
+            .Percent.OfType<Percentage[]>()
+            .Select(level => level.Min(r => r.Value))
+            .Concat(cost.Always.Select(r => r.Value))
+            .Where(r => r < 0)
+            .ToImmutableArray();
         (_slope, _negatives) = (1 + (negative.Sum() / 100m), negative.Length);
     }
 
@@ -32,10 +43,16 @@ internal sealed class ListPrices
     /// <inheritdoc cref="CostFinder.Find"/>
     public CostExtremes? Find(bool[][] masks, IReadOnlyList<long[]?> amounts)
     {
-        if (_slices.Length == 0) return null;
+        if (_slices.Length == 0)
+            return null;
         var (cheap, dear) = (_slices[0], _slices[^1]);
-        if (_slices.Length == 1) return cheap.Find(masks, amounts);
-        if (_rulesOnly.Value.Find(masks, cheap.Together(amounts)) is not { } low || _rulesOnly.Value.Find(masks, dear.Together(amounts)) is not { } high) return null;
+        if (_slices.Length == 1)
+            return cheap.Find(masks, amounts);
+        if (
+            _rulesOnly.Value.Find(masks, cheap.Together(amounts)) is not { } low
+            || _rulesOnly.Value.Find(masks, dear.Together(amounts)) is not { } high
+        )
+            return null;
         var bounds = new (long, long)[_slices.Length];
         for (var i = 0; i < bounds.Length; i++)
             bounds[i] = (low.Lowest + cheap.Start + Rise(cheap, _slices[i]), high.Highest + dear.Start - Rise(_slices[i], dear));
@@ -51,7 +68,10 @@ internal sealed class ListPrices
         private readonly Lazy<CostSpan> _span = new(() => new CostSpan(rules, settled, only: list));
 
         /// <summary>For each level what the percentage of each state comes to; null where it has none.</summary>
-        private readonly long[]?[] _shares = [.. cost.Percent.Select(level => level?.Select(r => ConfigurationCost.Share(list, r)).ToArray())];
+        private readonly long[]?[] _shares =
+        [
+            .. cost.Percent.Select(level => level?.Select(r => ConfigurationCost.Share(list, r)).ToArray()),
+        ];
 
         private Known? _known;
 
@@ -67,8 +87,16 @@ internal sealed class ListPrices
         /// <summary>What each state of each level adds at this list price.</summary>
         public long[]?[] Together(IReadOnlyList<long[]?> amounts)
         {
-            if (_known is { } known && ReferenceEquals(known.Amounts, amounts)) return known.Together;
-            var together = _shares.Select((share, level) => share is null ? amounts[level] : amounts[level] is { } more ? [.. share.Zip(more, (a, b) => a + b)] : share).ToArray();
+            if (_known is { } known && ReferenceEquals(known.Amounts, amounts))
+                return known.Together;
+            var together = _shares
+                .Select(
+                    (share, level) =>
+                        share is null ? amounts[level]
+                        : amounts[level] is { } more ? [.. share.Zip(more, (a, b) => a + b)]
+                        : share
+                )
+                .ToArray();
             _known = new Known(amounts, together);
             return together;
         }

@@ -7,7 +7,8 @@ namespace Unicus.Core;
 
 /// <summary>The combinations of the variant options that are made: all of them less what is <em>not made</em>.</summary>
 /// <remarks>
-/// Combinations are numbered by mixed radix, the last option running fastest. The made ones are kept as one bit each, with the count of made ones
+/// Combinations are numbered by mixed radix, the last option running fastest. The made ones are kept as one bit each, with the count of
+/// made ones
 /// before every word of 64, so that a hundred thousand take twenty kilobytes and nothing is built for a combination until it is asked for.
 /// </remarks>
 public sealed class MadeSet
@@ -33,11 +34,14 @@ public sealed class MadeSet
     private readonly Numbers _numbers;
 
     /// <param name="options">The variant options, in order.</param>
-    /// <param name="notMade">Each takes out every combination that holds its pairs; pairs of unknown options or values take out nothing.</param>
-    /// <exception cref="ArgumentException">There are more than <see cref="MostVariants"/> combinations; ask <see cref="Size"/> first.</exception>
+    /// <param name="notMade">Each takes out every combination that holds its pairs; pairs of unknown options or values take out
+    /// nothing.</param>
+    /// <exception cref="ArgumentException">There are more than <see cref="MostVariants"/> combinations; ask <see cref="Size"/>
+    /// first.</exception>
     public MadeSet(IReadOnlyList<Option> options, IEnumerable<Combination> notMade)
     {
-        if (Size(options) > MostVariants) throw new ArgumentException("The matrix is larger than can be held.", nameof(options));
+        if (Size(options) > MostVariants)
+            throw new ArgumentException("The matrix is larger than can be held.", nameof(options));
         Options = options;
         _lengths = [.. options.Select(o => o.Values.Length)];
         _strides = new int[options.Count];
@@ -54,10 +58,13 @@ public sealed class MadeSet
         _shares = [.. _byKey.Select(i => _texts[i].Select((t, v) => (t, v)).ToFrozenDictionary(x => x.t, x => x.v * _strides[i]))];
         _made = new ulong[(Combinations + WordSize - 1) / WordSize];
         Array.Fill(_made, ulong.MaxValue);
-        if (Combinations % WordSize is > 0 and var rest) _made[^1] = (1UL << rest) - 1;
-        foreach (var combination in notMade) TakeOut(combination);
+        if (Combinations % WordSize is > 0 and var rest)
+            _made[^1] = (1UL << rest) - 1;
+        foreach (var combination in notMade)
+            TakeOut(combination);
         _before = new int[_made.Length + 1];
-        for (var i = 0; i < _made.Length; i++) _before[i + 1] = _before[i] + BitOperations.PopCount(_made[i]);
+        for (var i = 0; i < _made.Length; i++)
+            _before[i + 1] = _before[i] + BitOperations.PopCount(_made[i]);
         _numbers = new Numbers(this);
     }
 
@@ -79,9 +86,10 @@ public sealed class MadeSet
     public IReadOnlyList<int> Made() => _numbers;
 
     /// <summary>The place of a number among the made ones, from 0; negative where it is not made.</summary>
-    public int IndexOf(int number) => number >= 0 && number < Combinations && IsMade(number)
-        ? _before[number / WordSize] + BitOperations.PopCount(_made[number / WordSize] & ((1UL << (number % WordSize)) - 1))
-        : -1;
+    public int IndexOf(int number) =>
+        number >= 0 && number < Combinations && IsMade(number)
+            ? _before[number / WordSize] + BitOperations.PopCount(_made[number / WordSize] & ((1UL << (number % WordSize)) - 1))
+            : -1;
 
     /// <summary>The place of the value that the combination has for the option at place <paramref name="option"/>.</summary>
     public int ValueAt(int number, int option) => number / _strides[option] % _lengths[option];
@@ -96,7 +104,8 @@ public sealed class MadeSet
     public Combination At(int number, string text)
     {
         var pairs = new (Key, Key)[_byKey.Length];
-        for (var i = 0; i < pairs.Length; i++) pairs[i] = _pairs[_byKey[i]][ValueAt(number, _byKey[i])];
+        for (var i = 0; i < pairs.Length; i++)
+            pairs[i] = _pairs[_byKey[i]][ValueAt(number, _byKey[i])];
         return Combination.Sorted(pairs, text);
     }
 
@@ -104,7 +113,8 @@ public sealed class MadeSet
     public string TextAt(int number)
     {
         var texts = new string[_byKey.Length];
-        for (var i = 0; i < texts.Length; i++) texts[i] = _texts[_byKey[i]][ValueAt(number, _byKey[i])];
+        for (var i = 0; i < texts.Length; i++)
+            texts[i] = _texts[_byKey[i]][ValueAt(number, _byKey[i])];
         return string.Join(',', texts);
     }
 
@@ -114,16 +124,20 @@ public sealed class MadeSet
     /// <summary>The number of a full combination by its canonical text, or null if it does not belong to these options.</summary>
     public int? NumberOf(ReadOnlySpan<char> text)
     {
-        if (_byKey.Length == 0) return text.IsEmpty ? 0 : null;
+        if (_byKey.Length == 0)
+            return text.IsEmpty ? 0 : null;
         var number = 0;
         for (var i = 0; i < _byKey.Length; i++)
         {
             var end = text.IndexOf(',');
-            if (end < 0 != (i == _byKey.Length - 1)) return null;
+            if (end < 0 != (i == _byKey.Length - 1))
+                return null;
             var pair = end < 0 ? text : text[..end];
-            if (!_shares[i].GetAlternateLookup<ReadOnlySpan<char>>().TryGetValue(pair, out var share)) return null;
+            if (!_shares[i].GetAlternateLookup<ReadOnlySpan<char>>().TryGetValue(pair, out var share))
+                return null;
             number += share;
-            if (end >= 0) text = text[(end + 1)..];
+            if (end >= 0)
+                text = text[(end + 1)..];
         }
         return number;
     }
@@ -139,12 +153,15 @@ public sealed class MadeSet
         foreach (var (option, value) in combination.Pairs)
         {
             var place = PlaceOf(option);
-            if (place < 0 || Options[place].PlaceOf(value) is not (>= 0 and var at)) return;
+            if (place < 0 || Options[place].PlaceOf(value) is not (>= 0 and var at))
+                return;
             pairs.Add((place, at));
         }
-        if (pairs.Count == 0) return;
+        if (pairs.Count == 0)
+            return;
         for (var n = 0; n < Combinations; n++)
-            if (pairs.TrueForAll(p => ValueAt(n, p.Option) == p.Value)) TakeOut(n);
+            if (pairs.TrueForAll(p => ValueAt(n, p.Option) == p.Value))
+                TakeOut(n);
     }
 
     private void TakeOut(int number) => _made[number / WordSize] &= ~(1UL << (number % WordSize));
@@ -152,7 +169,8 @@ public sealed class MadeSet
     private int PlaceOf(Key option)
     {
         for (var i = 0; i < Options.Count; i++)
-            if (Options[i].Key == option) return i;
+            if (Options[i].Key == option)
+                return i;
         return -1;
     }
 
@@ -167,13 +185,18 @@ public sealed class MadeSet
             {
                 ArgumentOutOfRangeException.ThrowIfNegative(index);
                 ArgumentOutOfRangeException.ThrowIfGreaterThanOrEqual(index, Count);
-                if (Count == set.Combinations) return index;
+                if (Count == set.Combinations)
+                    return index;
                 var word = Array.BinarySearch(set._before, index);
                 // Of several words that begin with this count the last one holds it; the others are empty.
-                if (word < 0) word = ~word - 1;
-                else while (set._before[word + 1] == index) word++;
+                if (word < 0)
+                    word = ~word - 1;
+                else
+                    while (set._before[word + 1] == index)
+                        word++;
                 var bits = set._made[word];
-                for (var skip = index - set._before[word]; skip > 0; skip--) bits &= bits - 1;
+                for (var skip = index - set._before[word]; skip > 0; skip--)
+                    bits &= bits - 1;
                 return word * WordSize + BitOperations.TrailingZeroCount(bits);
             }
         }
@@ -181,7 +204,8 @@ public sealed class MadeSet
         public IEnumerator<int> GetEnumerator()
         {
             for (var word = 0; word < set._made.Length; word++)
-                for (var bits = set._made[word]; bits != 0; bits &= bits - 1) yield return word * WordSize + BitOperations.TrailingZeroCount(bits);
+            for (var bits = set._made[word]; bits != 0; bits &= bits - 1)
+                yield return word * WordSize + BitOperations.TrailingZeroCount(bits);
         }
 
         IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();

@@ -2,8 +2,11 @@ namespace Unicus.Core;
 
 /// <summary>Puts questions that rules tie together near each other, since the size of a diagram depends on that.</summary>
 /// <remarks>
-/// FORCE (Aloul, Markov, Sakallah, “FORCE: a fast and easy-to-implement variable-ordering heuristic”, 2003, from memory): every question moves to the mean of
-/// the centres of the ties it is in, again and again; the arrangement with the smallest sum of spans is taken, the page's own order among them.
+/// FORCE (Aloul, Markov, Sakallah, “FORCE: a fast and easy-to-implement variable-ordering heuristic”, 2003, from memory): every
+/// question
+/// moves to the mean of
+/// the centres of the ties it is in, again and again; the arrangement with the smallest sum of spans is taken, the page's own order among
+/// them.
 /// </remarks>
 internal static class QuestionOrder
 {
@@ -30,9 +33,11 @@ internal static class QuestionOrder
                 }
             }
             var next = order.OrderBy(q => weight[q] == 0 ? place[q] : sum[q] / weight[q]).ToArray();
-            if (next.SequenceEqual(order)) break;
+            if (next.SequenceEqual(order))
+                break;
             order = next;
-            if (Span(order, ties) is var s && s < span) (best, span) = (order, s);
+            if (Span(order, ties) is var s && s < span)
+                (best, span) = (order, s);
         }
         return best;
     }
@@ -46,7 +51,8 @@ internal static class QuestionOrder
     private static int[] Places(int[] order)
     {
         var place = new int[order.Length];
-        for (var i = 0; i < order.Length; i++) place[order[i]] = i;
+        for (var i = 0; i < order.Length; i++)
+            place[order[i]] = i;
         return place;
     }
 }

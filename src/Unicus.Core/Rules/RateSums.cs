@@ -1,7 +1,8 @@
 namespace Unicus.Core;
 
 /// <summary>The price spans for each sum of percentages of the list price that answers can come to.</summary>
-/// <remarks>With the percentages settled the price is a matter of the variant alone. A sum is named by one number: for each level that has percentages the place of the one that counts, in mixed radix.</remarks>
+/// <remarks>With the percentages settled the price is a matter of the variant alone. A sum is named by one number: for each level that has
+/// percentages the place of the one that counts, in mixed radix.</remarks>
 internal sealed class RateSums
 {
     private const int MostSums = 32;
@@ -34,15 +35,19 @@ internal sealed class RateSums
         for (var (i, radix) = (0, 1L); i < _levels.Length; i++)
         {
             var (mask, places, width) = (masks[_levels[i]], _places[i], _rates[i].Length);
-            if (radix > long.MaxValue / width) return null;
+            if (radix > long.MaxValue / width)
+                return null;
             radix *= width;
             var open = new bool[width];
-            for (var state = 0; state < mask.Length; state++) open[places[state]] |= mask[state];
+            for (var state = 0; state < mask.Length; state++)
+                open[places[state]] |= mask[state];
             var next = new List<long>(sums.Count);
             foreach (var sum in sums)
                 for (var place = 0; place < width; place++)
-                    if (open[place]) next.Add(sum * width + place);
-            if (next.Count > MostSums) return null;
+                    if (open[place])
+                        next.Add(sum * width + place);
+            if (next.Count > MostSums)
+                return null;
             sums = next;
         }
         return sums;
@@ -61,8 +66,17 @@ internal sealed class RateSums
     private CostSpan Make(long sum)
     {
         var wanted = new Dictionary<int, Percentage>();
-        for (var i = _levels.Length - 1; i >= 0; i--, sum /= _rates[i + 1].Length) wanted[_levels[i]] = _rates[i][sum % _rates[i].Length];
-        var cost = _cost with { Percent = new Percentage[]?[_cost.Percent.Length], Always = [.. _cost.Always.Concat(_levels.Select(l => wanted[l])).Where(r => r.Value != 0)] };
-        return new CostSpan(_rules, cost, (level, state) => !wanted.TryGetValue(level, out var rate) || _cost.Percent[level]![state] == rate);
+        for (var i = _levels.Length - 1; i >= 0; i--, sum /= _rates[i + 1].Length)
+            wanted[_levels[i]] = _rates[i][sum % _rates[i].Length];
+        var cost = _cost with
+        {
+            Percent = new Percentage[]?[_cost.Percent.Length],
+            Always = [.. _cost.Always.Concat(_levels.Select(l => wanted[l])).Where(r => r.Value != 0)],
+        };
+        return new CostSpan(
+            _rules,
+            cost,
+            (level, state) => !wanted.TryGetValue(level, out var rate) || _cost.Percent[level]![state] == rate
+        );
     }
 }

@@ -3,7 +3,8 @@ using System.Collections.Immutable;
 namespace Unicus.Core;
 
 /// <summary>The rules as members that can each be left out, over a network in which a hidden question may still have a value.</summary>
-/// <remarks>Made when a conflict is first asked for and kept for the next; made anew when questions have let its diagram grow. One question at a time.</remarks>
+/// <remarks>Made when a conflict is first asked for and kept for the next; made anew when questions have let its diagram grow. One
+/// question at a time.</remarks>
 internal sealed class RelaxedRules(CompiledRules rules)
 {
     /// <summary>So many nodes more than at first are kept at most.</summary>
@@ -46,7 +47,13 @@ internal sealed class RelaxedRules(CompiledRules rules)
         var network = new RuleNetwork(rules.Book, rules.Made, rules.Offered, CompiledRules.MostNodes, relaxed: true);
         var constraints = network.Constraints().Select(c => (c.Source, Node: c.Node())).ToList();
         var background = CompiledRules.Conjunction(network.Diagram, constraints.Where(c => c.Source.IsBackground).Select(c => c.Node));
-        ImmutableArray<(object, int)> members = [.. constraints.Where(c => !c.Source.IsBackground).GroupBy(c => c.Source).Select(g => ((object)g.Key, CompiledRules.Conjunction(network.Diagram, g.Select(c => c.Node))))];
+        ImmutableArray<(object, int)> members =
+        [
+            .. constraints
+                .Where(c => !c.Source.IsBackground)
+                .GroupBy(c => c.Source)
+                .Select(g => ((object)g.Key, CompiledRules.Conjunction(network.Diagram, g.Select(c => c.Node)))),
+        ];
         return new Prepared(network, background, members, network.Diagram.Count);
     }
 
@@ -61,20 +68,31 @@ internal sealed class RelaxedRules(CompiledRules rules)
         public Filter(Prepared rules, RuleBook book, Configuration given)
         {
             (_network, _diagram, _given, _background) = (rules.Network, rules.Network.Diagram, given, rules.Background);
-            _members = [.. rules.Members,
-                .. given.Given.Where(g => book.Find(g.Question) is { IsPicked: true }).Select(g => ((object)g.Question, AnswerNode(g.Question, g.Answer))),
-                .. given.Given.Where(g => _network.Inputs.Keys.Any(i => i.Questions.First() == g.Question)).Select(g => ((object)g.Question, DecisionDiagram.True))];
+            _members =
+            [
+                .. rules.Members,
+                .. given
+                    .Given.Where(g => book.Find(g.Question) is { IsPicked: true })
+                    .Select(g => ((object)g.Question, AnswerNode(g.Question, g.Answer))),
+                .. given
+                    .Given.Where(g => _network.Inputs.Keys.Any(i => i.Questions.First() == g.Question))
+                    .Select(g => ((object)g.Question, DecisionDiagram.True)),
+            ];
         }
 
         public RuleConflict Smallest()
         {
-            for (var before = -1; before != _members.Count;)
+            for (var before = -1; before != _members.Count; )
             {
                 before = _members.Count;
                 OnePass();
             }
             var sources = _members.Select(m => m.Member).OfType<ConstraintSource>().ToList();
-            return new RuleConflict([.. _members.Select(m => m.Member).OfType<Key>()], [.. sources.SelectMany(Named).Distinct()], sources.Contains(ConstraintSource.Made));
+            return new RuleConflict(
+                [.. _members.Select(m => m.Member).OfType<Key>()],
+                [.. sources.SelectMany(Named).Distinct()],
+                sources.Contains(ConstraintSource.Made)
+            );
         }
 
         private void OnePass()
@@ -82,12 +100,14 @@ internal sealed class RelaxedRules(CompiledRules rules)
             // What comes after each member, together; so a member is judged with two conjunctions.
             var after = new int[_members.Count + 1];
             after[^1] = DecisionDiagram.True;
-            for (var i = _members.Count - 1; i >= 0; i--) after[i] = _diagram.And(_members[i].Node, after[i + 1]);
+            for (var i = _members.Count - 1; i >= 0; i--)
+                after[i] = _diagram.And(_members[i].Node, after[i + 1]);
             var (kept, dropped, left) = (_background, new HashSet<object>(), new List<(object, int)>());
             for (var i = 0; i < _members.Count; i++)
             {
                 dropped.Add(_members[i].Member);
-                if (_diagram.And(_diagram.And(kept, Typed(dropped)), after[i + 1]) == DecisionDiagram.False) continue;
+                if (_diagram.And(_diagram.And(kept, Typed(dropped)), after[i + 1]) == DecisionDiagram.False)
+                    continue;
                 dropped.Remove(_members[i].Member);
                 kept = _diagram.And(kept, _members[i].Node);
                 left.Add(_members[i]);
@@ -101,7 +121,14 @@ internal sealed class RelaxedRules(CompiledRules rules)
             var place = _network.PlaceOf(question)!;
             var node = DecisionDiagram.True;
             for (var i = place.Levels - 1; i >= 0; i--)
-                node = _diagram.And(_diagram.Of(place.First + i, CompiledRules.Agrees(place, i, answer) ?? throw new ArgumentException($"{question} has no such answer.", nameof(answer))), node);
+                node = _diagram.And(
+                    _diagram.Of(
+                        place.First + i,
+                        CompiledRules.Agrees(place, i, answer)
+                            ?? throw new ArgumentException($"{question} has no such answer.", nameof(answer))
+                    ),
+                    node
+                );
             return node;
         }
 
@@ -109,14 +136,20 @@ internal sealed class RelaxedRules(CompiledRules rules)
         private int Typed(HashSet<object> dropped)
         {
             var there = _members.Select(m => m.Member).OfType<Key>().Where(k => !dropped.Contains(k)).ToHashSet();
-            return _network.Inputs.Aggregate(DecisionDiagram.True, (node, input) =>
-            {
-                var question = input.Key.Questions.First();
-                var holds = CompiledRules.Typed(input.Key, there.Contains(question) ? _given[question] : null);
-                return _diagram.And(node, _diagram.Of(input.Value, v => v == 1 == holds));
-            });
+            return _network.Inputs.Aggregate(
+                DecisionDiagram.True,
+                (node, input) =>
+                {
+                    var question = input.Key.Questions.First();
+                    var holds = CompiledRules.Typed(input.Key, there.Contains(question) ? _given[question] : null);
+                    return _diagram.And(node, _diagram.Of(input.Value, v => v == 1 == holds));
+                }
+            );
         }
 
-        private IEnumerable<Key> Named(ConstraintSource source) => source.Rule is { } rule ? [rule] : source.Shows is { } question ? _network.ShowingRules(question) : [];
+        private IEnumerable<Key> Named(ConstraintSource source) =>
+            source.Rule is { } rule ? [rule]
+            : source.Shows is { } question ? _network.ShowingRules(question)
+            : [];
     }
 }

@@ -3,7 +3,8 @@ using System.Collections.Immutable;
 namespace Unicus.Core;
 
 /// <summary>The questions of a product and its rules, checked against each other.</summary>
-/// <remarks>A rule that names what is not there, or is switched off, is kept by the product but takes no part; <see cref="Broken"/> says why.</remarks>
+/// <remarks>A rule that names what is not there, or is switched off, is kept by the product but takes no part; <see cref="Broken"/> says
+/// why.</remarks>
 public sealed class RuleBook
 {
     private readonly Dictionary<Key, Option> _byKey;
@@ -22,7 +23,8 @@ public sealed class RuleBook
         _hiding = Targets<Effect.Hide>();
         _showing = Targets<Effect.Show>();
         _requiring = Targets<Effect.Require>();
-        foreach (var question in questions.Where(q => IsConditional(q.Key))) _shownWhen[question.Key] = WhenShown(question.Key);
+        foreach (var question in questions.Where(q => IsConditional(q.Key)))
+            _shownWhen[question.Key] = WhenShown(question.Key);
         Loops = [.. FindLoops()];
     }
 
@@ -32,7 +34,8 @@ public sealed class RuleBook
     /// <summary>The rules that take part.</summary>
     public ImmutableArray<SelectionRule> Acting { get; }
 
-    /// <summary>Rules that name missing questions or values, or ask what a question cannot answer; <see cref="Fault.Where"/> is the rule's key.</summary>
+    /// <summary>Rules that name missing questions or values, or ask what a question cannot answer; <see cref="Fault.Where"/> is the rule's
+    /// key.</summary>
     public ImmutableArray<Fault> Broken { get; }
 
     /// <summary>Loops of visibility, each with the rules that make it, in order.</summary>
@@ -55,39 +58,57 @@ public sealed class RuleBook
     private Condition WhenShown(Key question)
     {
         var notHidden = new Condition.Not(new Condition.Any([.. Hiding(question).Select(r => r.When)]));
-        return _showing.Contains(question) ? new Condition.All([notHidden, new Condition.Any([.. Showing(question).Select(r => r.When)])]) : notHidden;
+        return _showing.Contains(question)
+            ? new Condition.All([notHidden, new Condition.Any([.. Showing(question).Select(r => r.When)])])
+            : notHidden;
     }
 
-    private ILookup<Key, SelectionRule> Targets<TEffect>() where TEffect : Effect =>
-        Acting.SelectMany(r => r.Then.OfType<TEffect>().SelectMany(e => e.Targets).Distinct().Select(q => (q, r))).ToLookup(x => x.q, x => x.r);
+    private ILookup<Key, SelectionRule> Targets<TEffect>()
+        where TEffect : Effect =>
+        Acting
+            .SelectMany(r => r.Then.OfType<TEffect>().SelectMany(e => e.Targets).Distinct().Select(q => (q, r)))
+            .ToLookup(x => x.q, x => x.r);
 
     private IEnumerable<string> Problems(SelectionRule rule)
     {
-        foreach (var problem in ProblemsOf(rule.When)) yield return problem;
+        foreach (var problem in ProblemsOf(rule.When))
+            yield return problem;
         foreach (var effect in rule.Then)
-            foreach (var target in effect.Targets)
-            {
-                if (Find(target) is not { } question) yield return $"There is no question {target}.";
-                else if (effect is Effect.Hide or Effect.Show or Effect.Require && question.Role == OptionRole.Variant) yield return $"{question.Label} splits variants: it is always shown and always needs an answer.";
-                else if (effect is Effect.Forbid or Effect.AllowOnly && !question.IsPicked) yield return $"{question.Label} has no values to forbid or allow.";
-                else if (effect is Effect.Forbid f && f.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } missing) yield return $"{question.Label} has no value {missing}.";
-                else if (effect is Effect.AllowOnly o && o.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } gone) yield return $"{question.Label} has no value {gone}.";
-            }
+        foreach (var target in effect.Targets)
+        {
+            if (Find(target) is not { } question)
+                yield return $"There is no question {target}.";
+            else if (effect is Effect.Hide or Effect.Show or Effect.Require && question.Role == OptionRole.Variant)
+                yield return $"{question.Label} splits variants: it is always shown and always needs an answer.";
+            else if (effect is Effect.Forbid or Effect.AllowOnly && !question.IsPicked)
+                yield return $"{question.Label} has no values to forbid or allow.";
+            else if (effect is Effect.Forbid f && f.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } missing)
+                yield return $"{question.Label} has no value {missing}.";
+            else if (effect is Effect.AllowOnly o && o.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } gone)
+                yield return $"{question.Label} has no value {gone}.";
+        }
     }
 
     private IEnumerable<string> ProblemsOf(Condition condition)
     {
         switch (condition)
         {
-            case Condition.All all: return all.Of.SelectMany(ProblemsOf);
-            case Condition.Any any: return any.Of.SelectMany(ProblemsOf);
-            case Condition.Not not: return ProblemsOf(not.Of);
+            case Condition.All all:
+                return all.Of.SelectMany(ProblemsOf);
+            case Condition.Any any:
+                return any.Of.SelectMany(ProblemsOf);
+            case Condition.Not not:
+                return ProblemsOf(not.Of);
         }
-        if (Find(condition.Questions.First()) is not { } question) return [$"There is no question {condition.Questions.First()}."];
+        if (Find(condition.Questions.First()) is not { } question)
+            return [$"There is no question {condition.Questions.First()}."];
         return condition switch
         {
             Condition.Is when !question.IsPicked => [$"{question.Label} is not picked from a list."],
-            Condition.Is i when i.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } missing => [$"{question.Label} has no value {missing}."],
+            Condition.Is i when i.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } missing =>
+            [
+                $"{question.Label} has no value {missing}.",
+            ],
             Condition.AtLeast or Condition.AtMost when question.Ask != Ask.Number => [$"{question.Label} is not a number."],
             _ => [],
         };
@@ -104,14 +125,16 @@ public sealed class RuleBook
                 yield return [.. path.Skip(at).Select(p => p.Rule).Distinct()];
                 yield break;
             }
-            if (!done.Add(question)) yield break;
+            if (!done.Add(question))
+                yield break;
             foreach (var rule in Hiding(question).Concat(Showing(question)))
-                foreach (var other in rule.When.Questions)
-                {
-                    path.Add((question, rule.Key));
-                    foreach (var loop in Walk(other)) yield return loop;
-                    path.RemoveAt(path.Count - 1);
-                }
+            foreach (var other in rule.When.Questions)
+            {
+                path.Add((question, rule.Key));
+                foreach (var loop in Walk(other))
+                    yield return loop;
+                path.RemoveAt(path.Count - 1);
+            }
         }
         return [.. Questions.SelectMany(q => Walk(q.Key))];
     }
@@ -124,25 +147,33 @@ public sealed class Visibility(RuleBook book, Configuration given)
 
     public bool IsShown(Key question)
     {
-        if (_shown.TryGetValue(question, out var known)) return known;
+        if (_shown.TryGetValue(question, out var known))
+            return known;
         return _shown[question] = !book.IsConditional(question) || Holds(book.ShownWhen(question));
     }
 
     /// <summary>Whether an answer is needed: by the question itself or by a rule that holds, and only while it is shown.</summary>
-    public bool IsRequired(Key question) => IsShown(question) && (book.Find(question) is { Role: OptionRole.Variant } or { Required: true }
-        || book.Requiring(question).Any(r => Holds(r.When)));
+    public bool IsRequired(Key question) =>
+        IsShown(question)
+        && (book.Find(question) is { Role: OptionRole.Variant } or { Required: true } || book.Requiring(question).Any(r => Holds(r.When)));
 
-    public bool Holds(Condition condition) => condition switch
-    {
-        Condition.All all => all.Of.All(Holds),
-        Condition.Any any => any.Of.Any(Holds),
-        Condition.Not not => !Holds(not.Of),
-        Condition.Is i => AnswerTo(i.Question) switch { Answer.Value v => i.Values.Contains(v.Key), Answer.Ticks t => t.Keys.Any(i.Values.Contains), _ => false },
-        Condition.Answered a => AnswerTo(a.Question) is not (null or Answer.None),
-        Condition.AtLeast l => AnswerTo(l.Question) is Answer.Number n && n.Size >= l.Bound,
-        Condition.AtMost m => AnswerTo(m.Question) is Answer.Number n && n.Size <= m.Bound,
-        _ => throw new InvalidOperationException("A kind of condition that is not looked at."),
-    };
+    public bool Holds(Condition condition) =>
+        condition switch
+        {
+            Condition.All all => all.Of.All(Holds),
+            Condition.Any any => any.Of.Any(Holds),
+            Condition.Not not => !Holds(not.Of),
+            Condition.Is i => AnswerTo(i.Question) switch
+            {
+                Answer.Value v => i.Values.Contains(v.Key),
+                Answer.Ticks t => t.Keys.Any(i.Values.Contains),
+                _ => false,
+            },
+            Condition.Answered a => AnswerTo(a.Question) is not (null or Answer.None),
+            Condition.AtLeast l => AnswerTo(l.Question) is Answer.Number n && n.Size >= l.Bound,
+            Condition.AtMost m => AnswerTo(m.Question) is Answer.Number n && n.Size <= m.Bound,
+            _ => throw new InvalidOperationException("A kind of condition that is not looked at."),
+        };
 
     /// <summary>The answer that counts: that of a hidden question does not.</summary>
     private Answer? AnswerTo(Key question) => given[question] is { } answer && IsShown(question) ? answer : null;

@@ -33,26 +33,28 @@ public abstract record Condition
 
     /// <summary>The same condition about other values.</summary>
     /// <param name="becomes">For a question and a value of it the value that takes its place, or the same.</param>
-    public Condition Following(Func<Key, Key, Key> becomes) => this switch
-    {
-        Is i => i with { Values = [.. i.Values.Select(v => becomes(i.Question, v)).Distinct()] },
-        All a => new All([.. a.Of.Select(c => c.Following(becomes))]),
-        Any a => new Any([.. a.Of.Select(c => c.Following(becomes))]),
-        Not n => new Not(n.Of.Following(becomes)),
-        _ => this,
-    };
+    public Condition Following(Func<Key, Key, Key> becomes) =>
+        this switch
+        {
+            Is i => i with { Values = [.. i.Values.Select(v => becomes(i.Question, v)).Distinct()] },
+            All a => new All([.. a.Of.Select(c => c.Following(becomes))]),
+            Any a => new Any([.. a.Of.Select(c => c.Following(becomes))]),
+            Not n => new Not(n.Of.Following(becomes)),
+            _ => this,
+        };
 
-    private IEnumerable<Key> Leaves() => this switch
-    {
-        Is i => [i.Question],
-        Answered a => [a.Question],
-        AtLeast l => [l.Question],
-        AtMost m => [m.Question],
-        All a => a.Of.SelectMany(c => c.Leaves()),
-        Any a => a.Of.SelectMany(c => c.Leaves()),
-        Not n => n.Of.Leaves(),
-        _ => throw new InvalidOperationException("A kind of condition without questions."),
-    };
+    private IEnumerable<Key> Leaves() =>
+        this switch
+        {
+            Is i => [i.Question],
+            Answered a => [a.Question],
+            AtLeast l => [l.Question],
+            AtMost m => [m.Question],
+            All a => a.Of.SelectMany(c => c.Leaves()),
+            Any a => a.Of.SelectMany(c => c.Leaves()),
+            Not n => n.Of.Leaves(),
+            _ => throw new InvalidOperationException("A kind of condition without questions."),
+        };
 }
 
 /// <summary>What a rule does while its condition holds.</summary>
@@ -75,23 +77,25 @@ public abstract record Effect
     public sealed record AllowOnly(Key Question, ImmutableArray<Key> Values) : Effect;
 
     /// <inheritdoc cref="Condition.Following"/>
-    public Effect Following(Func<Key, Key, Key> becomes) => this switch
-    {
-        Forbid f => f with { Values = [.. f.Values.Select(v => becomes(f.Question, v)).Distinct()] },
-        AllowOnly a => a with { Values = [.. a.Values.Select(v => becomes(a.Question, v)).Distinct()] },
-        _ => this,
-    };
+    public Effect Following(Func<Key, Key, Key> becomes) =>
+        this switch
+        {
+            Forbid f => f with { Values = [.. f.Values.Select(v => becomes(f.Question, v)).Distinct()] },
+            AllowOnly a => a with { Values = [.. a.Values.Select(v => becomes(a.Question, v)).Distinct()] },
+            _ => this,
+        };
 
     /// <summary>The questions that it acts on.</summary>
-    public ImmutableArray<Key> Targets => this switch
-    {
-        Hide h => h.Questions,
-        Show s => s.Questions,
-        Require r => r.Questions,
-        Forbid f => [f.Question],
-        AllowOnly a => [a.Question],
-        _ => throw new InvalidOperationException("A kind of effect without questions."),
-    };
+    public ImmutableArray<Key> Targets =>
+        this switch
+        {
+            Hide h => h.Questions,
+            Show s => s.Questions,
+            Require r => r.Questions,
+            Forbid f => [f.Question],
+            AllowOnly a => [a.Question],
+            _ => throw new InvalidOperationException("A kind of effect without questions."),
+        };
 }
 
 /// <summary>“When … then …” over answers.</summary>
@@ -107,7 +111,8 @@ public sealed record SelectionRule(Key Key, Condition When, ImmutableArray<Effec
         var names = false;
         Key Becomes(Key q, Key value)
         {
-            if (q != question || value != from) return value;
+            if (q != question || value != from)
+                return value;
             names = true;
             return into;
         }

@@ -16,22 +16,31 @@ public sealed record Availability(int? Units, string Words, int? InStock)
 
     /// <inheritdoc cref="BeyondWords(int)"/>
     /// <param name="beyond">How many of the units are beyond stock.</param>
-    public static string BeyondWords(int quantity, int beyond) => beyond switch
-    {
-        <= 0 => "",
-        _ when beyond >= quantity => quantity == 1 ? "Not in stock: it follows when it comes in." : $"None in stock: all {quantity:N0} follow when they come in.",
-        _ => $"{quantity - beyond:N0} in stock, {beyond:N0} {(beyond == 1 ? "follows when it comes" : "follow when they come")} in.",
-    };
+    public static string BeyondWords(int quantity, int beyond) =>
+        beyond switch
+        {
+            <= 0 => "",
+            _ when beyond >= quantity => quantity == 1
+                ? "Not in stock: it follows when it comes in."
+                : $"None in stock: all {quantity:N0} follow when they come in.",
+            _ => $"{quantity - beyond:N0} in stock, {beyond:N0} {(beyond == 1 ? "follows when it comes" : "follow when they come")} in.",
+        };
 
     /// <summary>Works out how many units of one SKU can be sold.</summary>
     /// <param name="level">Over all locations.</param>
     /// <param name="today">To leave out a day of return that has passed.</param>
-    /// <remarks>Off for now wins over everything; then what is not counted has no limit; then stock and what may be sold beyond it.</remarks>
+    /// <remarks>Off for now wins over everything; then what is not counted has no limit; then stock and what may be sold beyond
+    /// it.</remarks>
     public static Availability Of(Selling selling, StockLevel level, DateOnly today)
     {
         if (selling.OffForNow is { } off && !(off.Back is { } back && back <= today))
-            return new Availability(0, off.Back is { } day ? $"Not on sale just now; back about {Day(day, today)}" : "Not on sale just now", 0);
-        if (selling.Counted == false) return new Availability(null, "", null);
+            return new Availability(
+                0,
+                off.Back is { } day ? $"Not on sale just now; back about {Day(day, today)}" : "Not on sale just now",
+                0
+            );
+        if (selling.Counted == false)
+            return new Availability(null, "", null);
         var inStock = Math.Max(0, level.Available);
         return selling.Beyond switch
         {
@@ -49,7 +58,9 @@ public sealed record Availability(int? Units, string Words, int? InStock)
     }
 
     private static string Left(int inStock, int sellable) =>
-        inStock > 0 ? $"{inStock:N0} left" : sellable > 0 ? "None in stock; can be ordered" : "None left";
+        inStock > 0 ? $"{inStock:N0} left"
+        : sellable > 0 ? "None in stock; can be ordered"
+        : "None left";
 
     private static string Day(DateOnly day, DateOnly today) =>
         day.ToString(day.Year == today.Year ? "d MMMM" : "d MMMM yyyy", System.Globalization.CultureInfo.InvariantCulture);

@@ -11,7 +11,8 @@ public readonly record struct StockLevel(int OnHand, int Allocated, int OnHold, 
 
     public StockLevel After(StockDelta d) => new(OnHand + d.OnHand, Allocated + d.Allocated, OnHold + d.OnHold, OnOrder + d.OnOrder);
 
-    public static StockLevel operator +(StockLevel a, StockLevel b) => new(a.OnHand + b.OnHand, a.Allocated + b.Allocated, a.OnHold + b.OnHold, a.OnOrder + b.OnOrder);
+    public static StockLevel operator +(StockLevel a, StockLevel b) =>
+        new(a.OnHand + b.OnHand, a.Allocated + b.Allocated, a.OnHold + b.OnHold, a.OnOrder + b.OnOrder);
 }
 
 /// <summary>The kinds of movement of the ledger.</summary>
@@ -37,15 +38,21 @@ public static class Movements
     /// <summary>The kinds that a person or an outside program may write.</summary>
     public static IReadOnlyList<(MovementKind Kind, string Name)> ByHand { get; } =
     [
-        (MovementKind.Receipt, "receipt"), (MovementKind.Count, "count"), (MovementKind.Transfer, "transfer"), (MovementKind.Return, "return"),
-        (MovementKind.WriteOff, "write-off"), (MovementKind.Hold, "hold"), (MovementKind.Release, "release"),
+        (MovementKind.Receipt, "receipt"),
+        (MovementKind.Count, "count"),
+        (MovementKind.Transfer, "transfer"),
+        (MovementKind.Return, "return"),
+        (MovementKind.WriteOff, "write-off"),
+        (MovementKind.Hold, "hold"),
+        (MovementKind.Release, "release"),
     ];
 
-    public static string Name(MovementKind kind) => kind switch
-    {
-        MovementKind.WriteOff => "write-off",
-        _ => kind.ToString().ToLowerInvariant(),
-    };
+    public static string Name(MovementKind kind) =>
+        kind switch
+        {
+            MovementKind.WriteOff => "write-off",
+            _ => kind.ToString().ToLowerInvariant(),
+        };
 
     /// <summary>What a movement of <paramref name="quantity"/> units does to a level.</summary>
     /// <param name="level">The level it meets; a count needs it.</param>
@@ -54,8 +61,10 @@ public static class Movements
     /// <remarks>For a transfer this is the side that gives.</remarks>
     public static Read<StockDelta> Effect(MovementKind kind, int quantity, StockLevel level)
     {
-        if (quantity > MostUnits) return Read<StockDelta>.No($"At most {MostUnits:N0} units move at once.");
-        if (quantity < (kind == MovementKind.Count ? 0 : 1)) return Read<StockDelta>.No(kind == MovementKind.Count ? "A count is not negative." : "At least 1 unit moves.");
+        if (quantity > MostUnits)
+            return Read<StockDelta>.No($"At most {MostUnits:N0} units move at once.");
+        if (quantity < (kind == MovementKind.Count ? 0 : 1))
+            return Read<StockDelta>.No(kind == MovementKind.Count ? "A count is not negative." : "At least 1 unit moves.");
         var delta = kind switch
         {
             MovementKind.Receipt or MovementKind.Return => new StockDelta(OnHand: quantity),
@@ -69,9 +78,12 @@ public static class Movements
             _ => throw new InvalidOperationException("A kind of movement without a rule."),
         };
         var after = level.After(delta);
-        if (after.OnHand < 0) return Read<StockDelta>.No($"Only {level.OnHand:N0} on hand.");
-        if (after.OnHold < 0) return Read<StockDelta>.No($"Only {level.OnHold:N0} on hold.");
-        if (after.Allocated < 0) return Read<StockDelta>.No($"Only {level.Allocated:N0} allocated.");
+        if (after.OnHand < 0)
+            return Read<StockDelta>.No($"Only {level.OnHand:N0} on hand.");
+        if (after.OnHold < 0)
+            return Read<StockDelta>.No($"Only {level.OnHold:N0} on hold.");
+        if (after.Allocated < 0)
+            return Read<StockDelta>.No($"Only {level.Allocated:N0} allocated.");
         return Read<StockDelta>.Of(delta);
     }
 }

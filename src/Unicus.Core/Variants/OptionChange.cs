@@ -8,7 +8,15 @@ namespace Unicus.Core;
 public sealed record VariantStake(Variant Variant, int OnHand, bool HasHistory)
 {
     /// <summary>Whether the variant holds nothing that anybody typed or counted.</summary>
-    public bool IsBlank => OnHand == 0 && !HasHistory && Variant.Own.AreNone && Variant.Sku is null && Variant.Gtin is null && Variant.Note is null && Variant.Picture is null && Variant.Selling == Selling.Inherited;
+    public bool IsBlank =>
+        OnHand == 0
+        && !HasHistory
+        && Variant.Own.AreNone
+        && Variant.Sku is null
+        && Variant.Gtin is null
+        && Variant.Note is null
+        && Variant.Picture is null
+        && Variant.Selling == Selling.Inherited;
 }
 
 /// <summary>Where stock goes that was counted before the first option was there.</summary>
@@ -35,7 +43,8 @@ public sealed record OptionDecisions
 
     public StockBeforeOptions Stock { get; init; }
 
-    /// <summary>For an option removed: the variant (by its old values) whose SKU and price stay; the first of those that merge if not said.</summary>
+    /// <summary>For an option removed: the variant (by its old values) whose SKU and price stay; the first of those that merge if not
+    /// said.</summary>
     public ImmutableHashSet<string> Survivors { get; init; } = [];
 
     /// <summary>Units on hand of a lost variant (its old values) go to this new combination; written off if not said.</summary>
@@ -53,8 +62,13 @@ public sealed record JoinedSku(KeptVariant Holder, ImmutableArray<KeptVariant> J
 
 /// <summary>Everything that a change of options does to the matrix, to be shown before it is applied.</summary>
 public sealed record MatrixDifference(
-    ImmutableArray<KeptVariant> Kept, ImmutableArray<Combination> New, ImmutableArray<VariantStake> Deleted,
-    ImmutableArray<VariantStake> Retired, ImmutableArray<MergedVariant> Merged, ImmutableArray<Combination> NotMade)
+    ImmutableArray<KeptVariant> Kept,
+    ImmutableArray<Combination> New,
+    ImmutableArray<VariantStake> Deleted,
+    ImmutableArray<VariantStake> Retired,
+    ImmutableArray<MergedVariant> Merged,
+    ImmutableArray<Combination> NotMade
+)
 {
     /// <summary>Variants whose options come to share their SKU: their stock is added up under one.</summary>
     public ImmutableArray<JoinedSku> Joined { get; init; } = [];
@@ -63,8 +77,12 @@ public sealed record MatrixDifference(
     public ImmutableArray<KeptVariant> Parted { get; init; } = [];
 
     /// <summary>Whether nothing that was typed, counted or sold is touched, so that nobody needs to be asked.</summary>
-    public bool IsHarmless => Retired.IsEmpty && Deleted.All(d => d.IsBlank) && Merged.All(m => m.Absorbed.All(a => a.IsBlank))
-        && Joined.All(j => j.Joining.All(k => k.Stake is { OnHand: 0, HasHistory: false })) && Parted.All(k => k.Stake.OnHand == 0);
+    public bool IsHarmless =>
+        Retired.IsEmpty
+        && Deleted.All(d => d.IsBlank)
+        && Merged.All(m => m.Absorbed.All(a => a.IsBlank))
+        && Joined.All(j => j.Joining.All(k => k.Stake is { OnHand: 0, HasHistory: false }))
+        && Parted.All(k => k.Stake.OnHand == 0);
 
     public int UnitsAtStake => Retired.Sum(r => r.OnHand) + Deleted.Sum(d => d.OnHand);
 
@@ -72,10 +90,14 @@ public sealed record MatrixDifference(
     public string InWords()
     {
         var text = $"+{New.Length:N0} new, {Deleted.Length:N0} lost";
-        if (!Merged.IsEmpty) text += $", {Merged.Sum(m => m.Absorbed.Length + 1):N0} merged into {Merged.Length:N0}";
-        if (!Joined.IsEmpty) text += $", {Joined.Sum(j => j.Joining.Length + 1):N0} SKUs become {Joined.Length:N0}";
-        if (!Parted.IsEmpty) text += $", {Parted.Length:N0} get SKUs of their own";
-        if (!Retired.IsEmpty) text += $", {Retired.Length:N0} to retire: {UnitsAtStake:N0} {(UnitsAtStake == 1 ? "unit" : "units")} on hand";
+        if (!Merged.IsEmpty)
+            text += $", {Merged.Sum(m => m.Absorbed.Length + 1):N0} merged into {Merged.Length:N0}";
+        if (!Joined.IsEmpty)
+            text += $", {Joined.Sum(j => j.Joining.Length + 1):N0} SKUs become {Joined.Length:N0}";
+        if (!Parted.IsEmpty)
+            text += $", {Parted.Length:N0} get SKUs of their own";
+        if (!Retired.IsEmpty)
+            text += $", {Retired.Length:N0} to retire: {UnitsAtStake:N0} {(UnitsAtStake == 1 ? "unit" : "units")} on hand";
         return text;
     }
 }
@@ -90,9 +112,16 @@ public static class OptionChange
     /// <param name="variants">Every variant now, the retired ones too.</param>
     /// <exception cref="ArgumentException">The new matrix is larger than can be held; ask <see cref="MadeSet.Size"/> first.</exception>
     public static MatrixDifference Work(
-        IReadOnlyList<Option> before, IReadOnlyList<Option> after, IEnumerable<Combination> notMade, IEnumerable<VariantStake> variants, OptionDecisions decisions)
+        IReadOnlyList<Option> before,
+        IReadOnlyList<Option> after,
+        IEnumerable<Combination> notMade,
+        IEnumerable<VariantStake> variants,
+        OptionDecisions decisions
+    )
     {
-        var stillNotMade = AsBecome(before, [.. notMade], decisions).Where(n => n.Pairs.All(p => after.FirstOrDefault(o => o.Key == p.Option)?.Find(p.Value) is not null)).ToImmutableArray();
+        var stillNotMade = AsBecome(before, [.. notMade], decisions)
+            .Where(n => n.Pairs.All(p => after.FirstOrDefault(o => o.Key == p.Option)?.Find(p.Value) is not null))
+            .ToImmutableArray();
         var made = new MadeSet(after, stillNotMade);
         var added = after.Where(o => before.All(b => b.Key != o.Key)).ToList();
         var lost = new List<VariantStake>();
@@ -100,9 +129,12 @@ public static class OptionChange
         foreach (var stake in variants)
         {
             var target = Target(stake.Variant.Values, after, added, decisions);
-            if (target is null || made.NumberOf(target) is not { } number || !made.IsMade(number)) lost.Add(stake);
-            else if (landed.TryGetValue(target.Text, out var there)) there.Add(new KeptVariant(stake, target));
-            else landed[target.Text] = [new KeptVariant(stake, target)];
+            if (target is null || made.NumberOf(target) is not { } number || !made.IsMade(number))
+                lost.Add(stake);
+            else if (landed.TryGetValue(target.Text, out var there))
+                there.Add(new KeptVariant(stake, target));
+            else
+                landed[target.Text] = [new KeptVariant(stake, target)];
         }
 
         var kept = ImmutableArray.CreateBuilder<KeptVariant>();
@@ -114,13 +146,20 @@ public static class OptionChange
                 kept.Add(group[0]);
                 continue;
             }
-            var survivor = group.Find(k => decisions.Survivors.Contains(k.Stake.Variant.Values.Text))
-                ?? group.OrderBy(k => k.Stake.Variant.Retired).ThenBy(k => k.Values != k.Stake.Variant.Values).ThenBy(k => PlaceIn(before, k.Stake.Variant.Values)).First();
+            var survivor =
+                group.Find(k => decisions.Survivors.Contains(k.Stake.Variant.Values.Text))
+                ?? group
+                    .OrderBy(k => k.Stake.Variant.Retired)
+                    .ThenBy(k => k.Values != k.Stake.Variant.Values)
+                    .ThenBy(k => PlaceIn(before, k.Stake.Variant.Values))
+                    .First();
             merged.Add(new MergedVariant(survivor.Values, survivor.Stake, [.. group.Where(k => k != survivor).Select(k => k.Stake)]));
         }
         var fresh = made.Made().Select(made.At).Where(c => !landed.ContainsKey(c.Text)).ToImmutableArray();
         var gone = lost.Where(s => !s.Variant.Retired || s.OnHand > 0).ToLookup(s => s.HasHistory || s.OnHand > 0);
-        var staying = kept.Concat(merged.Select(m => new KeptVariant(m.Survivor, m.Values))).OrderBy(k => PlaceIn(after, k.Values)).ToList();
+        var staying = kept.Concat(merged.Select(m => new KeptVariant(m.Survivor, m.Values)))
+            .OrderBy(k => PlaceIn(after, k.Values))
+            .ToList();
         return new MatrixDifference(kept.ToImmutable(), fresh, [.. gone[false]], [.. gone[true]], merged.ToImmutable(), stillNotMade)
         {
             Joined = [.. JoinedSkus(before, after, staying, decisions)],
@@ -129,44 +168,76 @@ public static class OptionChange
     }
 
     /// <summary>The values that tell the SKUs of a product apart: those of options that do not share them.</summary>
-    public static Combination Apart(Combination values, IEnumerable<Option> options) => options.Where(o => o.SharesSku).Aggregate(values, (c, o) => c.Without(o.Key));
+    public static Combination Apart(Combination values, IEnumerable<Option> options) =>
+        options.Where(o => o.SharesSku).Aggregate(values, (c, o) => c.Without(o.Key));
 
-    private static IEnumerable<JoinedSku> JoinedSkus(IReadOnlyList<Option> before, IReadOnlyList<Option> after, List<KeptVariant> staying, OptionDecisions decisions)
+    private static IEnumerable<JoinedSku> JoinedSkus(
+        IReadOnlyList<Option> before,
+        IReadOnlyList<Option> after,
+        List<KeptVariant> staying,
+        OptionDecisions decisions
+    )
     {
-        if (!after.Any(o => o.SharesSku)) yield break;
+        if (!after.Any(o => o.SharesSku))
+            yield break;
         foreach (var group in staying.GroupBy(k => Apart(k.Values, after)))
         {
             var skus = group.DistinctBy(k => Apart(k.Stake.Variant.Values, before)).ToList();
-            if (skus.Count < 2) continue;
-            var holder = skus.Find(k => decisions.Survivors.Contains(k.Stake.Variant.Values.Text)) ?? skus.OrderByDescending(k => k.Stake.OnHand > 0).ThenByDescending(k => k.Stake.HasHistory).First();
+            if (skus.Count < 2)
+                continue;
+            var holder =
+                skus.Find(k => decisions.Survivors.Contains(k.Stake.Variant.Values.Text))
+                ?? skus.OrderByDescending(k => k.Stake.OnHand > 0).ThenByDescending(k => k.Stake.HasHistory).First();
             yield return new JoinedSku(holder, [.. skus.Where(k => k != holder)]);
         }
     }
 
-    private static IEnumerable<KeptVariant> PartedSkus(IReadOnlyList<Option> before, IReadOnlyList<Option> after, List<KeptVariant> staying) => !before.Any(o => o.SharesSku)
-        ? []
-        : staying.GroupBy(k => Apart(k.Stake.Variant.Values, before)).SelectMany(g => g.DistinctBy(k => Apart(k.Values, after)).Skip(1));
+    private static IEnumerable<KeptVariant> PartedSkus(
+        IReadOnlyList<Option> before,
+        IReadOnlyList<Option> after,
+        List<KeptVariant> staying
+    ) =>
+        !before.Any(o => o.SharesSku)
+            ? []
+            : staying
+                .GroupBy(k => Apart(k.Stake.Variant.Values, before))
+                .SelectMany(g => g.DistinctBy(k => Apart(k.Values, after)).Skip(1));
 
     /// <summary>Whether a change of options only adds, renames and reorders, so that no variant that is there is touched.</summary>
-    public static bool OnlyAdds(IReadOnlyList<Option> before, IReadOnlyList<Option> after) => before.Count == after.Count
-        && before.All(b => after.FirstOrDefault(a => a.Key == b.Key) is { } a && a.SharesSku == b.SharesSku && b.Values.All(v => a.Find(v.Key) is not null));
+    public static bool OnlyAdds(IReadOnlyList<Option> before, IReadOnlyList<Option> after) =>
+        before.Count == after.Count
+        && before.All(b =>
+            after.FirstOrDefault(a => a.Key == b.Key) is { } a && a.SharesSku == b.SharesSku && b.Values.All(v => a.Find(v.Key) is not null)
+        );
 
-    /// <summary>The combinations that a change which <see cref="OnlyAdds"/> brings; the cost grows with them, not with what is there.</summary>
-    public static IEnumerable<Combination> Added(IReadOnlyList<Option> before, IReadOnlyList<Option> after, IReadOnlyList<Combination> notMade)
+    /// <summary>The combinations that a change which <see cref="OnlyAdds"/> brings; the cost grows with them, not with what is
+    /// there.</summary>
+    public static IEnumerable<Combination> Added(
+        IReadOnlyList<Option> before,
+        IReadOnlyList<Option> after,
+        IReadOnlyList<Combination> notMade
+    )
     {
         var made = new MadeSet(after, notMade);
         var isNew = after.Select(o => o.Values.Select(v => before.First(b => b.Key == o.Key).Find(v.Key) is null).ToArray()).ToArray();
         foreach (var number in made.Made())
         {
             var any = false;
-            for (var i = 0; i < isNew.Length && !any; i++) any = isNew[i][made.ValueAt(number, i)];
-            if (any) yield return made.At(number);
+            for (var i = 0; i < isNew.Length && !any; i++)
+                any = isNew[i][made.ValueAt(number, i)];
+            if (any)
+                yield return made.At(number);
         }
     }
 
     /// <summary>The difference of a change which <see cref="OnlyAdds"/>.</summary>
     /// <param name="returning">Retired variants that the change makes again.</param>
-    public static MatrixDifference WorkAdding(IReadOnlyList<Option> before, IReadOnlyList<Option> after, ImmutableArray<Combination> notMade, IEnumerable<VariantStake> returning)
+    public static MatrixDifference WorkAdding(
+        IReadOnlyList<Option> before,
+        IReadOnlyList<Option> after,
+        ImmutableArray<Combination> notMade,
+        IEnumerable<VariantStake> returning
+    )
     {
         var kept = returning.Select(r => new KeptVariant(r, r.Variant.Values)).ToImmutableArray();
         var there = kept.Select(k => k.Values).ToHashSet();
@@ -174,24 +245,40 @@ public static class OptionChange
     }
 
     /// <summary>
-    /// What is not made once values have become others. Where both values were there, a combination stays not made only if neither was made;
+    /// What is not made once values have become others. Where both values were there, a combination stays not made only if neither was
+    /// made;
     /// otherwise what was made of the other would be lost.
     /// </summary>
-    private static IEnumerable<Combination> AsBecome(IReadOnlyList<Option> before, ImmutableArray<Combination> notMade, OptionDecisions decisions)
+    private static IEnumerable<Combination> AsBecome(
+        IReadOnlyList<Option> before,
+        ImmutableArray<Combination> notMade,
+        OptionDecisions decisions
+    )
     {
-        if (decisions.Becomes.IsEmpty) return notMade;
+        if (decisions.Becomes.IsEmpty)
+            return notMade;
         var all = notMade.ToHashSet();
         var kept = new List<Combination>();
         foreach (var combination in notMade)
         {
-            var now = Combination.Of(combination.Pairs.Select(p => (p.Option, decisions.Becomes.TryGetValue(p, out var other) ? other : p.Value)));
+            var now = Combination.Of(
+                combination.Pairs.Select(p => (p.Option, decisions.Becomes.TryGetValue(p, out var other) ? other : p.Value))
+            );
             if (now == combination)
             {
                 // Stays only if everything that becomes it is not made either.
-                var sources = decisions.Becomes.Where(b => combination[b.Key.Option] == b.Value && before.FirstOrDefault(o => o.Key == b.Key.Option)?.Find(b.Key.From) is not null);
-                if (sources.All(b => all.Contains(combination.With(b.Key.Option, b.Key.From)))) kept.Add(combination);
+                var sources = decisions.Becomes.Where(b =>
+                    combination[b.Key.Option] == b.Value && before.FirstOrDefault(o => o.Key == b.Key.Option)?.Find(b.Key.From) is not null
+                );
+                if (sources.All(b => all.Contains(combination.With(b.Key.Option, b.Key.From))))
+                    kept.Add(combination);
             }
-            else if (combination.Pairs.All(p => !decisions.Becomes.TryGetValue(p, out var other) || before.First(o => o.Key == p.Option).Find(other) is null)) kept.Add(now);
+            else if (
+                combination.Pairs.All(p =>
+                    !decisions.Becomes.TryGetValue(p, out var other) || before.First(o => o.Key == p.Option).Find(other) is null
+                )
+            )
+                kept.Add(now);
         }
         return kept.Distinct();
     }
@@ -202,15 +289,20 @@ public static class OptionChange
         foreach (var (option, value) in values.Pairs)
         {
             var stays = after.FirstOrDefault(o => o.Key == option);
-            if (stays is null) continue;
+            if (stays is null)
+                continue;
             var now = decisions.Becomes.TryGetValue((option, value), out var other) ? other : value;
-            if (stays.Find(now) is null) return null;
+            if (stays.Find(now) is null)
+                return null;
             pairs.Add((option, now));
         }
         foreach (var option in added.Where(o => values[o.Key] is null))
         {
-            if (option.Values.IsEmpty) return null;
-            pairs.Add((option.Key, decisions.Takes.TryGetValue(option.Key, out var v) && option.Find(v) is not null ? v : option.Values[0].Key));
+            if (option.Values.IsEmpty)
+                return null;
+            pairs.Add(
+                (option.Key, decisions.Takes.TryGetValue(option.Key, out var v) && option.Find(v) is not null ? v : option.Values[0].Key)
+            );
         }
         return pairs.Count == after.Count ? Combination.Of(pairs) : null;
     }

@@ -35,13 +35,16 @@ public sealed record Selling
     public bool? Shipped { get; init; }
 
     /// <summary>This one's own answers first, then the other's.</summary>
-    public Selling Over(Selling other) => ReferenceEquals(this, Inherited) || this == Inherited ? other : new()
-    {
-        Counted = Counted ?? other.Counted,
-        Beyond = Beyond ?? other.Beyond,
-        OffForNow = OffForNow ?? other.OffForNow,
-        Shipped = Shipped ?? other.Shipped,
-    };
+    public Selling Over(Selling other) =>
+        ReferenceEquals(this, Inherited) || this == Inherited
+            ? other
+            : new()
+            {
+                Counted = Counted ?? other.Counted,
+                Beyond = Beyond ?? other.Beyond,
+                OffForNow = OffForNow ?? other.OffForNow,
+                Shipped = Shipped ?? other.Shipped,
+            };
 }
 
 /// <summary>One made combination of values with what is its own.</summary>
@@ -62,6 +65,7 @@ public sealed record Variant(Combination Values)
     /// <summary>The file of the product's picture that shows just this variant, or null: then that of its values or the product.</summary>
     public string? Picture { get; init; }
 
-    /// <summary>The document of the product that it was before it was brought into this one, or null; kept so that it can be split off again.</summary>
+    /// <summary>The document of the product that it was before it was brought into this one, or null; kept so that it can be split off
+    /// again.</summary>
     public string? Former { get; init; }
 }

@@ -31,11 +31,18 @@ public sealed class MatrixVariant
 
 /// <summary>What a matrix is made from.</summary>
 public sealed record MatrixSource(
-    ProductCode Code, ImmutableArray<Option> Options, ImmutableArray<Combination> NotMade, Figures Base, Selling Selling,
-    ImmutableArray<PatternPiece> Pattern, ImmutableArray<Variant> Variants);
+    ProductCode Code,
+    ImmutableArray<Option> Options,
+    ImmutableArray<Combination> NotMade,
+    Figures Base,
+    Selling Selling,
+    ImmutableArray<PatternPiece> Pattern,
+    ImmutableArray<Variant> Variants
+);
 
 /// <summary>All variants of one product, with their figures in force: the Cartesian product of the options less what is not made.</summary>
-/// <remarks>A cell is built when it is first asked for, so that a hundred thousand variants cost nothing to those who look at forty.</remarks>
+/// <remarks>A cell is built when it is first asked for, so that a hundred thousand variants cost nothing to those who look at
+/// forty.</remarks>
 public sealed class VariantMatrix
 {
     private const int BlockSize = 256;
@@ -55,7 +62,8 @@ public sealed class VariantMatrix
         Figures = new Cascade(source.Base, Options);
         _pattern = SkuPattern.Compile(source.Pattern.IsEmpty ? SkuPattern.Default(Options) : source.Pattern, source.Code, Options);
         foreach (var variant in source.Variants)
-            if (Made.NumberOf(variant.Values) is { } number) _listed[number] = variant;
+            if (Made.NumberOf(variant.Values) is { } number)
+                _listed[number] = variant;
         _cells = new MatrixVariant?[]?[(Made.Count + BlockSize - 1) / BlockSize];
         Variants = new Cells(this);
     }
@@ -68,7 +76,8 @@ public sealed class VariantMatrix
     public IReadOnlyList<MatrixVariant> Variants { get; }
 
     /// <summary>The variants that are offered.</summary>
-    public IEnumerable<MatrixVariant> Offered => Made.Made().Select((number, index) => (number, index)).Where(x => IsOffered(x.number)).Select(x => Cell(x.index, x.number));
+    public IEnumerable<MatrixVariant> Offered =>
+        Made.Made().Select((number, index) => (number, index)).Where(x => IsOffered(x.number)).Select(x => Cell(x.index, x.number));
 
     public int OfferedCount => Made.Count - _listed.Count(l => l.Value.Retired && Made.IsMade(l.Key));
 
@@ -78,11 +87,13 @@ public sealed class VariantMatrix
     public MatrixVariant? Find(Combination values) => Find(values.Text);
 
     /// <summary>The made variant with this canonical text of its values, or null.</summary>
-    public MatrixVariant? Find(ReadOnlySpan<char> values) => Made.NumberOf(values) is { } number && Made.IndexOf(number) is >= 0 and var index ? Cell(index, number) : null;
+    public MatrixVariant? Find(ReadOnlySpan<char> values) =>
+        Made.NumberOf(values) is { } number && Made.IndexOf(number) is >= 0 and var index ? Cell(index, number) : null;
 
     /// <summary>The variant with this number.</summary>
     /// <exception cref="ArgumentOutOfRangeException">The combination is not made.</exception>
-    public MatrixVariant At(int number) => Made.IndexOf(number) is >= 0 and var index ? Cell(index, number) : throw new ArgumentOutOfRangeException(nameof(number));
+    public MatrixVariant At(int number) =>
+        Made.IndexOf(number) is >= 0 and var index ? Cell(index, number) : throw new ArgumentOutOfRangeException(nameof(number));
 
     /// <summary>The first variant with this SKU, or null.</summary>
     public MatrixVariant? Find(Sku sku)
@@ -90,7 +101,8 @@ public sealed class VariantMatrix
         if (_bySku is null)
         {
             var bySku = new Dictionary<Sku, int>(Made.Count);
-            for (var i = 0; i < Made.Count; i++) bySku.TryAdd(Cell(i).Sku, i);
+            for (var i = 0; i < Made.Count; i++)
+                bySku.TryAdd(Cell(i).Sku, i);
             _bySku = bySku;
         }
         return _bySku.TryGetValue(sku, out var index) ? Cell(index) : null;
@@ -103,9 +115,10 @@ public sealed class VariantMatrix
     public Sku SkuAt(int index) => Listed(Made.Made()[index])?.Sku ?? PatternSku(index);
 
     /// <summary>The SKU that the pattern makes for the variant at this place among the made ones.</summary>
-    public Sku PatternSku(int index) => Sku.Parse(SkuPattern.Make(_pattern, Made, Made.Made()[index], index + 1)) is { Ok: true } read
-        ? read.Value
-        : Sku.Of($"{_source.Code}-{index + 1}");
+    public Sku PatternSku(int index) =>
+        Sku.Parse(SkuPattern.Make(_pattern, Made, Made.Made()[index], index + 1)) is { Ok: true } read
+            ? read.Value
+            : Sku.Of($"{_source.Code}-{index + 1}");
 
     /// <summary>Whether the combination with this number is on offer if it is made: not retired.</summary>
     public bool IsOffered(int number) => !(_listed.TryGetValue(number, out var v) && v.Retired);
@@ -115,16 +128,26 @@ public sealed class VariantMatrix
     private MatrixVariant Cell(int index, int number)
     {
         var block = _cells[index / BlockSize] ??= new MatrixVariant?[BlockSize];
-        if (block[index % BlockSize] is { } kept) return kept;
+        if (block[index % BlockSize] is { } kept)
+            return kept;
         var variant = _listed.GetValueOrDefault(number) ?? new Variant(Made.At(number));
-        return block[index % BlockSize] = new MatrixVariant(this, number, variant, variant.Sku ?? PatternSku(index), variant.Selling.Over(_source.Selling));
+        return block[index % BlockSize] = new MatrixVariant(
+            this,
+            number,
+            variant,
+            variant.Sku ?? PatternSku(index),
+            variant.Selling.Over(_source.Selling)
+        );
     }
 
     private sealed class Cells(VariantMatrix matrix) : IReadOnlyList<MatrixVariant>
     {
         public int Count => matrix.Made.Count;
         public MatrixVariant this[int index] => matrix.Cell(index);
-        public IEnumerator<MatrixVariant> GetEnumerator() => matrix.Made.Made().Select((number, index) => matrix.Cell(index, number)).GetEnumerator();
+
+        public IEnumerator<MatrixVariant> GetEnumerator() =>
+            matrix.Made.Made().Select((number, index) => matrix.Cell(index, number)).GetEnumerator();
+
         IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();
     }
 

@@ -19,7 +19,8 @@ public static class ExtraSets
         var name = db.Database.GetConnectionString() ?? "";
         var versions = await db.ExtraSets.AsNoTracking().OrderBy(s => s.Key).Select(s => new { s.Id, s.Version }).ToListAsync();
         var stamp = string.Join(' ', versions.Select(v => $"{v.Id}.{v.Version}"));
-        if (Last.TryGetValue(name, out var kept) && kept.Stamp == stamp) return kept.Sets;
+        if (Last.TryGetValue(name, out var kept) && kept.Stamp == stamp)
+            return kept.Sets;
         var currency = (await ShopSettings.Load(db)).Currency;
         var rows = await db.ExtraSets.AsNoTracking().OrderBy(s => s.Key).ToListAsync();
         IReadOnlyList<ExtraSet> sets = [.. rows.Select(r => Read(r.Definition, currency))];

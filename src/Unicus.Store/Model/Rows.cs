@@ -212,7 +212,8 @@ public sealed class ProductChange
 
     public bool Undone { get; set; }
 
-    /// <summary>Names the stay in a field in which it was typed, so that what is typed next there belongs to the same change; null otherwise.</summary>
+    /// <summary>Names the stay in a field in which it was typed, so that what is typed next there belongs to the same change; null
+    /// otherwise.</summary>
     public string? Typing { get; set; }
 }
 
@@ -389,7 +390,10 @@ public sealed class OrderLineRow
     public string Parts { get; set; } = "[]";
 
     /// <summary>The answers to extras; those that make the variant stand in its title.</summary>
-    public IEnumerable<OrderedAnswer> Extras() => System.Text.Json.JsonSerializer.Deserialize<List<OrderedAnswer>>(Configuration, System.Text.Json.JsonSerializerOptions.Web)!.Where(a => a.Extra);
+    public IEnumerable<OrderedAnswer> Extras() =>
+        System
+            .Text.Json.JsonSerializer.Deserialize<List<OrderedAnswer>>(Configuration, System.Text.Json.JsonSerializerOptions.Web)!
+            .Where(a => a.Extra);
 
     public IReadOnlyList<OrderedPart> OrderedParts() => System.Text.Json.JsonSerializer.Deserialize<List<OrderedPart>>(Parts)!;
 
@@ -402,7 +406,8 @@ public sealed class OrderLineRow
 
     /// <summary>Every SKU that the line takes stock of, with what was allocated where.</summary>
     public IEnumerable<(int SkuId, string Sku, IReadOnlyDictionary<int, int> Shares)> Allocated() =>
-        OrderedParts().Select(p => (p.SkuId, p.Sku, (IReadOnlyDictionary<int, int>)p.Shares))
+        OrderedParts()
+            .Select(p => (p.SkuId, p.Sku, (IReadOnlyDictionary<int, int>)p.Shares))
             .Prepend((SkuId, Sku, System.Text.Json.JsonSerializer.Deserialize<Dictionary<int, int>>(Allocation)!));
 }
 
@@ -417,7 +422,15 @@ public sealed record OrderedAnswer(string Option, string Value, bool Extra);
 /// <param name="Shares">Location id to units allocated.</param>
 /// <param name="Beyond">The units that were beyond stock when it was placed.</param>
 public sealed record OrderedPart(
-    string Slot, int SkuId, string Sku, string Name, int Quantity, decimal? Price, Dictionary<int, int> Shares, int Beyond = 0);
+    string Slot,
+    int SkuId,
+    string Sku,
+    string Name,
+    int Quantity,
+    decimal? Price,
+    Dictionary<int, int> Shares,
+    int Beyond = 0
+);
 
 /// <summary>A reply kept under its idempotency key.</summary>
 public sealed class KeptReply

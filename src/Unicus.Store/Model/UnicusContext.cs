@@ -8,7 +8,9 @@ using Npgsql;
 namespace Unicus.Store;
 
 /// <summary>The database: unit of work and tables.</summary>
-public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : IdentityDbContext<IdentityUser>(options), IDataProtectionKeyContext
+public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
+    : IdentityDbContext<IdentityUser>(options),
+        IDataProtectionKeyContext
 {
     public DbSet<ShopRow> Shops => Set<ShopRow>();
     public DbSet<LocationRow> Locations => Set<LocationRow>();
@@ -40,7 +42,17 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
     /// database's own just-in-time compiling is off, since it takes a second for statements that take a few milliseconds.
     /// </summary>
     public static void Configure(DbContextOptionsBuilder builder, string connection) =>
-        builder.UseNpgsql(new NpgsqlConnectionStringBuilder(connection) { MaxAutoPrepare = 80, AutoPrepareMinUsages = 3, NoResetOnClose = true, Options = "-c jit=off" }.ConnectionString).UseSnakeCaseNamingConvention();
+        builder
+            .UseNpgsql(
+                new NpgsqlConnectionStringBuilder(connection)
+                {
+                    MaxAutoPrepare = 80,
+                    AutoPrepareMinUsages = 3,
+                    NoResetOnClose = true,
+                    Options = "-c jit=off",
+                }.ConnectionString
+            )
+            .UseSnakeCaseNamingConvention();
 
     protected override void OnModelCreating(ModelBuilder model)
     {
@@ -127,7 +139,9 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
             e.HasIndex(x => x.ProductId);
             e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId);
             e.HasOne<LocationRow>().WithMany().HasForeignKey(x => x.LocationId);
-            e.ToTable(t => t.HasCheckConstraint("ck_levels_not_negative", "on_hand >= 0 and allocated >= 0 and on_hold >= 0 and on_order >= 0"));
+            e.ToTable(t =>
+                t.HasCheckConstraint("ck_levels_not_negative", "on_hand >= 0 and allocated >= 0 and on_hold >= 0 and on_order >= 0")
+            );
         });
         model.Entity<MovementRow>(e =>
         {
@@ -156,7 +170,8 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
             // What was ordered cannot be deleted, not even at the same moment.
             e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Restrict);
             e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId).OnDelete(DeleteBehavior.Restrict);
-            foreach (var json in new[] { "Configuration", "Working", "Allocation", "Parts" }) e.Property(json).HasColumnType("jsonb");
+            foreach (var json in new[] { "Configuration", "Working", "Allocation", "Parts" })
+                e.Property(json).HasColumnType("jsonb");
         });
         model.Entity<KeptReply>().HasKey(x => x.Key);
         model.Entity<OutboxMessage>(e =>

@@ -11,13 +11,19 @@ internal sealed record AllocatedUnits(Dictionary<int, int> Shares, int Beyond);
 /// <param name="levels">By SKU and location, as <see cref="StockLedger.Lock"/> gives them.</param>
 /// <param name="locations">In the order in which they are drawn from.</param>
 internal sealed class Allocating(
-    StockLedger ledger, Dictionary<(int Sku, int Location), LevelRow> levels, IReadOnlyList<int> locations, Actor by, DateTimeOffset at)
+    StockLedger ledger,
+    Dictionary<(int Sku, int Location), LevelRow> levels,
+    IReadOnlyList<int> locations,
+    Actor by,
+    DateTimeOffset at
+)
 {
     /// <summary>The level of a SKU over all locations; nothing where it is not counted.</summary>
     public StockLevel LevelOf(int sku) =>
         locations.Where(l => levels.ContainsKey((sku, l))).Aggregate(default(StockLevel), (sum, l) => sum + levels[(sku, l)].Level);
 
-    /// <summary>Takes units from the first location that has some of them available, then the next; what is sold beyond stock stands at the first.</summary>
+    /// <summary>Takes units from the first location that has some of them available, then the next; what is sold beyond stock stands at
+    /// the first.</summary>
     /// <returns>What was taken, or why the ledger refuses it: then nothing is to be committed.</returns>
     public Read<AllocatedUnits> Take(int sku, int units, int order)
     {
@@ -26,14 +32,17 @@ internal sealed class Allocating(
         foreach (var location in locations)
         {
             var take = Math.Min(left, Math.Max(0, levels[(sku, location)].Level.Available));
-            if (take > 0) shares[location] = take;
+            if (take > 0)
+                shares[location] = take;
             left -= take;
         }
-        if (left > 0) shares[locations[0]] = shares.GetValueOrDefault(locations[0]) + left;
+        if (left > 0)
+            shares[locations[0]] = shares.GetValueOrDefault(locations[0]) + left;
         foreach (var location in locations.Where(shares.ContainsKey))
         {
             var written = ledger.Write(levels[(sku, location)], MovementKind.Allocation, shares[location], by, at, null, order);
-            if (!written.Ok) return Read<AllocatedUnits>.No(written.Problem!);
+            if (!written.Ok)
+                return Read<AllocatedUnits>.No(written.Problem!);
         }
         return Read<AllocatedUnits>.Of(new AllocatedUnits(shares, left));
     }

@@ -11,7 +11,8 @@ namespace Unicus.Store;
 /// <param name="Placed">What stood in the way otherwise.</param>
 public sealed record CheckedOut(string? Token, bool BasketChanged, Placed? Placed);
 
-/// <summary>Makes an order of a kept basket, once: however often and from wherever it is pressed, one basket as it was shown becomes one order.</summary>
+/// <summary>Makes an order of a kept basket, once: however often and from wherever it is pressed, one basket as it was shown becomes one
+/// order.</summary>
 /// <remarks>The basket's row is locked, so that presses at the same time come one after the other; it remembers what it became.</remarks>
 public sealed class CheckOut(UnicusContext db, PlaceOrder place, TimeProvider clock)
 {
@@ -21,14 +22,19 @@ public sealed class CheckOut(UnicusContext db, PlaceOrder place, TimeProvider cl
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         var row = await db.Baskets.FromSql($"select * from baskets where id = {basket} for update").SingleOrDefaultAsync();
-        if (row is null) return new CheckedOut(null, true, null);
+        if (row is null)
+            return new CheckedOut(null, true, null);
         await db.Entry(row).ReloadAsync();
-        if (row.OrderedVersion == shown) return new CheckedOut(row.OrderToken, false, null);
-        if (row.Version != shown) return new CheckedOut(null, true, null);
+        if (row.OrderedVersion == shown)
+            return new CheckedOut(row.OrderToken, false, null);
+        if (row.Version != shown)
+            return new CheckedOut(null, true, null);
         var lines = JsonSerializer.Deserialize<ImmutableArray<LineRequest>>(row.Lines);
-        if (lines.IsEmpty) return new CheckedOut(null, true, null);
+        if (lines.IsEmpty)
+            return new CheckedOut(null, true, null);
         var placed = await place.Run(new BasketRequest(lines, destination), buyer, Actor.Shopper, expected);
-        if (placed.Order is not { } order) return new CheckedOut(null, false, placed);
+        if (placed.Order is not { } order)
+            return new CheckedOut(null, false, placed);
         (row.OrderedVersion, row.OrderToken) = (shown, order.Token);
         (row.Lines, row.Version, row.ChangedAt) = ("[]", row.Version + 1, clock.GetUtcNow());
         await db.SaveChangesAsync();

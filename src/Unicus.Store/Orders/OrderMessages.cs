@@ -5,35 +5,60 @@ namespace Unicus.Store;
 /// <summary>What the outbox tells a buyer about an order; null where the order has no email address.</summary>
 internal static class OrderMessages
 {
-    public static OutboxMessage? Placed(OrderRow order, ShopSettings shop, DateTimeOffset at) => ToBuyer(
-        order, shop, at, "", $"Thank you. Total {Total(order)}.\n\n{string.Join('\n', order.Lines.OrderBy(l => l.Position).Select(Line))}");
+    public static OutboxMessage? Placed(OrderRow order, ShopSettings shop, DateTimeOffset at) =>
+        ToBuyer(
+            order,
+            shop,
+            at,
+            "",
+            $"Thank you. Total {Total(order)}.\n\n{string.Join('\n', order.Lines.OrderBy(l => l.Position).Select(Line))}"
+        );
 
     public static OutboxMessage? Dispatched(OrderRow order, ShopSettings shop, DateTimeOffset at) =>
         ToBuyer(order, shop, at, " is on its way", $"Your order {order.Number} left us today.\n\n{Goods(order)}");
 
-    public static OutboxMessage? Cancelled(OrderRow order, ShopSettings shop, DateTimeOffset at) => ToBuyer(
-        order, shop, at, " was cancelled",
-        $"Your order {order.Number} was cancelled: {order.CancelReason}\n{(order.Payment is null ? "Nothing was charged." : $"{Total(order)} refunded (simulated).")}");
+    public static OutboxMessage? Cancelled(OrderRow order, ShopSettings shop, DateTimeOffset at) =>
+        ToBuyer(
+            order,
+            shop,
+            at,
+            " was cancelled",
+            $"Your order {order.Number} was cancelled: "
+                + $"{order.CancelReason}\n{(order.Payment is null ? "Nothing was charged." : $"{Total(order)} refunded (simulated).")}"
+        );
 
-    public static OutboxMessage? StandsAgain(OrderRow order, ShopSettings shop, DateTimeOffset at) => ToBuyer(
-        order, shop, at, " stands again",
-        $"The cancellation of your order {order.Number} was taken back; we send it as ordered.\n"
-        + (order.Payment is null ? "" : $"The refund of {Total(order)} was taken back too (simulated)."));
+    public static OutboxMessage? StandsAgain(OrderRow order, ShopSettings shop, DateTimeOffset at) =>
+        ToBuyer(
+            order,
+            shop,
+            at,
+            " stands again",
+            $"The cancellation of your order {order.Number} was taken back; we send it as ordered.\n"
+                + (order.Payment is null ? "" : $"The refund of {Total(order)} was taken back too (simulated).")
+        );
 
     /// <summary>The goods of a line, its answers and what of it follows later.</summary>
     private static string Line(OrderLineRow line)
     {
-        var beneath = line.Extras().Select(e => $"{e.Option}: {e.Value}")
+        var beneath = line.Extras()
+            .Select(e => $"{e.Option}: {e.Value}")
             .Concat(line.BeyondWords() is { Length: > 0 } later ? [later] : []);
         return string.Join("\n    ", beneath.Prepend($"{line.Quantity} × {line.Title}"));
     }
 
-    private static string Goods(OrderRow order) => string.Join('\n', order.Lines.OrderBy(l => l.Position).Select(l => $"{l.Quantity} × {l.Title}"));
+    private static string Goods(OrderRow order) =>
+        string.Join('\n', order.Lines.OrderBy(l => l.Position).Select(l => $"{l.Quantity} × {l.Title}"));
 
     private static string Total(OrderRow order) => $"{new Money(order.Total, Currency.Of(order.Currency)).ForPeople()} {order.Currency}";
 
     private static OutboxMessage? ToBuyer(OrderRow order, ShopSettings shop, DateTimeOffset at, string how, string body) =>
         order.Email.Length == 0
             ? null
-            : new OutboxMessage { At = at, To = order.Email, Subject = $"{shop.Name}: your order {order.Number}{how}", Body = body };
+            : new OutboxMessage
+            {
+                At = at,
+                To = order.Email,
+                Subject = $"{shop.Name}: your order {order.Number}{how}",
+                Body = body,
+            };
 }

@@ -15,13 +15,17 @@ public sealed class PictureStore(UnicusContext db)
     /// <returns>The file name in the store, or what is wrong with the upload.</returns>
     public async Task<Read<string>> Keep(string name, byte[] upload, CancellationToken stop = default)
     {
-        if (upload.Length > MostBytes) return Read<string>.No($"“{name}” is larger than {MostBytes / 1024 / 1024} MB.");
+        if (upload.Length > MostBytes)
+            return Read<string>.No($"“{name}” is larger than {MostBytes / 1024 / 1024} MB.");
         using var data = SKData.CreateCopy(upload);
         using var codec = SKCodec.Create(data);
-        if (codec is null) return Read<string>.No($"“{name}” is not a picture that can be read. Use PNG, JPEG, WebP or GIF.");
-        if ((long)codec.Info.Width * codec.Info.Height > MostPixels) return Read<string>.No($"“{name}” has more than {MostPixels / 1_000_000} million pixels.");
+        if (codec is null)
+            return Read<string>.No($"“{name}” is not a picture that can be read. Use PNG, JPEG, WebP or GIF.");
+        if ((long)codec.Info.Width * codec.Info.Height > MostPixels)
+            return Read<string>.No($"“{name}” has more than {MostPixels / 1_000_000} million pixels.");
         using var decoded = SKBitmap.Decode(codec);
-        if (decoded is null) return Read<string>.No($"“{name}” is damaged: it begins like a picture but cannot be read to its end.");
+        if (decoded is null)
+            return Read<string>.No($"“{name}” is damaged: it begins like a picture but cannot be read to its end.");
         using var upright = Upright(decoded, codec.EncodedOrigin);
         return Read<string>.Of(await Add(name, upload, upright, stop));
     }
@@ -34,34 +38,49 @@ public sealed class PictureStore(UnicusContext db)
     public async Task<Read<string>> Cut(string file, double x, double y, double size, CancellationToken stop = default)
     {
         var bytes = await db.Pictures.Where(p => p.File == file).Select(p => p.Large).FirstOrDefaultAsync(stop);
-        if (bytes is null) return Read<string>.No("That picture is no longer kept.");
-        if (!(x is >= 0 and <= 1 && y is >= 0 and <= 1 && size is >= 0.02 and <= 1)) return Read<string>.No("The piece lies outside the picture.");
+        if (bytes is null)
+            return Read<string>.No("That picture is no longer kept.");
+        if (!(x is >= 0 and <= 1 && y is >= 0 and <= 1 && size is >= 0.02 and <= 1))
+            return Read<string>.No("The piece lies outside the picture.");
         using var whole = SKBitmap.Decode(bytes);
-        if (whole is null) return Read<string>.No("A piece can be cut from a photograph, not from a drawing.");
+        if (whole is null)
+            return Read<string>.No("A piece can be cut from a photograph, not from a drawing.");
         var side = Math.Max(1, (int)(size * Math.Min(whole.Width, whole.Height)));
         var left = Math.Clamp((int)(x * whole.Width) - side / 2, 0, whole.Width - side);
         var top = Math.Clamp((int)(y * whole.Height) - side / 2, 0, whole.Height - side);
         using var piece = new SKBitmap();
-        if (!whole.ExtractSubset(piece, SKRectI.Create(left, top, side, side))) return Read<string>.No("The piece lies outside the picture.");
+        if (!whole.ExtractSubset(piece, SKRectI.Create(left, top, side, side)))
+            return Read<string>.No("The piece lies outside the picture.");
         using var own = piece.Copy();
-        return Read<string>.Of(await Add($"piece-{file}", [.. bytes, (byte)left, (byte)(left >> 8), (byte)top, (byte)(top >> 8), (byte)side, (byte)(side >> 8)], own, stop));
+        return Read<string>.Of(
+            await Add(
+                $"piece-{file}",
+                [.. bytes, (byte)left, (byte)(left >> 8), (byte)top, (byte)(top >> 8), (byte)side, (byte)(side >> 8)],
+                own,
+                stop
+            )
+        );
     }
 
     /// <summary>Keeps a decoded picture in its three sizes, once for the same source.</summary>
     private async Task<string> Add(string name, byte[] source, SKBitmap upright, CancellationToken stop)
     {
-        var file = $"{Slug.From(Path.GetFileNameWithoutExtension(name), 40)}-{Convert.ToHexStringLower(SHA256.HashData(source))[..12]}.webp".TrimStart('-');
-        if (await db.Pictures.AnyAsync(p => p.File == file, stop)) return file;
-        db.Pictures.Add(new PictureRow
-        {
-            File = file,
-            ContentType = "image/webp",
-            Width = upright.Width,
-            Height = upright.Height,
-            Large = Encode(upright, 1600),
-            Medium = Encode(upright, 640),
-            Small = Encode(upright, 160),
-        });
+        var slug = Slug.From(Path.GetFileNameWithoutExtension(name), 40);
+        var file = $"{slug}-{Convert.ToHexStringLower(SHA256.HashData(source))[..12]}.webp".TrimStart('-');
+        if (await db.Pictures.AnyAsync(p => p.File == file, stop))
+            return file;
+        db.Pictures.Add(
+            new PictureRow
+            {
+                File = file,
+                ContentType = "image/webp",
+                Width = upright.Width,
+                Height = upright.Height,
+                Large = Encode(upright, 1600),
+                Medium = Encode(upright, 640),
+                Small = Encode(upright, 160),
+            }
+        );
         await db.SaveChangesAsync(stop);
         return file;
     }
@@ -69,7 +88,10 @@ public sealed class PictureStore(UnicusContext db)
     private static byte[] Encode(SKBitmap bitmap, int longest)
     {
         var scale = Math.Min(1f, (float)longest / Math.Max(bitmap.Width, bitmap.Height));
-        using var small = bitmap.Resize(new SKImageInfo(Math.Max(1, (int)(bitmap.Width * scale)), Math.Max(1, (int)(bitmap.Height * scale))), new SKSamplingOptions(SKCubicResampler.Mitchell));
+        using var small = bitmap.Resize(
+            new SKImageInfo(Math.Max(1, (int)(bitmap.Width * scale)), Math.Max(1, (int)(bitmap.Height * scale))),
+            new SKSamplingOptions(SKCubicResampler.Mitchell)
+        );
         using var image = SKImage.FromBitmap(small);
         using var data = image.Encode(SKEncodedImageFormat.Webp, 82);
         return data.ToArray();
@@ -77,8 +99,15 @@ public sealed class PictureStore(UnicusContext db)
 
     private static SKBitmap Upright(SKBitmap bitmap, SKEncodedOrigin origin)
     {
-        var turns = origin switch { SKEncodedOrigin.RightTop => 90, SKEncodedOrigin.BottomRight => 180, SKEncodedOrigin.LeftBottom => 270, _ => 0 };
-        if (turns == 0) return bitmap.Copy();
+        var turns = origin switch
+        {
+            SKEncodedOrigin.RightTop => 90,
+            SKEncodedOrigin.BottomRight => 180,
+            SKEncodedOrigin.LeftBottom => 270,
+            _ => 0,
+        };
+        if (turns == 0)
+            return bitmap.Copy();
         var sideways = turns != 180;
         var turned = new SKBitmap(sideways ? bitmap.Height : bitmap.Width, sideways ? bitmap.Width : bitmap.Height);
         using var canvas = new SKCanvas(turned);

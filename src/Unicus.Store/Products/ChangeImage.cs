@@ -5,10 +5,18 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
-/// <summary>What a change overwrote, column by column, so that it can be undone; undoing makes the image by which it is done again.</summary>
+/// <summary>What a change overwrote, column by column, so that it can be undone; undoing makes the image by which it is done
+/// again.</summary>
 internal sealed class ChangeImage
 {
-    private static readonly string[] ProductFields = [nameof(ProductRow.Name), nameof(ProductRow.Address), nameof(ProductRow.Definition), nameof(ProductRow.WeightUnit), nameof(ProductRow.LengthUnit)];
+    private static readonly string[] ProductFields =
+    [
+        nameof(ProductRow.Name),
+        nameof(ProductRow.Address),
+        nameof(ProductRow.Definition),
+        nameof(ProductRow.WeightUnit),
+        nameof(ProductRow.LengthUnit),
+    ];
 
     public Dictionary<string, string?> Product { get; set; } = [];
 
@@ -31,23 +39,37 @@ internal sealed class ChangeImage
     [JsonIgnore]
     public IReadOnlyList<VariantColumn> Changed => [.. VariantTable.Columns.Where(c => Columns.ContainsKey(c.Name))];
 
-    public static ChangeImage OfProduct(EntityEntry<ProductRow> product) => new() { Product = ProductFields.ToDictionary(f => f, f => product.Property(f).OriginalValue?.ToString()) };
+    public static ChangeImage OfProduct(EntityEntry<ProductRow> product) =>
+        new() { Product = ProductFields.ToDictionary(f => f, f => product.Property(f).OriginalValue?.ToString()) };
 
     /// <summary>Takes in the rows that a change is about to overwrite.</summary>
     /// <param name="changed">The columns that any updated row changes in.</param>
-    public void Take(Dictionary<int, VariantRow> before, IReadOnlyList<VariantRow> updated, IEnumerable<VariantColumn> changed, IReadOnlyList<VariantRow> deleted, int[] made, IReadOnlyList<(int Id, string From, string To)> renamed)
+    public void Take(
+        Dictionary<int, VariantRow> before,
+        IReadOnlyList<VariantRow> updated,
+        IEnumerable<VariantColumn> changed,
+        IReadOnlyList<VariantRow> deleted,
+        int[] made,
+        IReadOnlyList<(int Id, string From, string To)> renamed
+    )
     {
         Ids = [.. updated.Select(u => u.Id)];
-        foreach (var column in changed) Columns[column.Name] = [.. updated.Select(u => column.Text(before[u.Id]))];
+        foreach (var column in changed)
+            Columns[column.Name] = [.. updated.Select(u => column.Text(before[u.Id]))];
         Rows = [.. deleted.Select(Whole)];
         Made = made;
-        foreach (var (id, from, _) in renamed) SkuCodes[id] = from;
+        foreach (var (id, from, _) in renamed)
+            SkuCodes[id] = from;
     }
 
-    /// <summary>Whether putting this back puts back what a later change overwrote as well: the same figures of the same rows, and nothing made or deleted.</summary>
+    /// <summary>Whether putting this back puts back what a later change overwrote as well: the same figures of the same rows, and nothing
+    /// made or deleted.</summary>
     public bool Covers(ChangeImage later) =>
-        later is { Made.Length: 0, Rows.Count: 0, SkuCodes.Count: 0 } && Rows.Count == 0 && SkuCodes.Count == 0
-        && later.Ids.All(Ids.Contains) && later.Columns.Keys.All(Columns.ContainsKey);
+        later is { Made.Length: 0, Rows.Count: 0, SkuCodes.Count: 0 }
+        && Rows.Count == 0
+        && SkuCodes.Count == 0
+        && later.Ids.All(Ids.Contains)
+        && later.Columns.Keys.All(Columns.ContainsKey);
 
     /// <summary>Puts back what was overwritten, within the caller's transaction.</summary>
     /// <param name="product">Tracked, to be saved by the caller.</param>
@@ -59,17 +81,23 @@ internal sealed class ChangeImage
         var made = await table.Load(row.Id, Made);
         var changed = await table.Load(row.Id, Ids);
         var stocked = await table.HeldSkus(made);
-        if (stocked is not null) return Read<ChangeImage>.No($"{stocked} has stock by now");
-        var clash = (await table.SkusCalled([.. SkuCodes.Values.Select(c => c.ToUpperInvariant())])).FirstOrDefault(s => !SkuCodes.ContainsKey(s.Sku.Id));
-        if (clash.Sku is { } taken) return Read<ChangeImage>.No($"the SKU {taken.Code} belongs to another product by now");
+        if (stocked is not null)
+            return Read<ChangeImage>.No($"{stocked} has stock by now");
+        var clash = (await table.SkusCalled([.. SkuCodes.Values.Select(c => c.ToUpperInvariant())])).FirstOrDefault(s =>
+            !SkuCodes.ContainsKey(s.Sku.Id)
+        );
+        if (clash.Sku is { } taken)
+            return Read<ChangeImage>.No($"the SKU {taken.Code} belongs to another product by now");
 
         var now = changed.ToDictionary(r => r.Id);
         var back = new List<VariantRow>();
         for (var i = 0; i < Ids.Length; i++)
         {
-            if (!now.TryGetValue(Ids[i], out var current)) return Read<ChangeImage>.No("a variant is gone by now");
+            if (!now.TryGetValue(Ids[i], out var current))
+                return Read<ChangeImage>.No("a variant is gone by now");
             var former = current.Copy();
-            foreach (var column in Changed) column.Set(former, Columns[column.Name][i]);
+            foreach (var column in Changed)
+                column.Set(former, Columns[column.Name][i]);
             back.Add(former);
         }
         var put = Rows.Select(r => FromWhole(row.Id, r)).ToList();
@@ -79,7 +107,8 @@ internal sealed class ChangeImage
         await table.Delete(Made);
         await table.Update(back, Changed);
         await table.Insert(put);
-        foreach (var field in ProductFields) product.Property(field).CurrentValue = Product[field];
+        foreach (var field in ProductFields)
+            product.Property(field).CurrentValue = Product[field];
         return Read<ChangeImage>.Of(inverse);
     }
 
@@ -92,8 +121,14 @@ internal sealed class ChangeImage
 
     private static VariantRow FromWhole(int product, Dictionary<string, string?> whole)
     {
-        var row = new VariantRow { Id = int.Parse(whole["id"]!, CultureInfo.InvariantCulture), ProductId = product, Values = "" };
-        foreach (var column in VariantTable.Columns) column.Set(row, whole[column.Name]);
+        var row = new VariantRow
+        {
+            Id = int.Parse(whole["id"]!, CultureInfo.InvariantCulture),
+            ProductId = product,
+            Values = "",
+        };
+        foreach (var column in VariantTable.Columns)
+            column.Set(row, whole[column.Name]);
         return row;
     }
 }

@@ -10,9 +10,12 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
     public async Task<Outcome<string>> Create(string? name, Actor by)
     {
         var typed = (name ?? "").Trim();
-        if (typed.Length == 0) return Outcome<string>.No("name", "A product needs a name; nothing else.");
-        if (typed.Length > Product.LongestName) return Outcome<string>.No("name", $"A name has at most {Product.LongestName} characters; this has {typed.Length}.");
-        if (typed.Any(char.IsControl)) return Outcome<string>.No("name", "A name holds no control characters.");
+        if (typed.Length == 0)
+            return Outcome<string>.No("name", "A product needs a name; nothing else.");
+        if (typed.Length > Product.LongestName)
+            return Outcome<string>.No("name", $"A name has at most {Product.LongestName} characters; this has {typed.Length}.");
+        if (typed.Any(char.IsControl))
+            return Outcome<string>.No("name", "A name holds no control characters.");
         await using var transaction = await db.Database.BeginTransactionAsync();
         await Locks.NewCodes(db);
         var codes = await db.Products.Select(p => p.Code).ToListAsync();
@@ -22,7 +25,8 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
         if (await db.Products.AnyAsync(p => p.Address == product.Address))
             product = product with { WebAddress = $"{product.Address}-{product.Code.Text.ToLowerInvariant()}" };
         var outcome = await Insert(product, $"Made {typed}", by);
-        if (!outcome.Done) return new Outcome<string>(null, outcome.Faults);
+        if (!outcome.Done)
+            return new Outcome<string>(null, outcome.Faults);
         await transaction.CommitAsync();
         return Outcome<string>.Of(product.Code.Text);
     }
@@ -32,9 +36,17 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
     {
         product = SafeHtml.Cleaned(product);
         var owner = await db.Products.Where(p => p.Address == product.Address).Select(p => p.Name).FirstOrDefaultAsync();
-        if (owner is not null) return Outcome.No("#/webAddress", $"Nothing was saved: the web address “{product.Address}” is already used by {owner}.");
+        if (owner is not null)
+            return Outcome.No("#/webAddress", $"Nothing was saved: the web address “{product.Address}” is already used by {owner}.");
         await db.AddressAliases.Where(a => a.Address == product.Address).ExecuteDeleteAsync();
-        var row = new ProductRow { Code = product.Code.Text, Name = product.Name, Address = product.Address, Definition = DocumentWriter.Write(product with { Variants = [] }, ListedVariants.None).ToJsonString(), ChangedAt = clock.GetUtcNow() };
+        var row = new ProductRow
+        {
+            Code = product.Code.Text,
+            Name = product.Name,
+            Address = product.Address,
+            Definition = DocumentWriter.Write(product with { Variants = [] }, ListedVariants.None).ToJsonString(),
+            ChangedAt = clock.GetUtcNow(),
+        };
         db.Products.Add(row);
         await db.SaveChangesAsync();
         var copy = (await WorkingCopy.Load(db, row.Code, forChange: true))!;
@@ -44,16 +56,27 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
     /// <summary>Applies a change of the definition or of variants' own figures.</summary>
     /// <param name="change">From the product as it is now to what it is to be, or the fault.</param>
     /// <param name="scope">The variants that the change looks at; null: none of a large product.</param>
-    public async Task<Outcome> Apply(string code, string sentence, Actor by, Func<WorkingCopy, Read<Product>> change, string where = "", Func<Product, VariantScope>? scope = null)
+    public async Task<Outcome> Apply(
+        string code,
+        string sentence,
+        Actor by,
+        Func<WorkingCopy, Read<Product>> change,
+        string where = "",
+        Func<Product, VariantScope>? scope = null
+    )
     {
         await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
         var copy = await WorkingCopy.Load(db, code, forChange: true, scope ?? (_ => VariantScope.None));
-        if (copy is null) return Outcome.No("", $"There is no product {code}.");
+        if (copy is null)
+            return Outcome.No("", $"There is no product {code}.");
         var after = change(copy);
-        if (!after.Ok) return Outcome.No(where, after.Problem!);
-        if (after.Value == copy.Product) return Outcome.Ok;
+        if (!after.Ok)
+            return Outcome.No(where, after.Problem!);
+        if (after.Value == copy.Product)
+            return Outcome.Ok;
         var outcome = await new WorkingCopies(db, clock).Write(copy, after.Value!, sentence, by);
-        if (outcome.Done && transaction is not null) await transaction.CommitAsync();
+        if (outcome.Done && transaction is not null)
+            await transaction.CommitAsync();
         return outcome;
     }
 
@@ -62,10 +85,19 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         var copy = await WorkingCopy.Load(db, code, forChange: true);
-        if (copy is null) return Outcome.No("", $"There is no product {code}.");
+        if (copy is null)
+            return Outcome.No("", $"There is no product {code}.");
         var stuck = (await copy.Stakes(db)).Where(s => s.HasHistory || s.OnHand > 0).ToList();
         if (stuck.Count > 0)
-            return new Outcome([.. stuck.Take(100).Select(s => new Fault("#/variants", $"{s.Variant.Sku ?? copy.Matrix.Find(s.Variant.Values)?.Sku} has history or stock, so {copy.Row.Name} cannot be deleted."))]);
+            return new Outcome([
+                .. stuck
+                    .Take(100)
+                    .Select(s => new Fault(
+                        "#/variants",
+                        $"{s.Variant.Sku ?? copy.Matrix.Find(s.Variant.Values)?.Sku} has history or stock, so {copy.Row.Name} cannot "
+                            + "be deleted."
+                    )),
+            ]);
         var id = copy.Row.Id;
         db.ChangeTracker.Clear();
         await new VariantTable(db).PlanAnew(copy.Rows.Count);

@@ -19,7 +19,8 @@ public sealed record CellEdit(string Values, string Figure, string Text, string?
         try
         {
             var list = JsonSerializer.Deserialize<List<CellEdit>>(json, JsonSerializerOptions.Web);
-            if (list is null or { Count: > MostAtOnce } || list.Exists(e => e?.Values is null || e.Figure is null || e.Text is null)) return null;
+            if (list is null or { Count: > MostAtOnce } || list.Exists(e => e?.Values is null || e.Figure is null || e.Text is null))
+                return null;
             return [.. list.Select(e => e with { Text = TypedText.Clean(e.Text) })];
         }
         catch (JsonException)
@@ -45,43 +46,84 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         {
             var asked = figures.Select(f => f.Values).ToHashSet();
             var copy = await WorkingCopy.Load(db, code, forChange: true, _ => new VariantScope(asked));
-            if (copy is null) return Outcome.No("", $"There is no product {code}.");
+            if (copy is null)
+                return Outcome.No("", $"There is no product {code}.");
             var after = ApplyAll(copy, figures, faults);
-            if (faults.Count == 0 && after != copy.Product) faults.AddRange((await new WorkingCopies(db, clock).Write(copy, after, Sentence(copy, figures), by)).Faults);
+            if (faults.Count == 0 && after != copy.Product)
+                faults.AddRange((await new WorkingCopies(db, clock).Write(copy, after, Sentence(copy, figures), by)).Faults);
         }
-        if (stock.Count > 0 && faults.Count == 0) faults.AddRange(await Count(code, stock, by));
-        if (faults.Count > 0) return new Outcome(faults.Count == 1 && edits.Count == 1 ? [faults[0] with { Where = $"{edits[0].Values}|{edits[0].Figure}" }] : faults);
-        if (transaction is not null && !tryOnly) await transaction.CommitAsync();
+        if (stock.Count > 0 && faults.Count == 0)
+            faults.AddRange(await Count(code, stock, by));
+        if (faults.Count > 0)
+            return new Outcome(
+                faults.Count == 1 && edits.Count == 1 ? [faults[0] with { Where = $"{edits[0].Values}|{edits[0].Figure}" }] : faults
+            );
+        if (transaction is not null && !tryOnly)
+            await transaction.CommitAsync();
         return Outcome.Ok;
     }
 
     /// <summary>Marks combinations as not made, or as made again.</summary>
-    public Task<Outcome> MarkMade(string code, IReadOnlyList<string> values, bool made, Actor by) => products.Apply(code, made ? "Made again" : "Not made", by, copy =>
-    {
-        var marked = values.Select(Combination.Parse).ToList();
-        if (!made)
-        {
-            if (copy.Product.Options.IsEmpty) return Read<Product>.No("This product is one variant. Take it off for now in Stock, or off the shelf.");
-            foreach (var m in marked)
-                if (copy.Matrix.Find(m) is { } v && copy.Stock.GetValueOrDefault(v.Sku) is { OnHand: > 0 } level)
-                    return Read<Product>.No($"{v.Values.Name(copy.Product.Options)} has {level.OnHand:N0} on hand. Move or write them off in Stock first.");
-            var added = copy.Product.NotMade.AddRange(marked.Where(m => copy.Matrix.Find(m) is not null));
-            return Read<Product>.Of(copy.Product with { NotMade = added, Variants = [.. copy.Product.Variants.Where(v => !marked.Contains(v.Values))] });
-        }
-        var left = copy.Product.NotMade.Where(n => !marked.Contains(n)).ToImmutableArray();
-        var covering = left.Where(n => marked.Any(n.IsWithin)).ToList();
-        foreach (var wide in covering)
-        {
-            left = left.Remove(wide).AddRange(copy.Matrix.Made.Options.Count == 0 ? [] : Enumerable.Range(0, copy.Matrix.Made.Combinations)
-                .Select(n => copy.Matrix.Made.At(n)).Where(c => wide.IsWithin(c) && !marked.Contains(c)));
-        }
-        return Read<Product>.Of(copy.Product with { NotMade = left, Variants = [.. copy.Product.Variants.Select(v => marked.Contains(v.Values) ? v with { Retired = false } : v)] });
-    }, scope: p => made && p.Options.Any(o => o.SharesSku) ? VariantScope.All : VariantScope.Of(values.Select(Combination.Parse).Concat(Beside(p, values, made))));
+    public Task<Outcome> MarkMade(string code, IReadOnlyList<string> values, bool made, Actor by) =>
+        products.Apply(
+            code,
+            made ? "Made again" : "Not made",
+            by,
+            copy =>
+            {
+                var marked = values.Select(Combination.Parse).ToList();
+                if (!made)
+                {
+                    if (copy.Product.Options.IsEmpty)
+                        return Read<Product>.No("This product is one variant. Take it off for now in Stock, or off the shelf.");
+                    foreach (var m in marked)
+                        if (copy.Matrix.Find(m) is { } v && copy.Stock.GetValueOrDefault(v.Sku) is { OnHand: > 0 } level)
+                            return Read<Product>.No(
+                                $"{v.Values.Name(copy.Product.Options)} has {level.OnHand:N0} on hand. Move or write them off in "
+                                    + "Stock first."
+                            );
+                    var added = copy.Product.NotMade.AddRange(marked.Where(m => copy.Matrix.Find(m) is not null));
+                    return Read<Product>.Of(
+                        copy.Product with
+                        {
+                            NotMade = added,
+                            Variants = [.. copy.Product.Variants.Where(v => !marked.Contains(v.Values))],
+                        }
+                    );
+                }
+                var left = copy.Product.NotMade.Where(n => !marked.Contains(n)).ToImmutableArray();
+                var covering = left.Where(n => marked.Any(n.IsWithin)).ToList();
+                foreach (var wide in covering)
+                {
+                    left = left.Remove(wide)
+                        .AddRange(
+                            copy.Matrix.Made.Options.Count == 0
+                                ? []
+                                : Enumerable
+                                    .Range(0, copy.Matrix.Made.Combinations)
+                                    .Select(n => copy.Matrix.Made.At(n))
+                                    .Where(c => wide.IsWithin(c) && !marked.Contains(c))
+                        );
+                }
+                return Read<Product>.Of(
+                    copy.Product with
+                    {
+                        NotMade = left,
+                        Variants = [.. copy.Product.Variants.Select(v => marked.Contains(v.Values) ? v with { Retired = false } : v)],
+                    }
+                );
+            },
+            scope: p =>
+                made && p.Options.Any(o => o.SharesSku)
+                    ? VariantScope.All
+                    : VariantScope.Of(values.Select(Combination.Parse).Concat(Beside(p, values, made)))
+        );
 
     /// <summary>What a wide mark takes out besides the combinations that are made again: rows that stay out, retired or not.</summary>
     private static IEnumerable<Combination> Beside(Product product, IReadOnlyList<string> values, bool made)
     {
-        if (!made) return [];
+        if (!made)
+            return [];
         var marked = values.Select(Combination.Parse).ToList();
         var wide = product.NotMade.Where(n => marked.Any(n.IsWithin)).ToList();
         var all = new MadeSet(product.Options, []);
@@ -95,7 +137,11 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         {
             var where = $"{edit.Values}|{edit.Figure}";
             var figure = MatrixFigures.Find(edit.Figure);
-            if (figure?.Take is null || !variants.TryGetValue(edit.Values, out var variant) || copy.Matrix.Find(variant.Values) is not { } cell)
+            if (
+                figure?.Take is null
+                || !variants.TryGetValue(edit.Values, out var variant)
+                || copy.Matrix.Find(variant.Values) is not { } cell
+            )
             {
                 faults.Add(new Fault(where, "This variant is no longer made. Load the page anew."));
                 continue;
@@ -103,30 +149,43 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
             var (now, source) = figure.Show(copy, cell);
             if (edit.Was is not null && edit.Was != now && edit.Text != now)
             {
-                faults.Add(Clash(where, now, edit.Text, $"{(now.Length == 0 ? "It was cleared" : $"{now} was typed")} elsewhere meanwhile"));
+                faults.Add(
+                    Clash(where, now, edit.Text, $"{(now.Length == 0 ? "It was cleared" : $"{now} was typed")} elsewhere meanwhile")
+                );
                 continue;
             }
-            if (edit.Text == now && source != FigureSource.Own) continue;
+            if (edit.Text == now && source != FigureSource.Own)
+                continue;
             var taken = figure.Take(copy, variant, edit.Text.Trim());
-            if (taken.Ok) variants[edit.Values] = taken.Value!;
-            else faults.Add(new Fault(where, taken.Problem!));
+            if (taken.Ok)
+                variants[edit.Values] = taken.Value!;
+            else
+                faults.Add(new Fault(where, taken.Problem!));
         }
         return copy.Product with { Variants = [.. copy.Product.Variants.Select(v => variants[v.Values.Text])] };
     }
 
-    /// <summary>What is said where somebody else wrote another figure meanwhile; the newest goes along, so that it can stand in the cell.</summary>
+    /// <summary>What is said where somebody else wrote another figure meanwhile; the newest goes along, so that it can stand in the
+    /// cell.</summary>
     private static Fault Clash(string where, string now, string typed, string what) =>
-        new(where, $"{what}; your {(typed.Length == 0 ? "clearing" : typed)} is not saved. Type it again to replace that.") { With = new JsonObject { ["now"] = now } };
+        new(where, $"{what}; your {(typed.Length == 0 ? "clearing" : typed)} is not saved. Type it again to replace that.")
+        {
+            With = new JsonObject { ["now"] = now },
+        };
 
     /// <summary>The variants that have the same SKU as one of these, and so the same stock; their values.</summary>
     public Task<List<string>> Sharing(string code, IReadOnlyCollection<string> values)
     {
         var key = code.ToUpperInvariant();
-        return (from p in db.Products
-                join v in db.Variants on p.Id equals v.ProductId
-                join other in db.Variants on v.SkuId equals other.SkuId
-                where p.Code == key && other.ProductId == p.Id && values.Contains(v.Values) && other.Id != v.Id
-                select other.Values).Distinct().ToListAsync();
+        return (
+            from p in db.Products
+            join v in db.Variants on p.Id equals v.ProductId
+            join other in db.Variants on v.SkuId equals other.SkuId
+            where p.Code == key && other.ProductId == p.Id && values.Contains(v.Values) && other.Id != v.Id
+            select other.Values
+        )
+            .Distinct()
+            .ToListAsync();
     }
 
     /// <summary>Counts stock that was typed, within the caller's transaction.</summary>
@@ -146,34 +205,56 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
                 continue;
             }
             var now = copy.Stock.GetValueOrDefault(variant.Sku).OnHand;
-            if (read.Value is not { } counted || counted == now) continue;
+            if (read.Value is not { } counted || counted == now)
+                continue;
             if (edit.Was is not null && edit.Was != now.ToString("N0", CultureInfo.InvariantCulture))
             {
-                faults.Add(Clash(where, now.ToString("N0", CultureInfo.InvariantCulture), edit.Text, $"Stock moved meanwhile: {now:N0} on hand now"));
+                faults.Add(
+                    Clash(
+                        where,
+                        now.ToString("N0", CultureInfo.InvariantCulture),
+                        edit.Text,
+                        $"Stock moved meanwhile: {now:N0} on hand now"
+                    )
+                );
                 continue;
             }
-            faults.AddRange((await CountOne(copy.RowOf(variant.Values)!.SkuId, variant.Sku, counted, locations, by)).Select(f => f with { Where = where }));
+            faults.AddRange(
+                (await CountOne(copy.RowOf(variant.Values)!.SkuId, variant.Sku, counted, locations, by)).Select(f =>
+                    f with
+                    {
+                        Where = where,
+                    }
+                )
+            );
         }
         return faults;
     }
 
-    /// <summary>Counts a SKU: the first location takes the difference; with several locations holding some, only a rise can be booked there.</summary>
+    /// <summary>Counts a SKU: the first location takes the difference; with several locations holding some, only a rise can be booked
+    /// there.</summary>
     private async Task<IReadOnlyList<Fault>> CountOne(int skuId, Sku sku, int counted, List<LocationRow> locations, Actor by)
     {
         var held = await db.Levels.Where(l => l.SkuId == skuId).ToDictionaryAsync(l => l.LocationId, l => l.OnHand);
         var first = locations[0];
         var elsewhere = held.Where(h => h.Key != first.Id).Sum(h => h.Value);
-        if (counted < elsewhere) return [new Fault("", $"{elsewhere:N0} lie at other locations than {first.Name}. Count each location in Stock.")];
+        if (counted < elsewhere)
+            return [new Fault("", $"{elsewhere:N0} lie at other locations than {first.Name}. Count each location in Stock.")];
         var kind = counted >= elsewhere + held.GetValueOrDefault(first.Id) && held.Count == 0 ? "receipt" : "count";
-        var outcome = await new MoveStock(db, clock).Run(new MovementRequest(sku.Text, kind, counted - elsewhere, first.Key, null, "Typed in the matrix"), by);
+        var outcome = await new MoveStock(db, clock).Run(
+            new MovementRequest(sku.Text, kind, counted - elsewhere, first.Key, null, "Typed in the matrix"),
+            by
+        );
         return outcome.Faults;
     }
 
     private static string Sentence(WorkingCopy copy, List<CellEdit> edits)
     {
         var label = MatrixFigures.Find(edits[0].Figure)!.Label;
-        return edits.Count == 1
-            ? $"{label} of {(edits[0].Values.Length == 0 ? copy.Product.Name : Combination.Parse(edits[0].Values).Name(copy.Product.Options))}: {(edits[0].Text.Length == 0 ? "inherited" : edits[0].Text)}"
-            : $"{label} of {edits.Count:N0} variants";
+        if (edits.Count != 1)
+            return $"{label} of {edits.Count:N0} variants";
+        var only = edits[0];
+        var name = only.Values.Length == 0 ? copy.Product.Name : Combination.Parse(only.Values).Name(copy.Product.Options);
+        return $"{label} of {name}: {(only.Text.Length == 0 ? "inherited" : only.Text)}";
     }
 }

@@ -8,7 +8,13 @@ namespace Unicus.Store;
 /// <param name="Show">The text of a cell and its source.</param>
 /// <param name="Take">The variant with the typed text; null where the figure is no figure of the variant itself (stock).</param>
 /// <param name="Number">The figure in force as a number, for sorting, tinting and bulk changes; null where it is a text.</param>
-public sealed record CellFigure(string Name, string Label, Func<WorkingCopy, MatrixVariant, (string Text, FigureSource Source)> Show, Func<WorkingCopy, Variant, string, Read<Variant>>? Take, Func<WorkingCopy, MatrixVariant, decimal?>? Number = null)
+public sealed record CellFigure(
+    string Name,
+    string Label,
+    Func<WorkingCopy, MatrixVariant, (string Text, FigureSource Source)> Show,
+    Func<WorkingCopy, Variant, string, Read<Variant>>? Take,
+    Func<WorkingCopy, MatrixVariant, decimal?>? Number = null
+)
 {
     /// <summary>The label within a sentence.</summary>
     public string Word => Label.All(char.IsUpper) ? Label : Label.ToLowerInvariant();
@@ -17,7 +23,13 @@ public sealed record CellFigure(string Name, string Label, Func<WorkingCopy, Mat
 /// <summary>A figure that many variants can be changed in at once.</summary>
 /// <param name="Amount">Reads an amount as people type it, in the units of the figure.</param>
 /// <param name="Put">Sets the variant's own figure, or clears it.</param>
-public sealed record BulkFigure(string Name, Func<WorkingCopy, string?, Read<decimal?>> Amount, Func<WorkingCopy, Variant, decimal?, Variant> Put, Func<WorkingCopy, decimal, string> Text, int Decimals);
+public sealed record BulkFigure(
+    string Name,
+    Func<WorkingCopy, string?, Read<decimal?>> Amount,
+    Func<WorkingCopy, Variant, decimal?, Variant> Put,
+    Func<WorkingCopy, decimal, string> Text,
+    int Decimals
+);
 
 /// <summary>The figures of the matrix.</summary>
 public static class MatrixFigures
@@ -27,33 +39,131 @@ public static class MatrixFigures
         Amount("price", "Price", (f, m) => f with { Price = m }, (_, v) => v.Price),
         Amount("cost", "Cost", (f, m) => f with { Cost = m }, (_, v) => v.Cost),
         Amount("rrp", "RRP", (f, m) => f with { Rrp = m }, (_, v) => v.Rrp),
-        new("margin", "Margin", (c, v) => Margins.Of(c, v)?.Margin is { } m ? ($"{m:0.0} %", FigureSource.Product) : ("", FigureSource.None), null, (c, v) => Margins.Of(c, v)?.Margin),
-        new("stock", "On hand", (c, v) => (Whole(c.Stock.GetValueOrDefault(v.Sku).OnHand), FigureSource.Own), null, (c, v) => c.Stock.GetValueOrDefault(v.Sku).OnHand),
-        new("available", "Available", (c, v) => (Whole(c.Stock.GetValueOrDefault(v.Sku).Available), FigureSource.Own), null, (c, v) => c.Stock.GetValueOrDefault(v.Sku).Available),
+        new(
+            "margin",
+            "Margin",
+            (c, v) => Margins.Of(c, v)?.Margin is { } m ? ($"{m:0.0} %", FigureSource.Product) : ("", FigureSource.None),
+            null,
+            (c, v) => Margins.Of(c, v)?.Margin
+        ),
+        new(
+            "stock",
+            "On hand",
+            (c, v) => (Whole(c.Stock.GetValueOrDefault(v.Sku).OnHand), FigureSource.Own),
+            null,
+            (c, v) => c.Stock.GetValueOrDefault(v.Sku).OnHand
+        ),
+        new(
+            "available",
+            "Available",
+            (c, v) => (Whole(c.Stock.GetValueOrDefault(v.Sku).Available), FigureSource.Own),
+            null,
+            (c, v) => c.Stock.GetValueOrDefault(v.Sku).Available
+        ),
         Counted("low", "Low level", f => f.LowLevel, (f, n) => f with { LowLevel = n }, 1_000_000),
-        new("sku", "SKU", (_, v) => (v.Sku.Text, FigureSource.Own), (_, v, t) => Sku.Parse(t) is { Ok: true } read ? Read<Variant>.Of(v with { Sku = read.Value }) : Read<Variant>.No(Sku.Parse(t).Problem!)),
-        new("gtin", "GTIN", (_, v) => (v.Variant.Gtin?.Text ?? "", v.Variant.Gtin is null ? FigureSource.None : FigureSource.Own), (_, v, t) => Gtin.Parse(t) is { Ok: true } read ? Read<Variant>.Of(v with { Gtin = read.Value }) : Read<Variant>.No(Gtin.Parse(t).Problem!)),
-        new("weight", "Weight", (c, v) => Shown(Resolve(c, v, f => f.WeightGrams), g => Measures.ShowWeight(g, c.Row.WeightUnit)), (c, v, t) =>
-        {
-            var read = Measures.Weight(t, c.Row.WeightUnit);
-            return read.Ok ? Read<Variant>.Of(v with { Own = v.Own with { WeightGrams = read.Value?.Size } }) : Read<Variant>.No(read.Problem!);
-        }, (c, v) => Resolve(c, v, f => f.WeightGrams).Figure),
-        new("size", "Size", (c, v) => c.Matrix.Figures.Resolve(v.Variant.Own, v.Values, f => f.SizeMm) is { Figure: { } s, Source: var from } ? (s.ForPeople(c.Row.LengthUnit), from) : ("", FigureSource.None), (c, v, t) =>
-        {
-            var read = Measures.Size(t, c.Row.LengthUnit);
-            return read.Ok ? Read<Variant>.Of(v with { Own = v.Own with { SizeMm = read.Value is { } s ? new SizeMm(s.Length, s.Width, s.Height) : null } }) : Read<Variant>.No(read.Problem!);
-        }),
+        new(
+            "sku",
+            "SKU",
+            (_, v) => (v.Sku.Text, FigureSource.Own),
+            (_, v, t) =>
+                Sku.Parse(t) is { Ok: true } read ? Read<Variant>.Of(v with { Sku = read.Value }) : Read<Variant>.No(Sku.Parse(t).Problem!)
+        ),
+        new(
+            "gtin",
+            "GTIN",
+            (_, v) => (v.Variant.Gtin?.Text ?? "", v.Variant.Gtin is null ? FigureSource.None : FigureSource.Own),
+            (_, v, t) =>
+                Gtin.Parse(t) is { Ok: true } read
+                    ? Read<Variant>.Of(v with { Gtin = read.Value })
+                    : Read<Variant>.No(Gtin.Parse(t).Problem!)
+        ),
+        new(
+            "weight",
+            "Weight",
+            (c, v) => Shown(Resolve(c, v, f => f.WeightGrams), g => Measures.ShowWeight(g, c.Row.WeightUnit)),
+            (c, v, t) =>
+            {
+                var read = Measures.Weight(t, c.Row.WeightUnit);
+                return read.Ok
+                    ? Read<Variant>.Of(v with { Own = v.Own with { WeightGrams = read.Value?.Size } })
+                    : Read<Variant>.No(read.Problem!);
+            },
+            (c, v) => Resolve(c, v, f => f.WeightGrams).Figure
+        ),
+        new(
+            "size",
+            "Size",
+            (c, v) =>
+                c.Matrix.Figures.Resolve(v.Variant.Own, v.Values, f => f.SizeMm) is { Figure: { } s, Source: var from }
+                    ? (s.ForPeople(c.Row.LengthUnit), from)
+                    : ("", FigureSource.None),
+            (c, v, t) =>
+            {
+                var read = Measures.Size(t, c.Row.LengthUnit);
+                return read.Ok
+                    ? Read<Variant>.Of(
+                        v with
+                        {
+                            Own = v.Own with { SizeMm = read.Value is { } s ? new SizeMm(s.Length, s.Width, s.Height) : null },
+                        }
+                    )
+                    : Read<Variant>.No(read.Problem!);
+            }
+        ),
         Counted("lead", "Lead time", f => f.LeadTimeDays, (f, n) => f with { LeadTimeDays = n }, 3650),
-        new("tax", "Tax class", (c, v) => c.Matrix.Figures.Resolve(v.Variant.Own, v.Values, f => f.TaxClass) is { Figure: { } k, Source: var from } ? (c.Shop.Terms.TaxClasses.FirstOrDefault(x => x.Key.Text == k)?.Label ?? k, from) : ("", FigureSource.None), (c, v, t) =>
-            t.Length == 0 ? Read<Variant>.Of(v with { Own = v.Own with { TaxClass = null } })
-            : c.Shop.Terms.TaxClasses.FirstOrDefault(x => x.Key.Text == t || string.Equals(x.Label, t, StringComparison.OrdinalIgnoreCase)) is { } known ? Read<Variant>.Of(v with { Own = v.Own with { TaxClass = known.Key.Text } })
-            : Read<Variant>.No($"There is no tax class {t}: there are {string.Join(", ", c.Shop.Terms.TaxClasses.Select(x => x.Label))}.")),
-        new("selling", "Selling", (_, v) => (SellingWords.Show(v.Selling), v.Variant.Selling == Selling.Inherited ? FigureSource.Product : FigureSource.Own), (_, v, t) => SellingWords.Read(t) is { Ok: true } read ? Read<Variant>.Of(v with { Selling = read.Value! }) : Read<Variant>.No(SellingWords.Read(t).Problem!)),
-        new("picture", "Picture", (c, v) => c.Product.PictureOf(v.Variant) is { Picture: { } p, Source: var from } ? (PictureName(c.Product, p), from) : ("", FigureSource.None), (c, v, t) =>
-            t.Length == 0 ? Read<Variant>.Of(v with { Picture = null })
-            : FindPicture(c.Product, t) is { } found ? Read<Variant>.Of(v with { Picture = found.File })
-            : Read<Variant>.No(c.Product.Pictures.IsEmpty ? "The product has no pictures yet. Add them in Facts." : $"There is no picture “{t}”: type its place among the {c.Product.Pictures.Length} in Facts, its text or its file.")),
-        new("note", "Note", (_, v) => (v.Variant.Note ?? "", v.Variant.Note is null ? FigureSource.None : FigureSource.Own), (_, v, t) => t.Length > 1000 ? Read<Variant>.No("A note has at most 1,000 characters.") : Read<Variant>.Of(v with { Note = t.Length == 0 ? null : t })),
+        new(
+            "tax",
+            "Tax class",
+            (c, v) =>
+                c.Matrix.Figures.Resolve(v.Variant.Own, v.Values, f => f.TaxClass) is { Figure: { } k, Source: var from }
+                    ? (c.Shop.Terms.TaxClasses.FirstOrDefault(x => x.Key.Text == k)?.Label ?? k, from)
+                    : ("", FigureSource.None),
+            (c, v, t) =>
+                t.Length == 0 ? Read<Variant>.Of(v with { Own = v.Own with { TaxClass = null } })
+                : c.Shop.Terms.TaxClasses.FirstOrDefault(x =>
+                    x.Key.Text == t || string.Equals(x.Label, t, StringComparison.OrdinalIgnoreCase)
+                )
+                    is { } known
+                    ? Read<Variant>.Of(v with { Own = v.Own with { TaxClass = known.Key.Text } })
+                : Read<Variant>.No(
+                    $"There is no tax class {t}: there are {string.Join(", ", c.Shop.Terms.TaxClasses.Select(x => x.Label))}."
+                )
+        ),
+        new(
+            "selling",
+            "Selling",
+            (_, v) => (SellingWords.Show(v.Selling), v.Variant.Selling == Selling.Inherited ? FigureSource.Product : FigureSource.Own),
+            (_, v, t) =>
+                SellingWords.Read(t) is { Ok: true } read
+                    ? Read<Variant>.Of(v with { Selling = read.Value! })
+                    : Read<Variant>.No(SellingWords.Read(t).Problem!)
+        ),
+        new(
+            "picture",
+            "Picture",
+            (c, v) =>
+                c.Product.PictureOf(v.Variant) is { Picture: { } p, Source: var from }
+                    ? (PictureName(c.Product, p), from)
+                    : ("", FigureSource.None),
+            (c, v, t) =>
+                t.Length == 0 ? Read<Variant>.Of(v with { Picture = null })
+                : FindPicture(c.Product, t) is { } found ? Read<Variant>.Of(v with { Picture = found.File })
+                : Read<Variant>.No(
+                    c.Product.Pictures.IsEmpty
+                        ? "The product has no pictures yet. Add them in Facts."
+                        : $"There is no picture “{t}”: type its place among the {c.Product.Pictures.Length} in Facts, "
+                            + "its text or its file."
+                )
+        ),
+        new(
+            "note",
+            "Note",
+            (_, v) => (v.Variant.Note ?? "", v.Variant.Note is null ? FigureSource.None : FigureSource.Own),
+            (_, v, t) =>
+                t.Length > 1000
+                    ? Read<Variant>.No("A note has at most 1,000 characters.")
+                    : Read<Variant>.Of(v with { Note = t.Length == 0 ? null : t })
+        ),
     ];
 
     /// <summary>What can be changed for many variants at once.</summary>
@@ -62,7 +172,16 @@ public static class MatrixFigures
         Money("price", (v, m) => v with { Own = v.Own with { Price = m } }),
         Money("cost", (v, m) => v with { Own = v.Own with { Cost = m } }),
         Money("rrp", (v, m) => v with { Own = v.Own with { Rrp = m } }),
-        new("weight", (c, t) => Measures.Weight(t, c.Row.WeightUnit) is { Ok: true } w ? Read<decimal?>.Of(w.Value?.Size) : Read<decimal?>.No(Measures.Weight(t, c.Row.WeightUnit).Problem!), (_, v, n) => v with { Own = v.Own with { WeightGrams = (int?)n } }, (c, n) => Measures.ShowWeight((int)n, c.Row.WeightUnit), 0),
+        new(
+            "weight",
+            (c, t) =>
+                Measures.Weight(t, c.Row.WeightUnit) is { Ok: true } w
+                    ? Read<decimal?>.Of(w.Value?.Size)
+                    : Read<decimal?>.No(Measures.Weight(t, c.Row.WeightUnit).Problem!),
+            (_, v, n) => v with { Own = v.Own with { WeightGrams = (int?)n } },
+            (c, n) => Measures.ShowWeight((int)n, c.Row.WeightUnit),
+            0
+        ),
         new("low", Units, (_, v, n) => v with { Own = v.Own with { LowLevel = (int?)n } }, (_, n) => Whole((int)n), 0),
         new("lead", Units, (_, v, n) => v with { Own = v.Own with { LeadTimeDays = (int?)n } }, (_, n) => Whole((int)n), 0),
     ];
@@ -78,35 +197,71 @@ public static class MatrixFigures
         picture.Alt.Length > 0 && product.Pictures.Count(p => p.Alt == picture.Alt) == 1 ? picture.Alt : picture.File;
 
     private static ProductPicture? FindPicture(Product product, string typed) =>
-        product.Pictures.FirstOrDefault(p => p.File == typed) ?? product.Pictures.FirstOrDefault(p => string.Equals(p.Alt, typed, StringComparison.OrdinalIgnoreCase))
-        ?? (int.TryParse(typed, NumberStyles.None, CultureInfo.InvariantCulture, out var place) && place >= 1 && place <= product.Pictures.Length ? product.Pictures[place - 1] : null);
+        product.Pictures.FirstOrDefault(p => p.File == typed)
+        ?? product.Pictures.FirstOrDefault(p => string.Equals(p.Alt, typed, StringComparison.OrdinalIgnoreCase))
+        ?? (
+            int.TryParse(typed, NumberStyles.None, CultureInfo.InvariantCulture, out var place)
+            && place >= 1
+            && place <= product.Pictures.Length
+                ? product.Pictures[place - 1]
+                : null
+        );
 
     public static CellFigure? Find(string name) => All.FirstOrDefault(f => f.Name == name);
 
     public static string Whole(int n) => n.ToString("N0", CultureInfo.InvariantCulture);
 
-    private static Read<decimal?> Units(WorkingCopy copy, string? text) => TypedNumbers.Whole(text, 0, 1_000_000) is { Ok: true } read ? Read<decimal?>.Of(read.Value) : Read<decimal?>.No(TypedNumbers.Whole(text, 0, 1_000_000).Problem!);
+    private static Read<decimal?> Units(WorkingCopy copy, string? text) =>
+        TypedNumbers.Whole(text, 0, 1_000_000) is { Ok: true } read
+            ? Read<decimal?>.Of(read.Value)
+            : Read<decimal?>.No(TypedNumbers.Whole(text, 0, 1_000_000).Problem!);
 
-    private static BulkFigure Money(string name, Func<Variant, Money?, Variant> put) => new(name,
-        (c, t) => TypedNumbers.Amount(t, c.Shop.Currency) is { Ok: true } read ? Read<decimal?>.Of(read.Value?.Amount) : Read<decimal?>.No(TypedNumbers.Amount(t, c.Shop.Currency).Problem!),
-        (c, v, n) => put(v, n is { } amount ? new Money(amount, c.Shop.Currency) : null), (c, n) => new Money(n, c.Shop.Currency).ForPeople(), -1);
+    private static BulkFigure Money(string name, Func<Variant, Money?, Variant> put) =>
+        new(
+            name,
+            (c, t) =>
+                TypedNumbers.Amount(t, c.Shop.Currency) is { Ok: true } read
+                    ? Read<decimal?>.Of(read.Value?.Amount)
+                    : Read<decimal?>.No(TypedNumbers.Amount(t, c.Shop.Currency).Problem!),
+            (c, v, n) => put(v, n is { } amount ? new Money(amount, c.Shop.Currency) : null),
+            (c, n) => new Money(n, c.Shop.Currency).ForPeople(),
+            -1
+        );
 
-    private static CellFigure Amount(string name, string label, Func<Figures, Money?, Figures> set, Func<WorkingCopy, MatrixVariant, Resolved<Money?>> resolved) =>
-        new(name, label, (c, v) => Shown(resolved(c, v), m => m.ForPeople()), (c, v, t) =>
-        {
-            var read = TypedNumbers.Amount(t, c.Shop.Currency);
-            return read.Ok ? Read<Variant>.Of(v with { Own = set(v.Own, read.Value) }) : Read<Variant>.No(read.Problem!);
-        }, (c, v) => resolved(c, v).Figure?.Amount);
+    private static CellFigure Amount(
+        string name,
+        string label,
+        Func<Figures, Money?, Figures> set,
+        Func<WorkingCopy, MatrixVariant, Resolved<Money?>> resolved
+    ) =>
+        new(
+            name,
+            label,
+            (c, v) => Shown(resolved(c, v), m => m.ForPeople()),
+            (c, v, t) =>
+            {
+                var read = TypedNumbers.Amount(t, c.Shop.Currency);
+                return read.Ok ? Read<Variant>.Of(v with { Own = set(v.Own, read.Value) }) : Read<Variant>.No(read.Problem!);
+            },
+            (c, v) => resolved(c, v).Figure?.Amount
+        );
 
     private static CellFigure Counted(string name, string label, Func<Figures, int?> get, Func<Figures, int?, Figures> set, int most) =>
-        new(name, label, (c, v) => Shown(Resolve(c, v, get), Whole), (c, v, t) =>
-        {
-            var read = TypedNumbers.Whole(t, 0, most);
-            return read.Ok ? Read<Variant>.Of(v with { Own = set(v.Own, read.Value) }) : Read<Variant>.No(read.Problem!);
-        }, (c, v) => Resolve(c, v, get).Figure);
+        new(
+            name,
+            label,
+            (c, v) => Shown(Resolve(c, v, get), Whole),
+            (c, v, t) =>
+            {
+                var read = TypedNumbers.Whole(t, 0, most);
+                return read.Ok ? Read<Variant>.Of(v with { Own = set(v.Own, read.Value) }) : Read<Variant>.No(read.Problem!);
+            },
+            (c, v) => Resolve(c, v, get).Figure
+        );
 
-    private static Resolved<int?> Resolve(WorkingCopy c, MatrixVariant v, Func<Figures, int?> figure) => c.Matrix.Figures.Resolve(v.Variant.Own, v.Values, figure);
+    private static Resolved<int?> Resolve(WorkingCopy c, MatrixVariant v, Func<Figures, int?> figure) =>
+        c.Matrix.Figures.Resolve(v.Variant.Own, v.Values, figure);
 
-    private static (string, FigureSource) Shown<T>(Resolved<T?> resolved, Func<T, string> text) where T : struct =>
-        resolved.Figure is { } figure ? (text(figure), resolved.Source) : ("", FigureSource.None);
+    private static (string, FigureSource) Shown<T>(Resolved<T?> resolved, Func<T, string> text)
+        where T : struct => resolved.Figure is { } figure ? (text(figure), resolved.Source) : ("", FigureSource.None);
 }

@@ -15,13 +15,18 @@ public static class ProductFields
 {
     public static IReadOnlyDictionary<string, ProductField> All { get; } = Make().ToDictionary(f => f.Name);
 
-    /// <summary>Text as people type it, with blank lines between paragraphs, as sanitised HTML; what is HTML already is sanitised only.</summary>
+    /// <summary>Text as people type it, with blank lines between paragraphs, as sanitised HTML; what is HTML already is sanitised
+    /// only.</summary>
     public static string FromPlain(string text)
     {
         var typed = text.Trim();
-        if (typed.Length == 0) return "";
-        if (typed.StartsWith('<')) return SafeHtml.Clean(typed);
-        var paragraphs = typed.ReplaceLineEndings("\n").Split("\n\n", StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        if (typed.Length == 0)
+            return "";
+        if (typed.StartsWith('<'))
+            return SafeHtml.Clean(typed);
+        var paragraphs = typed
+            .ReplaceLineEndings("\n")
+            .Split("\n\n", StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
         return string.Concat(paragraphs.Select(p => $"<p>{WebUtility.HtmlEncode(p).Replace("\n", "<br>")}</p>"));
     }
 
@@ -29,99 +34,251 @@ public static class ProductFields
     public static string ToPlain(string html)
     {
         var inner = html.Replace("</p><p>", "\n\n").Replace("<br>", "\n");
-        if (inner.StartsWith("<p>", StringComparison.Ordinal) && inner.EndsWith("</p>", StringComparison.Ordinal)) inner = inner[3..^4];
+        if (inner.StartsWith("<p>", StringComparison.Ordinal) && inner.EndsWith("</p>", StringComparison.Ordinal))
+            inner = inner[3..^4];
         return inner.Contains('<') ? html : WebUtility.HtmlDecode(inner);
     }
 
     private static IEnumerable<ProductField> Make()
     {
-        yield return Text("name", "Name", p => p.Name, Product.LongestName, (p, t) => t.Length == 0 ? Read<Product>.No("A product needs a name.") : Read<Product>.Of(p with { Name = t }));
-        yield return Text("summary", "Summary", p => p.Summary, Product.LongestSummary, (p, t) => Read<Product>.Of(p with { Summary = Null(t) }));
-        yield return Text("description", "Description", p => p.Description, Product.LongestDescription, (p, t) => Read<Product>.Of(p with { Description = Null(SafeHtml.Clean(t)) }), oneLine: false);
-        yield return Text("webAddress", "Web address", p => p.Address, 80, (p, t) =>
-            t.Length == 0 || t == (p with { WebAddress = null }).Address ? Read<Product>.Of(p with { WebAddress = null })
-            : Key.TryParse(t, out _) ? Read<Product>.Of(p with { WebAddress = t })
-            : Read<Product>.No($"A web address is {Key.Shape}: try {Slug.From(t, 60)}."));
-        yield return Text("categories", "Categories", p => string.Join(", ", p.Categories), 2000, (p, t) => Names(t, n => p with { Categories = n }));
+        yield return Text(
+            "name",
+            "Name",
+            p => p.Name,
+            Product.LongestName,
+            (p, t) => t.Length == 0 ? Read<Product>.No("A product needs a name.") : Read<Product>.Of(p with { Name = t })
+        );
+        yield return Text(
+            "summary",
+            "Summary",
+            p => p.Summary,
+            Product.LongestSummary,
+            (p, t) => Read<Product>.Of(p with { Summary = Null(t) })
+        );
+        yield return Text(
+            "description",
+            "Description",
+            p => p.Description,
+            Product.LongestDescription,
+            (p, t) => Read<Product>.Of(p with { Description = Null(SafeHtml.Clean(t)) }),
+            oneLine: false
+        );
+        yield return Text(
+            "webAddress",
+            "Web address",
+            p => p.Address,
+            80,
+            (p, t) =>
+                t.Length == 0 || t == (p with { WebAddress = null }).Address ? Read<Product>.Of(p with { WebAddress = null })
+                : Key.TryParse(t, out _) ? Read<Product>.Of(p with { WebAddress = t })
+                : Read<Product>.No($"A web address is {Key.Shape}: try {Slug.From(t, 60)}.")
+        );
+        yield return Text(
+            "categories",
+            "Categories",
+            p => string.Join(", ", p.Categories),
+            2000,
+            (p, t) => Names(t, n => p with { Categories = n })
+        );
         yield return Text("tags", "Tags", p => string.Join(", ", p.Tags), 2000, (p, t) => Names(t, n => p with { Tags = n }));
         yield return Text("brand", "Brand", p => p.Brand, 80, (p, t) => Read<Product>.Of(p with { Brand = Null(t) }));
-        yield return Text("partNumber", "Maker's part number", p => p.PartNumber, 80, (p, t) => Read<Product>.Of(p with { PartNumber = Null(t) }));
+        yield return Text(
+            "partNumber",
+            "Maker's part number",
+            p => p.PartNumber,
+            80,
+            (p, t) => Read<Product>.Of(p with { PartNumber = Null(t) })
+        );
         yield return Amount("price", "Price", f => f.Price, (f, m) => f with { Price = m });
         yield return Amount("rrp", "RRP", f => f.Rrp, (f, m) => f with { Rrp = m });
         yield return Amount("cost", "Cost", f => f.Cost, (f, m) => f with { Cost = m });
-        yield return new ProductField("weight", "Weight", c => c.Product.Base.WeightGrams is { } g ? Measures.ShowWeight(g, c.Row.WeightUnit) : "", (c, t) =>
-        {
-            var read = Measures.Weight(t, c.Row.WeightUnit);
-            if (read.Value is { } weight && c.Row.WeightUnit != weight.Unit) c.Row.WeightUnit = weight.Unit;
-            return Based(c, read.Problem, f => f with { WeightGrams = read.Value?.Size });
-        });
-        foreach (var side in new[] { "length", "width", "height" })
-            yield return new ProductField(side, char.ToUpperInvariant(side[0]) + side[1..], c => c.Product.Base.SizeMm is { } s && Side(s, side) > 0 ? Measures.ShowLength(Side(s, side), c.Row.LengthUnit) : "", (c, t) =>
+        yield return new ProductField(
+            "weight",
+            "Weight",
+            c => c.Product.Base.WeightGrams is { } g ? Measures.ShowWeight(g, c.Row.WeightUnit) : "",
+            (c, t) =>
             {
-                var read = Measures.Length(t, c.Row.LengthUnit);
-                if (read.Value is { } length && c.Row.LengthUnit != length.Unit) c.Row.LengthUnit = length.Unit;
-                return Based(c, read.Problem, f => f with { SizeMm = WithSide(f.SizeMm ?? new SizeMm(0, 0, 0), side, read.Value?.Size ?? 0) });
-            });
-        yield return new ProductField("taxClass", "Tax class", c => c.Product.Base.TaxClass ?? "", (c, t) =>
-            t.Length == 0 || c.Shop.Terms.TaxClasses.Any(x => x.Key.Text == t) ? Based(c, null, f => f with { TaxClass = Null(t) }) : Read<Product>.No("There is no such tax class."));
-        yield return new ProductField("lowLevel", "Low level", c => c.Product.Base.LowLevel?.ToString(CultureInfo.InvariantCulture) ?? "", (c, t) =>
-        {
-            var read = TypedNumbers.Whole(t, 0, 1_000_000);
-            return Based(c, read.Problem, f => f with { LowLevel = read.Value });
-        });
-        yield return Sell("counted", "Counted", s => s.Counted == false ? "no" : "yes", (s, t, _) => Read<Selling>.Of(s with { Counted = t == "no" ? false : null }));
-        yield return Sell("offForNow", "Off for now", s => s.OffForNow is null ? "no" : "yes", (s, t, _) => Read<Selling>.Of(s with { OffForNow = t == "yes" ? s.OffForNow ?? new OffForNow(null) : null }));
-        yield return Sell("back", "Back on", s => s.OffForNow?.Back?.ToString("yyyy-MM-dd") ?? "", (s, t, _) =>
-            t.Length == 0 ? Read<Selling>.Of(s with { OffForNow = s.OffForNow is null ? null : new OffForNow(null) })
-            : DateOnly.TryParse(t, CultureInfo.GetCultureInfo("en-GB"), out var day) || DateOnly.TryParseExact(t, "yyyy-MM-dd", out day) ? Read<Selling>.Of(s with { OffForNow = new OffForNow(day) })
-            : Read<Selling>.No($"“{t}” is not a day. Type it like 3 May 2027."));
-        yield return Sell("beyond", "When none are left", s => s.Beyond switch { SellBeyond.OnOrder => "on-order", SellBeyond.Unlimited => "unlimited", SellBeyond.Units(var n) => n.ToString(CultureInfo.InvariantCulture), _ => "none" }, (s, t, _) => t switch
-        {
-            "none" or "" => Read<Selling>.Of(s with { Beyond = null }),
-            "on-order" => Read<Selling>.Of(s with { Beyond = new SellBeyond.OnOrder() }),
-            "unlimited" => Read<Selling>.Of(s with { Beyond = new SellBeyond.Unlimited() }),
-            _ => TypedNumbers.Whole(t, 0, 1_000_000) is { Problem: null, Value: { } n } ? Read<Selling>.Of(s with { Beyond = new SellBeyond.Units(n) }) : Read<Selling>.No("Type none, or how many units more may be sold."),
-        });
-        yield return new ProductField("listed", "Listed", c => c.Product.Shelf.Listed ? "yes" : "no", (c, t) => Read<Product>.Of(c.Product with { Shelf = c.Product.Shelf with { Listed = t != "no" } }));
-        yield return new ProductField("searchable", "Found by search", c => c.Product.Shelf.Searchable ? "yes" : "no", (c, t) => Read<Product>.Of(c.Product with { Shelf = c.Product.Shelf with { Searchable = t != "no" } }));
+                var read = Measures.Weight(t, c.Row.WeightUnit);
+                if (read.Value is { } weight && c.Row.WeightUnit != weight.Unit)
+                    c.Row.WeightUnit = weight.Unit;
+                return Based(c, read.Problem, f => f with { WeightGrams = read.Value?.Size });
+            }
+        );
+        foreach (var side in new[] { "length", "width", "height" })
+            yield return new ProductField(
+                side,
+                char.ToUpperInvariant(side[0]) + side[1..],
+                c => c.Product.Base.SizeMm is { } s && Side(s, side) > 0 ? Measures.ShowLength(Side(s, side), c.Row.LengthUnit) : "",
+                (c, t) =>
+                {
+                    var read = Measures.Length(t, c.Row.LengthUnit);
+                    if (read.Value is { } length && c.Row.LengthUnit != length.Unit)
+                        c.Row.LengthUnit = length.Unit;
+                    return Based(
+                        c,
+                        read.Problem,
+                        f => f with { SizeMm = WithSide(f.SizeMm ?? new SizeMm(0, 0, 0), side, read.Value?.Size ?? 0) }
+                    );
+                }
+            );
+        yield return new ProductField(
+            "taxClass",
+            "Tax class",
+            c => c.Product.Base.TaxClass ?? "",
+            (c, t) =>
+                t.Length == 0 || c.Shop.Terms.TaxClasses.Any(x => x.Key.Text == t)
+                    ? Based(c, null, f => f with { TaxClass = Null(t) })
+                    : Read<Product>.No("There is no such tax class.")
+        );
+        yield return new ProductField(
+            "lowLevel",
+            "Low level",
+            c => c.Product.Base.LowLevel?.ToString(CultureInfo.InvariantCulture) ?? "",
+            (c, t) =>
+            {
+                var read = TypedNumbers.Whole(t, 0, 1_000_000);
+                return Based(c, read.Problem, f => f with { LowLevel = read.Value });
+            }
+        );
+        yield return Sell(
+            "counted",
+            "Counted",
+            s => s.Counted == false ? "no" : "yes",
+            (s, t, _) => Read<Selling>.Of(s with { Counted = t == "no" ? false : null })
+        );
+        yield return Sell(
+            "offForNow",
+            "Off for now",
+            s => s.OffForNow is null ? "no" : "yes",
+            (s, t, _) => Read<Selling>.Of(s with { OffForNow = t == "yes" ? s.OffForNow ?? new OffForNow(null) : null })
+        );
+        yield return Sell(
+            "back",
+            "Back on",
+            s => s.OffForNow?.Back?.ToString("yyyy-MM-dd") ?? "",
+            (s, t, _) =>
+                t.Length == 0 ? Read<Selling>.Of(s with { OffForNow = s.OffForNow is null ? null : new OffForNow(null) })
+                : DateOnly.TryParse(t, CultureInfo.GetCultureInfo("en-GB"), out var day) || DateOnly.TryParseExact(t, "yyyy-MM-dd", out day)
+                    ? Read<Selling>.Of(s with { OffForNow = new OffForNow(day) })
+                : Read<Selling>.No($"“{t}” is not a day. Type it like 3 May 2027.")
+        );
+        yield return Sell(
+            "beyond",
+            "When none are left",
+            s =>
+                s.Beyond switch
+                {
+                    SellBeyond.OnOrder => "on-order",
+                    SellBeyond.Unlimited => "unlimited",
+                    SellBeyond.Units(var n) => n.ToString(CultureInfo.InvariantCulture),
+                    _ => "none",
+                },
+            (s, t, _) =>
+                t switch
+                {
+                    "none" or "" => Read<Selling>.Of(s with { Beyond = null }),
+                    "on-order" => Read<Selling>.Of(s with { Beyond = new SellBeyond.OnOrder() }),
+                    "unlimited" => Read<Selling>.Of(s with { Beyond = new SellBeyond.Unlimited() }),
+                    _ => TypedNumbers.Whole(t, 0, 1_000_000) is { Problem: null, Value: { } n }
+                        ? Read<Selling>.Of(s with { Beyond = new SellBeyond.Units(n) })
+                        : Read<Selling>.No("Type none, or how many units more may be sold."),
+                }
+        );
+        yield return new ProductField(
+            "listed",
+            "Listed",
+            c => c.Product.Shelf.Listed ? "yes" : "no",
+            (c, t) => Read<Product>.Of(c.Product with { Shelf = c.Product.Shelf with { Listed = t != "no" } })
+        );
+        yield return new ProductField(
+            "searchable",
+            "Found by search",
+            c => c.Product.Shelf.Searchable ? "yes" : "no",
+            (c, t) => Read<Product>.Of(c.Product with { Shelf = c.Product.Shelf with { Searchable = t != "no" } })
+        );
     }
 
-    private static ProductField Text(string name, string label, Func<Product, string?> show, int longest, Func<Product, string, Read<Product>> take, bool oneLine = true) =>
-        new(name, label, c => show(c.Product) ?? "", (c, typed) =>
-        {
-            var text = oneLine ? typed.ReplaceLineEndings(" ").Trim() : typed.Trim();
-            if (text.Length > longest) return Read<Product>.No($"{label} has at most {longest:N0} characters; this has {text.Length:N0}.");
-            return text.Any(ch => char.IsControl(ch) && ch is not ('\n' or '\r' or '\t')) ? Read<Product>.No($"{label} holds control characters.") : take(c.Product, text);
-        });
+    private static ProductField Text(
+        string name,
+        string label,
+        Func<Product, string?> show,
+        int longest,
+        Func<Product, string, Read<Product>> take,
+        bool oneLine = true
+    ) =>
+        new(
+            name,
+            label,
+            c => show(c.Product) ?? "",
+            (c, typed) =>
+            {
+                var text = oneLine ? typed.ReplaceLineEndings(" ").Trim() : typed.Trim();
+                if (text.Length > longest)
+                    return Read<Product>.No($"{label} has at most {longest:N0} characters; this has {text.Length:N0}.");
+                return text.Any(ch => char.IsControl(ch) && ch is not ('\n' or '\r' or '\t'))
+                    ? Read<Product>.No($"{label} holds control characters.")
+                    : take(c.Product, text);
+            }
+        );
 
     private static ProductField Amount(string name, string label, Func<Figures, Money?> show, Func<Figures, Money?, Figures> set) =>
-        new(name, label, c => show(c.Product.Base)?.ForPeople() ?? "", (c, typed) =>
-        {
-            var read = TypedNumbers.Amount(typed, c.Shop.Currency);
-            return Based(c, read.Problem, f => set(f, read.Value));
-        });
+        new(
+            name,
+            label,
+            c => show(c.Product.Base)?.ForPeople() ?? "",
+            (c, typed) =>
+            {
+                var read = TypedNumbers.Amount(typed, c.Shop.Currency);
+                return Based(c, read.Problem, f => set(f, read.Value));
+            }
+        );
 
-    private static ProductField Sell(string name, string label, Func<Selling, string> show, Func<Selling, string, WorkingCopy, Read<Selling>> take) =>
-        new(name, label, c => show(c.Product.Selling), (c, typed) =>
-        {
-            var read = take(c.Product.Selling, typed.Trim(), c);
-            return read.Ok ? Read<Product>.Of(c.Product with { Selling = read.Value! }) : Read<Product>.No(read.Problem!);
-        });
+    private static ProductField Sell(
+        string name,
+        string label,
+        Func<Selling, string> show,
+        Func<Selling, string, WorkingCopy, Read<Selling>> take
+    ) =>
+        new(
+            name,
+            label,
+            c => show(c.Product.Selling),
+            (c, typed) =>
+            {
+                var read = take(c.Product.Selling, typed.Trim(), c);
+                return read.Ok ? Read<Product>.Of(c.Product with { Selling = read.Value! }) : Read<Product>.No(read.Problem!);
+            }
+        );
 
     private static Read<Product> Based(WorkingCopy c, string? problem, Func<Figures, Figures> set) =>
         problem is null ? Read<Product>.Of(c.Product with { Base = set(c.Product.Base) }) : Read<Product>.No(problem);
 
     private static Read<Product> Names(string text, Func<ImmutableArray<string>, Product> set)
     {
-        var names = text.Split([',', '\n', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Distinct(StringComparer.OrdinalIgnoreCase).ToImmutableArray();
-        return names.FirstOrDefault(n => n.Length > 80) is { } tooLong ? Read<Product>.No($"“{tooLong[..30]}…” is longer than 80 characters.") : Read<Product>.Of(set(names));
+        var names = text.Split([',', '\n', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+            .Distinct(StringComparer.OrdinalIgnoreCase)
+            .ToImmutableArray();
+        return names.FirstOrDefault(n => n.Length > 80) is { } tooLong
+            ? Read<Product>.No($"“{tooLong[..30]}…” is longer than 80 characters.")
+            : Read<Product>.Of(set(names));
     }
 
-    private static int Side(SizeMm s, string side) => side switch { "length" => s.Length, "width" => s.Width, _ => s.Height };
+    private static int Side(SizeMm s, string side) =>
+        side switch
+        {
+            "length" => s.Length,
+            "width" => s.Width,
+            _ => s.Height,
+        };
 
     private static SizeMm? WithSide(SizeMm s, string side, int size)
     {
-        var changed = side switch { "length" => s with { Length = size }, "width" => s with { Width = size }, _ => s with { Height = size } };
+        var changed = side switch
+        {
+            "length" => s with { Length = size },
+            "width" => s with { Width = size },
+            _ => s with { Height = size },
+        };
         return changed == new SizeMm(0, 0, 0) ? null : changed;
     }
 
@@ -134,13 +291,23 @@ public sealed class ChangeField(ChangeProduct products)
     /// <param name="was">The text that stood in the field when it was shown; null means whatever is there now.</param>
     public Task<Outcome> Run(string code, string field, string typed, string? was, Actor by)
     {
-        if (!ProductFields.All.TryGetValue(field, out var f)) return Task.FromResult(Outcome.No(field, "There is no such field."));
-        return products.Apply(code, f.Label, by, copy =>
-        {
-            var now = f.Show(copy);
-            return was is not null && was.ReplaceLineEndings() != now.ReplaceLineEndings() && typed != now
-                ? Read<Product>.No($"Changed elsewhere meanwhile to “{(now.Length > 60 ? now[..60] + "…" : now)}”. Yours is not saved; leave the field again to replace theirs.")
-                : f.Take(copy, typed);
-        }, field);
+        if (!ProductFields.All.TryGetValue(field, out var f))
+            return Task.FromResult(Outcome.No(field, "There is no such field."));
+        return products.Apply(
+            code,
+            f.Label,
+            by,
+            copy =>
+            {
+                var now = f.Show(copy);
+                return was is not null && was.ReplaceLineEndings() != now.ReplaceLineEndings() && typed != now
+                    ? Read<Product>.No(
+                        $"Changed elsewhere meanwhile to “{(now.Length > 60 ? now[..60] + "…" : now)}”. Yours is not saved; leave "
+                            + "the field again to replace theirs."
+                    )
+                    : f.Take(copy, typed);
+            },
+            field
+        );
     }
 }

@@ -11,27 +11,36 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, TimePr
     {
         await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
         var copy = await WorkingCopy.Load(db, code, forChange: true);
-        if (copy is null) return Outcome<int>.No("", $"There is no product {code}.");
+        if (copy is null)
+            return Outcome<int>.No("", $"There is no product {code}.");
         var stops = copy.Checks.Where(c => c.Stops).ToList();
-        if (stops.Count > 0) return new Outcome<int>(0, [.. stops.Select(s => new Fault($"#/{(s.Mend == Chapter.Money ? "base" : s.Mend.ToString().ToLowerInvariant())}", s.Text))]);
+        if (stops.Count > 0)
+            return new Outcome<int>(
+                0,
+                [.. stops.Select(s => new Fault($"#/{(s.Mend == Chapter.Money ? "base" : s.Mend.ToString().ToLowerInvariant())}", s.Text))]
+            );
         var parts = await catalogue.Parts(db, copy.Whole);
         foreach (var (question, value) in copy.Whole.Extras.SelectMany(e => e.Values.Select(v => (e, v))))
-            if (value.Part is { } part && parts(part.Sku) is null) return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
+            if (value.Part is { } part && parts(part.Sku) is null)
+                return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
         var number = (copy.Row.Edition ?? 0) + 1;
-        db.Editions.Add(new EditionRow
-        {
-            ProductId = copy.Row.Id,
-            Number = number,
-            Document = DocumentWriter.Write(copy.Product, ListedVariants.Differing).ToJsonString(),
-            PublishedAt = clock.GetUtcNow(),
-            PublishedBy = by.Name,
-        });
+        db.Editions.Add(
+            new EditionRow
+            {
+                ProductId = copy.Row.Id,
+                Number = number,
+                Document = DocumentWriter.Write(copy.Product, ListedVariants.Differing).ToJsonString(),
+                PublishedAt = clock.GetUtcNow(),
+                PublishedBy = by.Name,
+            }
+        );
         copy.Row.Edition = number;
         copy.Row.PublishedAt = clock.GetUtcNow();
         copy.Row.PublishedVersion = copy.Row.Version;
         await db.SaveChangesAsync();
         await Summaries.Refresh(db, copy.Row.Code);
-        if (transaction is not null) await transaction.CommitAsync();
+        if (transaction is not null)
+            await transaction.CommitAsync();
         return Outcome<int>.Of(number);
     }
 }

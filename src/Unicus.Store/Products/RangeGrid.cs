@@ -9,7 +9,8 @@ namespace Unicus.Store;
 /// <param name="State">own (has a price of its own), no-gtin, retired, or empty.</param>
 public sealed record RangeFilter(string Text, string Category, string State)
 {
-    public static IReadOnlyList<(string Key, string Label)> States { get; } = [("", "all"), ("own", "own price"), ("no-gtin", "no GTIN"), ("retired", "retired")];
+    public static IReadOnlyList<(string Key, string Label)> States { get; } =
+    [("", "all"), ("own", "own price"), ("no-gtin", "no GTIN"), ("retired", "retired")];
 }
 
 /// <summary>Some variants of one product, loaded.</summary>
@@ -28,7 +29,8 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
     }
 
     /// <summary>The names of all variants meant.</summary>
-    public async Task<IReadOnlyList<string>> Names(RangeFilter filter) => [.. (await Query(filter).OrderBy(x => x.Name).ThenBy(x => x.Id).ToListAsync()).Select(x => $"{x.Code}|{x.Values}")];
+    public async Task<IReadOnlyList<string>> Names(RangeFilter filter) =>
+        [.. (await Query(filter).OrderBy(x => x.Name).ThenBy(x => x.Id).ToListAsync()).Select(x => $"{x.Code}|{x.Values}")];
 
     /// <summary>The variants named, product by product in the order of the names.</summary>
     public async Task<IReadOnlyList<RangeBlock>> Load(IReadOnlyList<(string Code, string Values)> named)
@@ -37,7 +39,8 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
         foreach (var product in named.GroupBy(n => n.Code))
         {
             var values = product.Select(p => p.Values).ToHashSet();
-            if (await WorkingCopy.Load(db, product.Key, scope: _ => new VariantScope(values)) is not { } copy) continue;
+            if (await WorkingCopy.Load(db, product.Key, scope: _ => new VariantScope(values)) is not { } copy)
+                continue;
             blocks.Add(new RangeBlock(copy, [.. product.Select(p => copy.Matrix.Find(p.Values)).OfType<MatrixVariant>()]));
         }
         return blocks;
@@ -55,7 +58,8 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
             faults.AddRange(outcome.Faults.Select(f => f with { Where = $"{product.Key}|{f.Where}" }));
             db.ChangeTracker.Clear();
         }
-        if (faults.Count == 0 && !tryOnly) await transaction.CommitAsync();
+        if (faults.Count == 0 && !tryOnly)
+            await transaction.CommitAsync();
         return new Outcome(faults);
     }
 
@@ -66,7 +70,11 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
         Func<decimal, string> text = n => n.ToString("0.00");
         foreach (var product in request.Values.GroupBy(v => Split(v).Code))
         {
-            if (await bulk.Preview(product.Key, request with { Values = [.. product.Select(v => Split(v).Values)], Filter = null }) is not { } preview) continue;
+            if (
+                await bulk.Preview(product.Key, request with { Values = [.. product.Select(v => Split(v).Values)], Filter = null })
+                is not { } preview
+            )
+                continue;
             (count, text, problem) = (count + preview.Count, preview.Text, problem ?? preview.Problem);
             rows.AddRange(preview.Rows);
         }
@@ -80,8 +88,17 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
         var count = 0;
         foreach (var product in request.Values.GroupBy(v => Split(v).Code).OrderBy(g => g.Key, StringComparer.Ordinal))
         {
-            var outcome = await bulk.Apply(product.Key, request with { Values = [.. product.Select(v => Split(v).Values)], Filter = null }, by);
-            if (!outcome.Done) return outcome with { Faults = [.. outcome.Faults.Select(f => f with { What = $"{product.Key}: {f.What}" })] };
+            var outcome = await bulk.Apply(
+                product.Key,
+                request with
+                {
+                    Values = [.. product.Select(v => Split(v).Values)],
+                    Filter = null,
+                },
+                by
+            );
+            if (!outcome.Done)
+                return outcome with { Faults = [.. outcome.Faults.Select(f => f with { What = $"{product.Key}: {f.What}" })] };
             count += outcome.Result;
             db.ChangeTracker.Clear();
         }
@@ -89,7 +106,8 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
         return Outcome<int>.Of(count);
     }
 
-    public static (string Code, string Values) Split(string name) => name.IndexOf('|') is >= 0 and var at ? (name[..at], name[(at + 1)..]) : ("", name);
+    public static (string Code, string Values) Split(string name) =>
+        name.IndexOf('|') is >= 0 and var at ? (name[..at], name[(at + 1)..]) : ("", name);
 
     private sealed class Found
     {
@@ -102,16 +120,23 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
     private IQueryable<Found> Query(RangeFilter filter)
     {
         var text = filter.Text.ToUpperInvariant();
-        var joined = from v in db.Variants
-                     join p in db.Products on v.ProductId equals p.Id
-                     join s in db.Skus on v.SkuId equals s.Id
-                     where text == "" || s.CodeKey.Contains(text) || p.Name.ToUpper().Contains(text) || p.Code.Contains(text)
-                     where filter.Category == "" || p.Categories.Contains(filter.Category)
-                     where !v.Retired || filter.State == "retired"
-                     where filter.State != "own" || v.Price != null
-                     where filter.State != "no-gtin" || v.Gtin == null
-                     where filter.State != "retired" || v.Retired
-                     select new Found { Id = v.Id, Code = p.Code, Name = p.Name, Values = v.Values };
+        var joined =
+            from v in db.Variants
+            join p in db.Products on v.ProductId equals p.Id
+            join s in db.Skus on v.SkuId equals s.Id
+            where text == "" || s.CodeKey.Contains(text) || p.Name.ToUpper().Contains(text) || p.Code.Contains(text)
+            where filter.Category == "" || p.Categories.Contains(filter.Category)
+            where !v.Retired || filter.State == "retired"
+            where filter.State != "own" || v.Price != null
+            where filter.State != "no-gtin" || v.Gtin == null
+            where filter.State != "retired" || v.Retired
+            select new Found
+            {
+                Id = v.Id,
+                Code = p.Code,
+                Name = p.Name,
+                Values = v.Values,
+            };
         return joined;
     }
 }

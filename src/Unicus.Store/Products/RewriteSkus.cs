@@ -14,30 +14,63 @@ public sealed record RewritePreview(ImmutableArray<RewrittenSku> Rows, Immutable
 public sealed class RewriteSkus(UnicusContext db, ChangeProduct products)
 {
     /// <summary>Sets the pattern; the SKUs that are there stay.</summary>
-    public Task<Outcome> SetPattern(string code, ImmutableArray<PatternPiece> pattern, Actor by) => products.Apply(code, "SKU pattern", by, copy =>
-        pattern.OfType<PatternPiece.OfOption>().FirstOrDefault(p => copy.Product.Options.All(o => o.Key != p.Option)) is { } gone
-            ? Read<Product>.No($"There is no option {gone.Option}.")
-            : Read<Product>.Of(copy.Product with { SkuPattern = pattern }));
+    public Task<Outcome> SetPattern(string code, ImmutableArray<PatternPiece> pattern, Actor by) =>
+        products.Apply(
+            code,
+            "SKU pattern",
+            by,
+            copy =>
+                pattern.OfType<PatternPiece.OfOption>().FirstOrDefault(p => copy.Product.Options.All(o => o.Key != p.Option)) is { } gone
+                    ? Read<Product>.No($"There is no option {gone.Option}.")
+                    : Read<Product>.Of(copy.Product with { SkuPattern = pattern })
+        );
 
     public async Task<RewritePreview?> Preview(string code)
     {
-        if (await WorkingCopy.Load(db, code) is not { } copy) return null;
+        if (await WorkingCopy.Load(db, code) is not { } copy)
+            return null;
         var rows = Rows(copy).ToImmutableArray();
         var clashes = new List<string>();
         foreach (var twice in rows.GroupBy(r => r.New).Where(g => g.Skip(1).Any() && Apart(copy, g) > 1).Take(20))
-            clashes.Add($"{twice.Key} would be made for {twice.Count()} variants: {string.Join("; ", twice.Take(3).Select(t => t.Values.Name(copy.Product.Options)))}.");
+            clashes.Add(
+                $"{twice.Key} would be made for {twice.Count()} variants: "
+                    + $"{string.Join("; ", twice.Take(3).Select(t => t.Values.Name(copy.Product.Options)))}."
+            );
         var own = copy.Rows.Select(r => r.SkuId).ToHashSet();
-        foreach (var (sku, _) in (await new VariantTable(db).SkusCalled([.. rows.Where(r => r.Old != r.New).Select(r => r.New.Text.ToUpperInvariant()).Distinct()])).Where(s => !own.Contains(s.Sku.Id)).Take(20))
+        foreach (
+            var (sku, _) in (
+                await new VariantTable(db).SkusCalled([
+                    .. rows.Where(r => r.Old != r.New).Select(r => r.New.Text.ToUpperInvariant()).Distinct(),
+                ])
+            )
+                .Where(s => !own.Contains(s.Sku.Id))
+                .Take(20)
+        )
             clashes.Add($"{sku.Code} belongs to {db.Products.Where(p => p.Id == sku.ProductId).Select(p => p.Name).FirstOrDefault()}.");
         return new RewritePreview([.. rows.Where(r => r.Old.Text != r.New.Text)], [.. clashes]);
     }
 
     /// <summary>Gives every variant the SKU that the pattern makes, in one transaction; former codes stay known.</summary>
-    public Task<Outcome> Run(string code, Actor by) => products.Apply(code, "SKUs rewritten", by, copy =>
-    {
-        var wanted = Rows(copy).ToDictionary(r => r.Values.Text, r => r.New);
-        return Read<Product>.Of(copy.Product with { Variants = [.. copy.Product.Variants.Select(v => wanted.TryGetValue(v.Values.Text, out var sku) ? v with { Sku = sku } : v)] });
-    }, scope: _ => VariantScope.All);
+    public Task<Outcome> Run(string code, Actor by) =>
+        products.Apply(
+            code,
+            "SKUs rewritten",
+            by,
+            copy =>
+            {
+                var wanted = Rows(copy).ToDictionary(r => r.Values.Text, r => r.New);
+                return Read<Product>.Of(
+                    copy.Product with
+                    {
+                        Variants =
+                        [
+                            .. copy.Product.Variants.Select(v => wanted.TryGetValue(v.Values.Text, out var sku) ? v with { Sku = sku } : v),
+                        ],
+                    }
+                );
+            },
+            scope: _ => VariantScope.All
+        );
 
     private static IEnumerable<RewrittenSku> Rows(WorkingCopy copy) =>
         copy.Matrix.Variants.Select((v, i) => new RewrittenSku(v.Values, v.Sku, copy.Matrix.PatternSku(i)));

@@ -5,7 +5,8 @@ using Unicus.Core;
 namespace Unicus.Store;
 
 /// <summary>
-/// The one place that cleans HTML of people and programs: when a product is written, and once more when it is shown. Headings, paragraphs, lists,
+/// The one place that cleans HTML of people and programs: when a product is written, and once more when it is shown. Headings, paragraphs,
+/// lists,
 /// emphasis, tables and links stay; everything else goes, so that no text can act.
 /// </summary>
 public static class SafeHtml
@@ -21,13 +22,15 @@ public static class SafeHtml
     public static string ToShow(string html) => Shown.GetValue(html, Clean);
 
     /// <summary>A product with every HTML field cleaned that it does not share with <paramref name="before"/>.</summary>
-    public static Product Cleaned(Product product, Product? before = null) => product with
-    {
-        Description = product.Description is { } html && html != before?.Description ? Null(Clean(html)) : product.Description,
-        Passages = before is not null && product.Passages.SequenceEqual(before.Passages)
-            ? product.Passages
-            : [.. product.Passages.Select(p => p with { Text = Clean(p.Text) })],
-    };
+    public static Product Cleaned(Product product, Product? before = null) =>
+        product with
+        {
+            Description = product.Description is { } html && html != before?.Description ? Null(Clean(html)) : product.Description,
+            Passages =
+                before is not null && product.Passages.SequenceEqual(before.Passages)
+                    ? product.Passages
+                    : [.. product.Passages.Select(p => p with { Text = Clean(p.Text) })],
+        };
 
     private static string? Null(string text) => text.Length == 0 ? null : text;
 
@@ -35,11 +38,13 @@ public static class SafeHtml
     {
         var sanitizer = new HtmlSanitizer();
         sanitizer.AllowedTags.Clear();
-        foreach (var tag in "p br h2 h3 h4 ul ol li strong b em i a blockquote table thead tbody tr th td sup sub".Split(' ')) sanitizer.AllowedTags.Add(tag);
+        foreach (var tag in "p br h2 h3 h4 ul ol li strong b em i a blockquote table thead tbody tr th td sup sub".Split(' '))
+            sanitizer.AllowedTags.Add(tag);
         sanitizer.AllowedAttributes.Clear();
         sanitizer.AllowedAttributes.Add("href");
         sanitizer.AllowedSchemes.Clear();
-        foreach (var scheme in new[] { "http", "https", "mailto" }) sanitizer.AllowedSchemes.Add(scheme);
+        foreach (var scheme in new[] { "http", "https", "mailto" })
+            sanitizer.AllowedSchemes.Add(scheme);
         sanitizer.AllowedCssProperties.Clear();
         return sanitizer;
     }

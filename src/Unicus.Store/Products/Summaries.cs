@@ -10,36 +10,48 @@ public static class Summaries
     public static async Task AfterChange(UnicusContext db, string code)
     {
         var copy = (await WorkingCopy.Load(db, code, scope: WorkingCopy.WholeIfSmall()))!;
-        if (copy.IsWhole) await Write(db, copy);
-        else await WriteCounts(db, copy);
+        if (copy.IsWhole)
+            await Write(db, copy);
+        else
+            await WriteCounts(db, copy);
     }
 
     /// <summary>Brings the summary of a product up to date if it is not.</summary>
     public static async Task Refresh(UnicusContext db, string code)
     {
-        if (await db.Products.AnyAsync(p => p.Code == code && p.SummaryVersion != p.Version) && await WorkingCopy.Load(db, code) is { } copy) await Write(db, copy);
+        if (
+            await db.Products.AnyAsync(p => p.Code == code && p.SummaryVersion != p.Version) && await WorkingCopy.Load(db, code) is { } copy
+        )
+            await Write(db, copy);
     }
 
     /// <summary>Brings all summaries up to date that are not.</summary>
     public static async Task RefreshAll(UnicusContext db)
     {
-        foreach (var code in await db.Products.Where(p => p.SummaryVersion != p.Version).Select(p => p.Code).ToListAsync()) await Refresh(db, code);
+        foreach (var code in await db.Products.Where(p => p.SummaryVersion != p.Version).Select(p => p.Code).ToListAsync())
+            await Refresh(db, code);
     }
 
     private static async Task Write(UnicusContext db, WorkingCopy copy)
     {
         PriceSpan? span = null;
-        decimal? lowest = null, highest = null;
+        decimal? lowest = null,
+            highest = null;
         foreach (var v in copy.Matrix.Offered)
         {
-            if (v.Price.Figure is { } price) span = PriceSpan.Of([span?.Lowest, span?.Highest, price]);
-            if (Margins.Of(copy, v)?.Margin is { } m) (lowest, highest) = (Math.Min(lowest ?? m, m), Math.Max(highest ?? m, m));
+            if (v.Price.Figure is { } price)
+                span = PriceSpan.Of([span?.Lowest, span?.Highest, price]);
+            if (Margins.Of(copy, v)?.Margin is { } m)
+                (lowest, highest) = (Math.Min(lowest ?? m, m), Math.Max(highest ?? m, m));
         }
         var row = await db.Products.SingleAsync(p => p.Id == copy.Row.Id);
         Count(row, copy);
         row.VariantCount = copy.Product.Options.IsEmpty ? 0 : copy.Matrix.OfferedCount;
         (row.LowestPrice, row.HighestPrice) = (span?.Lowest.Amount, span?.Highest.Amount);
-        (row.LowestMargin, row.HighestMargin) = (lowest is { } l ? decimal.Round(l, 4) : null, highest is { } h ? decimal.Round(h, 4) : null);
+        (row.LowestMargin, row.HighestMargin) = (
+            lowest is { } l ? decimal.Round(l, 4) : null,
+            highest is { } h ? decimal.Round(h, 4) : null
+        );
         (row.StopCount, row.DoubtCount) = copy.CheckCounts;
         row.SummaryVersion = copy.Row.Version;
         await db.SaveChangesAsync();

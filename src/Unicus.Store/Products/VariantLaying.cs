@@ -32,24 +32,36 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
 
     public async Task Work()
     {
-        foreach (var row in copy.Rows) Before[row.Id] = row;
+        foreach (var row in copy.Rows)
+            Before[row.Id] = row;
         // A product that was just made has its shape, and no rows yet.
         var isNew = copy.IsWhole && copy.Rows.Count == 0;
-        if (moved is null && !isNew && SameShape(copy.Product, after)) FiguresOnly();
-        else await NewShape();
+        if (moved is null && !isNew && SameShape(copy.Product, after))
+            FiguresOnly();
+        else
+            await NewShape();
         var columns = VariantTable.Columns.ToArray();
         foreach (var row in Staying)
         {
             var before = Before[row.Id];
             var differs = false;
             for (var i = 0; i < columns.Length; i++)
-                if (!columns[i].Same(row, before)) differs = _changed[i] = true;
-            if (differs) Updated.Add(row);
+                if (!columns[i].Same(row, before))
+                    differs = _changed[i] = true;
+            if (differs)
+                Updated.Add(row);
         }
     }
 
-    private static bool SameShape(Product a, Product b) => a.NotMade.SequenceEqual(b.NotMade) && a.Options.Length == b.Options.Length
-        && a.Options.Zip(b.Options).All(p => p.First.Key == p.Second.Key && p.First.SharesSku == p.Second.SharesSku && p.First.Values.Select(v => v.Key).SequenceEqual(p.Second.Values.Select(v => v.Key)));
+    private static bool SameShape(Product a, Product b) =>
+        a.NotMade.SequenceEqual(b.NotMade)
+        && a.Options.Length == b.Options.Length
+        && a.Options.Zip(b.Options)
+            .All(p =>
+                p.First.Key == p.Second.Key
+                && p.First.SharesSku == p.Second.SharesSku
+                && p.First.Values.Select(v => v.Key).SequenceEqual(p.Second.Values.Select(v => v.Key))
+            );
 
     private void FiguresOnly()
     {
@@ -59,8 +71,10 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
         for (var i = 0; i < after.Variants.Length; i++)
         {
             var variant = after.Variants[i];
-            if (former?.Contains(variant) ?? ReferenceEquals(variant, before[i])) continue;
-            if (copy.RowOf(variant.Values) is { } row) Stay(row, variant, variant.Sku);
+            if (former?.Contains(variant) ?? ReferenceEquals(variant, before[i]))
+                continue;
+            if (copy.RowOf(variant.Values) is { } row)
+                Stay(row, variant, variant.Sku);
         }
     }
 
@@ -71,9 +85,14 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
         var leaving = new List<VariantRow>();
         foreach (var row in copy.Rows)
         {
-            var target = moved is null ? row.Values : moved.TryGetValue(row.Values, out var to) ? to.Text : null;
-            if (target is not null && matrix.Made.NumberOf(target) is { } number && matrix.Made.IsMade(number)) landed[number] = row;
-            else leaving.Add(row);
+            var target =
+                moved is null ? row.Values
+                : moved.TryGetValue(row.Values, out var to) ? to.Text
+                : null;
+            if (target is not null && matrix.Made.NumberOf(target) is { } number && matrix.Made.IsMade(number))
+                landed[number] = row;
+            else
+                leaving.Add(row);
         }
         await Leave(leaving);
         var parted = PartedRows(landed);
@@ -82,19 +101,24 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
             var index = matrix.Made.IndexOf(number);
             var variant = matrix.Listed(number) ?? new Variant(matrix.Made.At(number));
             var sku = variant.Sku ?? matrix.PatternSku(index);
-            if (parted.Contains(row)) Part(row, variant, sku);
-            else Stay(row, variant, sku, keepFormer: variant.Sku is not null);
+            if (parted.Contains(row))
+                Part(row, variant, sku);
+            else
+                Stay(row, variant, sku, keepFormer: variant.Sku is not null);
         }
         for (var index = 0; index < matrix.Made.Count; index++)
         {
             var number = matrix.Made.Made()[index];
-            if (landed.ContainsKey(number)) continue;
+            if (landed.ContainsKey(number))
+                continue;
             var values = matrix.Made.TextAt(number);
             // What is not loaded and was made before has its row already.
-            if (!copy.IsWhole && copy.Matrix.Made.NumberOf(values) is { } was && copy.Matrix.Made.IsMade(was)) continue;
+            if (!copy.IsWhole && copy.Matrix.Made.NumberOf(values) is { } was && copy.Matrix.Made.IsMade(was))
+                continue;
             var row = new VariantRow { ProductId = copy.Row.Id, Values = values };
             var listed = matrix.Listed(number);
-            if (listed is not null) WorkingCopy.ToRow(listed, row);
+            if (listed is not null)
+                WorkingCopy.ToRow(listed, row);
             Fresh.Add(new WantedSku(row, listed?.Sku?.Text ?? matrix.PatternSku(index).Text, listed?.Sku is not null));
         }
     }
@@ -110,11 +134,14 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
         {
             var apart = OptionChange.Apart(variant.Values, after.Options);
             var holder = rename is { } other ? Sharing(apart, other) : null;
-            if (holder is null && _sharing.TryGetValue(apart, out var first) && Returns(row)) holder = first;
-            if (holder is not null) (changed.SkuId, changed.SkuCode, rename) = (holder.SkuId, holder.SkuCode, null);
+            if (holder is null && _sharing.TryGetValue(apart, out var first) && Returns(row))
+                holder = first;
+            if (holder is not null)
+                (changed.SkuId, changed.SkuCode, rename) = (holder.SkuId, holder.SkuCode, null);
             _sharing.TryAdd(apart, changed);
         }
-        if (rename is { } code) Renames.Add((row, code.Text, keepFormer));
+        if (rename is { } code)
+            Renames.Add((row, code.Text, keepFormer));
         Staying.Add(changed);
     }
 
@@ -125,7 +152,11 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
     private VariantRow? Sharing(Combination apart, Sku wanted)
     {
         _byCode ??= copy.Rows.ToLookup(r => Sku.Of(r.SkuCode));
-        return _byCode[wanted].FirstOrDefault(r => (moved is null ? Combination.Parse(r.Values) : moved.GetValueOrDefault(r.Values)) is { } there && OptionChange.Apart(there, after.Options) == apart);
+        return _byCode[wanted]
+            .FirstOrDefault(r =>
+                (moved is null ? Combination.Parse(r.Values) : moved.GetValueOrDefault(r.Values)) is { } there
+                && OptionChange.Apart(there, after.Options) == apart
+            );
     }
 
     private void Part(VariantRow row, Variant variant, Sku sku)
@@ -141,14 +172,25 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
     private HashSet<VariantRow> PartedRows(Dictionary<int, VariantRow> landed)
     {
         var made = new MadeSet(after.Options, []);
-        return [.. landed.GroupBy(l => l.Value.SkuId).Where(g => g.Skip(1).Any())
-            .SelectMany(g => g.OrderBy(l => l.Key).GroupBy(l => OptionChange.Apart(made.At(l.Key), after.Options)).Skip(1).SelectMany(x => x.Select(l => l.Value)))];
+        return
+        [
+            .. landed
+                .GroupBy(l => l.Value.SkuId)
+                .Where(g => g.Skip(1).Any())
+                .SelectMany(g =>
+                    g.OrderBy(l => l.Key)
+                        .GroupBy(l => OptionChange.Apart(made.At(l.Key), after.Options))
+                        .Skip(1)
+                        .SelectMany(x => x.Select(l => l.Value))
+                ),
+        ];
     }
 
     /// <summary>A row that has history or stock is retired; any other is deleted.</summary>
     private async Task Leave(List<VariantRow> leaving)
     {
-        if (leaving.Count == 0) return;
+        if (leaving.Count == 0)
+            return;
         var skus = leaving.Select(r => r.SkuId).Distinct().ToArray();
         var history = (await db.Movements.Where(m => skus.Contains(m.SkuId)).Select(m => m.SkuId).Distinct().ToListAsync()).ToHashSet();
         history.UnionWith(await db.OrderLines.Where(l => skus.Contains(l.SkuId)).Select(l => l.SkuId).Distinct().ToListAsync());

@@ -14,10 +14,19 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
     /// <param name="undoable">False where the change moves stock as well.</param>
     /// <param name="exactSkus">Whether a SKU made by the pattern that is taken is a fault; otherwise it gets a number behind.</param>
     /// <returns>The faults; then nothing is to be committed.</returns>
-    public async Task<Outcome> Write(WorkingCopy copy, Product after, string sentence, Actor by, IReadOnlyDictionary<string, Combination>? moved = null, bool undoable = true, bool exactSkus = false)
+    public async Task<Outcome> Write(
+        WorkingCopy copy,
+        Product after,
+        string sentence,
+        Actor by,
+        IReadOnlyDictionary<string, Combination>? moved = null,
+        bool undoable = true,
+        bool exactSkus = false
+    )
     {
         var clash = await AddressClash(copy, after);
-        if (clash is not null) return clash;
+        if (clash is not null)
+            return clash;
         after = SafeHtml.Cleaned(after, copy.Product);
         var definition = DocumentWriter.Write(after, ListedVariants.None).ToJsonString();
         // Nothing is kept that could not be read again.
@@ -35,40 +44,52 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         var laying = new VariantLaying(db, copy, after, moved);
         await laying.Work();
         var skus = new SkuRegister(db, table, copy.Row, after.Options, exactSkus);
-        await skus.Assign(laying.Staying.Where(r => r.SkuId != 0).OrderBy(r => r.Retired), laying.Renames, [.. laying.Parted, .. laying.Fresh]);
+        await skus.Assign(
+            laying.Staying.Where(r => r.SkuId != 0).OrderBy(r => r.Retired),
+            laying.Renames,
+            [.. laying.Parted, .. laying.Fresh]
+        );
         var faults = skus.Faults.Concat(await GtinFaults(copy, laying)).ToList();
-        if (faults.Count > 0) return new Outcome(faults);
+        if (faults.Count > 0)
+            return new Outcome(faults);
         var inserted = laying.Fresh.Select(f => f.Row).ToList();
         var ids = inserted.Count == 0 ? [] : await table.NewIds("variants", inserted.Count);
-        for (var i = 0; i < ids.Length; i++) inserted[i].Id = ids[i];
+        for (var i = 0; i < ids.Length; i++)
+            inserted[i].Id = ids[i];
         image.Take(laying.Before, laying.Updated, laying.Changed, laying.Deleted, ids, skus.Renamed);
         await table.Delete([.. laying.Deleted.Select(r => r.Id)]);
         await table.Update(laying.Updated, image.Changed);
         await table.Insert(inserted);
 
         if (!undoable || !await GoesOn(copy, image, sentence, by))
-            db.ProductChanges.Add(new ProductChange
-            {
-                ProductId = copy.Row.Id,
-                Version = copy.Row.Version,
-                Sentence = sentence,
-                By = by.Name,
-                At = clock.GetUtcNow(),
-                Before = undoable ? JsonSerializer.Serialize(image) : null,
-                Typing = by.Typing,
-            });
+            db.ProductChanges.Add(
+                new ProductChange
+                {
+                    ProductId = copy.Row.Id,
+                    Version = copy.Row.Version,
+                    Sentence = sentence,
+                    By = by.Name,
+                    At = clock.GetUtcNow(),
+                    Before = undoable ? JsonSerializer.Serialize(image) : null,
+                    Typing = by.Typing,
+                }
+            );
         await db.SaveChangesAsync();
         await Summaries.AfterChange(db, copy.Row.Code);
         return Outcome.Ok;
     }
 
-    /// <summary>Whether this goes on with the last change, since it is typed during the same stay in a field; then that one stands for both.</summary>
+    /// <summary>Whether this goes on with the last change, since it is typed during the same stay in a field; then that one stands for
+    /// both.</summary>
     private async Task<bool> GoesOn(WorkingCopy copy, ChangeImage image, string sentence, Actor by)
     {
-        if (by.Typing is null) return false;
+        if (by.Typing is null)
+            return false;
         var last = await db.ProductChanges.Where(c => c.ProductId == copy.Row.Id).OrderByDescending(c => c.Id).FirstOrDefaultAsync();
-        if (last is not { Undone: false, Before: { } before } || last.Typing != by.Typing || last.Version != copy.Row.Version - 1) return false;
-        if (last.Version <= copy.Row.PublishedVersion || !JsonSerializer.Deserialize<ChangeImage>(before)!.Covers(image)) return false;
+        if (last is not { Undone: false, Before: { } before } || last.Typing != by.Typing || last.Version != copy.Row.Version - 1)
+            return false;
+        if (last.Version <= copy.Row.PublishedVersion || !JsonSerializer.Deserialize<ChangeImage>(before)!.Covers(image))
+            return false;
         (last.Version, last.Sentence, last.At) = (copy.Row.Version, sentence, clock.GetUtcNow());
         return true;
     }
@@ -77,38 +98,72 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
     private async Task<List<Fault>> GtinFaults(WorkingCopy copy, VariantLaying laying)
     {
         var faults = new List<Fault>();
-        var set = laying.Updated.Where(u => u.Gtin is not null && u.Gtin != laying.Before[u.Id].Gtin).Concat(laying.Fresh.Select(f => f.Row).Where(r => r.Gtin is not null)).ToList();
-        if (set.Count == 0) return faults;
+        var set = laying
+            .Updated.Where(u => u.Gtin is not null && u.Gtin != laying.Before[u.Id].Gtin)
+            .Concat(laying.Fresh.Select(f => f.Row).Where(r => r.Gtin is not null))
+            .ToList();
+        if (set.Count == 0)
+            return faults;
         foreach (var twice in set.GroupBy(r => Gtin.Of(r.Gtin!)).Where(g => g.Skip(1).Any()))
-            faults.Add(new Fault($"{twice.Last().Values}|gtin", $"Nothing was saved: the GTIN {twice.Key} stands here {twice.Count()} times."));
+            faults.Add(
+                new Fault($"{twice.Last().Values}|gtin", $"Nothing was saved: the GTIN {twice.Key} stands here {twice.Count()} times.")
+            );
         var spellings = set.SelectMany(r => Gtin.Of(r.Gtin!).Spellings).Distinct().ToArray();
         var changing = laying.Updated.Select(u => u.Id).Concat(laying.Deleted.Select(d => d.Id)).ToHashSet();
-        var holders = await (from v in db.Variants join p in db.Products on v.ProductId equals p.Id where v.Gtin != null && spellings.Contains(v.Gtin) select new { v.Id, v.Gtin, v.Values, p.Name }).ToListAsync();
+        var holders = await (
+            from v in db.Variants
+            join p in db.Products on v.ProductId equals p.Id
+            where v.Gtin != null && spellings.Contains(v.Gtin)
+            select new
+            {
+                v.Id,
+                v.Gtin,
+                v.Values,
+                p.Name,
+            }
+        ).ToListAsync();
         foreach (var holder in holders.Where(h => !changing.Contains(h.Id)))
-            foreach (var row in set.Where(r => Gtin.Of(r.Gtin!) == Gtin.Of(holder.Gtin!)))
-                faults.Add(new Fault($"{row.Values}|gtin", $"Nothing was saved: the GTIN {row.Gtin} is already used by {holder.Name}{(holder.Values.Length > 0 ? $" ({holder.Values.Replace(",", ", ")})" : "")}."));
+        foreach (var row in set.Where(r => Gtin.Of(r.Gtin!) == Gtin.Of(holder.Gtin!)))
+            faults.Add(
+                new Fault(
+                    $"{row.Values}|gtin",
+                    $"Nothing was saved: the GTIN {row.Gtin} is already used by "
+                        + $"{holder.Name}{(holder.Values.Length > 0 ? $" ({holder.Values.Replace(",", ", ")})" : "")}."
+                )
+            );
         return faults;
     }
 
     private async Task<Outcome?> AddressClash(WorkingCopy copy, Product after)
     {
-        if (after.Address == copy.Row.Address) return null;
-        var owner = await db.Products.Where(p => p.Address == after.Address && p.Id != copy.Row.Id).Select(p => p.Name).FirstOrDefaultAsync();
-        return owner is null ? null : Outcome.No("#/webAddress", $"Nothing was saved: the web address “{after.Address}” is already used by {owner}.");
+        if (after.Address == copy.Row.Address)
+            return null;
+        var owner = await db
+            .Products.Where(p => p.Address == after.Address && p.Id != copy.Row.Id)
+            .Select(p => p.Name)
+            .FirstOrDefaultAsync();
+        return owner is null
+            ? null
+            : Outcome.No("#/webAddress", $"Nothing was saved: the web address “{after.Address}” is already used by {owner}.");
     }
 
-    /// <summary>Makes the categories that a product names and that there are not yet; two who do so at the same time both find it made.</summary>
+    /// <summary>Makes the categories that a product names and that there are not yet; two who do so at the same time both find it
+    /// made.</summary>
     private async Task MakeCategories(Product after)
     {
         foreach (var name in after.Categories.Order(StringComparer.Ordinal))
         {
             var key = Slug.From(name, 60);
-            if (key.Length == 0) key = "category";
-            if (await db.Categories.AnyAsync(c => c.Name == name || c.Key == key)) continue;
-            await db.Database.ExecuteSqlAsync($"""
+            if (key.Length == 0)
+                key = "category";
+            if (await db.Categories.AnyAsync(c => c.Name == name || c.Key == key))
+                continue;
+            await db.Database.ExecuteSqlAsync(
+                $"""
                 insert into categories (key, name, options, specifications) values ({key}, {name}, array[]::text[], array[]::text[])
                 on conflict do nothing
-                """);
+                """
+            );
         }
     }
 }
@@ -118,11 +173,15 @@ public static class Margins
 {
     /// <summary>Null where price or cost is missing.</summary>
     public static Profit? Of(WorkingCopy copy, MatrixVariant variant) =>
-        variant.Price.Figure is { } price && variant.Cost.Figure is { } cost ? Profit.Of(price, cost, Rate(copy, variant), copy.Shop.Terms.PricesIncludeTax) : null;
+        variant.Price.Figure is { } price && variant.Cost.Figure is { } cost
+            ? Profit.Of(price, cost, Rate(copy, variant), copy.Shop.Terms.PricesIncludeTax)
+            : null;
 
     public static Percentage Rate(WorkingCopy copy, MatrixVariant? variant)
     {
-        var own = variant is null ? copy.Product.Base.TaxClass : copy.Matrix.Figures.Resolve(variant.Variant.Own, variant.Values, f => f.TaxClass).Figure;
+        var own = variant is null
+            ? copy.Product.Base.TaxClass
+            : copy.Matrix.Figures.Resolve(variant.Variant.Own, variant.Values, f => f.TaxClass).Figure;
         return copy.Shop.Terms.Find(null)?.RateOf(own ?? copy.Shop.Terms.FirstTaxClass) ?? default;
     }
 }

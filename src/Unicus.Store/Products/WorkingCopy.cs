@@ -11,6 +11,7 @@ public sealed record VariantScope(IReadOnlyCollection<string>? Values)
 {
     public static VariantScope All { get; } = new((IReadOnlyCollection<string>?)null);
     public static VariantScope None { get; } = new([]);
+
     public static VariantScope Of(IEnumerable<Combination> values) => new(values.Select(v => v.Text).ToHashSet());
 }
 
@@ -54,28 +55,50 @@ public sealed class WorkingCopy
     public bool IsWhole { get; init; }
 
     /// <summary>Everything to mend. Only for a copy that is whole.</summary>
-    public ImmutableArray<ProductCheck> Checks => _checks ??= IsWhole ? ProductChecks.Look(Whole, Matrix, Shop.Terms, Stock, Configurator) : throw new InvalidOperationException("Checks need the whole product.");
+    public ImmutableArray<ProductCheck> Checks =>
+        _checks ??= IsWhole
+            ? ProductChecks.Look(Whole, Matrix, Shop.Terms, Stock, Configurator)
+            : throw new InvalidOperationException("Checks need the whole product.");
 
     /// <summary>How many checks stop and how many doubt: counted, or as the summary has it.</summary>
-    public (int Stops, int Doubts) CheckCounts => IsWhole ? (Checks.Count(c => c.Stops), Checks.Count(c => !c.Stops)) : (Row.StopCount, Row.DoubtCount);
+    public (int Stops, int Doubts) CheckCounts =>
+        IsWhole ? (Checks.Count(c => c.Stops), Checks.Count(c => !c.Stops)) : (Row.StopCount, Row.DoubtCount);
 
     /// <summary>Loads a working copy; with <paramref name="forChange"/> its product is locked till the end of the transaction.</summary>
     /// <param name="scope">Which variants, given the definition; null: all of them.</param>
-    public static async Task<WorkingCopy?> Load(UnicusContext db, string code, bool forChange = false, Func<Product, VariantScope>? scope = null)
+    public static async Task<WorkingCopy?> Load(
+        UnicusContext db,
+        string code,
+        bool forChange = false,
+        Func<Product, VariantScope>? scope = null
+    )
     {
         var wanted = code.ToUpperInvariant();
         var row = forChange
             ? await db.Products.FromSql($"select * from products where code = {wanted} for update").SingleOrDefaultAsync()
             : await db.Products.AsNoTracking().SingleOrDefaultAsync(p => p.Code == wanted);
-        if (row is null) return null;
-        if (forChange) await db.Entry(row).ReloadAsync();
+        if (row is null)
+            return null;
+        if (forChange)
+            await db.Entry(row).ReloadAsync();
         var shop = await ShopSettings.Load(db);
         var product = Read(row.Definition, shop.Currency);
         var asked = scope is null ? VariantScope.All : scope(product);
         var rows = await new VariantTable(db).Load(row.Id, asked.Values);
         var fitting = new MadeSet(product.Options, []);
-        product = product with { Variants = [.. rows.Select(r => fitting.NumberOf(r.Values) is { } number ? FromRow(r, shop.Currency, fitting.At(number, r.Values)) : null).OfType<Variant>()] };
-        var stock = asked.Values is null ? await SkuLookup.Stock(db, [row.Id]) : await SkuLookup.StockOfSkus(db, [.. rows.Select(r => r.SkuId)]);
+        product = product with
+        {
+            Variants =
+            [
+                .. rows.Select(r =>
+                        fitting.NumberOf(r.Values) is { } number ? FromRow(r, shop.Currency, fitting.At(number, r.Values)) : null
+                    )
+                    .OfType<Variant>(),
+            ],
+        };
+        var stock = asked.Values is null
+            ? await SkuLookup.Stock(db, [row.Id])
+            : await SkuLookup.StockOfSkus(db, [.. rows.Select(r => r.SkuId)]);
         return new WorkingCopy
         {
             Row = row,
@@ -91,8 +114,8 @@ public sealed class WorkingCopy
     }
 
     /// <summary>All of a small product, of a large one what <paramref name="large"/> asks for.</summary>
-    public static Func<Product, VariantScope> WholeIfSmall(Func<Product, VariantScope>? large = null) => p =>
-        MadeSet.Size(p.Options) <= SmallEnough ? VariantScope.All : large?.Invoke(p) ?? VariantScope.None;
+    public static Func<Product, VariantScope> WholeIfSmall(Func<Product, VariantScope>? large = null) =>
+        p => MadeSet.Size(p.Options) <= SmallEnough ? VariantScope.All : large?.Invoke(p) ?? VariantScope.None;
 
     /// <summary>Reads a stored document, which was written by this program.</summary>
     /// <exception cref="InvalidOperationException">The stored document is damaged.</exception>
@@ -118,12 +141,19 @@ public sealed class WorkingCopy
         var history = (await db.Movements.Where(m => skus.Contains(m.SkuId)).Select(m => m.SkuId).Distinct().ToListAsync()).ToHashSet();
         history.UnionWith(await db.OrderLines.Where(l => skus.Contains(l.SkuId)).Select(l => l.SkuId).Distinct().ToListAsync());
         var bare = (Product with { Variants = [] }).Matrix();
-        return [.. Rows.Select(r =>
-        {
-            var variant = FromRow(r, Shop.Currency);
-            var byPattern = bare.Find(variant.Values)?.Sku == variant.Sku;
-            return new VariantStake(byPattern ? variant with { Sku = null } : variant, Stock.GetValueOrDefault(variant.Sku!.Value).OnHand, history.Contains(r.SkuId));
-        })];
+        return
+        [
+            .. Rows.Select(r =>
+            {
+                var variant = FromRow(r, Shop.Currency);
+                var byPattern = bare.Find(variant.Values)?.Sku == variant.Sku;
+                return new VariantStake(
+                    byPattern ? variant with { Sku = null } : variant,
+                    Stock.GetValueOrDefault(variant.Sku!.Value).OnHand,
+                    history.Contains(r.SkuId)
+                );
+            }),
+        ];
     }
 
     public VariantRow? RowOf(Combination values) => (_byValues ??= Rows.ToDictionary(r => r.Values)).GetValueOrDefault(values.Text);
@@ -136,17 +166,19 @@ public sealed class WorkingCopy
         {
             Sku = Sku.Of(r.SkuCode),
             Gtin = r.Gtin is null ? null : Gtin.Of(r.Gtin),
-            Own = blank ? Figures.None : new Figures
-            {
-                Price = Amount(r.Price, currency),
-                Rrp = Amount(r.Rrp, currency),
-                Cost = Amount(r.Cost, currency),
-                WeightGrams = r.WeightGrams,
-                SizeMm = r.LengthMm is { } l ? new SizeMm(l, r.WidthMm ?? 0, r.HeightMm ?? 0) : null,
-                TaxClass = r.TaxClass,
-                LeadTimeDays = r.LeadTimeDays,
-                LowLevel = r.LowLevel,
-            },
+            Own = blank
+                ? Figures.None
+                : new Figures
+                {
+                    Price = Amount(r.Price, currency),
+                    Rrp = Amount(r.Rrp, currency),
+                    Cost = Amount(r.Cost, currency),
+                    WeightGrams = r.WeightGrams,
+                    SizeMm = r.LengthMm is { } l ? new SizeMm(l, r.WidthMm ?? 0, r.HeightMm ?? 0) : null,
+                    TaxClass = r.TaxClass,
+                    LeadTimeDays = r.LeadTimeDays,
+                    LowLevel = r.LowLevel,
+                },
             Selling = r.Selling is null ? Selling.Inherited : SellingText.Read(r.Selling),
             Retired = r.Retired,
             Note = r.Note,
@@ -160,10 +192,22 @@ public sealed class WorkingCopy
     {
         (row.Price, row.Rrp, row.Cost) = (variant.Own.Price?.Amount, variant.Own.Rrp?.Amount, variant.Own.Cost?.Amount);
         (row.LengthMm, row.WidthMm, row.HeightMm) = (variant.Own.SizeMm?.Length, variant.Own.SizeMm?.Width, variant.Own.SizeMm?.Height);
-        (row.WeightGrams, row.TaxClass, row.LeadTimeDays, row.LowLevel) = (variant.Own.WeightGrams, variant.Own.TaxClass, variant.Own.LeadTimeDays, variant.Own.LowLevel);
+        (row.WeightGrams, row.TaxClass, row.LeadTimeDays, row.LowLevel) = (
+            variant.Own.WeightGrams,
+            variant.Own.TaxClass,
+            variant.Own.LeadTimeDays,
+            variant.Own.LowLevel
+        );
         var selling = variant.Selling == Selling.Inherited ? null : SellingText.Write(variant.Selling);
-        if (row.Selling is null || selling is null || SellingText.Read(row.Selling) != variant.Selling) row.Selling = selling;
-        (row.Retired, row.Note, row.Picture, row.Gtin, row.Former) = (variant.Retired, variant.Note, variant.Picture, variant.Gtin?.Text, variant.Former);
+        if (row.Selling is null || selling is null || SellingText.Read(row.Selling) != variant.Selling)
+            row.Selling = selling;
+        (row.Retired, row.Note, row.Picture, row.Gtin, row.Former) = (
+            variant.Retired,
+            variant.Note,
+            variant.Picture,
+            variant.Gtin?.Text,
+            variant.Former
+        );
     }
 
     private static Money? Amount(decimal? amount, Currency currency) => amount is { } a ? new Money(a, currency) : null;

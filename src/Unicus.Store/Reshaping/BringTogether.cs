@@ -15,7 +15,8 @@ public sealed record TogetherRow(string Name, Sku Sku, Money? Price, Money? Cost
 /// <summary>What bringing together would make.</summary>
 public sealed record TogetherPreview(Product Product, ImmutableArray<TogetherRow> Rows, int NotMade);
 
-/// <summary>Brings products together: each becomes one or more variants of the first and keeps SKU, price, cost, stock, ledger, pictures, codes and texts.</summary>
+/// <summary>Brings products together: each becomes one or more variants of the first and keeps SKU, price, cost, stock, ledger, pictures,
+/// codes and texts.</summary>
 public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishEdition publish)
 {
     public const int MostProducts = 100;
@@ -31,14 +32,17 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         var planned = await Plan(request, forChange: true);
-        if (!planned.Done) return planned;
+        if (!planned.Done)
+            return planned;
         var plan = planned.Result!;
         var home = plan.Copies[0];
         var rehoming = new Rehoming(db);
         foreach (var (copy, i) in plan.Copies.Skip(1).Select((c, i) => (c, i + 1)))
         {
             // What is retired goes along under a value that is not offered, so that its history is not lost.
-            var gone = copy.Rows.Where(r => plan.Landing[i].All(l => l.Row.Id != r.Id)).Select(r => (r, Combination.Parse(r.Values).With(plan.Option, plan.Values[i])));
+            var gone = copy
+                .Rows.Where(r => plan.Landing[i].All(l => l.Row.Id != r.Id))
+                .Select(r => (r, Combination.Parse(r.Values).With(plan.Option, plan.Values[i])));
             await rehoming.Move([.. plan.Landing[i].Concat(gone)], home.Row.Id);
             var pick = Combination.Empty.With(plan.Option, plan.Values[i]).Text;
             await rehoming.LeadAddresses(copy.Row.Id, home.Row.Id, pick, except: null);
@@ -49,35 +53,65 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
         await db.SaveChangesAsync();
         db.ChangeTracker.Clear();
         var grown = (await WorkingCopy.Load(db, home.Row.Code, forChange: true))!;
-        var moved = plan.Landing.SelectMany((rows, i) => rows.Select(r => (From: i == 0 ? r.Row.Values : r.Values.Text, To: r.Values))).ToDictionary(m => m.From, m => m.To);
-        var written = await new WorkingCopies(db, clock).Write(grown, plan.After, $"{plan.Copies.Count} products brought together", by, moved, undoable: false);
-        if (!written.Done) return written;
-        if (grown.Row.Edition is not null) await publish.Run(grown.Row.Code, by);
+        var moved = plan
+            .Landing.SelectMany((rows, i) => rows.Select(r => (From: i == 0 ? r.Row.Values : r.Values.Text, To: r.Values)))
+            .ToDictionary(m => m.From, m => m.To);
+        var written = await new WorkingCopies(db, clock).Write(
+            grown,
+            plan.After,
+            $"{plan.Copies.Count} products brought together",
+            by,
+            moved,
+            undoable: false
+        );
+        if (!written.Done)
+            return written;
+        if (grown.Row.Edition is not null)
+            await publish.Run(grown.Row.Code, by);
         await transaction.CommitAsync();
         return Outcome.Ok;
     }
 
-    private sealed record Planned(List<WorkingCopy> Copies, Key Option, ImmutableArray<Key> Values, Product After, List<List<(VariantRow Row, Combination Values)>> Landing, TogetherPreview Preview);
+    private sealed record Planned(
+        List<WorkingCopy> Copies,
+        Key Option,
+        ImmutableArray<Key> Values,
+        Product After,
+        List<List<(VariantRow Row, Combination Values)>> Landing,
+        TogetherPreview Preview
+    );
 
     private async Task<Outcome<Planned>> Plan(TogetherRequest request, bool forChange)
     {
         var codes = request.Codes.Select(c => c.ToUpperInvariant()).Distinct().ToList();
         var faults = new List<Fault>();
-        if (codes.Count < 2) faults.Add(new Fault("codes", "Choose at least two products."));
-        if (codes.Count > MostProducts) faults.Add(new Fault("codes", $"At most {MostProducts} products are brought together at once."));
-        if (request.Option.Trim().Length is 0 or > TypedValues.LongestLabel) faults.Add(new Fault("option", "Say what sets them apart, such as Capacity."));
-        if (request.Name.Trim().Length is 0 or > Product.LongestName) faults.Add(new Fault("name", "The whole needs a name."));
-        var (labels, problems) = TypedValues.Split(string.Join('\n', request.Values.Select(v => v.Replace(',', ' ').Replace(';', ' '))), []);
-        if (labels.Count != codes.Count) faults.Add(new Fault("values", problems.Count > 0 ? string.Join(' ', problems) : "Each product needs a value of its own."));
-        if (faults.Count > 0) return new Outcome<Planned>(null, faults);
+        if (codes.Count < 2)
+            faults.Add(new Fault("codes", "Choose at least two products."));
+        if (codes.Count > MostProducts)
+            faults.Add(new Fault("codes", $"At most {MostProducts} products are brought together at once."));
+        if (request.Option.Trim().Length is 0 or > TypedValues.LongestLabel)
+            faults.Add(new Fault("option", "Say what sets them apart, such as Capacity."));
+        if (request.Name.Trim().Length is 0 or > Product.LongestName)
+            faults.Add(new Fault("name", "The whole needs a name."));
+        var (labels, problems) = TypedValues.Split(
+            string.Join('\n', request.Values.Select(v => v.Replace(',', ' ').Replace(';', ' '))),
+            []
+        );
+        if (labels.Count != codes.Count)
+            faults.Add(new Fault("values", problems.Count > 0 ? string.Join(' ', problems) : "Each product needs a value of its own."));
+        if (faults.Count > 0)
+            return new Outcome<Planned>(null, faults);
 
         var copies = new List<WorkingCopy>();
         foreach (var code in forChange ? [.. codes.Order(StringComparer.Ordinal)] : codes)
         {
-            if (await WorkingCopy.Load(db, code, forChange) is { } copy) copies.Add(copy);
-            else faults.Add(new Fault("codes", $"There is no product {code}."));
+            if (await WorkingCopy.Load(db, code, forChange) is { } copy)
+                copies.Add(copy);
+            else
+                faults.Add(new Fault("codes", $"There is no product {code}."));
         }
-        if (faults.Count > 0) return new Outcome<Planned>(null, faults);
+        if (faults.Count > 0)
+            return new Outcome<Planned>(null, faults);
         copies = [.. codes.Select(c => copies.Find(x => x.Row.Code == c)!)];
         return Shape(request, copies, labels);
     }
@@ -88,23 +122,86 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
         var faults = new List<Fault>();
         var wanted = home.Product.Options;
         foreach (var copy in copies.Skip(1))
-            if (!copy.Product.Options.Select(o => o.Label.ToLowerInvariant()).Order().SequenceEqual(wanted.Select(o => o.Label.ToLowerInvariant()).Order()))
-                faults.Add(new Fault("codes", $"{copy.Product.Name} has {Words(copy.Product.Options)}, {home.Product.Name} {Words(wanted)}. Give them the same options first."));
+            if (
+                !copy
+                    .Product.Options.Select(o => o.Label.ToLowerInvariant())
+                    .Order()
+                    .SequenceEqual(wanted.Select(o => o.Label.ToLowerInvariant()).Order())
+            )
+                faults.Add(
+                    new Fault(
+                        "codes",
+                        $"{copy.Product.Name} has {Words(copy.Product.Options)}, {home.Product.Name} {Words(wanted)}. Give them the "
+                            + "same options first."
+                    )
+                );
         if (faults.Count == 0)
-            foreach (var (copy, option) in copies.Skip(1).SelectMany(c => wanted.Where(o => Own(c, o).SharesSku != o.SharesSku).Select(o => (c, o))))
-                faults.Add(new Fault("codes", $"{option.Label} shares SKU and stock in {(option.SharesSku ? home : copy).Product.Name} but not in {(option.SharesSku ? copy : home).Product.Name}. Set it the same in both first."));
-        if (wanted.Any(o => string.Equals(o.Label, request.Option.Trim(), StringComparison.OrdinalIgnoreCase))) faults.Add(new Fault("option", $"They have an option {request.Option} already."));
-        if (faults.Count > 0) return new Outcome<Planned>(null, faults);
+            foreach (
+                var (copy, option) in copies
+                    .Skip(1)
+                    .SelectMany(c => wanted.Where(o => Own(c, o).SharesSku != o.SharesSku).Select(o => (c, o)))
+            )
+                faults.Add(
+                    new Fault(
+                        "codes",
+                        $"{option.Label} shares SKU and stock in {(option.SharesSku ? home : copy).Product.Name} but not in "
+                            + $"{(option.SharesSku ? copy : home).Product.Name}. Set it the same in both first."
+                    )
+                );
+        if (wanted.Any(o => string.Equals(o.Label, request.Option.Trim(), StringComparison.OrdinalIgnoreCase)))
+            faults.Add(new Fault("option", $"They have an option {request.Option} already."));
+        if (faults.Count > 0)
+            return new Outcome<Planned>(null, faults);
 
-        var merged = wanted.Select(o => o with { Values = [.. o.Values, .. copies.Skip(1).SelectMany(c => Own(c, o).Values).Where(v => o.Find(v.Key) is null).DistinctBy(v => v.Key).Select(v => o.Values.Any(x => x.SkuPiece == v.SkuPiece) ? v with { SkuCode = null } : v)] }).ToImmutableArray();
+        var merged = wanted
+            .Select(o =>
+                o with
+                {
+                    Values =
+                    [
+                        .. o.Values,
+                        .. copies
+                            .Skip(1)
+                            .SelectMany(c => Own(c, o).Values)
+                            .Where(v => o.Find(v.Key) is null)
+                            .DistinctBy(v => v.Key)
+                            .Select(v => o.Values.Any(x => x.SkuPiece == v.SkuPiece) ? v with { SkuCode = null } : v),
+                    ],
+                }
+            )
+            .ToImmutableArray();
         var key = (home.Whole with { Options = [.. merged] }).FreeKey(request.Option);
         var values = TypedValues.Make(labels, []);
         var options = merged.Add(new Option(key, request.Option.Trim(), OptionRole.Variant) { Values = [.. values] });
-        static string Asked(WorkingCopy copy) => DocumentWriter.Write(new Product(ProductCode.Of("X"), "x") { Extras = copy.Product.Extras, Rules = copy.Product.Rules }, ListedVariants.None).ToJsonString();
-        if (copies.Select(Asked).Distinct().Count() > 1) return Outcome<Planned>.No("codes", "Their extras or rules differ, and one page can ask only one set of questions. Make them the same first, or keep them as a shared set.");
-        if (MadeSet.Size(options) > MadeSet.MostVariants) return Outcome<Planned>.No("codes", $"That would make {MadeSet.Size(options):N0} combinations; a product holds at most {MadeSet.MostVariants:N0}.");
+        static string Asked(WorkingCopy copy) =>
+            DocumentWriter
+                .Write(
+                    new Product(ProductCode.Of("X"), "x") { Extras = copy.Product.Extras, Rules = copy.Product.Rules },
+                    ListedVariants.None
+                )
+                .ToJsonString();
+        if (copies.Select(Asked).Distinct().Count() > 1)
+            return Outcome<Planned>.No(
+                "codes",
+                "Their extras or rules differ, and one page can ask only one set of questions. Make them the same first, or keep "
+                    + "them as a shared set."
+            );
+        if (MadeSet.Size(options) > MadeSet.MostVariants)
+            return Outcome<Planned>.No(
+                "codes",
+                $"That would make {MadeSet.Size(options):N0} combinations; a product holds at most {MadeSet.MostVariants:N0}."
+            );
 
-        var landing = copies.Select((c, i) => c.Matrix.Variants.Select(v => (Row: c.RowOf(v.Values)!, Values: Target(c, v, merged, key, values[i].Key), Variant: v)).ToList()).ToList();
+        var landing = copies
+            .Select(
+                (c, i) =>
+                    c
+                        .Matrix.Variants.Select(v =>
+                            (Row: c.RowOf(v.Values)!, Values: Target(c, v, merged, key, values[i].Key), Variant: v)
+                        )
+                        .ToList()
+            )
+            .ToList();
         var there = landing.SelectMany(l => l.Select(x => x.Values)).ToHashSet();
         var all = new MadeSet(options, []);
         var notMade = all.Made().Select(all.At).Where(c => !there.Contains(c)).ToImmutableArray();
@@ -114,37 +211,99 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
             WebAddress = home.Product.Address,
             Options = options,
             NotMade = notMade,
-            SkuPattern = home.Product.SkuPattern.IsEmpty ? [] : [.. home.Product.SkuPattern, new PatternPiece.Text("-"), new PatternPiece.OfOption(key)],
+            SkuPattern = home.Product.SkuPattern.IsEmpty
+                ? []
+                : [.. home.Product.SkuPattern, new PatternPiece.Text("-"), new PatternPiece.OfOption(key)],
             Categories = [.. copies.SelectMany(c => c.Product.Categories).Distinct(StringComparer.OrdinalIgnoreCase)],
             Tags = [.. copies.SelectMany(c => c.Product.Tags).Distinct(StringComparer.OrdinalIgnoreCase)],
-            Pictures = [.. copies.SelectMany((c, i) => c.Product.Pictures.Select(p => p.Shows is null || i > 0 ? p with { Shows = (key, values[i].Key) } : p)).DistinctBy(p => (p.File, p.Shows))],
+            Pictures =
+            [
+                .. copies
+                    .SelectMany(
+                        (c, i) => c.Product.Pictures.Select(p => p.Shows is null || i > 0 ? p with { Shows = (key, values[i].Key) } : p)
+                    )
+                    .DistinctBy(p => (p.File, p.Shows)),
+            ],
             Variants = [],
         };
         var bare = basis.Matrix();
         var after = basis with
         {
-            Variants = [.. landing.SelectMany((rows, i) => rows.Select(r => Rehoming.Resolved(copies[i], r.Variant, r.Values, bare, basis.Selling) with { Former = r.Variant.Variant.Former ?? copies[i].Row.Definition }))],
+            Variants =
+            [
+                .. landing.SelectMany(
+                    (rows, i) =>
+                        rows.Select(r =>
+                            Rehoming.Resolved(copies[i], r.Variant, r.Values, bare, basis.Selling) with
+                            {
+                                Former = r.Variant.Variant.Former ?? copies[i].Row.Definition,
+                            }
+                        )
+                ),
+            ],
         };
-        var rows = landing.SelectMany((l, i) => l.Select(x => new TogetherRow(x.Values.Name(options), x.Variant.Sku, x.Variant.Price.Figure, x.Variant.Cost.Figure, copies[i].Stock.GetValueOrDefault(x.Variant.Sku).OnHand, copies[i].Product.Name)));
-        return Outcome<Planned>.Of(new Planned(copies, key, [.. values.Select(v => v.Key)], after, [.. landing.Select(l => l.ConvertAll(x => (x.Row, x.Values)))], new TogetherPreview(after, [.. rows], notMade.Length)));
+        var rows = landing.SelectMany(
+            (l, i) =>
+                l.Select(x => new TogetherRow(
+                    x.Values.Name(options),
+                    x.Variant.Sku,
+                    x.Variant.Price.Figure,
+                    x.Variant.Cost.Figure,
+                    copies[i].Stock.GetValueOrDefault(x.Variant.Sku).OnHand,
+                    copies[i].Product.Name
+                ))
+        );
+        return Outcome<Planned>.Of(
+            new Planned(
+                copies,
+                key,
+                [.. values.Select(v => v.Key)],
+                after,
+                [.. landing.Select(l => l.ConvertAll(x => (x.Row, x.Values)))],
+                new TogetherPreview(after, [.. rows], notMade.Length)
+            )
+        );
     }
 
-    private static Option Own(WorkingCopy copy, Option option) => copy.Product.Options.First(o => string.Equals(o.Label, option.Label, StringComparison.OrdinalIgnoreCase));
+    private static Option Own(WorkingCopy copy, Option option) =>
+        copy.Product.Options.First(o => string.Equals(o.Label, option.Label, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>Values by label, since two products may have given the same value other keys.</summary>
-    private static Combination Target(WorkingCopy copy, MatrixVariant variant, ImmutableArray<Option> merged, Key option, Key value) => Combination.Of(merged.Select(o =>
-    {
-        var own = Own(copy, o);
-        var label = own.Find(variant.Values[own.Key]!.Value)!;
-        return (o.Key, (o.Find(label.Key) ?? o.Values.First(v => string.Equals(v.Label, label.Label, StringComparison.OrdinalIgnoreCase))).Key);
-    }).Append((option, value)));
+    private static Combination Target(WorkingCopy copy, MatrixVariant variant, ImmutableArray<Option> merged, Key option, Key value) =>
+        Combination.Of(
+            merged
+                .Select(o =>
+                {
+                    var own = Own(copy, o);
+                    var label = own.Find(variant.Values[own.Key]!.Value)!;
+                    return (
+                        o.Key,
+                        (
+                            o.Find(label.Key)
+                            ?? o.Values.First(v => string.Equals(v.Label, label.Label, StringComparison.OrdinalIgnoreCase))
+                        ).Key
+                    );
+                })
+                .Append((option, value))
+        );
 
     private async Task LeadBaskets(WorkingCopy copy, List<(VariantRow Row, Combination Values)> landing)
     {
-        foreach (var basket in await db.Baskets.FromSql($"select * from baskets where lines::text like {$"%\"{copy.Row.Code}\"%"}").ToListAsync())
-            basket.Lines = BasketLines.Lead(basket.Lines, copy.Row.Code, answers => landing.Select(l => l.Row).FirstOrDefault(r => Combination.Parse(r.Values).Pairs.All(p => answers[p.Option.Text]?.ToString() == p.Value.Text))?.SkuCode);
+        foreach (
+            var basket in await db.Baskets.FromSql($"select * from baskets where lines::text like {$"%\"{copy.Row.Code}\"%"}").ToListAsync()
+        )
+            basket.Lines = BasketLines.Lead(
+                basket.Lines,
+                copy.Row.Code,
+                answers =>
+                    landing
+                        .Select(l => l.Row)
+                        .FirstOrDefault(r => Combination.Parse(r.Values).Pairs.All(p => answers[p.Option.Text]?.ToString() == p.Value.Text))
+                        ?.SkuCode
+            );
         await db.SaveChangesAsync();
     }
 
-    private static string Words(ImmutableArray<Option> options) => options.IsEmpty ? "no options" : string.Join(", ", options.Select(o => o.Label));
+    private static string Words(ImmutableArray<Option> options) =>
+        options.IsEmpty ? "no options" : string.Join(", ", options.Select(o => o.Label));
 }

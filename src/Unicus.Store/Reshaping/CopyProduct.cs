@@ -11,13 +11,18 @@ public sealed class CopyProduct(UnicusContext db, ChangeProduct products)
     public async Task<Outcome<string>> Run(string code, string? name, string? address, Actor by)
     {
         var typed = (name ?? "").Trim();
-        if (typed.Length is 0 or > Product.LongestName) return Outcome<string>.No("name", $"The copy needs a name of at most {Product.LongestName} characters.");
+        if (typed.Length is 0 or > Product.LongestName)
+            return Outcome<string>.No("name", $"The copy needs a name of at most {Product.LongestName} characters.");
         var web = (address ?? "").Trim();
-        if (web.Length > 0 && !Key.TryParse(web, out _)) return Outcome<string>.No("address", $"A web address is {Key.Shape}: try {Slug.From(web, 60)}.");
+        if (web.Length > 0 && !Key.TryParse(web, out _))
+            return Outcome<string>.No("address", $"A web address is {Key.Shape}: try {Slug.From(web, 60)}.");
         await using var transaction = await db.Database.BeginTransactionAsync();
-        if (await WorkingCopy.Load(db, code) is not { } copy) return Outcome<string>.No("", $"There is no product {code}.");
+        if (await WorkingCopy.Load(db, code) is not { } copy)
+            return Outcome<string>.No("", $"There is no product {code}.");
         await Locks.NewCodes(db);
-        var codes = (await db.Products.Select(p => p.Code).ToListAsync()).Concat(await db.Skus.Select(s => s.CodeKey).Where(k => k.Length <= 32).ToListAsync()).ToHashSet();
+        var codes = (await db.Products.Select(p => p.Code).ToListAsync())
+            .Concat(await db.Skus.Select(s => s.CodeKey).Where(k => k.Length <= 32).ToListAsync())
+            .ToHashSet();
         var product = copy.Product with
         {
             Code = ProductCode.From(typed, c => codes.Contains(c.Text)),
@@ -26,7 +31,8 @@ public sealed class CopyProduct(UnicusContext db, ChangeProduct products)
             Variants = [.. copy.Product.Variants.Where(v => !v.Retired).Select(v => v with { Sku = null, Gtin = null, Former = null })],
         };
         var outcome = await products.Insert(product, $"Copied from {copy.Product.Name}", by);
-        if (!outcome.Done) return new Outcome<string>(null, outcome.Faults);
+        if (!outcome.Done)
+            return new Outcome<string>(null, outcome.Faults);
         await transaction.CommitAsync();
         return Outcome<string>.Of(product.Code.Text);
     }

@@ -15,24 +15,32 @@ internal sealed class Rehoming(UnicusContext db)
     {
         var ids = VariantTable.Parameter(NpgsqlDbType.Array | NpgsqlDbType.Integer, rows.Select(r => r.Row.Id).ToArray());
         var texts = VariantTable.Parameter(NpgsqlDbType.Array | NpgsqlDbType.Text, rows.Select(r => r.Values.Text).ToArray());
-        await _table.Execute("update variants v set product_id = $3, \"values\" = t.\"values\" from unnest($1, $2) as t(id, \"values\") where v.id = t.id", ids, texts, VariantTable.Parameter(NpgsqlDbType.Integer, to));
+        await _table.Execute(
+            "update variants v set product_id = $3, \"values\" = t.\"values\" from unnest($1, $2) as t(id, \"values\") where v.id = t.id",
+            ids,
+            texts,
+            VariantTable.Parameter(NpgsqlDbType.Integer, to)
+        );
         var skus = rows.Select(r => r.Row.SkuId).Distinct().ToArray();
         await db.Skus.Where(s => skus.Contains(s.Id)).ExecuteUpdateAsync(u => u.SetProperty(s => s.ProductId, to));
         await db.Levels.Where(l => skus.Contains(l.SkuId)).ExecuteUpdateAsync(u => u.SetProperty(l => l.ProductId, to));
         await db.OrderLines.Where(l => skus.Contains(l.SkuId)).ExecuteUpdateAsync(u => u.SetProperty(l => l.ProductId, to));
     }
 
-    /// <summary>A variant as it is in its old product, for the new one: everything that the new one would not give it by itself becomes its own.</summary>
+    /// <summary>A variant as it is in its old product, for the new one: everything that the new one would not give it by itself becomes
+    /// its own.</summary>
     public static Variant Resolved(WorkingCopy from, MatrixVariant variant, Combination values, VariantMatrix bare, Selling selling)
     {
         var now = from.Matrix.Figures;
         var then = bare.Figures;
-        T? Struct<T>(Func<Figures, T?> f) where T : struct
+        T? Struct<T>(Func<Figures, T?> f)
+            where T : struct
         {
             var here = now.Resolve(variant.Variant.Own, variant.Values, f).Figure;
             return Equals(here, then.Resolve(Figures.None, values, f).Figure) ? null : here;
         }
-        T? Class<T>(Func<Figures, T?> f) where T : class
+        T? Class<T>(Func<Figures, T?> f)
+            where T : class
         {
             var here = now.Resolve(variant.Variant.Own, variant.Values, f).Figure;
             return Equals(here, then.Resolve(Figures.None, values, f).Figure) ? null : here;
@@ -62,10 +70,25 @@ internal sealed class Rehoming(UnicusContext db)
     {
         var addresses = await db.AddressAliases.Where(a => a.ProductId == from).Select(a => a.Address).ToListAsync();
         addresses.Add(await db.Products.Where(p => p.Id == from).Select(p => p.Address).SingleAsync());
-        foreach (var document in await db.Editions.Where(e => e.ProductId == from).OrderByDescending(e => e.Number).Select(e => e.Document).Take(1).ToListAsync())
+        foreach (
+            var document in await db
+                .Editions.Where(e => e.ProductId == from)
+                .OrderByDescending(e => e.Number)
+                .Select(e => e.Document)
+                .Take(1)
+                .ToListAsync()
+        )
             addresses.Add(WorkingCopy.Read(document, Currency.Euro).Address);
         await db.AddressAliases.Where(a => a.ProductId == from).ExecuteDeleteAsync();
-        foreach (var address in addresses.Distinct().Where(a => a != except)) db.AddressAliases.Add(new AddressAlias { Address = address, ProductId = to, Values = values });
+        foreach (var address in addresses.Distinct().Where(a => a != except))
+            db.AddressAliases.Add(
+                new AddressAlias
+                {
+                    Address = address,
+                    ProductId = to,
+                    Values = values,
+                }
+            );
     }
 
     /// <summary>Deletes a product that has no variants any more.</summary>

@@ -18,29 +18,65 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock)
     public async Task<Outcome<string>> Run(string code, Combination which, string? name, Actor by)
     {
         var typed = (name ?? "").Trim();
-        if (typed.Length is 0 or > Product.LongestName) return Outcome<string>.No("name", $"A product needs a name of at most {Product.LongestName} characters.");
+        if (typed.Length is 0 or > Product.LongestName)
+            return Outcome<string>.No("name", $"A product needs a name of at most {Product.LongestName} characters.");
         await using var transaction = await db.Database.BeginTransactionAsync();
-        if (await WorkingCopy.Load(db, code, forChange: true) is not { } copy) return Outcome<string>.No("", $"There is no product {code}.");
-        if (Problem(copy, which) is { } problem) return Outcome<string>.No("", problem);
+        if (await WorkingCopy.Load(db, code, forChange: true) is not { } copy)
+            return Outcome<string>.No("", $"There is no product {code}.");
+        if (Problem(copy, which) is { } problem)
+            return Outcome<string>.No("", problem);
 
         var leaving = copy.Matrix.Variants.Where(v => which.IsWithin(v.Values)).ToList();
         var made = await Make(copy, which, leaving, typed);
         var clash = await db.Products.AnyAsync(p => p.Address == made.Address);
-        if (clash) made = made with { WebAddress = $"{made.Address}-{made.Code.Text.ToLowerInvariant()}" };
-        var row = new ProductRow { Code = made.Code.Text, Name = made.Name, Address = made.Address, Definition = DocumentWriter.Write(made with { Variants = [] }, ListedVariants.None).ToJsonString(), ChangedAt = clock.GetUtcNow(), WeightUnit = copy.Row.WeightUnit, LengthUnit = copy.Row.LengthUnit };
+        if (clash)
+            made = made with { WebAddress = $"{made.Address}-{made.Code.Text.ToLowerInvariant()}" };
+        var row = new ProductRow
+        {
+            Code = made.Code.Text,
+            Name = made.Name,
+            Address = made.Address,
+            Definition = DocumentWriter.Write(made with { Variants = [] }, ListedVariants.None).ToJsonString(),
+            ChangedAt = clock.GetUtcNow(),
+            WeightUnit = copy.Row.WeightUnit,
+            LengthUnit = copy.Row.LengthUnit,
+        };
         db.Products.Add(row);
         await db.AddressAliases.Where(a => a.Address == made.Address).ExecuteDeleteAsync();
         await db.SaveChangesAsync();
 
-        await new Rehoming(db).Move([.. copy.Rows.Select(r => (Row: r, Values: Combination.Parse(r.Values))).Where(r => which.IsWithin(r.Values)).Select(r => (r.Row, Rest(r.Values, which)))], row.Id);
+        await new Rehoming(db).Move(
+            [
+                .. copy
+                    .Rows.Select(r => (Row: r, Values: Combination.Parse(r.Values)))
+                    .Where(r => which.IsWithin(r.Values))
+                    .Select(r => (r.Row, Rest(r.Values, which))),
+            ],
+            row.Id
+        );
         db.ChangeTracker.Clear();
         var stays = (await WorkingCopy.Load(db, code, forChange: true))!;
-        var written = await new WorkingCopies(db, clock).Write(stays, Without(stays.Product, which), $"{which.Name(copy.Product.Options)} split off as {typed}", by, undoable: false);
-        if (!written.Done) return new Outcome<string>(null, written.Faults);
+        var written = await new WorkingCopies(db, clock).Write(
+            stays,
+            Without(stays.Product, which),
+            $"{which.Name(copy.Product.Options)} split off as {typed}",
+            by,
+            undoable: false
+        );
+        if (!written.Done)
+            return new Outcome<string>(null, written.Faults);
         db.ChangeTracker.Clear();
         var fresh = (await WorkingCopy.Load(db, made.Code.Text, forChange: true))!;
-        written = await new WorkingCopies(db, clock).Write(fresh, made, $"Split off {copy.Product.Name}", by, fresh.Rows.ToDictionary(r => r.Values, r => Combination.Parse(r.Values)), undoable: false);
-        if (!written.Done) return new Outcome<string>(null, written.Faults);
+        written = await new WorkingCopies(db, clock).Write(
+            fresh,
+            made,
+            $"Split off {copy.Product.Name}",
+            by,
+            fresh.Rows.ToDictionary(r => r.Values, r => Combination.Parse(r.Values)),
+            undoable: false
+        );
+        if (!written.Done)
+            return new Outcome<string>(null, written.Faults);
         await transaction.CommitAsync();
         return Outcome<string>.Of(made.Code.Text);
     }
@@ -48,12 +84,19 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock)
     private static string? Problem(WorkingCopy copy, Combination which)
     {
         var options = copy.Product.Options;
-        if (which.Pairs.IsEmpty || which.Pairs.Any(p => options.FirstOrDefault(o => o.Key == p.Option)?.Find(p.Value) is null)) return "That value was removed meanwhile.";
-        if (which.Pairs.Length > 1 && copy.Matrix.Find(which) is null) return "Only a variant that is made, or all with one value, can be split off.";
-        if (!copy.Matrix.Variants.Any(v => which.IsWithin(v.Values))) return "No variant with that value is made: there is nothing to split.";
-        if (copy.Matrix.Variants.All(v => which.IsWithin(v.Values))) return "That is all there is of this product: there is nothing to split.";
-        if (which.Pairs.Length == 1 && options.First(o => o.Key == which.Pairs[0].Option) is { Values.Length: 1 } only) return $"{only.Values[0].Label} is the only value: there is nothing to split.";
-        return options.FirstOrDefault(o => o.SharesSku && which[o.Key] is not null) is { } shared ? $"The values of {shared.Label} share their SKUs, so they cannot be split." : null;
+        if (which.Pairs.IsEmpty || which.Pairs.Any(p => options.FirstOrDefault(o => o.Key == p.Option)?.Find(p.Value) is null))
+            return "That value was removed meanwhile.";
+        if (which.Pairs.Length > 1 && copy.Matrix.Find(which) is null)
+            return "Only a variant that is made, or all with one value, can be split off.";
+        if (!copy.Matrix.Variants.Any(v => which.IsWithin(v.Values)))
+            return "No variant with that value is made: there is nothing to split.";
+        if (copy.Matrix.Variants.All(v => which.IsWithin(v.Values)))
+            return "That is all there is of this product: there is nothing to split.";
+        if (which.Pairs.Length == 1 && options.First(o => o.Key == which.Pairs[0].Option) is { Values.Length: 1 } only)
+            return $"{only.Values[0].Label} is the only value: there is nothing to split.";
+        return options.FirstOrDefault(o => o.SharesSku && which[o.Key] is not null) is { } shared
+            ? $"The values of {shared.Label} share their SKUs, so they cannot be split."
+            : null;
     }
 
     private static Combination Rest(Combination values, Combination which) => which.Pairs.Aggregate(values, (v, p) => v.Without(p.Option));
@@ -64,12 +107,29 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock)
         var (option, value) = which.Pairs[0];
         var of = product.Options.First(o => o.Key == option);
         return which.Pairs.Length > 1
-            ? product with { NotMade = product.NotMade.Add(which) }
+            ? product with
+            {
+                NotMade = product.NotMade.Add(which),
+            }
             : product with
             {
-                Options = product.Options.Replace(of, of with { Values = of.Values.Remove(of.Find(value)!), Default = of.Default == value ? null : of.Default }),
+                Options = product.Options.Replace(
+                    of,
+                    of with
+                    {
+                        Values = of.Values.Remove(of.Find(value)!),
+                        Default = of.Default == value ? null : of.Default,
+                    }
+                ),
                 NotMade = [.. product.NotMade.Where(n => n[option] != value)],
-                Pictures = [.. product.Pictures.Where(p => p.Shows != (option, value) || product.Variants.Any(v => v.Values[option] != value && v.Picture == p.File)).Select(p => p.Shows == (option, value) ? p with { Shows = null } : p)],
+                Pictures =
+                [
+                    .. product
+                        .Pictures.Where(p =>
+                            p.Shows != (option, value) || product.Variants.Any(v => v.Values[option] != value && v.Picture == p.File)
+                        )
+                        .Select(p => p.Shows == (option, value) ? p with { Shows = null } : p),
+                ],
             };
     }
 
@@ -87,13 +147,37 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock)
             Name = name,
             WebAddress = old?.Address,
             Options = options,
-            NotMade = [.. copy.Product.NotMade.Where(n => n.Pairs.All(p => which[p.Option] is not { } v || v == p.Value)).Select(n => Rest(n, which)).Where(n => n.Pairs.Length > 0).Distinct()],
+            NotMade =
+            [
+                .. copy
+                    .Product.NotMade.Where(n => n.Pairs.All(p => which[p.Option] is not { } v || v == p.Value))
+                    .Select(n => Rest(n, which))
+                    .Where(n => n.Pairs.Length > 0)
+                    .Distinct(),
+            ],
             SkuPattern = [],
-            Pictures = old?.Pictures is { IsEmpty: false } own ? own
-                : [.. copy.Product.Pictures.Where(p => p.Shows is not { } s || which[s.Option] is not { } v || v == s.Value || leaving.Exists(l => l.Variant.Picture == p.File)).Select(p => p.Shows is { } s && which[s.Option] is not null ? p with { Shows = null } : p)],
+            Pictures = old?.Pictures is { IsEmpty: false } own
+                ? own
+                :
+                [
+                    .. copy
+                        .Product.Pictures.Where(p =>
+                            p.Shows is not { } s
+                            || which[s.Option] is not { } v
+                            || v == s.Value
+                            || leaving.Exists(l => l.Variant.Picture == p.File)
+                        )
+                        .Select(p => p.Shows is { } s && which[s.Option] is not null ? p with { Shows = null } : p),
+                ],
             Variants = [],
         };
         var bare = basis.Matrix();
-        return basis with { Variants = [.. leaving.Select(v => Rehoming.Resolved(copy, v, Rest(v.Values, which), bare, basis.Selling) with { Former = null })] };
+        return basis with
+        {
+            Variants =
+            [
+                .. leaving.Select(v => Rehoming.Resolved(copy, v, Rest(v.Values, which), bare, basis.Selling) with { Former = null }),
+            ],
+        };
     }
 }

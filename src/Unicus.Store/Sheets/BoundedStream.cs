@@ -22,18 +22,23 @@ internal sealed class BoundedStream(Stream inner, long most) : Stream
     public override int Read(Span<byte> buffer)
     {
         var read = inner.Read(buffer);
-        if ((_left -= read) < 0) throw new SheetTooLargeException("The file unpacks to more than is read at once. Send it in parts.");
+        if ((_left -= read) < 0)
+            throw new SheetTooLargeException("The file unpacks to more than is read at once. Send it in parts.");
         return read;
     }
 
     public override void Flush() => throw new NotSupportedException();
+
     public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
+
     public override void SetLength(long value) => throw new NotSupportedException();
+
     public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
 
     protected override void Dispose(bool disposing)
     {
-        if (disposing) inner.Dispose();
+        if (disposing)
+            inner.Dispose();
         base.Dispose(disposing);
     }
 }

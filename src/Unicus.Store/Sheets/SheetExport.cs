@@ -14,7 +14,22 @@ public static class SheetColumns
     /// <summary>Figures that are written out; those that can be typed are taken back.</summary>
     public static IReadOnlyList<(string Heading, string Figure)> Figures { get; } =
     [
-        ("SKU", "sku"), ("GTIN", "gtin"), ("price", "price"), ("RRP", "rrp"), ("cost", "cost"), ("margin", "margin"), ("on hand", "stock"), ("available", "available"), ("low level", "low"), ("weight", "weight"), ("size", "size"), ("lead time", "lead"), ("tax class", "tax"), ("selling", "selling"), ("picture", "picture"), ("note", "note"),
+        ("SKU", "sku"),
+        ("GTIN", "gtin"),
+        ("price", "price"),
+        ("RRP", "rrp"),
+        ("cost", "cost"),
+        ("margin", "margin"),
+        ("on hand", "stock"),
+        ("available", "available"),
+        ("low level", "low"),
+        ("weight", "weight"),
+        ("size", "size"),
+        ("lead time", "lead"),
+        ("tax class", "tax"),
+        ("selling", "selling"),
+        ("picture", "picture"),
+        ("note", "note"),
     ];
 
     /// <summary>Whether a figure is worked out and so not read.</summary>
@@ -26,30 +41,54 @@ public sealed class SheetExport(UnicusContext db)
 {
     /// <param name="code">One product, or null for the whole range.</param>
     /// <param name="most">So many rows of each product; for a template.</param>
-    public async Task<(IReadOnlyList<string> Headings, IReadOnlyList<IReadOnlyList<object?>> Rows)?> Table(string? code, int most = int.MaxValue)
+    public async Task<(IReadOnlyList<string> Headings, IReadOnlyList<IReadOnlyList<object?>> Rows)?> Table(
+        string? code,
+        int most = int.MaxValue
+    )
     {
         var codes = code is null ? await db.Products.OrderBy(p => p.Name).Select(p => p.Code).ToListAsync() : [code];
         var copies = new List<WorkingCopy>();
         foreach (var one in codes)
-            if (await WorkingCopy.Load(db, one) is { } copy) copies.Add(copy);
-        if (copies.Count == 0 && code is not null) return null;
+            if (await WorkingCopy.Load(db, one) is { } copy)
+                copies.Add(copy);
+        if (copies.Count == 0 && code is not null)
+            return null;
         var options = copies.SelectMany(c => c.Product.Options.Select(o => o.Label)).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
-        string[] headings = [SheetColumns.Code, SheetColumns.Product, .. options.Select(o => SheetColumns.OptionPrefix + o), .. SheetColumns.Figures.Select(f => f.Heading)];
+        string[] headings =
+        [
+            SheetColumns.Code,
+            SheetColumns.Product,
+            .. options.Select(o => SheetColumns.OptionPrefix + o),
+            .. SheetColumns.Figures.Select(f => f.Heading),
+        ];
         return (headings, [.. copies.SelectMany(c => c.Matrix.Variants.Take(most).Select(v => Row(c, v, options)))]);
     }
 
     private static object?[] Row(WorkingCopy copy, MatrixVariant variant, List<string> options) =>
-    [
-        copy.Row.Code, copy.Product.Name,
-        .. options.Select(label => (object?)(copy.Product.Options.FirstOrDefault(o => string.Equals(o.Label, label, StringComparison.OrdinalIgnoreCase)) is { } o && variant.Values[o.Key] is { } v ? o.Find(v)!.Label : "")),
-        .. SheetColumns.Figures.Select(f => Cell(copy, variant, f.Figure)),
-    ];
+        [
+            copy.Row.Code,
+            copy.Product.Name,
+            .. options.Select(label =>
+                (object?)(
+                    copy.Product.Options.FirstOrDefault(o => string.Equals(o.Label, label, StringComparison.OrdinalIgnoreCase)) is { } o
+                    && variant.Values[o.Key] is { } v
+                        ? o.Find(v)!.Label
+                        : ""
+                )
+            ),
+            .. SheetColumns.Figures.Select(f => Cell(copy, variant, f.Figure)),
+        ];
 
     private static object? Cell(WorkingCopy copy, MatrixVariant variant, string figure)
     {
         var of = MatrixFigures.Find(figure)!;
-        if (figure == "margin") return of.Number!(copy, variant) is { } m ? Math.Round(m, 1) : null;
+        if (figure == "margin")
+            return of.Number!(copy, variant) is { } m ? Math.Round(m, 1) : null;
         return MatrixFigures.IsText(figure) || figure == "weight" ? of.Show(copy, variant).Text
-            : of.Number!(copy, variant) is { } n ? figure is "price" or "rrp" or "cost" ? decimal.Parse(new Money(n, copy.Shop.Currency).ToString(), CultureInfo.InvariantCulture) : n : null;
+            : of.Number!(copy, variant) is { } n
+                ? figure is "price" or "rrp" or "cost"
+                        ? decimal.Parse(new Money(n, copy.Shop.Currency).ToString(), CultureInfo.InvariantCulture)
+                    : n
+            : null;
     }
 }

@@ -12,7 +12,8 @@ public sealed record SheetTable(IReadOnlyList<string> Headings, IReadOnlyList<Sh
 
 /// <summary>Reads and writes tables as CSV (RFC 4180) and XLSX.</summary>
 /// <remarks>
-/// CSV is read with commas, semicolons or tabs, with or without a byte order mark, in UTF-8 or else Windows-1252. A text that a spreadsheet would
+/// CSV is read with commas, semicolons or tabs, with or without a byte order mark, in UTF-8 or else Windows-1252. A text that a
+/// spreadsheet would
 /// run as a formula is written with an apostrophe before it, and read without it.
 /// </remarks>
 public static class SheetFile
@@ -26,9 +27,13 @@ public static class SheetFile
         try
         {
             var rows = fileName.EndsWith(".xlsx", StringComparison.OrdinalIgnoreCase) ? FromXlsx(content, stop) : FromCsv(content, stop);
-            if (rows.Count == 0) return Read<SheetTable>.No("The file is empty.");
-            if (rows.Count > MostRows) return Read<SheetTable>.No($"The file has more than {MostRows:N0} rows. Send it in parts.");
-            return Read<SheetTable>.Of(new SheetTable([.. rows[0].Cells.Select(c => c.Trim())], [.. rows.Skip(1).Where(r => r.Cells.Any(c => c.Length > 0))]));
+            if (rows.Count == 0)
+                return Read<SheetTable>.No("The file is empty.");
+            if (rows.Count > MostRows)
+                return Read<SheetTable>.No($"The file has more than {MostRows:N0} rows. Send it in parts.");
+            return Read<SheetTable>.Of(
+                new SheetTable([.. rows[0].Cells.Select(c => c.Trim())], [.. rows.Skip(1).Where(r => r.Cells.Any(c => c.Length > 0))])
+            );
         }
         catch (SheetTooLargeException e)
         {
@@ -44,11 +49,13 @@ public static class SheetFile
     {
         using var text = new StreamWriter(stream, new UTF8Encoding(encoderShouldEmitUTF8Identifier: true), leaveOpen: true);
         using var csv = new CsvWriter(text, new CsvConfiguration(CultureInfo.InvariantCulture) { NewLine = "\r\n" });
-        foreach (var heading in headings) csv.WriteField(heading);
+        foreach (var heading in headings)
+            csv.WriteField(heading);
         csv.NextRecord();
         foreach (var row in rows)
         {
-            foreach (var cell in row) csv.WriteField(cell is string s ? Harmless(s) : Convert.ToString(cell, CultureInfo.InvariantCulture));
+            foreach (var cell in row)
+                csv.WriteField(cell is string s ? Harmless(s) : Convert.ToString(cell, CultureInfo.InvariantCulture));
             csv.NextRecord();
         }
     }
@@ -56,27 +63,33 @@ public static class SheetFile
     public static void WriteXlsx(Stream stream, IReadOnlyList<string> headings, IEnumerable<IReadOnlyList<object?>> rows) =>
         stream.SaveAs(rows.Select(r => headings.Index().ToDictionary(h => h.Item, h => r[h.Index] is string s ? Harmless(s) : r[h.Index])));
 
-    private static string Harmless(string text) => text.Length > 0 && text[0] is '=' or '+' or '-' or '@' or '\t' or '\r' ? "'" + text : text;
+    private static string Harmless(string text) =>
+        text.Length > 0 && text[0] is '=' or '+' or '-' or '@' or '\t' or '\r' ? "'" + text : text;
 
-    private static string Plain(string text) => text.Length > 1 && text[0] == '\'' && text[1] is '=' or '+' or '-' or '@' ? text[1..] : text;
+    private static string Plain(string text) =>
+        text.Length > 1 && text[0] == '\'' && text[1] is '=' or '+' or '-' or '@' ? text[1..] : text;
 
     private static List<SheetRow> FromCsv(byte[] content, CancellationToken stop)
     {
         using var text = new StringReader(Decoded(content));
-        using var csv = new CsvParser(text, new CsvConfiguration(CultureInfo.InvariantCulture)
-        {
-            DetectDelimiter = true,
-            DetectDelimiterValues = [",", ";", "\t"],
-            BadDataFound = null,
-            HasHeaderRecord = false,
-            IgnoreBlankLines = true,
-            MaxFieldSize = XlsxReader.LongestCell,
-        });
+        using var csv = new CsvParser(
+            text,
+            new CsvConfiguration(CultureInfo.InvariantCulture)
+            {
+                DetectDelimiter = true,
+                DetectDelimiterValues = [",", ";", "\t"],
+                BadDataFound = null,
+                HasHeaderRecord = false,
+                IgnoreBlankLines = true,
+                MaxFieldSize = XlsxReader.LongestCell,
+            }
+        );
         var rows = new List<SheetRow>();
         while (csv.Read() && rows.Count <= MostRows + 1)
         {
             stop.ThrowIfCancellationRequested();
-            if (csv.Record!.Length > XlsxReader.MostColumns) throw new SheetTooLargeException($"The file has more than {XlsxReader.MostColumns:N0} columns.");
+            if (csv.Record!.Length > XlsxReader.MostColumns)
+                throw new SheetTooLargeException($"The file has more than {XlsxReader.MostColumns:N0} columns.");
             rows.Add(new SheetRow(csv.RawRow, [.. csv.Record.Select(c => Plain(TypedText.Clean(c)))]));
         }
         return rows;
@@ -86,7 +99,11 @@ public static class SheetFile
     {
         try
         {
-            using var strict = new StreamReader(new MemoryStream(content), new UTF8Encoding(false, throwOnInvalidBytes: true), detectEncodingFromByteOrderMarks: true);
+            using var strict = new StreamReader(
+                new MemoryStream(content),
+                new UTF8Encoding(false, throwOnInvalidBytes: true),
+                detectEncodingFromByteOrderMarks: true
+            );
             return strict.ReadToEnd();
         }
         catch (DecoderFallbackException)

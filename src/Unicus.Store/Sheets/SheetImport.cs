@@ -13,7 +13,12 @@ public sealed record SheetChange(int Line, string Code, string Variant, string C
 public sealed record SheetFault(int Line, string Column, string What);
 
 /// <summary>Everything that an import would do.</summary>
-public sealed record SheetPlan(int Rows, IReadOnlyList<SheetChange> Changes, IReadOnlyList<SheetFault> Faults, IReadOnlyList<string> UnknownColumns)
+public sealed record SheetPlan(
+    int Rows,
+    IReadOnlyList<SheetChange> Changes,
+    IReadOnlyList<SheetFault> Faults,
+    IReadOnlyList<string> UnknownColumns
+)
 {
     public bool CanApply => Faults.Count == 0 && Changes.Count > 0;
 }
@@ -31,7 +36,14 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
 {
     /// <summary>Tries the import in a transaction that is taken back.</summary>
     /// <param name="code">One product, or null for the range; then each row names its product.</param>
-    public async Task<Outcome<SheetPlan>> DryRun(string? code, byte[] content, string fileName, Actor by, SheetProgress? progress = null, CancellationToken stop = default)
+    public async Task<Outcome<SheetPlan>> DryRun(
+        string? code,
+        byte[] content,
+        string fileName,
+        Actor by,
+        SheetProgress? progress = null,
+        CancellationToken stop = default
+    )
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var plan = await Work(code, content, fileName, by, progress, stop);
@@ -41,29 +53,57 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
     }
 
     /// <summary>Writes the import in one transaction.</summary>
-    public async Task<Outcome<SheetPlan>> Run(string? code, byte[] content, string fileName, Actor by, SheetProgress? progress = null, CancellationToken stop = default)
+    public async Task<Outcome<SheetPlan>> Run(
+        string? code,
+        byte[] content,
+        string fileName,
+        Actor by,
+        SheetProgress? progress = null,
+        CancellationToken stop = default
+    )
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var plan = await Work(code, content, fileName, by, progress, stop);
         stop.ThrowIfCancellationRequested();
-        if (plan.Done && plan.Result!.CanApply) await transaction.CommitAsync(CancellationToken.None);
+        if (plan.Done && plan.Result!.CanApply)
+            await transaction.CommitAsync(CancellationToken.None);
         return plan;
     }
 
-    private async Task<Outcome<SheetPlan>> Work(string? code, byte[] content, string fileName, Actor by, SheetProgress? progress, CancellationToken stop)
+    private async Task<Outcome<SheetPlan>> Work(
+        string? code,
+        byte[] content,
+        string fileName,
+        Actor by,
+        SheetProgress? progress,
+        CancellationToken stop
+    )
     {
         var read = SheetFile.Read(content, fileName, stop);
-        if (!read.Ok) return Outcome<SheetPlan>.No("file", read.Problem!);
+        if (!read.Ok)
+            return Outcome<SheetPlan>.No("file", read.Problem!);
         var table = read.Value!;
         progress ??= new SheetProgress();
         (progress.Total, progress.Phase) = (table.Rows.Count, SheetPhase.Comparing);
         var columns = table.Headings.Select(Column).ToList();
         var faults = new List<SheetFault>();
         var unknown = table.Headings.Where((h, i) => columns[i] is null && h.Length > 0).ToList();
-        foreach (var twice in table.Headings.Where(h => h.Length > 0).GroupBy(h => h, StringComparer.OrdinalIgnoreCase).Where(g => g.Skip(1).Any())) faults.Add(new SheetFault(1, twice.Key, "This column stands here twice."));
+        foreach (
+            var twice in table
+                .Headings.Where(h => h.Length > 0)
+                .GroupBy(h => h, StringComparer.OrdinalIgnoreCase)
+                .Where(g => g.Skip(1).Any())
+        )
+            faults.Add(new SheetFault(1, twice.Key, "This column stands here twice."));
         var codeAt = columns.IndexOf(SheetColumns.Code);
-        if (code is null && codeAt < 0) return Outcome<SheetPlan>.No("file", $"A sheet of the whole range needs a column “{SheetColumns.Code}”.");
-        if (!columns.Exists(c => c is not null && MatrixFigures.Find(c) is not null && !SheetColumns.IsWorkedOut(c))) return Outcome<SheetPlan>.No("file", $"No column of figures was found. They are called {string.Join(", ", SheetColumns.Figures.Where(f => !SheetColumns.IsWorkedOut(f.Figure)).Select(f => f.Heading))}.");
+        if (code is null && codeAt < 0)
+            return Outcome<SheetPlan>.No("file", $"A sheet of the whole range needs a column “{SheetColumns.Code}”.");
+        if (!columns.Exists(c => c is not null && MatrixFigures.Find(c) is not null && !SheetColumns.IsWorkedOut(c)))
+            return Outcome<SheetPlan>.No(
+                "file",
+                "No column of figures was found. They are called "
+                    + $"{string.Join(", ", SheetColumns.Figures.Where(f => !SheetColumns.IsWorkedOut(f.Figure)).Select(f => f.Heading))}."
+            );
 
         var changes = new List<SheetChange>();
         foreach (var group in table.Rows.GroupBy(r => code ?? Cell(r.Cells, codeAt).ToUpperInvariant()))
@@ -79,37 +119,80 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
         return Outcome<SheetPlan>.Of(new SheetPlan(table.Rows.Count, changes, [.. faults.OrderBy(f => f.Line)], unknown));
     }
 
-    private async Task One(string code, List<SheetRow> rows, IReadOnlyList<string> headings, List<string?> columns, int codeAt, List<SheetChange> changes, List<SheetFault> faults, Actor by, SheetProgress progress, CancellationToken stop)
+    private async Task One(
+        string code,
+        List<SheetRow> rows,
+        IReadOnlyList<string> headings,
+        List<string?> columns,
+        int codeAt,
+        List<SheetChange> changes,
+        List<SheetFault> faults,
+        Actor by,
+        SheetProgress progress,
+        CancellationToken stop
+    )
     {
         stop.ThrowIfCancellationRequested();
         var lineOf = new Dictionary<string, int>();
         var counts = new List<CellEdit>();
-        var outcome = await products.Apply(code, "Figures from a sheet", by, copy =>
-        {
-            var bySku = rows.Count > 0 && !columns.Exists(c => c?.StartsWith(SheetColumns.OptionPrefix, StringComparison.Ordinal) == true);
-            var changed = new Dictionary<string, Variant>();
-            var options = copy.Product.Options.Select(o => (Option: o, At: headings.ToList().FindIndex(h => string.Equals(h, SheetColumns.OptionPrefix + o.Label, StringComparison.OrdinalIgnoreCase) || string.Equals(h, SheetColumns.OptionPrefix + o.Key, StringComparison.OrdinalIgnoreCase)))).ToList();
-            progress.Phase = SheetPhase.Comparing;
-            foreach (var (line, cells) in rows)
+        var outcome = await products.Apply(
+            code,
+            "Figures from a sheet",
+            by,
+            copy =>
             {
-                stop.ThrowIfCancellationRequested();
-                progress.Done++;
-                if (Find(copy, line, cells, options, bySku, columns, faults) is not { } variant) continue;
-                if (!lineOf.TryAdd(variant.Values.Text, line))
+                var bySku =
+                    rows.Count > 0 && !columns.Exists(c => c?.StartsWith(SheetColumns.OptionPrefix, StringComparison.Ordinal) == true);
+                var changed = new Dictionary<string, Variant>();
+                var options = copy
+                    .Product.Options.Select(o =>
+                        (
+                            Option: o,
+                            At: headings
+                                .ToList()
+                                .FindIndex(h =>
+                                    string.Equals(h, SheetColumns.OptionPrefix + o.Label, StringComparison.OrdinalIgnoreCase)
+                                    || string.Equals(h, SheetColumns.OptionPrefix + o.Key, StringComparison.OrdinalIgnoreCase)
+                                )
+                        )
+                    )
+                    .ToList();
+                progress.Phase = SheetPhase.Comparing;
+                foreach (var (line, cells) in rows)
                 {
-                    faults.Add(new SheetFault(line, "", $"This variant stands on line {lineOf[variant.Values.Text]} already."));
-                    continue;
+                    stop.ThrowIfCancellationRequested();
+                    progress.Done++;
+                    if (Find(copy, line, cells, options, bySku, columns, faults) is not { } variant)
+                        continue;
+                    if (!lineOf.TryAdd(variant.Values.Text, line))
+                    {
+                        faults.Add(new SheetFault(line, "", $"This variant stands on line {lineOf[variant.Values.Text]} already."));
+                        continue;
+                    }
+                    for (var i = 0; i < columns.Count; i++)
+                        if (columns[i] is { } name && MatrixFigures.Find(name) is { } figure && !SheetColumns.IsWorkedOut(name))
+                            TakeCell(copy, variant, figure, line, headings[i], Cell(cells, i), changed, counts, changes, faults);
                 }
-                for (var i = 0; i < columns.Count; i++)
-                    if (columns[i] is { } name && MatrixFigures.Find(name) is { } figure && !SheetColumns.IsWorkedOut(name)) TakeCell(copy, variant, figure, line, headings[i], Cell(cells, i), changed, counts, changes, faults);
-            }
-            progress.Phase = SheetPhase.Trying;
-            return Read<Product>.Of(changed.Count == 0 ? copy.Product : copy.Product with { Variants = [.. copy.Product.Variants.Select(v => changed.GetValueOrDefault(v.Values.Text) ?? v)] });
-        }, scope: _ => VariantScope.All);
+                progress.Phase = SheetPhase.Trying;
+                return Read<Product>.Of(
+                    changed.Count == 0
+                        ? copy.Product
+                        : copy.Product with
+                        {
+                            Variants = [.. copy.Product.Variants.Select(v => changed.GetValueOrDefault(v.Values.Text) ?? v)],
+                        }
+                );
+            },
+            scope: _ => VariantScope.All
+        );
         foreach (var fault in outcome.Faults)
         {
             var at = fault.Where.Split('|');
-            faults.Add(at.Length == 2 && lineOf.TryGetValue(at[0], out var line) ? new SheetFault(line, SheetColumns.Figures.FirstOrDefault(f => f.Figure == at[1]).Heading ?? "", fault.What) : new SheetFault(rows[0].Line, codeAt < 0 ? "" : SheetColumns.Code, fault.What));
+            faults.Add(
+                at.Length == 2 && lineOf.TryGetValue(at[0], out var line)
+                    ? new SheetFault(line, SheetColumns.Figures.FirstOrDefault(f => f.Figure == at[1]).Heading ?? "", fault.What)
+                    : new SheetFault(rows[0].Line, codeAt < 0 ? "" : SheetColumns.Code, fault.What)
+            );
         }
         if (outcome.Done && counts.Count > 0 && faults.Count == 0)
         {
@@ -119,38 +202,77 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
     }
 
     /// <summary>The variant that a row means: by its values where there are option columns, else by its SKU.</summary>
-    private static MatrixVariant? Find(WorkingCopy copy, int line, IReadOnlyList<string> cells, List<(Option Option, int At)> options, bool bySku, List<string?> columns, List<SheetFault> faults)
+    private static MatrixVariant? Find(
+        WorkingCopy copy,
+        int line,
+        IReadOnlyList<string> cells,
+        List<(Option Option, int At)> options,
+        bool bySku,
+        List<string?> columns,
+        List<SheetFault> faults
+    )
     {
         if (bySku && !copy.Product.Options.IsEmpty)
         {
             var typed = Cell(cells, columns.IndexOf("sku"));
-            if (Sku.Parse(typed) is { Ok: true } sku && copy.Matrix.Find(sku.Value) is { } found) return found;
-            faults.Add(new SheetFault(line, "SKU", typed.Length == 0 ? "Neither values nor a SKU say which variant this is." : $"{copy.Product.Name} has no SKU {typed}."));
+            if (Sku.Parse(typed) is { Ok: true } sku && copy.Matrix.Find(sku.Value) is { } found)
+                return found;
+            faults.Add(
+                new SheetFault(
+                    line,
+                    "SKU",
+                    typed.Length == 0 ? "Neither values nor a SKU say which variant this is." : $"{copy.Product.Name} has no SKU {typed}."
+                )
+            );
             return null;
         }
         var pairs = new List<(Key, Key)>();
         foreach (var (option, at) in options)
         {
             var typed = Cell(cells, at);
-            var value = option.Values.FirstOrDefault(v => string.Equals(v.Label, typed, StringComparison.OrdinalIgnoreCase)) ?? option.Values.FirstOrDefault(v => v.Key.Text == typed);
+            var value =
+                option.Values.FirstOrDefault(v => string.Equals(v.Label, typed, StringComparison.OrdinalIgnoreCase))
+                ?? option.Values.FirstOrDefault(v => v.Key.Text == typed);
             if (value is null)
             {
-                faults.Add(new SheetFault(line, SheetColumns.OptionPrefix + option.Label, at < 0 ? "This column is missing." : typed.Length == 0 ? "A value is needed." : $"{option.Label} has no value “{typed}”."));
+                faults.Add(
+                    new SheetFault(
+                        line,
+                        SheetColumns.OptionPrefix + option.Label,
+                        at < 0 ? "This column is missing."
+                            : typed.Length == 0 ? "A value is needed."
+                            : $"{option.Label} has no value “{typed}”."
+                    )
+                );
                 return null;
             }
             pairs.Add((option.Key, value.Key));
         }
         var variant = copy.Matrix.Find(Combination.Of(pairs));
-        if (variant is null) faults.Add(new SheetFault(line, "", "This combination is not made."));
+        if (variant is null)
+            faults.Add(new SheetFault(line, "", "This combination is not made."));
         return variant;
     }
 
-    private static void TakeCell(WorkingCopy copy, MatrixVariant variant, CellFigure figure, int line, string heading, string typed, Dictionary<string, Variant> changed, List<CellEdit> counts, List<SheetChange> changes, List<SheetFault> faults)
+    private static void TakeCell(
+        WorkingCopy copy,
+        MatrixVariant variant,
+        CellFigure figure,
+        int line,
+        string heading,
+        string typed,
+        Dictionary<string, Variant> changed,
+        List<CellEdit> counts,
+        List<SheetChange> changes,
+        List<SheetFault> faults
+    )
     {
         var key = variant.Values.Text;
         var now = figure.Show(copy, variant).Text;
-        if (figure.Name == "gtin") typed = Gtin.WithLostZeros(typed);
-        if (typed == now || (figure.Name is "sku" or "stock" && typed.Length == 0)) return;
+        if (figure.Name == "gtin")
+            typed = Gtin.WithLostZeros(typed);
+        if (typed == now || (figure.Name is "sku" or "stock" && typed.Length == 0))
+            return;
         string shown;
         if (figure.Name == "stock")
         {
@@ -161,7 +283,8 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
                 return;
             }
             shown = MatrixFigures.Whole(units.Value ?? 0);
-            if (shown == now) return;
+            if (shown == now)
+                return;
             counts.Add(new CellEdit(key, "stock", typed, null));
         }
         else
@@ -174,22 +297,39 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
             }
             // The same figure written another way is no change: 86 for 86.00, also where it is inherited.
             var after = taken.Value!;
-            if (figure.Number is not null && Same(copy, variant, figure, typed, now)) return;
-            if (after == (changed.GetValueOrDefault(key) ?? variant.Variant)) return;
+            if (figure.Number is not null && Same(copy, variant, figure, typed, now))
+                return;
+            if (after == (changed.GetValueOrDefault(key) ?? variant.Variant))
+                return;
             changed[key] = after;
             shown = typed.Length == 0 ? "inherited" : typed;
         }
-        changes.Add(new SheetChange(line, copy.Row.Code, variant.Values.Name(copy.Product.Options) is { Length: > 0 } name ? name : copy.Product.Name, heading, now, shown));
+        changes.Add(
+            new SheetChange(
+                line,
+                copy.Row.Code,
+                variant.Values.Name(copy.Product.Options) is { Length: > 0 } name ? name : copy.Product.Name,
+                heading,
+                now,
+                shown
+            )
+        );
     }
 
     private static bool Same(WorkingCopy copy, MatrixVariant variant, CellFigure figure, string typed, string now) =>
-        now.Length > 0 && MatrixFigures.InBulk.FirstOrDefault(f => f.Name == figure.Name) is { } bulk && bulk.Amount(copy, typed) is { Ok: true, Value: { } n } && n == figure.Number!(copy, variant);
+        now.Length > 0
+        && MatrixFigures.InBulk.FirstOrDefault(f => f.Name == figure.Name) is { } bulk
+        && bulk.Amount(copy, typed) is { Ok: true, Value: { } n }
+        && n == figure.Number!(copy, variant);
 
     private static string? Column(string heading)
     {
-        if (heading.StartsWith(SheetColumns.OptionPrefix.TrimEnd(), StringComparison.OrdinalIgnoreCase)) return SheetColumns.OptionPrefix + heading[SheetColumns.OptionPrefix.TrimEnd().Length..].Trim();
-        if (string.Equals(heading, SheetColumns.Code, StringComparison.OrdinalIgnoreCase)) return SheetColumns.Code;
-        if (string.Equals(heading, SheetColumns.Product, StringComparison.OrdinalIgnoreCase)) return SheetColumns.Product;
+        if (heading.StartsWith(SheetColumns.OptionPrefix.TrimEnd(), StringComparison.OrdinalIgnoreCase))
+            return SheetColumns.OptionPrefix + heading[SheetColumns.OptionPrefix.TrimEnd().Length..].Trim();
+        if (string.Equals(heading, SheetColumns.Code, StringComparison.OrdinalIgnoreCase))
+            return SheetColumns.Code;
+        if (string.Equals(heading, SheetColumns.Product, StringComparison.OrdinalIgnoreCase))
+            return SheetColumns.Product;
         return SheetColumns.Figures.FirstOrDefault(f => string.Equals(f.Heading, heading, StringComparison.OrdinalIgnoreCase)).Figure;
     }
 

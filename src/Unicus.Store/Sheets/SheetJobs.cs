@@ -7,19 +7,38 @@ using Unicus.Core;
 namespace Unicus.Store;
 
 /// <summary>What is kept of an import to be shown: all counts, and the first changes and faults.</summary>
-public sealed record SheetReport(int Rows, int ChangeCount, int FaultCount, IReadOnlyList<SheetChange> Changes, IReadOnlyList<SheetFault> Faults, IReadOnlyList<string> UnknownColumns, bool CanApply, string? Problem)
+public sealed record SheetReport(
+    int Rows,
+    int ChangeCount,
+    int FaultCount,
+    IReadOnlyList<SheetChange> Changes,
+    IReadOnlyList<SheetFault> Faults,
+    IReadOnlyList<string> UnknownColumns,
+    bool CanApply,
+    string? Problem
+)
 {
     private const int MostShown = 300;
 
     public static SheetReport Of(SheetPlan plan, string? problem = null) =>
-        new(plan.Rows, plan.Changes.Count, plan.Faults.Count, [.. plan.Changes.Take(MostShown)], [.. plan.Faults.Take(MostShown)], plan.UnknownColumns, plan.CanApply, problem);
+        new(
+            plan.Rows,
+            plan.Changes.Count,
+            plan.Faults.Count,
+            [.. plan.Changes.Take(MostShown)],
+            [.. plan.Faults.Take(MostShown)],
+            plan.UnknownColumns,
+            plan.CanApply,
+            problem
+        );
 
     public static SheetReport Of(string problem) => new(0, 0, 0, [], [], [], false, problem);
 }
 
 /// <summary>Reads and writes sheets beside the request that sent them, with progress and a way to stop.</summary>
 /// <remarks>
-/// Progress, the wish to stop and the result stand in the row of the upload, so that any process can show them. Stopping cancels the statement that
+/// Progress, the wish to stop and the result stand in the row of the upload, so that any process can show them. Stopping cancels the
+/// statement that
 /// runs just then; its transaction is taken back whole.
 /// </remarks>
 public sealed class SheetJobs(IServiceScopeFactory scopes, TimeProvider clock)
@@ -34,7 +53,15 @@ public sealed class SheetJobs(IServiceScopeFactory scopes, TimeProvider clock)
         await using var scope = scopes.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<UnicusContext>();
         var now = clock.GetUtcNow();
-        var upload = new SheetUpload { Id = Guid.NewGuid(), Code = code, FileName = fileName, Content = content, At = now, Beat = now };
+        var upload = new SheetUpload
+        {
+            Id = Guid.NewGuid(),
+            Code = code,
+            FileName = fileName,
+            Content = content,
+            At = now,
+            Beat = now,
+        };
         db.SheetUploads.Add(upload);
         await db.SaveChangesAsync();
         return (upload.Id, Task.Run(() => Work(upload.Id, by, write: false)));
@@ -45,13 +72,22 @@ public sealed class SheetJobs(IServiceScopeFactory scopes, TimeProvider clock)
     {
         await using var scope = scopes.CreateAsyncScope();
         var now = clock.GetUtcNow();
-        var taken = await scope.ServiceProvider.GetRequiredService<UnicusContext>().SheetUploads.Where(u => u.Id == id && u.Phase == SheetPhase.Known)
-            .ExecuteUpdateAsync(u => u.SetProperty(x => x.Phase, SheetPhase.Writing).SetProperty(x => x.RowsDone, 0).SetProperty(x => x.Stop, false).SetProperty(x => x.Beat, now));
+        var taken = await scope
+            .ServiceProvider.GetRequiredService<UnicusContext>()
+            .SheetUploads.Where(u => u.Id == id && u.Phase == SheetPhase.Known)
+            .ExecuteUpdateAsync(u =>
+                u.SetProperty(x => x.Phase, SheetPhase.Writing)
+                    .SetProperty(x => x.RowsDone, 0)
+                    .SetProperty(x => x.Stop, false)
+                    .SetProperty(x => x.Beat, now)
+            );
         return taken == 0 ? null : Task.Run(() => Work(id, by, write: true));
     }
 
     /// <summary>Whether a job that should be running has not been heard of for long: its process ended.</summary>
-    public bool IsLost(SheetUpload upload) => upload.Phase is SheetPhase.Reading or SheetPhase.Comparing or SheetPhase.Trying or SheetPhase.Writing && clock.GetUtcNow() - upload.Beat > Silence;
+    public bool IsLost(SheetUpload upload) =>
+        upload.Phase is SheetPhase.Reading or SheetPhase.Comparing or SheetPhase.Trying or SheetPhase.Writing
+        && clock.GetUtcNow() - upload.Beat > Silence;
 
     private async Task Work(Guid id, Actor by, bool write)
     {
@@ -68,13 +104,22 @@ public sealed class SheetJobs(IServiceScopeFactory scopes, TimeProvider clock)
         {
             var upload = await db.SheetUploads.AsNoTracking().SingleAsync(u => u.Id == id, CancellationToken.None);
             var import = scope.ServiceProvider.GetRequiredService<SheetImport>();
-            var outcome = write ? await import.Run(upload.Code, upload.Content, upload.FileName, by, progress, stop.Token) : await import.DryRun(upload.Code, upload.Content, upload.FileName, by, progress, stop.Token);
-            (phase, report) = !outcome.Done ? (SheetPhase.Failed, SheetReport.Of(outcome.Faults[0].What))
+            var outcome = write
+                ? await import.Run(upload.Code, upload.Content, upload.FileName, by, progress, stop.Token)
+                : await import.DryRun(upload.Code, upload.Content, upload.FileName, by, progress, stop.Token);
+            (phase, report) =
+                !outcome.Done ? (SheetPhase.Failed, SheetReport.Of(outcome.Faults[0].What))
                 : !write ? (SheetPhase.Known, SheetReport.Of(outcome.Result!))
                 : outcome.Result!.CanApply ? (SheetPhase.Written, SheetReport.Of(outcome.Result))
-                : (SheetPhase.Known, SheetReport.Of(outcome.Result, "Nothing was written: something was changed meanwhile. This is how the file stands now."));
+                : (
+                    SheetPhase.Known,
+                    SheetReport.Of(outcome.Result, "Nothing was written: something was changed meanwhile. This is how the file stands now.")
+                );
         }
-        catch (Exception e) when (stop.IsCancellationRequested && e is OperationCanceledException or PostgresException or NpgsqlException or DbUpdateException or InvalidOperationException)
+        catch (Exception e)
+            when (stop.IsCancellationRequested
+                && e is OperationCanceledException or PostgresException or NpgsqlException or DbUpdateException or InvalidOperationException
+            )
         {
             (phase, report) = (SheetPhase.Stopped, SheetReport.Of("Stopped. Nothing was written."));
         }
@@ -90,24 +135,48 @@ public sealed class SheetJobs(IServiceScopeFactory scopes, TimeProvider clock)
     {
         await using var scope = scopes.CreateAsyncScope();
         var text = JsonSerializer.Serialize(report);
-        await scope.ServiceProvider.GetRequiredService<UnicusContext>().SheetUploads.Where(u => u.Id == id).ExecuteUpdateAsync(u => u.SetProperty(x => x.Phase, phase).SetProperty(x => x.Report, text));
+        await scope
+            .ServiceProvider.GetRequiredService<UnicusContext>()
+            .SheetUploads.Where(u => u.Id == id)
+            .ExecuteUpdateAsync(u => u.SetProperty(x => x.Phase, phase).SetProperty(x => x.Report, text));
     }
 
     /// <summary>Writes down how far the job is, and stops it when asked to, until it has ended.</summary>
-    private async Task Watch(Guid id, SheetProgress progress, int process, CancellationTokenSource stop, bool write, CancellationToken ended)
+    private async Task Watch(
+        Guid id,
+        SheetProgress progress,
+        int process,
+        CancellationTokenSource stop,
+        bool write,
+        CancellationToken ended
+    )
     {
         await using var scope = scopes.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<UnicusContext>();
         while (!ended.IsCancellationRequested)
         {
             var (phase, done, total, now) = (write ? SheetPhase.Writing : progress.Phase, progress.Done, progress.Total, clock.GetUtcNow());
-            await db.SheetUploads.Where(u => u.Id == id).ExecuteUpdateAsync(u => u.SetProperty(x => x.Phase, phase).SetProperty(x => x.RowsDone, done).SetProperty(x => x.RowsTotal, total).SetProperty(x => x.Beat, now), CancellationToken.None);
-            if (!stop.IsCancellationRequested && await db.SheetUploads.Where(u => u.Id == id).Select(u => u.Stop).FirstOrDefaultAsync(CancellationToken.None))
+            await db
+                .SheetUploads.Where(u => u.Id == id)
+                .ExecuteUpdateAsync(
+                    u =>
+                        u.SetProperty(x => x.Phase, phase)
+                            .SetProperty(x => x.RowsDone, done)
+                            .SetProperty(x => x.RowsTotal, total)
+                            .SetProperty(x => x.Beat, now),
+                    CancellationToken.None
+                );
+            if (
+                !stop.IsCancellationRequested
+                && await db.SheetUploads.Where(u => u.Id == id).Select(u => u.Stop).FirstOrDefaultAsync(CancellationToken.None)
+            )
             {
                 await stop.CancelAsync();
-                if (!ended.IsCancellationRequested) await db.Database.ExecuteSqlAsync($"select pg_cancel_backend({process})", CancellationToken.None);
+                if (!ended.IsCancellationRequested)
+                    await db.Database.ExecuteSqlAsync($"select pg_cancel_backend({process})", CancellationToken.None);
             }
-            await Task.Delay(Beats, ended).ContinueWith(_ => { }, CancellationToken.None, TaskContinuationOptions.None, TaskScheduler.Default);
+            await Task.Delay(Beats, ended)
+                .ContinueWith(_ => { }, CancellationToken.None, TaskContinuationOptions.None, TaskScheduler.Default);
         }
     }
 }

@@ -14,7 +14,8 @@ internal sealed class SheetTooLargeException(string message) : Exception(message
 
 /// <summary>Reads the first sheet of an XLSX file as a stream (ECMA-376, part 1, SpreadsheetML).</summary>
 /// <remarks>
-/// A small file can unpack to anything, and one cell can say that it stands in the last column of the last row. So what is unpacked, how many rows,
+/// A small file can unpack to anything, and one cell can say that it stands in the last column of the last row. So what is unpacked, how
+/// many rows,
 /// columns and cells there are and how long a text is are looked at while reading, before memory is taken for them.
 /// </remarks>
 internal sealed class XlsxReader
@@ -37,7 +38,8 @@ internal sealed class XlsxReader
     private long _textLeft = MostText;
     private long _cellsLeft = MostCells;
 
-    private XlsxReader(ZipArchive archive, int mostRows, CancellationToken stop) => (_archive, _mostRows, _stop) = (archive, mostRows, stop);
+    private XlsxReader(ZipArchive archive, int mostRows, CancellationToken stop) =>
+        (_archive, _mostRows, _stop) = (archive, mostRows, stop);
 
     /// <exception cref="InvalidDataException">This is no such file.</exception>
     /// <exception cref="XmlException">A part of it is damaged.</exception>
@@ -51,16 +53,19 @@ internal sealed class XlsxReader
     private List<SheetRow> Rows()
     {
         var sheet = SheetPart();
-        if (_archive.GetEntry("xl/sharedStrings.xml") is { } strings) ReadShared(strings);
+        if (_archive.GetEntry("xl/sharedStrings.xml") is { } strings)
+            ReadShared(strings);
         var rows = new List<SheetRow>();
         using var xml = Open(sheet);
         while (xml.Read())
         {
-            if (xml.NodeType != XmlNodeType.Element || xml.LocalName != "row") continue;
+            if (xml.NodeType != XmlNodeType.Element || xml.LocalName != "row")
+                continue;
             _stop.ThrowIfCancellationRequested();
             var line = int.TryParse(xml.GetAttribute("r"), NumberStyles.None, CultureInfo.InvariantCulture, out var r) ? r : rows.Count + 1;
             rows.Add(new SheetRow(line, Cells(xml)));
-            if (rows.Count > _mostRows) break;
+            if (rows.Count > _mostRows)
+                break;
         }
         return rows;
     }
@@ -72,15 +77,21 @@ internal sealed class XlsxReader
         string? id = null;
         using (var xml = Open(workbook))
             while (id is null && xml.Read())
-                if (xml.NodeType == XmlNodeType.Element && xml.LocalName == "sheet") id = AttributeOf(xml, "id");
+                if (xml.NodeType == XmlNodeType.Element && xml.LocalName == "sheet")
+                    id = AttributeOf(xml, "id");
         var links = _archive.GetEntry("xl/_rels/workbook.xml.rels");
         if (links is not null)
         {
             using var xml = Open(links);
             while (xml.Read())
-                if (xml.NodeType == XmlNodeType.Element && xml.LocalName == "Relationship" && xml.GetAttribute("Id") == id
+                if (
+                    xml.NodeType == XmlNodeType.Element
+                    && xml.LocalName == "Relationship"
+                    && xml.GetAttribute("Id") == id
                     && xml.GetAttribute("Target") is { } target
-                    && _archive.GetEntry(target.StartsWith('/') ? target[1..] : $"xl/{target}") is { } found) return found;
+                    && _archive.GetEntry(target.StartsWith('/') ? target[1..] : $"xl/{target}") is { } found
+                )
+                    return found;
         }
         return _archive.GetEntry("xl/worksheets/sheet1.xml") ?? throw new InvalidDataException("No sheet.");
     }
@@ -90,7 +101,8 @@ internal sealed class XlsxReader
         for (var i = 0; i < xml.AttributeCount; i++)
         {
             xml.MoveToAttribute(i);
-            if (xml.LocalName != localName) continue;
+            if (xml.LocalName != localName)
+                continue;
             var value = xml.Value;
             xml.MoveToElement();
             return value;
@@ -104,9 +116,11 @@ internal sealed class XlsxReader
         using var xml = Open(part);
         while (xml.Read())
         {
-            if (xml.NodeType != XmlNodeType.Element || xml.LocalName != "si") continue;
+            if (xml.NodeType != XmlNodeType.Element || xml.LocalName != "si")
+                continue;
             _stop.ThrowIfCancellationRequested();
-            if (_shared.Count == MostShared) throw new SheetTooLargeException($"The file has more than {MostShared:N0} different texts.");
+            if (_shared.Count == MostShared)
+                throw new SheetTooLargeException($"The file has more than {MostShared:N0} different texts.");
             _shared.Add(RichText(xml));
         }
     }
@@ -114,31 +128,41 @@ internal sealed class XlsxReader
     private List<string> Cells(XmlReader xml)
     {
         var cells = new List<string>();
-        if (xml.IsEmptyElement) return cells;
+        if (xml.IsEmptyElement)
+            return cells;
         var depth = xml.Depth;
         while (xml.Read() && xml.Depth > depth)
         {
-            if (xml.NodeType != XmlNodeType.Element || xml.LocalName != "c") continue;
+            if (xml.NodeType != XmlNodeType.Element || xml.LocalName != "c")
+                continue;
             var column = ColumnOf(xml.GetAttribute("r")) ?? cells.Count;
-            if (column >= MostColumns) throw new SheetTooLargeException($"The file has more than {MostColumns:N0} columns.");
+            if (column >= MostColumns)
+                throw new SheetTooLargeException($"The file has more than {MostColumns:N0} columns.");
             _cellsLeft -= Math.Max(1, column + 1 - cells.Count);
-            if (_cellsLeft < 0) throw new SheetTooLargeException($"The file has more than {MostCells:N0} cells.");
-            while (cells.Count < column) cells.Add("");
+            if (_cellsLeft < 0)
+                throw new SheetTooLargeException($"The file has more than {MostCells:N0} cells.");
+            while (cells.Count < column)
+                cells.Add("");
             var text = Cell(xml);
-            if (column < cells.Count) cells[column] = text;
-            else cells.Add(text);
+            if (column < cells.Count)
+                cells[column] = text;
+            else
+                cells.Add(text);
         }
         return cells;
     }
 
-    /// <summary>The column of a reference such as C7, from 0; null where there is none. Never far beyond the last column that is read.</summary>
+    /// <summary>The column of a reference such as C7, from 0; null where there is none. Never far beyond the last column that is
+    /// read.</summary>
     private static int? ColumnOf(string? reference)
     {
-        if (string.IsNullOrEmpty(reference)) return null;
+        if (string.IsNullOrEmpty(reference))
+            return null;
         var column = 0;
         foreach (var c in reference)
         {
-            if (!char.IsAsciiLetterUpper(c)) break;
+            if (!char.IsAsciiLetterUpper(c))
+                break;
             column = Math.Min(column * 26 + (c - 'A' + 1), MostColumns + 1);
         }
         return column == 0 ? null : column - 1;
@@ -147,14 +171,18 @@ internal sealed class XlsxReader
     private string Cell(XmlReader xml)
     {
         var kind = xml.GetAttribute("t") ?? "n";
-        if (xml.IsEmptyElement) return "";
+        if (xml.IsEmptyElement)
+            return "";
         var depth = xml.Depth;
         var text = "";
         while (xml.Read() && xml.Depth > depth)
         {
-            if (xml.NodeType != XmlNodeType.Element) continue;
-            if (xml.LocalName == "v") text = Text(xml);
-            else if (xml.LocalName == "is") text = RichText(xml);
+            if (xml.NodeType != XmlNodeType.Element)
+                continue;
+            if (xml.LocalName == "v")
+                text = Text(xml);
+            else if (xml.LocalName == "is")
+                text = RichText(xml);
         }
         return kind switch
         {
@@ -170,15 +198,20 @@ internal sealed class XlsxReader
     /// <summary>The text of an element that may be in runs; how it is pronounced is left out.</summary>
     private string RichText(XmlReader xml)
     {
-        if (xml.IsEmptyElement) return "";
+        if (xml.IsEmptyElement)
+            return "";
         var depth = xml.Depth;
         var text = "";
         while (xml.Read() && xml.Depth > depth)
         {
-            if (xml.NodeType != XmlNodeType.Element) continue;
-            if (xml.LocalName == "rPh") xml.Skip();
-            else if (xml.LocalName == "t") text += Text(xml);
-            if (text.Length > LongestCell) throw TooLong();
+            if (xml.NodeType != XmlNodeType.Element)
+                continue;
+            if (xml.LocalName == "rPh")
+                xml.Skip();
+            else if (xml.LocalName == "t")
+                text += Text(xml);
+            if (text.Length > LongestCell)
+                throw TooLong();
         }
         return text;
     }
@@ -186,18 +219,22 @@ internal sealed class XlsxReader
     /// <summary>The text of a simple element, read in pieces so that no longer one than is wanted ever stands in memory.</summary>
     private string Text(XmlReader xml)
     {
-        if (xml.IsEmptyElement) return "";
+        if (xml.IsEmptyElement)
+            return "";
         var depth = xml.Depth;
         var text = "";
         while (xml.Read() && xml.Depth > depth)
         {
-            if (xml.NodeType is not (XmlNodeType.Text or XmlNodeType.CDATA or XmlNodeType.SignificantWhitespace or XmlNodeType.Whitespace)) continue;
+            if (xml.NodeType is not (XmlNodeType.Text or XmlNodeType.CDATA or XmlNodeType.SignificantWhitespace or XmlNodeType.Whitespace))
+                continue;
             int read;
             while ((read = xml.ReadValueChunk(_chunk, 0, _chunk.Length)) > 0)
             {
                 text += new string(_chunk, 0, read);
-                if (text.Length > LongestCell) throw TooLong();
-                if ((_textLeft -= read) < 0) throw new SheetTooLargeException("The file holds more text than is read at once. Send it in parts.");
+                if (text.Length > LongestCell)
+                    throw TooLong();
+                if ((_textLeft -= read) < 0)
+                    throw new SheetTooLargeException("The file holds more text than is read at once. Send it in parts.");
             }
         }
         return TypedText.Clean(text);
@@ -205,7 +242,14 @@ internal sealed class XlsxReader
 
     private static SheetTooLargeException TooLong() => new($"A cell of the file holds more than {LongestCell:N0} characters.");
 
-    private static XmlReader Open(ZipArchiveEntry part) => XmlReader.Create(
-        new BoundedStream(part.Open(), MostUnpacked),
-        new XmlReaderSettings { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, CloseInput = true });
+    private static XmlReader Open(ZipArchiveEntry part) =>
+        XmlReader.Create(
+            new BoundedStream(part.Open(), MostUnpacked),
+            new XmlReaderSettings
+            {
+                DtdProcessing = DtdProcessing.Prohibit,
+                XmlResolver = null,
+                CloseInput = true,
+            }
+        );
 }

@@ -16,7 +16,10 @@ public sealed class CategoryTree(UnicusContext db)
     public async Task<IReadOnlyList<CategoryBranch>> All()
     {
         var rows = await db.Categories.AsNoTracking().OrderBy(c => c.Name).ToListAsync();
-        var named = (await db.Products.AsNoTracking().Select(p => p.Categories).ToListAsync()).SelectMany(c => c).GroupBy(c => c, StringComparer.OrdinalIgnoreCase).ToDictionary(g => g.Key, g => g.Count(), StringComparer.OrdinalIgnoreCase);
+        var named = (await db.Products.AsNoTracking().Select(p => p.Categories).ToListAsync())
+            .SelectMany(c => c)
+            .GroupBy(c => c, StringComparer.OrdinalIgnoreCase)
+            .ToDictionary(g => g.Key, g => g.Count(), StringComparer.OrdinalIgnoreCase);
         var branches = new List<CategoryBranch>();
         void Add(int? parent, int depth)
         {
@@ -33,48 +36,99 @@ public sealed class CategoryTree(UnicusContext db)
     /// <summary>Whether a product belongs to a category: it names it or one below it, or a saved search of these finds it.</summary>
     public static bool Holds(IReadOnlyList<CategoryRow> all, CategoryRow category, Product product)
     {
-        if (product.Categories.Contains(category.Name, StringComparer.OrdinalIgnoreCase) || (category.Search is { Length: > 0 } search && Finds(search, product))) return true;
+        if (
+            product.Categories.Contains(category.Name, StringComparer.OrdinalIgnoreCase)
+            || (category.Search is { Length: > 0 } search && Finds(search, product))
+        )
+            return true;
         return all.Any(c => c.ParentId == category.Id && Holds(all, c, product));
     }
 
     /// <summary>Whether every word of a saved search stands in the name, summary, brand, tags, categories or specifications.</summary>
     public static bool Finds(string search, Product product)
     {
-        var text = string.Join('\n', [product.Name, product.Summary ?? "", product.Brand ?? "", .. product.Tags, .. product.Categories, .. product.Specifications.Select(s => $"{s.Label} {s.Value}")]);
+        var text = string.Join(
+            '\n',
+            [
+                product.Name,
+                product.Summary ?? "",
+                product.Brand ?? "",
+                .. product.Tags,
+                .. product.Categories,
+                .. product.Specifications.Select(s => $"{s.Label} {s.Value}"),
+            ]
+        );
         return search.Split(' ', StringSplitOptions.RemoveEmptyEntries).All(w => text.Contains(w, StringComparison.OrdinalIgnoreCase));
     }
 
     public async Task<Outcome> Create(string? name, int? parent)
     {
         var typed = (name ?? "").Trim();
-        if (typed.Length is 0 or > 80 || typed.Contains(',')) return Outcome.No("name", "A category needs a name of at most 80 characters, without commas.");
+        if (typed.Length is 0 or > 80 || typed.Contains(','))
+            return Outcome.No("name", "A category needs a name of at most 80 characters, without commas.");
         await using var transaction = await db.Database.BeginTransactionAsync();
         await Locks.CategoryNames(db);
-        if (await db.Categories.AnyAsync(c => EF.Functions.ILike(c.Name, typed))) return Outcome.No("name", $"There is a category {typed} already.");
-        var key = Key.From(typed, (await db.Categories.Select(c => c.Key).ToListAsync()).Where(k => Key.TryParse(k, out _)).Select(Key.Of).ToHashSet(), "category");
-        db.Categories.Add(new CategoryRow { Key = key.Text, Name = typed, ParentId = parent });
+        if (await db.Categories.AnyAsync(c => EF.Functions.ILike(c.Name, typed)))
+            return Outcome.No("name", $"There is a category {typed} already.");
+        var key = Key.From(
+            typed,
+            (await db.Categories.Select(c => c.Key).ToListAsync()).Where(k => Key.TryParse(k, out _)).Select(Key.Of).ToHashSet(),
+            "category"
+        );
+        db.Categories.Add(
+            new CategoryRow
+            {
+                Key = key.Text,
+                Name = typed,
+                ParentId = parent,
+            }
+        );
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
         return Outcome.Ok;
     }
 
     /// <summary>Changes a category; products that name it follow a new name.</summary>
-    public async Task<Outcome> Change(int id, string? name, int? parent, string? search, ImmutableArray<string> options, ImmutableArray<string> specifications, Func<string, string, Task<Outcome>> rename)
+    public async Task<Outcome> Change(
+        int id,
+        string? name,
+        int? parent,
+        string? search,
+        ImmutableArray<string> options,
+        ImmutableArray<string> specifications,
+        Func<string, string, Task<Outcome>> rename
+    )
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         await Locks.CategoryNames(db);
         var row = await db.Categories.SingleOrDefaultAsync(c => c.Id == id);
-        if (row is null) return Outcome.No("", "That category is gone.");
+        if (row is null)
+            return Outcome.No("", "That category is gone.");
         var typed = (name ?? "").Trim();
-        if (typed.Length is 0 or > 80 || typed.Contains(',')) return Outcome.No("name", "A category needs a name of at most 80 characters, without commas.");
-        if (await db.Categories.AnyAsync(c => c.Id != id && EF.Functions.ILike(c.Name, typed))) return Outcome.No("name", $"There is a category {typed} already.");
-        for (var above = parent; above is not null; above = await db.Categories.Where(c => c.Id == above).Select(c => c.ParentId).SingleOrDefaultAsync())
-            if (above == id) return Outcome.No("parent", $"{row.Name} cannot lie below itself.");
-        if (search?.Length > 200) return Outcome.No("search", "A saved search has at most 200 characters.");
+        if (typed.Length is 0 or > 80 || typed.Contains(','))
+            return Outcome.No("name", "A category needs a name of at most 80 characters, without commas.");
+        if (await db.Categories.AnyAsync(c => c.Id != id && EF.Functions.ILike(c.Name, typed)))
+            return Outcome.No("name", $"There is a category {typed} already.");
+        for (
+            var above = parent;
+            above is not null;
+            above = await db.Categories.Where(c => c.Id == above).Select(c => c.ParentId).SingleOrDefaultAsync()
+        )
+            if (above == id)
+                return Outcome.No("parent", $"{row.Name} cannot lie below itself.");
+        if (search?.Length > 200)
+            return Outcome.No("search", "A saved search has at most 200 characters.");
         var old = row.Name;
-        (row.Name, row.ParentId, row.Search, row.Options, row.Specifications) = (typed, parent, string.IsNullOrWhiteSpace(search) ? null : search.Trim(), [.. options], [.. specifications]);
+        (row.Name, row.ParentId, row.Search, row.Options, row.Specifications) = (
+            typed,
+            parent,
+            string.IsNullOrWhiteSpace(search) ? null : search.Trim(),
+            [.. options],
+            [.. specifications]
+        );
         await db.SaveChangesAsync();
-        if (old != typed && await rename(old, typed) is { Done: false } refused) return refused;
+        if (old != typed && await rename(old, typed) is { Done: false } refused)
+            return refused;
         await transaction.CommitAsync();
         return Outcome.Ok;
     }
@@ -83,8 +137,10 @@ public sealed class CategoryTree(UnicusContext db)
     public async Task<Outcome> Remove(int id)
     {
         var row = await db.Categories.AsNoTracking().SingleOrDefaultAsync(c => c.Id == id);
-        if (row is null) return Outcome.Ok;
-        if (await db.Products.AnyAsync(p => p.Categories.Contains(row.Name))) return Outcome.No("", $"Products are in {row.Name}. Take it off them first.");
+        if (row is null)
+            return Outcome.Ok;
+        if (await db.Products.AnyAsync(p => p.Categories.Contains(row.Name)))
+            return Outcome.No("", $"Products are in {row.Name}. Take it off them first.");
         await using var transaction = await db.Database.BeginTransactionAsync();
         await db.Categories.Where(c => c.ParentId == id).ExecuteUpdateAsync(u => u.SetProperty(c => c.ParentId, row.ParentId));
         await db.Categories.Where(c => c.Id == id).ExecuteDeleteAsync();

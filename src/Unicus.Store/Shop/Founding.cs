@@ -22,10 +22,19 @@ public static class Founding
         await db.Database.MigrateAsync(stop);
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock({Lock})", stop);
-        if (await db.Shops.AnyAsync(stop)) return;
+        if (await db.Shops.AnyAsync(stop))
+            return;
         db.Shops.Add(new ShopRow { Name = "My shop", Terms = ShopSettings.WriteTerms(ShopSettings.EmptyTerms) });
-        db.Locations.Add(new LocationRow { Key = "main", Name = "Main", Position = 1 });
-        foreach (var (label, values) in OptionLibrary.Starters) db.LibraryOptions.Add(OptionLibrary.NewRow(Starter(label, values)));
+        db.Locations.Add(
+            new LocationRow
+            {
+                Key = "main",
+                Name = "Main",
+                Position = 1,
+            }
+        );
+        foreach (var (label, values) in OptionLibrary.Starters)
+            db.LibraryOptions.Add(OptionLibrary.NewRow(Starter(label, values)));
         await db.SaveChangesAsync(stop);
         await transaction.CommitAsync(stop);
     }
@@ -38,10 +47,16 @@ public static class Founding
     public static async Task<bool> IsDone(UnicusContext db, CancellationToken stop = default)
     {
         var hasTable = await db.Database.SqlQuery<bool>($"select to_regclass('public.shop') is not null as \"Value\"").SingleAsync(stop);
-        if (!hasTable) return false;
+        if (!hasTable)
+            return false;
         // An older shop has no such column; it was served.
-        var hasColumn = await db.Database.SqlQuery<bool>(
-            $"select exists (select 1 from information_schema.columns where table_name = 'shop' and column_name = 'founded_at') as \"Value\"").SingleAsync(stop);
+        var hasColumn = await db
+            .Database.SqlQuery<bool>(
+                $"""
+                select exists (select 1 from information_schema.columns where table_name = 'shop' and column_name = 'founded_at') as "Value"
+                """
+            )
+            .SingleAsync(stop);
         return !hasColumn || await db.Shops.AnyAsync(s => s.FoundedAt != null, stop);
     }
 
@@ -49,12 +64,14 @@ public static class Founding
     /// <exception cref="InvalidOperationException">The shop was once ready; it is never taken out.</exception>
     public static async Task TakeOutHalfMade(UnicusContext db, CancellationToken stop = default)
     {
-        if (await IsDone(db, stop)) throw new InvalidOperationException("A shop that was ready is never taken out.");
+        if (await IsDone(db, stop))
+            throw new InvalidOperationException("A shop that was ready is never taken out.");
         await db.Database.ExecuteSqlRawAsync("drop schema public cascade; create schema public", stop);
     }
 
-    private static Option Starter(string label, string values) => new(Key.From(label, new HashSet<Key>()), label, OptionRole.Variant)
-    {
-        Values = [.. TypedValues.Make(TypedValues.Split(values, []).Labels, [])],
-    };
+    private static Option Starter(string label, string values) =>
+        new(Key.From(label, new HashSet<Key>()), label, OptionRole.Variant)
+        {
+            Values = [.. TypedValues.Make(TypedValues.Split(values, []).Labels, [])],
+        };
 }

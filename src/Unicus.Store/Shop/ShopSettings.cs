@@ -23,62 +23,113 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
     /// <summary>A shop with EUR, prices that include tax, no tax rates and delivery for 0.00.</summary>
     public static TradeTerms EmptyTerms { get; } = new(Currency.Euro, true, [new TaxClass(Key.Of("standard"), "Standard")], []);
 
-    public static async Task<ShopSettings> Load(UnicusContext db, CancellationToken stop = default) => From(await db.Shops.AsNoTracking().SingleAsync(stop));
+    public static async Task<ShopSettings> Load(UnicusContext db, CancellationToken stop = default) =>
+        From(await db.Shops.AsNoTracking().SingleAsync(stop));
 
     public static ShopSettings From(ShopRow row) =>
-        new(row.Name, TimeZoneInfo.FindSystemTimeZoneById(row.TimeZone), ReadTerms(row.Terms), row.OffersDemoAccount, row.Version) { VideoHosts = [.. row.VideoHosts.Select(ProductVideo.InAscii)] };
-
-    public static string WriteTerms(TradeTerms terms) => new JsonObject
-    {
-        ["currency"] = terms.Currency.Code,
-        ["pricesIncludeTax"] = terms.PricesIncludeTax,
-        ["taxClasses"] = new JsonArray([.. terms.TaxClasses.Select(c => (JsonNode)new JsonObject { ["key"] = c.Key.Text, ["label"] = c.Label })]),
-        ["destinations"] = new JsonArray([.. terms.Destinations.Select(d => (JsonNode)new JsonObject
+        new(row.Name, TimeZoneInfo.FindSystemTimeZoneById(row.TimeZone), ReadTerms(row.Terms), row.OffersDemoAccount, row.Version)
         {
-            ["code"] = d.Code,
-            ["label"] = d.Label,
-            ["rates"] = new JsonObject(d.Rates.Select(r => KeyValuePair.Create(r.Key, (JsonNode?)r.Value.ToString(CultureInfo.InvariantCulture)))),
-            ["delivery"] = d.Delivery.ToString(),
-            ["deliveryTaxClass"] = d.DeliveryTaxClass,
-        })]),
-    }.ToJsonString();
+            VideoHosts = [.. row.VideoHosts.Select(ProductVideo.InAscii)],
+        };
+
+    public static string WriteTerms(TradeTerms terms) =>
+        new JsonObject
+        {
+            ["currency"] = terms.Currency.Code,
+            ["pricesIncludeTax"] = terms.PricesIncludeTax,
+            ["taxClasses"] = new JsonArray([
+                .. terms.TaxClasses.Select(c => (JsonNode)new JsonObject { ["key"] = c.Key.Text, ["label"] = c.Label }),
+            ]),
+            ["destinations"] = new JsonArray([
+                .. terms.Destinations.Select(d =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["code"] = d.Code,
+                            ["label"] = d.Label,
+                            ["rates"] = new JsonObject(
+                                d.Rates.Select(r => KeyValuePair.Create(r.Key, (JsonNode?)r.Value.ToString(CultureInfo.InvariantCulture)))
+                            ),
+                            ["delivery"] = d.Delivery.ToString(),
+                            ["deliveryTaxClass"] = d.DeliveryTaxClass,
+                        }
+                ),
+            ]),
+        }.ToJsonString();
 
     private static TradeTerms ReadTerms(string text)
     {
         using var json = JsonDocument.Parse(text);
         var root = json.RootElement;
         var currency = Currency.Of(root.GetProperty("currency").GetString()!);
-        return new TradeTerms(currency, root.GetProperty("pricesIncludeTax").GetBoolean(),
-            [.. root.GetProperty("taxClasses").EnumerateArray().Select(c => new TaxClass(Key.Of(c.GetProperty("key").GetString()!), c.GetProperty("label").GetString()!))],
-            [.. root.GetProperty("destinations").EnumerateArray().Select(d => new Destination(
-                d.GetProperty("code").GetString()!, d.GetProperty("label").GetString()!,
-                d.GetProperty("rates").EnumerateObject().ToImmutableSortedDictionary(r => r.Name, r => decimal.Parse(r.Value.GetString()!, CultureInfo.InvariantCulture)),
-                new Money(decimal.Parse(d.GetProperty("delivery").GetString()!, CultureInfo.InvariantCulture), currency),
-                d.GetProperty("deliveryTaxClass").GetString()!))]);
+        return new TradeTerms(
+            currency,
+            root.GetProperty("pricesIncludeTax").GetBoolean(),
+            [
+                .. root.GetProperty("taxClasses")
+                    .EnumerateArray()
+                    .Select(c => new TaxClass(Key.Of(c.GetProperty("key").GetString()!), c.GetProperty("label").GetString()!)),
+            ],
+            [
+                .. root.GetProperty("destinations")
+                    .EnumerateArray()
+                    .Select(d => new Destination(
+                        d.GetProperty("code").GetString()!,
+                        d.GetProperty("label").GetString()!,
+                        d.GetProperty("rates")
+                            .EnumerateObject()
+                            .ToImmutableSortedDictionary(
+                                r => r.Name,
+                                r => decimal.Parse(r.Value.GetString()!, CultureInfo.InvariantCulture)
+                            ),
+                        new Money(decimal.Parse(d.GetProperty("delivery").GetString()!, CultureInfo.InvariantCulture), currency),
+                        d.GetProperty("deliveryTaxClass").GetString()!
+                    )),
+            ]
+        );
     }
 }
 
 /// <summary>Changes the shop's settings; the version seen must still be the one in force.</summary>
 public sealed class ChangeSettings(UnicusContext db)
 {
-    public async Task<Outcome> Run(string name, string timeZone, TradeTerms terms, IReadOnlyList<string> locations, IReadOnlyList<string> videoHosts, int version)
+    public async Task<Outcome> Run(
+        string name,
+        string timeZone,
+        TradeTerms terms,
+        IReadOnlyList<string> locations,
+        IReadOnlyList<string> videoHosts,
+        int version
+    )
     {
         var faults = new List<Fault>();
         videoHosts = [.. videoHosts.Select(ProductVideo.InAscii)];
-        if (string.IsNullOrWhiteSpace(name) || name.Length > 120) faults.Add(new Fault("name", "A shop needs a name of 1 to 120 characters."));
-        if (!TimeZoneInfo.TryFindSystemTimeZoneById(timeZone, out _)) faults.Add(new Fault("timeZone", $"“{timeZone}” is not a time zone. Type one like Europe/Dublin."));
+        if (string.IsNullOrWhiteSpace(name) || name.Length > 120)
+            faults.Add(new Fault("name", "A shop needs a name of 1 to 120 characters."));
+        if (!TimeZoneInfo.TryFindSystemTimeZoneById(timeZone, out _))
+            faults.Add(new Fault("timeZone", $"“{timeZone}” is not a time zone. Type one like Europe/Dublin."));
         foreach (var twice in terms.Destinations.GroupBy(d => d.Code, StringComparer.OrdinalIgnoreCase).Where(g => g.Skip(1).Any()))
             faults.Add(new Fault("destinations", $"The destination {twice.Key} stands here twice."));
-        if (terms.TaxClasses.IsEmpty) faults.Add(new Fault("taxClasses", "A shop needs at least one tax class."));
-        foreach (var host in videoHosts.Where(h => Uri.CheckHostName(h) != UriHostNameType.Dns || !h.Contains('.'))) faults.Add(new Fault("videoHosts", $"“{host}” is not the name of a host, such as films.example.org."));
+        if (terms.TaxClasses.IsEmpty)
+            faults.Add(new Fault("taxClasses", "A shop needs at least one tax class."));
+        foreach (var host in videoHosts.Where(h => Uri.CheckHostName(h) != UriHostNameType.Dns || !h.Contains('.')))
+            faults.Add(new Fault("videoHosts", $"“{host}” is not the name of a host, such as films.example.org."));
         await using var transaction = await db.Database.BeginTransactionAsync();
         var row = await db.Shops.FromSql($"select * from shop for update").SingleAsync();
-        if (row.Version != version) faults.Add(new Fault("", "Nothing was saved: somebody else changed the settings meanwhile. What you see now is theirs; make your change again."));
+        if (row.Version != version)
+            faults.Add(
+                new Fault(
+                    "",
+                    "Nothing was saved: somebody else changed the settings meanwhile. What you see now is theirs; make your change again."
+                )
+            );
         if (ShopSettings.From(row).Currency != terms.Currency && await db.Products.AnyAsync())
             faults.Add(new Fault("currency", "The currency cannot change while there are products with prices in it."));
         var existing = await db.Locations.ToListAsync();
-        if (existing.Count == 0 && locations.Count == 0) faults.Add(new Fault("locations", "A shop needs at least one stock location."));
-        if (faults.Count > 0) return new Outcome(faults);
+        if (existing.Count == 0 && locations.Count == 0)
+            faults.Add(new Fault("locations", "A shop needs at least one stock location."));
+        if (faults.Count > 0)
+            return new Outcome(faults);
 
         row.Name = name.Trim();
         row.TimeZone = timeZone;
@@ -90,7 +141,14 @@ public sealed class ChangeSettings(UnicusContext db)
         {
             var key = Key.From(label, keys, "location");
             keys.Add(key);
-            db.Locations.Add(new LocationRow { Key = key.Text, Name = label, Position = keys.Count });
+            db.Locations.Add(
+                new LocationRow
+                {
+                    Key = key.Text,
+                    Name = label,
+                    Position = keys.Count,
+                }
+            );
         }
         await db.SaveChangesAsync();
         await transaction.CommitAsync();

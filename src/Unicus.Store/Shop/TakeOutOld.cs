@@ -24,7 +24,8 @@ public sealed class TakeOutOld(UnicusContext db, TimeProvider clock)
     public async Task<int> Run(CancellationToken stop = default)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (!await db.Database.SqlQuery<bool>($"select pg_try_advisory_xact_lock({Lock}) as \"Value\"").SingleAsync(stop)) return 0;
+        if (!await db.Database.SqlQuery<bool>($"select pg_try_advisory_xact_lock({Lock}) as \"Value\"").SingleAsync(stop))
+            return 0;
         var now = clock.GetUtcNow();
         var (baskets, replies, messages, sheets) = (now - BasketsKept, now - RepliesKept, now - MessagesKept, now - SheetsKept);
         var count = await db.Baskets.Where(b => b.ChangedAt < baskets).ExecuteDeleteAsync(stop);

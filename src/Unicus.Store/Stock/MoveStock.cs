@@ -18,26 +18,41 @@ public sealed class MoveStock(UnicusContext db, TimeProvider clock)
     {
         var faults = new List<Fault>();
         var kinds = Movements.ByHand.Where(k => k.Name == request.Kind).Select(k => (MovementKind?)k.Kind).FirstOrDefault();
-        if (kinds is null) faults.Add(new Fault("#/kind", $"“{request.Kind}” is not a kind of movement: {string.Join(", ", Movements.ByHand.Select(k => k.Name))}."));
+        if (kinds is null)
+            faults.Add(
+                new Fault(
+                    "#/kind",
+                    $"“{request.Kind}” is not a kind of movement: {string.Join(", ", Movements.ByHand.Select(k => k.Name))}."
+                )
+            );
         var sku = await SkuLookup.Find(db, request.Sku);
-        if (sku is null) faults.Add(new Fault("#/sku", $"There is no SKU {request.Sku}."));
+        if (sku is null)
+            faults.Add(new Fault("#/sku", $"There is no SKU {request.Sku}."));
         var locations = await db.Locations.OrderBy(l => l.Position).ToListAsync();
         var from = request.Location is null ? locations[0] : locations.Find(l => l.Key == request.Location);
-        if (from is null) faults.Add(new Fault("#/location", $"There is no location {request.Location}."));
+        if (from is null)
+            faults.Add(new Fault("#/location", $"There is no location {request.Location}."));
         var to = locations.Find(l => l.Key == request.To);
-        if (kinds == MovementKind.Transfer && (to is null || to == from)) faults.Add(new Fault("#/to", "A transfer goes to another location."));
-        if (kinds != MovementKind.Transfer && request.To is not null) faults.Add(new Fault("#/to", "Only a transfer goes to another location."));
-        if (request.Reason?.Length > 300) faults.Add(new Fault("#/reason", "A reason has at most 300 characters."));
-        if (faults.Count > 0) return new Outcome(faults);
+        if (kinds == MovementKind.Transfer && (to is null || to == from))
+            faults.Add(new Fault("#/to", "A transfer goes to another location."));
+        if (kinds != MovementKind.Transfer && request.To is not null)
+            faults.Add(new Fault("#/to", "Only a transfer goes to another location."));
+        if (request.Reason?.Length > 300)
+            faults.Add(new Fault("#/reason", "A reason has at most 300 characters."));
+        if (faults.Count > 0)
+            return new Outcome(faults);
 
         await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
         var ledger = new StockLedger(db);
         var levels = await ledger.Lock([sku!.Id], kinds == MovementKind.Transfer ? [from!.Id, to!.Id] : [from!.Id]);
         var effect = ledger.Write(levels[(sku.Id, from.Id)], kinds!.Value, request.Quantity, by, clock.GetUtcNow(), request.Reason);
-        if (!effect.Ok) return Outcome.No("#/quantity", effect.Problem!);
-        if (kinds == MovementKind.Transfer) ledger.Take(levels[(sku.Id, to!.Id)], request.Quantity, by, clock.GetUtcNow(), request.Reason);
+        if (!effect.Ok)
+            return Outcome.No("#/quantity", effect.Problem!);
+        if (kinds == MovementKind.Transfer)
+            ledger.Take(levels[(sku.Id, to!.Id)], request.Quantity, by, clock.GetUtcNow(), request.Reason);
         await db.SaveChangesAsync();
-        if (transaction is not null) await transaction.CommitAsync();
+        if (transaction is not null)
+            await transaction.CommitAsync();
         return Outcome.Ok;
     }
 }
@@ -45,7 +60,11 @@ public sealed class MoveStock(UnicusContext db, TimeProvider clock)
 /// <summary>Finds SKUs and their stock.</summary>
 public static class SkuLookup
 {
-    private const string Summed = "select s.id, s.code, sum(l.on_hand)::int on_hand, sum(l.allocated)::int allocated, sum(l.on_hold)::int on_hold, sum(l.on_order)::int on_order from skus s join levels l on l.sku_id = s.id ";
+    private const string Summed = """
+        select s.id, s.code, sum(l.on_hand)::int on_hand, sum(l.allocated)::int allocated,
+          sum(l.on_hold)::int on_hold, sum(l.on_order)::int on_order
+        from skus s join levels l on l.sku_id = s.id
+        """;
 
     /// <summary>Present codes first, then former ones.</summary>
     private const string StockOfProducts = $"""
@@ -55,7 +74,9 @@ public static class SkuLookup
         order by former
         """;
 
-    private const string StockOfIds = $"with summed as ({Summed} where s.id = any($1) group by s.id, s.code) select code, on_hand, allocated, on_hold, on_order from summed";
+    private const string StockOfIds =
+        $"with summed as ({Summed} where s.id = any($1) group by s.id, s.code) "
+        + "select code, on_hand, allocated, on_hold, on_order from summed";
 
     /// <summary>The SKU with this code, or with this former code; null if there is none.</summary>
     public static async Task<SkuRow?> Find(UnicusContext db, string code)
@@ -70,17 +91,23 @@ public static class SkuLookup
     {
         var keys = codes.ToLookup(c => c.Text.ToUpperInvariant());
         var wanted = keys.Select(k => k.Key).ToArray();
-        var found = await db.Skus.Where(s => wanted.Contains(s.CodeKey)).Select(s => new { s.CodeKey, s.Id }).ToDictionaryAsync(s => s.CodeKey, s => s.Id);
+        var found = await db
+            .Skus.Where(s => wanted.Contains(s.CodeKey))
+            .Select(s => new { s.CodeKey, s.Id })
+            .ToDictionaryAsync(s => s.CodeKey, s => s.Id);
         var former = wanted.Where(k => !found.ContainsKey(k)).ToArray();
         if (former.Length > 0)
             foreach (var alias in await db.SkuAliases.AsNoTracking().Where(a => former.Contains(a.CodeKey)).ToListAsync())
                 found[alias.CodeKey] = alias.SkuId;
-        return keys.Where(k => found.ContainsKey(k.Key)).SelectMany(k => k.Select(c => (Code: c, Id: found[k.Key]))).DistinctBy(c => c.Code)
+        return keys.Where(k => found.ContainsKey(k.Key))
+            .SelectMany(k => k.Select(c => (Code: c, Id: found[k.Key])))
+            .DistinctBy(c => c.Code)
             .ToDictionary(c => c.Code, c => c.Id);
     }
 
     /// <summary>The stock of some products over all locations, by SKU code; former codes too. SKUs that never moved are missing.</summary>
-    public static Task<Dictionary<Sku, StockLevel>> Stock(UnicusContext db, IReadOnlyCollection<int> products) => Read(db, StockOfProducts, products);
+    public static Task<Dictionary<Sku, StockLevel>> Stock(UnicusContext db, IReadOnlyCollection<int> products) =>
+        Read(db, StockOfProducts, products);
 
     /// <summary>The stock of some SKUs over all locations.</summary>
     public static Task<Dictionary<Sku, StockLevel>> StockOfSkus(UnicusContext db, IReadOnlyCollection<int> skus) =>
@@ -91,15 +118,25 @@ public static class SkuLookup
     {
         var stock = new Dictionary<Sku, StockLevel>();
         foreach (var code in codes)
-            if (await Find(db, code.Text) is { } row && (await StockOfSkus(db, [row.Id])).Values.ToList() is [var level]) stock[code] = level;
+            if (await Find(db, code.Text) is { } row && (await StockOfSkus(db, [row.Id])).Values.ToList() is [var level])
+                stock[code] = level;
         return stock;
     }
 
     /// <summary>The stock of all SKUs of a product together.</summary>
     public static async Task<StockLevel> SumOfProduct(UnicusContext db, int product)
     {
-        var sum = await db.Levels.Where(l => l.ProductId == product).GroupBy(l => 1)
-            .Select(g => new { OnHand = g.Sum(l => l.OnHand), Allocated = g.Sum(l => l.Allocated), OnHold = g.Sum(l => l.OnHold), OnOrder = g.Sum(l => l.OnOrder) }).SingleOrDefaultAsync();
+        var sum = await db
+            .Levels.Where(l => l.ProductId == product)
+            .GroupBy(l => 1)
+            .Select(g => new
+            {
+                OnHand = g.Sum(l => l.OnHand),
+                Allocated = g.Sum(l => l.Allocated),
+                OnHold = g.Sum(l => l.OnHold),
+                OnOrder = g.Sum(l => l.OnOrder),
+            })
+            .SingleOrDefaultAsync();
         return sum is null ? default : new StockLevel(sum.OnHand, sum.Allocated, sum.OnHold, sum.OnOrder);
     }
 
@@ -107,12 +144,19 @@ public static class SkuLookup
     {
         // One plain statement, prepared once per connection: this stands on the way of every page of the shop.
         await db.Database.OpenConnectionAsync();
-        await using var command = new NpgsqlCommand(sql, (NpgsqlConnection)db.Database.GetDbConnection(), (NpgsqlTransaction?)db.Database.CurrentTransaction?.GetDbTransaction());
+        await using var command = new NpgsqlCommand(
+            sql,
+            (NpgsqlConnection)db.Database.GetDbConnection(),
+            (NpgsqlTransaction?)db.Database.CurrentTransaction?.GetDbTransaction()
+        );
         command.Parameters.Add(new NpgsqlParameter<int[]> { TypedValue = [.. ids] });
         var stock = new Dictionary<Sku, StockLevel>();
         await using (var reader = await command.ExecuteReaderAsync())
             while (await reader.ReadAsync())
-                stock.TryAdd(Sku.Of(reader.GetString(0)), new StockLevel(reader.GetInt32(1), reader.GetInt32(2), reader.GetInt32(3), reader.GetInt32(4)));
+                stock.TryAdd(
+                    Sku.Of(reader.GetString(0)),
+                    new StockLevel(reader.GetInt32(1), reader.GetInt32(2), reader.GetInt32(3), reader.GetInt32(4))
+                );
         await db.Database.CloseConnectionAsync();
         return stock;
     }

@@ -8,12 +8,18 @@ public static class PartStock
 {
     /// <summary>The fewest that any of the SKUs allows; a part that is the variant's own SKU counts with it.</summary>
     public static Availability Available(
-        MatrixVariant variant, ImmutableArray<ValuePart> parts, Func<string, PartOnSale?> onSale, IReadOnlyDictionary<Sku, StockLevel> stock, DateOnly today)
+        MatrixVariant variant,
+        ImmutableArray<ValuePart> parts,
+        Func<string, PartOnSale?> onSale,
+        IReadOnlyDictionary<Sku, StockLevel> stock,
+        DateOnly today
+    )
     {
         var needs = new Dictionary<Sku, Need> { [variant.Sku] = new(variant, 1, null) };
         foreach (var part in parts)
         {
-            if (onSale(part.Sku) is not { } found) return new Availability(0, $"{part.Sku} is not on sale", 0);
+            if (onSale(part.Sku) is not { } found)
+                return new Availability(0, $"{part.Sku} is not on sale", 0);
             var need = needs.GetValueOrDefault(found.Variant.Sku, new Need(found.Variant, 0, found.Figures.Name));
             needs[found.Variant.Sku] = need with { Units = need.Units + part.Quantity };
         }
@@ -30,18 +36,37 @@ public static class PartStock
         public Availability Of(Availability own)
         {
             var sets = own.Units / Units;
-            var words = Name is null ? own.Words : sets switch { null => "", 0 => $"{Name}: none left", { } few => $"{few:N0} left with {Name}" };
+            var words = Name is null
+                ? own.Words
+                : sets switch
+                {
+                    null => "",
+                    0 => $"{Name}: none left",
+                    { } few => $"{few:N0} left with {Name}",
+                };
             return new Availability(sets, words, own.InStock / Units);
         }
     }
 
     /// <summary>Stock of a product's variants together with that of its parts.</summary>
-    public static async Task<IReadOnlyDictionary<Sku, StockLevel>> With(UnicusContext db, IReadOnlyDictionary<Sku, StockLevel> own, Product product, Func<string, PartOnSale?> onSale)
+    public static async Task<IReadOnlyDictionary<Sku, StockLevel>> With(
+        UnicusContext db,
+        IReadOnlyDictionary<Sku, StockLevel> own,
+        Product product,
+        Func<string, PartOnSale?> onSale
+    )
     {
-        var products = product.Extras.SelectMany(e => e.Values).Select(v => v.Part is { } part ? onSale(part.Sku)?.Edition.ProductId : null).OfType<int>().Distinct().ToList();
-        if (products.Count == 0) return own;
+        var products = product
+            .Extras.SelectMany(e => e.Values)
+            .Select(v => v.Part is { } part ? onSale(part.Sku)?.Edition.ProductId : null)
+            .OfType<int>()
+            .Distinct()
+            .ToList();
+        if (products.Count == 0)
+            return own;
         var all = new Dictionary<Sku, StockLevel>(own);
-        foreach (var (sku, level) in await SkuLookup.Stock(db, products)) all[sku] = level;
+        foreach (var (sku, level) in await SkuLookup.Stock(db, products))
+            all[sku] = level;
         return all;
     }
 }

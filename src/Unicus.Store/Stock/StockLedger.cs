@@ -3,7 +3,8 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
-/// <summary>Writes movements. Levels are locked in the order of their keys, so that two writers never wait for each other in a circle.</summary>
+/// <summary>Writes movements. Levels are locked in the order of their keys, so that two writers never wait for each other in a
+/// circle.</summary>
 public sealed class StockLedger(UnicusContext db)
 {
     /// <summary>Locks the levels of these SKUs at all locations till the end of the transaction.</summary>
@@ -11,20 +12,35 @@ public sealed class StockLedger(UnicusContext db)
     {
         var ids = skus.Distinct().Order().ToArray();
         var places = locations.Order().ToArray();
-        await db.Database.ExecuteSqlAsync($"""
+        await db.Database.ExecuteSqlAsync(
+            $"""
             insert into levels (sku_id, location_id, product_id, on_hand, allocated, on_hold, on_order)
-            select s.id, l, s.product_id, 0, 0, 0, 0 from skus s cross join unnest({places}) l where s.id = any({ids}) order by s.id, l on conflict do nothing
-            """);
-        var rows = await db.Levels.FromSql($"select * from levels where sku_id = any({ids}) order by sku_id, location_id for update").ToListAsync();
-        foreach (var row in rows) await db.Entry(row).ReloadAsync();
+            select s.id, l, s.product_id, 0, 0, 0, 0 from skus s cross join unnest({places}) l
+            where s.id = any({ids}) order by s.id, l on conflict do nothing
+            """
+        );
+        var rows = await db
+            .Levels.FromSql($"select * from levels where sku_id = any({ids}) order by sku_id, location_id for update")
+            .ToListAsync();
+        foreach (var row in rows)
+            await db.Entry(row).ReloadAsync();
         return rows.ToDictionary(r => (r.SkuId, r.LocationId));
     }
 
     /// <summary>Applies one movement to a locked level.</summary>
-    public Read<StockDelta> Write(LevelRow level, MovementKind kind, int quantity, Actor by, DateTimeOffset at, string? reason, int? order = null)
+    public Read<StockDelta> Write(
+        LevelRow level,
+        MovementKind kind,
+        int quantity,
+        Actor by,
+        DateTimeOffset at,
+        string? reason,
+        int? order = null
+    )
     {
         var effect = Movements.Effect(kind, quantity, level.Level);
-        if (!effect.Ok) return effect;
+        if (!effect.Ok)
+            return effect;
         Apply(level, kind, effect.Value, by, at, reason, order);
         return effect;
     }
@@ -37,19 +53,21 @@ public sealed class StockLedger(UnicusContext db)
     {
         var after = level.Level.After(delta);
         (level.OnHand, level.Allocated, level.OnHold, level.OnOrder) = (after.OnHand, after.Allocated, after.OnHold, after.OnOrder);
-        db.Movements.Add(new MovementRow
-        {
-            SkuId = level.SkuId,
-            LocationId = level.LocationId,
-            Kind = kind,
-            OnHand = delta.OnHand,
-            Allocated = delta.Allocated,
-            OnHold = delta.OnHold,
-            OnOrder = delta.OnOrder,
-            At = at,
-            By = by.Name,
-            Reason = string.IsNullOrWhiteSpace(reason) ? null : reason.Trim(),
-            OrderNumber = order,
-        });
+        db.Movements.Add(
+            new MovementRow
+            {
+                SkuId = level.SkuId,
+                LocationId = level.LocationId,
+                Kind = kind,
+                OnHand = delta.OnHand,
+                Allocated = delta.Allocated,
+                OnHold = delta.OnHold,
+                OnOrder = delta.OnOrder,
+                At = at,
+                By = by.Name,
+                Reason = string.IsNullOrWhiteSpace(reason) ? null : reason.Trim(),
+                OrderNumber = order,
+            }
+        );
     }
 }

@@ -17,7 +17,8 @@ public static class ApiEndpoints
 
     public static void MapApi(this WebApplication app)
     {
-        app.MapGet("/schemas/product-1.json", () => Results.Content(ProductSchema.Text, "application/schema+json")).ExcludeFromDescription();
+        app.MapGet("/schemas/product-1.json", () => Results.Content(ProductSchema.Text, "application/schema+json"))
+            .ExcludeFromDescription();
         var api = app.MapGroup("/api/v1").AddEndpointFilter<KeyFilter>().DisableAntiforgery();
         api.MapProducts();
         api.MapTrade();
@@ -28,12 +29,14 @@ public static class ApiEndpoints
 /// <summary>Lets in requests that bear the key: <c>Authorization: Bearer KEY</c>.</summary>
 public sealed class KeyFilter : IEndpointFilter
 {
-    private static readonly byte[]? Key =
-        Environment.GetEnvironmentVariable("UNICUS_API_KEY") is { Length: > 0 } key ? SHA256.HashData(Encoding.UTF8.GetBytes(key)) : null;
+    private static readonly byte[]? Key = Environment.GetEnvironmentVariable("UNICUS_API_KEY") is { Length: > 0 } key
+        ? SHA256.HashData(Encoding.UTF8.GetBytes(key))
+        : null;
 
     public async ValueTask<object?> InvokeAsync(EndpointFilterInvocationContext context, EndpointFilterDelegate next)
     {
-        if (HasKey(context.HttpContext.Request)) return await next(context);
+        if (HasKey(context.HttpContext.Request))
+            return await next(context);
         context.HttpContext.Response.Headers.WWWAuthenticate = "Bearer realm=\"Unicus\"";
         return Problems.Of(401, Key is null ? "The HTTP interface is closed: start with --api-key." : "The key is missing or wrong.");
     }
@@ -53,16 +56,24 @@ public static class Problems
 {
     public static IResult Of(int status, string title, IEnumerable<Fault>? faults = null, (string Name, JsonNode Value)? more = null)
     {
-        var body = new JsonObject { ["type"] = "about:blank", ["title"] = title, ["status"] = status };
-        if (faults is not null) body["errors"] = new JsonArray([.. faults.Take(Node.MostFaults).Select(Error)]);
-        if (more is { } m) body[m.Name] = m.Value;
+        var body = new JsonObject
+        {
+            ["type"] = "about:blank",
+            ["title"] = title,
+            ["status"] = status,
+        };
+        if (faults is not null)
+            body["errors"] = new JsonArray([.. faults.Take(Node.MostFaults).Select(Error)]);
+        if (more is { } m)
+            body[m.Name] = m.Value;
         return Results.Text(body.ToJsonString(), "application/problem+json", Encoding.UTF8, status);
     }
 
     private static JsonNode Error(Fault fault)
     {
         var error = new JsonObject { ["pointer"] = fault.Where, ["detail"] = fault.What };
-        foreach (var (name, value) in fault.With ?? []) error[name] = value?.DeepClone();
+        foreach (var (name, value) in fault.With ?? [])
+            error[name] = value?.DeepClone();
         return error;
     }
 
@@ -86,7 +97,8 @@ public static class Bodies
         using var body = new MemoryStream();
         await request.Body.CopyToAsync(body, request.HttpContext.RequestAborted);
         var bytes = body.ToArray();
-        if (!JsonText.IsWellFormed(bytes)) return (null, Problems.Of(400, "This is not JSON: a text in it is no Unicode (half a surrogate pair, or no UTF-8)."));
+        if (!JsonText.IsWellFormed(bytes))
+            return (null, Problems.Of(400, "This is not JSON: a text in it is no Unicode (half a surrogate pair, or no UTF-8)."));
         try
         {
             return (JsonDocument.Parse(bytes, new JsonDocumentOptions { MaxDepth = 64 }), null);
@@ -97,35 +109,56 @@ public static class Bodies
         }
     }
 
-    public static IResult Json(JsonNode body, int status = 200) => Results.Text(body.ToJsonString(), "application/json", Encoding.UTF8, status);
+    public static IResult Json(JsonNode body, int status = 200) =>
+        Results.Text(body.ToJsonString(), "application/json", Encoding.UTF8, status);
 }
 
 /// <summary>Replies kept under an idempotency key: the same key and body give the first reply again.</summary>
 public static class Idempotency
 {
-    /// <summary>Runs the work once per key. The key's row and the work are one transaction, so that a second process waits and then repeats the reply.</summary>
+    /// <summary>Runs the work once per key. The key's row and the work are one transaction, so that a second process waits and then
+    /// repeats the reply.</summary>
     /// <param name="work">Gives the status and the body; only a status of 2xx is kept and committed.</param>
-    public static async Task<IResult> Once(HttpRequest request, string body, UnicusContext db, TimeProvider clock, Func<Task<(int Status, JsonNode? Body, IResult? Problem)>> work)
+    public static async Task<IResult> Once(
+        HttpRequest request,
+        string body,
+        UnicusContext db,
+        TimeProvider clock,
+        Func<Task<(int Status, JsonNode? Body, IResult? Problem)>> work
+    )
     {
         var key = request.Headers["Idempotency-Key"].ToString();
-        if (key.Length > 200) return Problems.Of(422, "An idempotency key has at most 200 characters.");
+        if (key.Length > 200)
+            return Problems.Of(422, "An idempotency key has at most 200 characters.");
         await using var transaction = await db.Database.BeginTransactionAsync();
         if (key.Length > 0)
         {
             // Paths are the same call whatever their letter case.
             key = $"{request.Path.Value!.ToLowerInvariant()} {key}";
             var hash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(body)));
-            var isNew = await db.Database.ExecuteSqlAsync($"insert into kept_replies (key, body_hash, status, body, at) values ({key}, {hash}, 0, '', {clock.GetUtcNow()}) on conflict do nothing") == 1;
+            var isNew =
+                await db.Database.ExecuteSqlAsync(
+                    $"""
+                    insert into kept_replies (key, body_hash, status, body, at) values ({key}, {hash}, 0, '', {clock.GetUtcNow()})
+                    on conflict do nothing
+                    """
+                ) == 1;
             if (!isNew)
             {
                 var kept = await db.KeptReplies.AsNoTracking().SingleAsync(k => k.Key == key);
-                return kept.BodyHash == hash ? Results.Text(kept.Body, "application/json", Encoding.UTF8, kept.Status) : Problems.Of(422, "This idempotency key was used with another body.");
+                return kept.BodyHash == hash
+                    ? Results.Text(kept.Body, "application/json", Encoding.UTF8, kept.Status)
+                    : Problems.Of(422, "This idempotency key was used with another body.");
             }
         }
         var (status, reply, problem) = await work();
-        if (problem is not null) return problem;
+        if (problem is not null)
+            return problem;
         var text = reply!.ToJsonString();
-        if (key.Length > 0) await db.KeptReplies.Where(k => k.Key == key).ExecuteUpdateAsync(u => u.SetProperty(k => k.Status, status).SetProperty(k => k.Body, text));
+        if (key.Length > 0)
+            await db
+                .KeptReplies.Where(k => k.Key == key)
+                .ExecuteUpdateAsync(u => u.SetProperty(k => k.Status, status).SetProperty(k => k.Body, text));
         await transaction.CommitAsync();
         return Results.Text(text, "application/json", Encoding.UTF8, status);
     }
@@ -136,7 +169,14 @@ public sealed class ApiDescription : IOpenApiDocumentTransformer
 {
     public Task TransformAsync(OpenApiDocument document, OpenApiDocumentTransformerContext context, CancellationToken cancellationToken)
     {
-        document.Info = new OpenApiInfo { Title = "Unicus", Version = "v1", Description = "Products, baskets, orders and stock. Amounts are decimal texts. Faults are application/problem+json with errors [{pointer, detail}]." };
+        document.Info = new OpenApiInfo
+        {
+            Title = "Unicus",
+            Version = "v1",
+            Description =
+                "Products, baskets, orders and stock. Amounts are decimal texts. Faults are application/problem+json with errors "
+                + "[{pointer, detail}].",
+        };
         document.Components ??= new OpenApiComponents();
         document.Components.SecuritySchemes ??= new Dictionary<string, IOpenApiSecurityScheme>();
         document.Components.SecuritySchemes["key"] = new OpenApiSecurityScheme { Type = SecuritySchemeType.Http, Scheme = "bearer" };

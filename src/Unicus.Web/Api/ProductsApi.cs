@@ -13,64 +13,138 @@ public static class ProductsApi
     public static void MapProducts(this RouteGroupBuilder api)
     {
         api.MapGet("/products", List).WithSummary("A page of products").Produces(200, contentType: "application/json");
-        api.MapPut("/products/{code}", Put).WithSummary("Creates or replaces a working copy").Accepts<JsonElement>("application/json")
-            .Produces(200).Produces(201).ProducesProblem(409).ProducesProblem(412).ProducesProblem(413).ProducesProblem(422)
+        api.MapPut("/products/{code}", Put)
+            .WithSummary("Creates or replaces a working copy")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200)
+            .Produces(201)
+            .ProducesProblem(409)
+            .ProducesProblem(412)
+            .ProducesProblem(413)
+            .ProducesProblem(422)
             .WithMetadata(new RequestSizeLimitAttribute(Bodies.OfProduct));
-        api.MapGet("/products/{code}", Get).WithSummary("The working copy, or the published product with edition=latest").Produces(200, contentType: "application/json").ProducesProblem(404);
-        api.MapDelete("/products/{code}", Delete).WithSummary("Deletes a product without stock or history").Produces(204).ProducesProblem(404).ProducesProblem(409);
-        api.MapPost("/products/{code}/publish", Publish).WithSummary("Makes an edition").Produces(200, contentType: "application/json").ProducesProblem(409);
-        api.MapPost("/products/{code}/configure", Configure).WithSummary("Answers to what is possible, the count, conflict, price and availability").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(422);
+        api.MapGet("/products/{code}", Get)
+            .WithSummary("The working copy, or the published product with edition=latest")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(404);
+        api.MapDelete("/products/{code}", Delete)
+            .WithSummary("Deletes a product without stock or history")
+            .Produces(204)
+            .ProducesProblem(404)
+            .ProducesProblem(409);
+        api.MapPost("/products/{code}/publish", Publish)
+            .WithSummary("Makes an edition")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(409);
+        api.MapPost("/products/{code}/configure", Configure)
+            .WithSummary("Answers to what is possible, the count, conflict, price and availability")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(422);
     }
 
     private static async Task<IResult> List(UnicusContext db, long page = 1, int size = 100)
     {
-        if (Paging.Problem(page, size) is { } problem) return problem;
+        if (Paging.Problem(page, size) is { } problem)
+            return problem;
         var total = await db.Products.CountAsync();
-        var rows = await db.Products.AsNoTracking().OrderBy(p => p.Code).Skip(Paging.Skipped(page, size)).Take(size).Select(p => new { p.Code, p.Name, p.Version, p.Edition, p.VariantCount }).ToListAsync();
-        return Bodies.Json(new JsonObject
-        {
-            ["page"] = page,
-            ["size"] = size,
-            ["total"] = total,
-            ["products"] = new JsonArray([.. rows.Select(r => (JsonNode)new JsonObject { ["code"] = r.Code, ["name"] = r.Name, ["version"] = r.Version, ["edition"] = r.Edition, ["variants"] = Math.Max(1, r.VariantCount) })]),
-        });
+        var rows = await db
+            .Products.AsNoTracking()
+            .OrderBy(p => p.Code)
+            .Skip(Paging.Skipped(page, size))
+            .Take(size)
+            .Select(p => new
+            {
+                p.Code,
+                p.Name,
+                p.Version,
+                p.Edition,
+                p.VariantCount,
+            })
+            .ToListAsync();
+        return Bodies.Json(
+            new JsonObject
+            {
+                ["page"] = page,
+                ["size"] = size,
+                ["total"] = total,
+                ["products"] = new JsonArray([
+                    .. rows.Select(r =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["code"] = r.Code,
+                                ["name"] = r.Name,
+                                ["version"] = r.Version,
+                                ["edition"] = r.Edition,
+                                ["variants"] = Math.Max(1, r.VariantCount),
+                            }
+                    ),
+                ]),
+            }
+        );
     }
 
-    private static async Task<IResult> Put(string code, HttpRequest request, HttpResponse response, PutProduct put, UnicusContext db, string? retire, string? stock)
+    private static async Task<IResult> Put(
+        string code,
+        HttpRequest request,
+        HttpResponse response,
+        PutProduct put,
+        UnicusContext db,
+        string? retire,
+        string? stock
+    )
     {
         var (json, problem) = await Bodies.Read(request);
-        if (problem is not null) return problem;
+        if (problem is not null)
+            return problem;
         using var _ = json;
         int? version = null;
         if (request.Headers.IfMatch.ToString() is { Length: > 0 } tag && tag != "*")
         {
-            if (!int.TryParse(tag.Trim('"'), out var v)) return Problems.Of(412, "The entity tag is not one that was given out.");
+            if (!int.TryParse(tag.Trim('"'), out var v))
+                return Problems.Of(412, "The entity tag is not one that was given out.");
             version = v;
         }
         var (result, faults) = await put.Run(code, json!.RootElement, ApiEndpoints.Program, version, retire == "yes", stock == "count");
         switch (result)
         {
-            case PutResult.Faulty: return Problems.Unfit(faults);
-            case PutResult.WouldLose: return Problems.Of(409, "Variants with stock or history would be lost; add ?retire=yes to retire them.", faults);
-            case PutResult.Stale: return Problems.Of(412, "The product has changed since; get it again.");
+            case PutResult.Faulty:
+                return Problems.Unfit(faults);
+            case PutResult.WouldLose:
+                return Problems.Of(409, "Variants with stock or history would be lost; add ?retire=yes to retire them.", faults);
+            case PutResult.Stale:
+                return Problems.Of(412, "The product has changed since; get it again.");
         }
-        if (result == PutResult.Created) response.Headers.Location = $"/api/v1/products/{code}";
+        if (result == PutResult.Created)
+            response.Headers.Location = $"/api/v1/products/{code}";
         db.ChangeTracker.Clear();
         return await Working(code, db, response, all: false, result == PutResult.Created ? 201 : 200);
     }
 
-    private static async Task<IResult> Get(string code, HttpResponse response, UnicusContext db, Catalogue catalogue, string? edition, string? variants)
+    private static async Task<IResult> Get(
+        string code,
+        HttpResponse response,
+        UnicusContext db,
+        Catalogue catalogue,
+        string? edition,
+        string? variants
+    )
     {
-        if (edition is null) return await Working(code, db, response, variants == "all", 200);
-        if (edition != "latest") return Problems.Of(422, "edition=latest is understood.");
-        if (await catalogue.Latest(db, code) is not { } published) return Problems.Missing($"There is no published product {code}.");
+        if (edition is null)
+            return await Working(code, db, response, variants == "all", 200);
+        if (edition != "latest")
+            return Problems.Of(422, "edition=latest is understood.");
+        if (await catalogue.Latest(db, code) is not { } published)
+            return Problems.Missing($"There is no published product {code}.");
         response.Headers.ETag = $"\"e{published.Number}\"";
         return Bodies.Json(DocumentWriter.Write(published.Product, variants == "all" ? ListedVariants.All : ListedVariants.Differing));
     }
 
     private static async Task<IResult> Working(string code, UnicusContext db, HttpResponse response, bool all, int status)
     {
-        if (await WorkingCopy.Load(db, code) is not { } copy) return Problems.Missing($"There is no product {code}.");
+        if (await WorkingCopy.Load(db, code) is not { } copy)
+            return Problems.Missing($"There is no product {code}.");
         response.Headers.ETag = $"\"{copy.Row.Version}\"";
         var onHand = copy.Stock.ToDictionary(s => s.Key, s => s.Value.OnHand);
         return Bodies.Json(DocumentWriter.Write(copy.Product, all ? ListedVariants.All : ListedVariants.Differing, onHand), status);
@@ -79,39 +153,65 @@ public static class ProductsApi
     private static async Task<IResult> Delete(string code, ChangeProduct products, UnicusContext db)
     {
         var outcome = await products.Delete(code);
-        if (outcome.Done) return Results.NoContent();
-        return await db.Products.AnyAsync(p => p.Code == code) ? Problems.Of(409, "The product cannot be deleted.", outcome.Faults) : Problems.Missing($"There is no product {code}.");
+        if (outcome.Done)
+            return Results.NoContent();
+        return await db.Products.AnyAsync(p => p.Code == code)
+            ? Problems.Of(409, "The product cannot be deleted.", outcome.Faults)
+            : Problems.Missing($"There is no product {code}.");
     }
 
     private static async Task<IResult> Publish(string code, PublishEdition publish, UnicusContext db)
     {
-        if (!await db.Products.AnyAsync(p => p.Code == code.ToUpper())) return Problems.Missing($"There is no product {code}.");
+        if (!await db.Products.AnyAsync(p => p.Code == code.ToUpper()))
+            return Problems.Missing($"There is no product {code}.");
         var outcome = await publish.Run(code, ApiEndpoints.Program);
-        if (!outcome.Done) return Problems.Of(409, "Not published: something stands in the way.", outcome.Faults);
+        if (!outcome.Done)
+            return Problems.Of(409, "Not published: something stands in the way.", outcome.Faults);
         db.ChangeTracker.Clear();
         var copy = (await WorkingCopy.Load(db, code))!;
-        return Bodies.Json(new JsonObject { ["edition"] = outcome.Result, ["warnings"] = new JsonArray([.. copy.Checks.Where(c => !c.Stops).Select(c => (JsonNode)c.Text!)]) });
+        return Bodies.Json(
+            new JsonObject
+            {
+                ["edition"] = outcome.Result,
+                ["warnings"] = new JsonArray([.. copy.Checks.Where(c => !c.Stops).Select(c => (JsonNode)c.Text!)]),
+            }
+        );
     }
 
-    private static async Task<IResult> Configure(string code, HttpRequest request, UnicusContext db, Catalogue catalogue, TimeProvider clock, string? edition)
+    private static async Task<IResult> Configure(
+        string code,
+        HttpRequest request,
+        UnicusContext db,
+        Catalogue catalogue,
+        TimeProvider clock,
+        string? edition
+    )
     {
         var (json, problem) = await Bodies.Read(request);
-        if (problem is not null) return problem;
+        if (problem is not null)
+            return problem;
         using var _ = json;
         var shop = await ShopSettings.Load(db);
         Configurator configurator;
         Product product;
         if (edition == "latest")
         {
-            if (await catalogue.Latest(db, code) is not { } published) return Problems.Missing($"There is no published product {code}.");
+            if (await catalogue.Latest(db, code) is not { } published)
+                return Problems.Missing($"There is no published product {code}.");
             (configurator, product) = (published.Configurator, published.Product);
         }
         else
         {
-            if (await catalogue.Working(db, code) is not { } copy) return Problems.Missing($"There is no product {code}.");
+            if (await catalogue.Working(db, code) is not { } copy)
+                return Problems.Missing($"There is no product {code}.");
             (configurator, product) = (copy.Configurator, copy.Product);
         }
         var parts = await catalogue.Parts(db, product);
-        return await ConfigureReply.Make(json!.RootElement, new Configurable(configurator, skus => SkuLookup.StockOf(db, skus), parts), shop, clock.GetUtcNow());
+        return await ConfigureReply.Make(
+            json!.RootElement,
+            new Configurable(configurator, skus => SkuLookup.StockOf(db, skus), parts),
+            shop,
+            clock.GetUtcNow()
+        );
     }
 }

@@ -12,25 +12,55 @@ public static class TradeApi
 {
     public static void MapTrade(this RouteGroupBuilder api)
     {
-        api.MapPost("/baskets/price", PriceBasket).WithSummary("Prices a basket with workings, tax and totals").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(422);
-        api.MapPost("/orders", Place).WithSummary("Places an order that allocates stock").Accepts<JsonElement>("application/json").Produces(201, contentType: "application/json").ProducesProblem(409).ProducesProblem(422);
+        api.MapPost("/baskets/price", PriceBasket)
+            .WithSummary("Prices a basket with workings, tax and totals")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(422);
+        api.MapPost("/orders", Place)
+            .WithSummary("Places an order that allocates stock")
+            .Accepts<JsonElement>("application/json")
+            .Produces(201, contentType: "application/json")
+            .ProducesProblem(409)
+            .ProducesProblem(422);
         api.MapGet("/orders", List).WithSummary("A page of orders, newest first").Produces(200, contentType: "application/json");
-        api.MapGet("/orders/{number:int}", Get).WithSummary("One order").Produces(200, contentType: "application/json").ProducesProblem(404);
-        api.MapPost("/orders/{number:int}/cancel", Cancel).WithSummary("Cancels an order and releases its stock; takes a reason")
-            .Produces(200, contentType: "application/json").ProducesProblem(404).ProducesProblem(409);
-        api.MapPost("/orders/{number:int}/dispatch", (int number, EndOrder end, UnicusContext db) => End(number, db, () => end.Dispatch(number, ApiEndpoints.Program)))
-            .WithSummary("Dispatches an order, which writes the sale").Produces(200, contentType: "application/json").ProducesProblem(404).ProducesProblem(409);
-        api.MapGet("/stock/{sku}", Stock).WithSummary("The levels of a SKU").Produces(200, contentType: "application/json").ProducesProblem(404);
-        api.MapPost("/stock/movements", Move).WithSummary("Writes a movement").Accepts<JsonElement>("application/json").Produces(201, contentType: "application/json").ProducesProblem(422);
+        api.MapGet("/orders/{number:int}", Get)
+            .WithSummary("One order")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(404);
+        api.MapPost("/orders/{number:int}/cancel", Cancel)
+            .WithSummary("Cancels an order and releases its stock; takes a reason")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(404)
+            .ProducesProblem(409);
+        api.MapPost(
+                "/orders/{number:int}/dispatch",
+                (int number, EndOrder end, UnicusContext db) => End(number, db, () => end.Dispatch(number, ApiEndpoints.Program))
+            )
+            .WithSummary("Dispatches an order, which writes the sale")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(404)
+            .ProducesProblem(409);
+        api.MapGet("/stock/{sku}", Stock)
+            .WithSummary("The levels of a SKU")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(404);
+        api.MapPost("/stock/movements", Move)
+            .WithSummary("Writes a movement")
+            .Accepts<JsonElement>("application/json")
+            .Produces(201, contentType: "application/json")
+            .ProducesProblem(422);
     }
 
     private static async Task<IResult> PriceBasket(HttpRequest request, BasketPricing pricing, UnicusContext db)
     {
         var (json, problem) = await Bodies.Read(request);
-        if (problem is not null) return problem;
+        if (problem is not null)
+            return problem;
         using var _ = json;
         var (basket, faults) = BasketRequest.Read(new Node(json!.RootElement, "#", []));
-        if (basket is null) return Problems.Unfit(faults);
+        if (basket is null)
+            return Problems.Unfit(faults);
         var priced = await pricing.Run(basket, await ShopSettings.Load(db));
         return priced.Done ? Bodies.Json(priced.Result!.ToJson()) : Problems.Unfit(priced.Faults);
     }
@@ -38,36 +68,63 @@ public static class TradeApi
     private static async Task<IResult> Place(HttpRequest request, PlaceOrder place, UnicusContext db, TimeProvider clock)
     {
         var (json, problem) = await Bodies.Read(request);
-        if (problem is not null) return problem;
+        if (problem is not null)
+            return problem;
         using var _ = json;
         var faults = new List<Fault>();
         var root = new Node(json!.RootElement, "#", faults);
         var (basket, wrong) = BasketRequest.Read(root, "buyer", "expectedTotal");
-        if (basket is null) return Problems.Unfit(wrong);
+        if (basket is null)
+            return Problems.Unfit(wrong);
         var currency = (await ShopSettings.Load(db)).Currency;
         var (buyer, expected) = (ReadBuyer(root.At("buyer")), root.Money("expectedTotal", currency));
-        if (faults.Count > 0) return Problems.Unfit(faults);
-        return await Idempotency.Once(request, json.RootElement.GetRawText(), db, clock, async () =>
-        {
-            // An order is always now.
-            var placed = await place.Run(basket with { At = null }, buyer, ApiEndpoints.Program, expected?.Amount);
-            if (placed.Order is { } order) return (201, JsonNode.Parse(order.Document), null);
-            if (placed.Faults.Count > 0) return (422, null, Problems.Unfit(placed.Faults));
-            return (409, null, placed.Repriced is { } now
-                ? Problems.Of(409, $"The total is {now.Totals.Total} now; nothing was ordered.", null, ("basket", now.ToJson()))
-                : Problems.Of(409, "Not enough in stock; nothing was allocated.", null, ("shortages", Shortages(placed.Shortages))));
-        });
+        if (faults.Count > 0)
+            return Problems.Unfit(faults);
+        return await Idempotency.Once(
+            request,
+            json.RootElement.GetRawText(),
+            db,
+            clock,
+            async () =>
+            {
+                // An order is always now.
+                var placed = await place.Run(basket with { At = null }, buyer, ApiEndpoints.Program, expected?.Amount);
+                if (placed.Order is { } order)
+                    return (201, JsonNode.Parse(order.Document), null);
+                if (placed.Faults.Count > 0)
+                    return (422, null, Problems.Unfit(placed.Faults));
+                return (
+                    409,
+                    null,
+                    placed.Repriced is { } now
+                        ? Problems.Of(409, $"The total is {now.Totals.Total} now; nothing was ordered.", null, ("basket", now.ToJson()))
+                        : Problems.Of(409, "Not enough in stock; nothing was allocated.", null, ("shortages", Shortages(placed.Shortages)))
+                );
+            }
+        );
     }
 
     private static JsonArray Shortages(IEnumerable<Shortage> shortages) =>
-        new([.. shortages.Select(s => (JsonNode)new JsonObject { ["sku"] = s.Sku, ["wanted"] = s.Wanted, ["available"] = s.Available })]);
+        new([
+            .. shortages.Select(s =>
+                (JsonNode)
+                    new JsonObject
+                    {
+                        ["sku"] = s.Sku,
+                        ["wanted"] = s.Wanted,
+                        ["available"] = s.Available,
+                    }
+            ),
+        ]);
 
     private static Buyer ReadBuyer(Node node)
     {
-        if (!node.Exists || !node.IsObject("a buyer")) return new Buyer("", "", "", null);
+        if (!node.Exists || !node.IsObject("a buyer"))
+            return new Buyer("", "", "", null);
         node.Only("name", "email", "address");
         var email = (node.Text("email", 200) ?? "").Trim();
-        if (email.Length > 0 && !email.Contains('@')) node.At("email").Fault("An email address has an @.");
+        if (email.Length > 0 && !email.Contains('@'))
+            node.At("email").Fault("An email address has an @.");
         return new Buyer((node.Text("name", 120) ?? "").Trim(), email, (node.Text("address", 600) ?? "").Trim(), null);
     }
 
@@ -77,31 +134,51 @@ public static class TradeApi
         if (request.ContentLength is > 0)
         {
             var (json, problem) = await Bodies.Read(request);
-            if (problem is not null) return problem;
+            if (problem is not null)
+                return problem;
             using var _ = json;
             var faults = new List<Fault>();
             var root = new Node(json!.RootElement, "#", faults);
-            if (root.IsObject("a cancellation")) root.Only("reason");
+            if (root.IsObject("a cancellation"))
+                root.Only("reason");
             reason = root.Text("reason", EndOrder.LongestReason) is { Length: > 0 } said ? said : reason;
-            if (faults.Count > 0) return Problems.Unfit(faults);
+            if (faults.Count > 0)
+                return Problems.Unfit(faults);
         }
         return await End(number, db, () => end.Cancel(number, reason, ApiEndpoints.Program));
     }
 
     private static async Task<IResult> List(UnicusContext db, long page = 1, int size = 100)
     {
-        if (Paging.Problem(page, size) is { } problem) return problem;
+        if (Paging.Problem(page, size) is { } problem)
+            return problem;
         var total = await db.Orders.CountAsync();
-        var rows = await db.Orders.AsNoTracking().OrderByDescending(o => o.Number).Skip(Paging.Skipped(page, size)).Take(size).ToListAsync();
-        return Bodies.Json(new JsonObject { ["page"] = page, ["size"] = size, ["total"] = total, ["orders"] = new JsonArray([.. rows.Select(o => (JsonNode)Whole(o))]) });
+        var rows = await db
+            .Orders.AsNoTracking()
+            .OrderByDescending(o => o.Number)
+            .Skip(Paging.Skipped(page, size))
+            .Take(size)
+            .ToListAsync();
+        return Bodies.Json(
+            new JsonObject
+            {
+                ["page"] = page,
+                ["size"] = size,
+                ["total"] = total,
+                ["orders"] = new JsonArray([.. rows.Select(o => (JsonNode)Whole(o))]),
+            }
+        );
     }
 
     private static async Task<IResult> Get(int number, UnicusContext db) =>
-        await db.Orders.AsNoTracking().SingleOrDefaultAsync(o => o.Number == number) is { } order ? Bodies.Json(Whole(order)) : Problems.Missing($"There is no order {number}.");
+        await db.Orders.AsNoTracking().SingleOrDefaultAsync(o => o.Number == number) is { } order
+            ? Bodies.Json(Whole(order))
+            : Problems.Missing($"There is no order {number}.");
 
     private static async Task<IResult> End(int number, UnicusContext db, Func<Task<Outcome>> end)
     {
-        if (!await db.Orders.AnyAsync(o => o.Number == number)) return Problems.Missing($"There is no order {number}.");
+        if (!await db.Orders.AnyAsync(o => o.Number == number))
+            return Problems.Missing($"There is no order {number}.");
         var outcome = await end();
         db.ChangeTracker.Clear();
         return outcome.Done ? await Get(number, db) : Problems.Of(409, outcome.Faults[0].What);
@@ -123,13 +200,35 @@ public static class TradeApi
 
     private static async Task<JsonObject?> Levels(string code, UnicusContext db)
     {
-        if (await SkuLookup.Find(db, code) is not { } sku) return null;
-        var levels = await (from l in db.Levels join p in db.Locations on l.LocationId equals p.Id where l.SkuId == sku.Id orderby p.Position select new { p.Key, Row = l }).AsNoTracking().ToListAsync();
+        if (await SkuLookup.Find(db, code) is not { } sku)
+            return null;
+        var levels = await (
+            from l in db.Levels
+            join p in db.Locations on l.LocationId equals p.Id
+            where l.SkuId == sku.Id
+            orderby p.Position
+            select new { p.Key, Row = l }
+        )
+            .AsNoTracking()
+            .ToListAsync();
         return new JsonObject
         {
             ["sku"] = sku.Code,
             ["available"] = levels.Sum(l => l.Row.Level.Available),
-            ["levels"] = new JsonArray([.. levels.Select(l => (JsonNode)new JsonObject { ["location"] = l.Key, ["onHand"] = l.Row.OnHand, ["allocated"] = l.Row.Allocated, ["onHold"] = l.Row.OnHold, ["onOrder"] = l.Row.OnOrder, ["available"] = l.Row.Level.Available })]),
+            ["levels"] = new JsonArray([
+                .. levels.Select(l =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["location"] = l.Key,
+                            ["onHand"] = l.Row.OnHand,
+                            ["allocated"] = l.Row.Allocated,
+                            ["onHold"] = l.Row.OnHold,
+                            ["onOrder"] = l.Row.OnOrder,
+                            ["available"] = l.Row.Level.Available,
+                        }
+                ),
+            ]),
             ["movements"] = await db.Movements.CountAsync(m => m.SkuId == sku.Id),
         };
     }
@@ -137,19 +236,35 @@ public static class TradeApi
     private static async Task<IResult> Move(HttpRequest request, MoveStock move, UnicusContext db, TimeProvider clock)
     {
         var (json, problem) = await Bodies.Read(request);
-        if (problem is not null) return problem;
+        if (problem is not null)
+            return problem;
         using var _ = json;
         var faults = new List<Fault>();
         var root = new Node(json!.RootElement, "#", faults);
-        if (!root.IsObject("a movement")) return Problems.Unfit(faults);
+        if (!root.IsObject("a movement"))
+            return Problems.Unfit(faults);
         root.Only("sku", "kind", "quantity", "location", "to", "reason");
         root.Require("sku", "kind", "quantity");
-        var wanted = new MovementRequest(root.Text("sku", 64) ?? "", root.Text("kind", 20) ?? "", root.Whole("quantity", 0, Movements.MostUnits) ?? 0, root.Text("location", 64), root.Text("to", 64), root.Text("reason", 300));
-        if (faults.Count > 0) return Problems.Unfit(faults);
-        return await Idempotency.Once(request, json.RootElement.GetRawText(), db, clock, async () =>
-        {
-            var outcome = await move.Run(wanted, ApiEndpoints.Program);
-            return outcome.Done ? (201, await Levels(wanted.Sku, db), null) : (422, null, Problems.Unfit(outcome.Faults));
-        });
+        var wanted = new MovementRequest(
+            root.Text("sku", 64) ?? "",
+            root.Text("kind", 20) ?? "",
+            root.Whole("quantity", 0, Movements.MostUnits) ?? 0,
+            root.Text("location", 64),
+            root.Text("to", 64),
+            root.Text("reason", 300)
+        );
+        if (faults.Count > 0)
+            return Problems.Unfit(faults);
+        return await Idempotency.Once(
+            request,
+            json.RootElement.GetRawText(),
+            db,
+            clock,
+            async () =>
+            {
+                var outcome = await move.Run(wanted, ApiEndpoints.Program);
+                return outcome.Done ? (201, await Levels(wanted.Sku, db), null) : (422, null, Problems.Unfit(outcome.Faults));
+            }
+        );
     }
 }

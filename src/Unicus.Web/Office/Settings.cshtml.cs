@@ -21,15 +21,32 @@ public sealed class DestinationRow
 /// <summary>The shop's name, currency, tax, destinations and stock locations.</summary>
 public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : PageModel
 {
-    [BindProperty] public string? Name { get; set; }
-    [BindProperty] public string? TimeZone { get; set; }
-    [BindProperty] public string? Currency { get; set; }
-    [BindProperty] public bool PricesIncludeTax { get; set; }
-    [BindProperty] public string? TaxClasses { get; set; }
-    [BindProperty] public List<DestinationRow> Destinations { get; set; } = [];
-    [BindProperty] public string? NewLocations { get; set; }
-    [BindProperty] public string? VideoHosts { get; set; }
-    [BindProperty] public int Version { get; set; }
+    [BindProperty]
+    public string? Name { get; set; }
+
+    [BindProperty]
+    public string? TimeZone { get; set; }
+
+    [BindProperty]
+    public string? Currency { get; set; }
+
+    [BindProperty]
+    public bool PricesIncludeTax { get; set; }
+
+    [BindProperty]
+    public string? TaxClasses { get; set; }
+
+    [BindProperty]
+    public List<DestinationRow> Destinations { get; set; } = [];
+
+    [BindProperty]
+    public string? NewLocations { get; set; }
+
+    [BindProperty]
+    public string? VideoHosts { get; set; }
+
+    [BindProperty]
+    public int Version { get; set; }
 
     public IReadOnlyList<TaxClass> Classes { get; private set; } = [];
     public IReadOnlyList<string> LocationNames { get; private set; } = [];
@@ -42,18 +59,29 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
     {
         Saved = saved;
         var shop = await ShopSettings.Load(db);
-        (Name, TimeZone, Currency, PricesIncludeTax, Version) = (shop.Name, shop.TimeZone.Id, shop.Currency.Code, shop.Terms.PricesIncludeTax, shop.Version);
+        (Name, TimeZone, Currency, PricesIncludeTax, Version) = (
+            shop.Name,
+            shop.TimeZone.Id,
+            shop.Currency.Code,
+            shop.Terms.PricesIncludeTax,
+            shop.Version
+        );
         TaxClasses = string.Join(", ", shop.Terms.TaxClasses.Select(c => c.Label));
         VideoHosts = string.Join(", ", shop.VideoHosts);
         Classes = shop.Terms.TaxClasses;
-        Destinations = [.. shop.Terms.Destinations.Select(d => new DestinationRow
-        {
-            Code = d.Code,
-            Label = d.Label,
-            Rates = [.. Classes.Select(c => d.RateOf(c.Key.Text).ToString())],
-            Delivery = d.Delivery.ForPeople(),
-            DeliveryTaxClass = d.DeliveryTaxClass,
-        }), new DestinationRow(), new DestinationRow()];
+        Destinations =
+        [
+            .. shop.Terms.Destinations.Select(d => new DestinationRow
+            {
+                Code = d.Code,
+                Label = d.Label,
+                Rates = [.. Classes.Select(c => d.RateOf(c.Key.Text).ToString())],
+                Delivery = d.Delivery.ForPeople(),
+                DeliveryTaxClass = d.DeliveryTaxClass,
+            }),
+            new DestinationRow(),
+            new DestinationRow(),
+        ];
         LocationNames = await db.Locations.OrderBy(l => l.Position).Select(l => l.Name).ToListAsync();
     }
 
@@ -61,16 +89,28 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
     {
         var shop = await ShopSettings.Load(db);
         var currency = Core.Currency.Find(Currency ?? "");
-        if (currency is null) _faults.Add(new Fault("currency", $"“{Currency}” is not a currency code of ISO 4217, such as EUR."));
+        if (currency is null)
+            _faults.Add(new Fault("currency", $"“{Currency}” is not a currency code of ISO 4217, such as EUR."));
         var old = shop.Terms.TaxClasses;
         Classes = old;
         var classes = MakeClasses(old);
-        var destinations = Destinations.Where(d => !string.IsNullOrWhiteSpace(d.Code)).Select(d => ReadDestination(d, currency ?? shop.Currency, old)).ToImmutableArray();
+        var destinations = Destinations
+            .Where(d => !string.IsNullOrWhiteSpace(d.Code))
+            .Select(d => ReadDestination(d, currency ?? shop.Currency, old))
+            .ToImmutableArray();
         if (_faults.Count == 0)
         {
             var terms = new TradeTerms(currency!, PricesIncludeTax, classes, destinations);
-            var outcome = await change.Run(Name ?? "", TimeZone ?? "", terms, Typed(NewLocations), Typed(VideoHosts?.ToLowerInvariant()), Version);
-            if (outcome.Done) return Redirect("/office/settings?saved=true");
+            var outcome = await change.Run(
+                Name ?? "",
+                TimeZone ?? "",
+                terms,
+                Typed(NewLocations),
+                Typed(VideoHosts?.ToLowerInvariant()),
+                Version
+            );
+            if (outcome.Done)
+                return Redirect("/office/settings?saved=true");
             _faults = [.. outcome.Faults];
         }
         LocationNames = await db.Locations.OrderBy(l => l.Position).Select(l => l.Name).ToListAsync();
@@ -78,7 +118,8 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
         return Page();
     }
 
-    private static string[] Typed(string? list) => (list ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+    private static string[] Typed(string? list) =>
+        (list ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
 
     /// <summary>Keeps the key of a class whose label stays, or that stands at the same place.</summary>
     private ImmutableArray<TaxClass> MakeClasses(ImmutableArray<TaxClass> old)
@@ -102,12 +143,20 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
         for (var i = 0; i < classes.Length && i < row.Rates.Count; i++)
         {
             var rate = TypedNumbers.Percent(row.Rates[i]);
-            if (!rate.Ok || rate.Value?.Value is < 0 or > 100) _faults.Add(new Fault("destinations", $"{row.Code}: a tax rate lies between 0 and 100 %."));
-            else if (rate.Value is { Value: not 0 } r) rates[classes[i].Key.Text] = r.Value;
+            if (!rate.Ok || rate.Value?.Value is < 0 or > 100)
+                _faults.Add(new Fault("destinations", $"{row.Code}: a tax rate lies between 0 and 100 %."));
+            else if (rate.Value is { Value: not 0 } r)
+                rates[classes[i].Key.Text] = r.Value;
         }
         var delivery = TypedNumbers.Amount(row.Delivery, currency);
-        if (!delivery.Ok) _faults.Add(new Fault("destinations", $"{row.Code}: {delivery.Problem}"));
-        return new Destination(row.Code!.Trim().ToUpperInvariant(), string.IsNullOrWhiteSpace(row.Label) ? row.Code!.Trim() : row.Label.Trim(), rates.ToImmutable(),
-            delivery.Value ?? Money.Zero(currency), row.DeliveryTaxClass ?? classes[0].Key.Text);
+        if (!delivery.Ok)
+            _faults.Add(new Fault("destinations", $"{row.Code}: {delivery.Problem}"));
+        return new Destination(
+            row.Code!.Trim().ToUpperInvariant(),
+            string.IsNullOrWhiteSpace(row.Label) ? row.Code!.Trim() : row.Label.Trim(),
+            rates.ToImmutable(),
+            delivery.Value ?? Money.Zero(currency),
+            row.DeliveryTaxClass ?? classes[0].Key.Text
+        );
     }
 }

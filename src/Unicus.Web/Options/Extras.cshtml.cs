@@ -19,7 +19,8 @@ public sealed class ExtrasModel(UnicusContext db, ChangeExtraSets sets) : PageMo
     public async Task<IActionResult> OnPostBack(string key)
     {
         var outcome = await sets.Undo(key);
-        if (outcome.Done) return Redirect($"/office/extras/{key}");
+        if (outcome.Done)
+            return Redirect($"/office/extras/{key}");
         Problem = outcome.Faults[0].What;
         await OnGet();
         return Page();
@@ -28,7 +29,8 @@ public sealed class ExtrasModel(UnicusContext db, ChangeExtraSets sets) : PageMo
     public async Task<IActionResult> OnPost(string? name)
     {
         var made = await sets.Create(name ?? "");
-        if (made.Done) return Redirect($"/office/extras/{made.Result}");
+        if (made.Done)
+            return Redirect($"/office/extras/{made.Result}");
         Problem = made.Faults[0].What;
         await OnGet();
         return Page();

@@ -17,7 +17,8 @@ public sealed class OptionsModel(OptionLibrary library) : PageModel
     public async Task<IActionResult> OnPostNew(string? label, string? typed)
     {
         var outcome = await library.Create(label, typed);
-        if (outcome.Done) return Redirect("/office/options");
+        if (outcome.Done)
+            return Redirect("/office/options");
         (TypedLabel, TypedValuesText, Problem) = (label, typed, outcome.Faults[0].What);
         Entries = await library.All();
         return Page();

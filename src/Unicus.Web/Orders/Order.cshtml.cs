@@ -21,7 +21,16 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
     public static IEnumerable<ShownStep> Steps(string working)
     {
         using var json = JsonDocument.Parse(working);
-        return [.. json.RootElement.EnumerateArray().Select(s => new ShownStep(s.GetProperty("label").GetString()!, s.GetProperty("amount").GetString()!, s.GetProperty("per").GetString()!))];
+        return
+        [
+            .. json
+                .RootElement.EnumerateArray()
+                .Select(s => new ShownStep(
+                    s.GetProperty("label").GetString()!,
+                    s.GetProperty("amount").GetString()!,
+                    s.GetProperty("per").GetString()!
+                )),
+        ];
     }
 
     public async Task<IActionResult> OnGet(int number) => await Look(number) ? Page() : NotFound();
@@ -39,7 +48,8 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
 
     private async Task<IActionResult> End(int number, Outcome outcome)
     {
-        if (outcome.Done) return Redirect($"/office/orders/{number}");
+        if (outcome.Done)
+            return Redirect($"/office/orders/{number}");
         db.ChangeTracker.Clear();
         Problem = outcome.Faults[0].What;
         return await Look(number) ? Page() : NotFound();
@@ -48,7 +58,8 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
     private async Task<bool> Look(int number)
     {
         var order = await db.Orders.AsNoTracking().Include(o => o.Lines).SingleOrDefaultAsync(o => o.Number == number);
-        if (order is not null) Order = order;
+        if (order is not null)
+            Order = order;
         return order is not null;
     }
 }

@@ -18,19 +18,43 @@ public sealed class OrdersModel(UnicusContext db) : PageModel
     public int ToDispatch { get; private set; }
     public IReadOnlyList<OrderRow> Rows { get; private set; } = [];
 
-    public static string Goods(OrderRow o) => o.Lines.Count == 0 ? "" : $"{o.Lines.OrderBy(l => l.Position).First().Title}{(o.Lines.Count > 1 ? $" and {o.Lines.Count - 1} more" : "")}";
-    public static string Mark(OrderState s) => s switch { OrderState.Placed => "dia", OrderState.Dispatched => "ok", _ => "ring" };
-    public static string StateName(OrderState s) => s switch { OrderState.Placed => "To dispatch", OrderState.Dispatched => "Dispatched", _ => "Cancelled" };
+    public static string Goods(OrderRow o) =>
+        o.Lines.Count == 0
+            ? ""
+            : $"{o.Lines.OrderBy(l => l.Position).First().Title}{(o.Lines.Count > 1 ? $" and {o.Lines.Count - 1} more" : "")}";
+
+    public static string Mark(OrderState s) =>
+        s switch
+        {
+            OrderState.Placed => "dia",
+            OrderState.Dispatched => "ok",
+            _ => "ring",
+        };
+
+    public static string StateName(OrderState s) =>
+        s switch
+        {
+            OrderState.Placed => "To dispatch",
+            OrderState.Dispatched => "Dispatched",
+            _ => "Cancelled",
+        };
 
     public async Task OnGet(string? q, string? show, int p = 1)
     {
         (Q, Show, P) = (TypedText.Search(q), show ?? "", Math.Clamp(p, 1, 1_000_000));
         ToDispatch = await db.Orders.CountAsync(o => o.State == OrderState.Placed);
         var orders = db.Orders.AsNoTracking().Include(o => o.Lines).AsQueryable();
-        if (Named.Choice<OrderState>(Show) is { } state) orders = orders.Where(o => o.State == state);
+        if (Named.Choice<OrderState>(Show) is { } state)
+            orders = orders.Where(o => o.State == state);
         var number = int.TryParse(Q, out var n) ? n : -1;
         var key = Q.ToUpperInvariant();
-        if (Q.Length > 0) orders = orders.Where(o => o.Number == number || o.Buyer.ToUpper().Contains(key) || o.Email.ToUpper().Contains(key) || o.Lines.Any(l => l.Sku.ToUpper().Contains(key)));
+        if (Q.Length > 0)
+            orders = orders.Where(o =>
+                o.Number == number
+                || o.Buyer.ToUpper().Contains(key)
+                || o.Email.ToUpper().Contains(key)
+                || o.Lines.Any(l => l.Sku.ToUpper().Contains(key))
+            );
         var rows = await orders.OrderByDescending(o => o.PlacedAt).Skip((P - 1) * PageSize).Take(PageSize + 1).ToListAsync();
         More = rows.Count > PageSize;
         Rows = [.. rows.Take(PageSize)];

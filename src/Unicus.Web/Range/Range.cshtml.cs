@@ -9,7 +9,20 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Range;
 
 /// <summary>A product as a row of the range.</summary>
-public sealed record RangeRow(string Code, string Name, string? Picture, string MadeOf, string Price, decimal? Low, decimal? High, string Available, string Category, string Mark, string State, string StateNote)
+public sealed record RangeRow(
+    string Code,
+    string Name,
+    string? Picture,
+    string MadeOf,
+    string Price,
+    decimal? Low,
+    decimal? High,
+    string Available,
+    string Category,
+    string Mark,
+    string State,
+    string StateNote
+)
 {
     /// <summary>The margin on one scale for all rows: 0 to 80 % over 124 units.</summary>
     public string BarStart => (Math.Clamp(Low!.Value, 0, 80) / 80 * 124).ToString("0.#");
@@ -21,7 +34,15 @@ public sealed record RangeRow(string Code, string Name, string? Picture, string 
 public sealed class RangeModel(UnicusContext db, ChangeProduct products, Visit visit) : PageModel
 {
     public static IReadOnlyList<(string Key, string Label, bool Right)> Columns { get; } =
-        [("name", "Product", false), ("made", "Made of", false), ("price", "Price", true), ("margin", "Margin 0 to 80 %", false), ("available", "Available", true), ("category", "Category", false), ("state", "State", false)];
+    [
+        ("name", "Product", false),
+        ("made", "Made of", false),
+        ("price", "Price", true),
+        ("margin", "Margin 0 to 80 %", false),
+        ("available", "Available", true),
+        ("category", "Category", false),
+        ("state", "State", false),
+    ];
 
     public string Q { get; private set; } = "";
     public string Show { get; private set; } = "";
@@ -46,7 +67,8 @@ public sealed class RangeModel(UnicusContext db, ChangeProduct products, Visit v
     public async Task<IActionResult> OnPostNew(string? name)
     {
         var outcome = await products.Create(name, visit.Actor);
-        if (outcome.Done) return Redirect($"/office/products/{outcome.Result}/facts");
+        if (outcome.Done)
+            return Redirect($"/office/products/{outcome.Result}/facts");
         (New, NewName, Problem) = (true, name, outcome.Faults[0].What);
         await Look();
         return Page();
@@ -55,7 +77,15 @@ public sealed class RangeModel(UnicusContext db, ChangeProduct products, Visit v
     /// <summary>The address of this list with one thing changed.</summary>
     public string With(string name, string value)
     {
-        var query = new Dictionary<string, string?> { ["q"] = Q, ["show"] = Show, ["sort"] = Sort, ["category"] = Category, ["made"] = Made, [name] = value };
+        var query = new Dictionary<string, string?>
+        {
+            ["q"] = Q,
+            ["show"] = Show,
+            ["sort"] = Sort,
+            ["category"] = Category,
+            ["made"] = Made,
+            [name] = value,
+        };
         return QueryHelpers.AddQueryString("/office/range", query.Where(p => !string.IsNullOrEmpty(p.Value)));
     }
 
@@ -63,17 +93,51 @@ public sealed class RangeModel(UnicusContext db, ChangeProduct products, Visit v
     {
         await Summaries.RefreshAll(db);
         var all = await db.Products.AsNoTracking().ToListAsync();
-        var available = await (from s in db.Skus join l in db.Levels on s.Id equals l.SkuId group l by s.ProductId into g select new { g.Key, Sum = g.Sum(l => l.OnHand - l.Allocated - l.OnHold) }).ToDictionaryAsync(x => x.Key, x => x.Sum);
+        var available = await (
+            from s in db.Skus
+            join l in db.Levels on s.Id equals l.SkuId
+            group l by s.ProductId into g
+            select new { g.Key, Sum = g.Sum(l => l.OnHand - l.Allocated - l.OnHold) }
+        ).ToDictionaryAsync(x => x.Key, x => x.Sum);
         var shop = await visit.Shop();
         ProductCount = all.Count;
         VariantCount = all.Sum(p => Math.Max(1, p.VariantCount));
-        States = [("", "all", null), ("mend", "to mend", all.Count(ToMend)), ("changed", "changed", all.Count(Changed)), ("draft", "draft", all.Count(p => p.Edition is null))];
+        States =
+        [
+            ("", "all", null),
+            ("mend", "to mend", all.Count(ToMend)),
+            ("changed", "changed", all.Count(Changed)),
+            ("draft", "draft", all.Count(p => p.Edition is null)),
+        ];
         Categories = await db.Categories.OrderBy(c => c.Name).Select(c => c.Name).ToListAsync();
-        var bySku = Q.Length == 0 ? [] : await db.Skus.Where(s => s.CodeKey.Contains(Q.ToUpper())).Select(s => s.ProductId).Distinct().ToListAsync();
-        var fitting = all.Where(p => Show switch { "mend" => ToMend(p), "changed" => Changed(p), "draft" => p.Edition is null, _ => true })
+        var bySku =
+            Q.Length == 0
+                ? []
+                : await db.Skus.Where(s => s.CodeKey.Contains(Q.ToUpper())).Select(s => s.ProductId).Distinct().ToListAsync();
+        var fitting = all.Where(p =>
+                Show switch
+                {
+                    "mend" => ToMend(p),
+                    "changed" => Changed(p),
+                    "draft" => p.Edition is null,
+                    _ => true,
+                }
+            )
             .Where(p => Category.Length == 0 || p.Categories.Contains(Category, StringComparer.OrdinalIgnoreCase))
-            .Where(p => Made switch { "variants" => p.VariantCount > 0, "plain" => p.VariantCount == 0, _ => true })
-            .Where(p => Q.Length == 0 || p.Name.Contains(Q, StringComparison.OrdinalIgnoreCase) || p.Code.Contains(Q, StringComparison.OrdinalIgnoreCase) || bySku.Contains(p.Id));
+            .Where(p =>
+                Made switch
+                {
+                    "variants" => p.VariantCount > 0,
+                    "plain" => p.VariantCount == 0,
+                    _ => true,
+                }
+            )
+            .Where(p =>
+                Q.Length == 0
+                || p.Name.Contains(Q, StringComparison.OrdinalIgnoreCase)
+                || p.Code.Contains(Q, StringComparison.OrdinalIgnoreCase)
+                || bySku.Contains(p.Id)
+            );
         var sorted = Sort.TrimStart('-') switch
         {
             "name" => fitting.OrderBy(p => p.Name, StringComparer.OrdinalIgnoreCase),
@@ -95,10 +159,36 @@ public sealed class RangeModel(UnicusContext db, ChangeProduct products, Visit v
 
     private static RangeRow Row(ProductRow p, int available, Currency currency)
     {
-        var span = p.LowestPrice is { } low ? new PriceSpan(new Money(low, currency), new Money(p.HighestPrice!.Value, currency)).ForPeople() : "no price";
-        var made = p.VariantCount == 0 ? "one piece" : $"{p.VariantCount:N0} {(p.VariantCount == 1 ? "variant" : "variants")}{(p.NotMadeCount > 0 ? $", {p.NotMadeCount:N0} not made" : "")}";
-        var (mark, note) = p.StopCount > 0 ? ("sq", $"{p.StopCount} to mend first") : p.DoubtCount > 0 ? ("dia", $"{p.DoubtCount} doubtful") : p.Edition is null ? ("ring", "ready to publish") : ("ok", "");
-        var state = p.Edition is null ? "Draft" : Changed(p) ? "On sale, changed" : "On sale";
-        return new RangeRow(p.Code, p.Name, p.Picture, made, span, p.LowestMargin, p.HighestMargin, p.Counted ? available.ToString("N0") : "not counted", string.Join(", ", p.Categories), mark, state, note);
+        var span = p.LowestPrice is { } low
+            ? new PriceSpan(new Money(low, currency), new Money(p.HighestPrice!.Value, currency)).ForPeople()
+            : "no price";
+        var made =
+            p.VariantCount == 0
+                ? "one piece"
+                : $"{p.VariantCount:N0} "
+                    + $"{(p.VariantCount == 1 ? "variant" : "variants")}{(p.NotMadeCount > 0 ? $", {p.NotMadeCount:N0} not made" : "")}";
+        var (mark, note) =
+            p.StopCount > 0 ? ("sq", $"{p.StopCount} to mend first")
+            : p.DoubtCount > 0 ? ("dia", $"{p.DoubtCount} doubtful")
+            : p.Edition is null ? ("ring", "ready to publish")
+            : ("ok", "");
+        var state =
+            p.Edition is null ? "Draft"
+            : Changed(p) ? "On sale, changed"
+            : "On sale";
+        return new RangeRow(
+            p.Code,
+            p.Name,
+            p.Picture,
+            made,
+            span,
+            p.LowestMargin,
+            p.HighestMargin,
+            p.Counted ? available.ToString("N0") : "not counted",
+            string.Join(", ", p.Categories),
+            mark,
+            state,
+            note
+        );
     }
 }

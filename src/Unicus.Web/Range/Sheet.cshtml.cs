@@ -28,18 +28,20 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs j
     public bool IsRunning => Upload?.Phase is SheetPhase.Reading or SheetPhase.Comparing or SheetPhase.Trying or SheetPhase.Writing;
 
     /// <summary>What is being done, for people.</summary>
-    public string Doing => Upload!.Phase switch
-    {
-        SheetPhase.Reading => "Reading the file",
-        SheetPhase.Comparing => "Comparing rows",
-        SheetPhase.Trying => "Trying it out",
-        _ => "Writing",
-    };
+    public string Doing =>
+        Upload!.Phase switch
+        {
+            SheetPhase.Reading => "Reading the file",
+            SheetPhase.Comparing => "Comparing rows",
+            SheetPhase.Trying => "Trying it out",
+            _ => "Writing",
+        };
 
     public async Task<IActionResult> OnGet(string? code, Guid? upload) => await Look(code, upload) ? Page() : NotFound();
 
     /// <summary>How far it is; once it has ended, what came of it.</summary>
-    public async Task<IActionResult> OnGetState(string? code, Guid upload) => !await Look(code, upload) ? NotFound()
+    public async Task<IActionResult> OnGetState(string? code, Guid upload) =>
+        !await Look(code, upload) ? NotFound()
         : Upload is null ? Partial("/Workbench/_Problem.cshtml", Problem)
         : Partial("_SheetState", this);
 
@@ -52,8 +54,10 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs j
     /// <summary>Reads a file and shows what it would change.</summary>
     public async Task<IActionResult> OnPost(string? code, IFormFile? file)
     {
-        if (!await Look(code, null)) return NotFound();
-        if (file is null || file.Length == 0) return Faulty("Choose a CSV or XLSX file.");
+        if (!await Look(code, null))
+            return NotFound();
+        if (file is null || file.Length == 0)
+            return Faulty("Choose a CSV or XLSX file.");
         await using var stream = new MemoryStream();
         await file.CopyToAsync(stream);
         var (id, done) = await jobs.Read(Code, stream.ToArray(), Path.GetFileName(file.FileName), visit.Actor);
@@ -64,8 +68,10 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs j
     /// <summary>Writes a file that was shown.</summary>
     public async Task<IActionResult> OnPostApply(string? code, Guid upload)
     {
-        if (!await Look(code, null)) return NotFound();
-        if (await jobs.Write(upload, visit.Actor) is not { } done) return Faulty("That file is no longer kept, or it is being written already. Send it again.");
+        if (!await Look(code, null))
+            return NotFound();
+        if (await jobs.Write(upload, visit.Actor) is not { } done)
+            return Faulty("That file is no longer kept, or it is being written already. Send it again.");
         await Task.WhenAny(done, Task.Delay(AtOnce));
         return Redirect($"{Here}?upload={upload}");
     }
@@ -78,12 +84,19 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs j
 
     private async Task<IActionResult> File(string? code, string kind, int rows, string suffix = "")
     {
-        if (await export.Table(code, rows) is not { } table) return NotFound();
+        if (await export.Table(code, rows) is not { } table)
+            return NotFound();
         var stream = new MemoryStream();
-        if (kind == "csv") SheetFile.WriteCsv(stream, table.Headings, table.Rows);
-        else SheetFile.WriteXlsx(stream, table.Headings, table.Rows);
+        if (kind == "csv")
+            SheetFile.WriteCsv(stream, table.Headings, table.Rows);
+        else
+            SheetFile.WriteXlsx(stream, table.Headings, table.Rows);
         stream.Position = 0;
-        return File(stream, kind == "csv" ? "text/csv; charset=utf-8" : "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", $"{(code ?? "range").ToLowerInvariant()}{suffix}.{kind}");
+        return File(
+            stream,
+            kind == "csv" ? "text/csv; charset=utf-8" : "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+            $"{(code ?? "range").ToLowerInvariant()}{suffix}.{kind}"
+        );
     }
 
     private PageResult Faulty(string problem)
@@ -98,13 +111,34 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs j
         {
             Code = code.ToUpperInvariant();
             Name = await db.Products.Where(p => p.Code == Code).Select(p => p.Name).FirstOrDefaultAsync();
-            if (Name is null) return false;
+            if (Name is null)
+                return false;
         }
-        if (upload is null) return true;
-        Upload = await db.SheetUploads.AsNoTracking().Where(u => u.Id == upload && u.Code == Code).Select(u => new SheetUpload { Id = u.Id, Code = u.Code, FileName = u.FileName, Content = Array.Empty<byte>(), At = u.At, Phase = u.Phase, RowsDone = u.RowsDone, RowsTotal = u.RowsTotal, Beat = u.Beat, Report = u.Report }).FirstOrDefaultAsync();
-        if (Upload is null) Problem = "That file is no longer kept. Send it again.";
-        else if (jobs.IsLost(Upload)) (Problem, Upload) = ("The program was ended while it worked on the file. Nothing was written; send it again.", null);
-        else if (Upload.Report is { } report) Report = JsonSerializer.Deserialize<SheetReport>(report);
+        if (upload is null)
+            return true;
+        Upload = await db
+            .SheetUploads.AsNoTracking()
+            .Where(u => u.Id == upload && u.Code == Code)
+            .Select(u => new SheetUpload
+            {
+                Id = u.Id,
+                Code = u.Code,
+                FileName = u.FileName,
+                Content = Array.Empty<byte>(),
+                At = u.At,
+                Phase = u.Phase,
+                RowsDone = u.RowsDone,
+                RowsTotal = u.RowsTotal,
+                Beat = u.Beat,
+                Report = u.Report,
+            })
+            .FirstOrDefaultAsync();
+        if (Upload is null)
+            Problem = "That file is no longer kept. Send it again.";
+        else if (jobs.IsLost(Upload))
+            (Problem, Upload) = ("The program was ended while it worked on the file. Nothing was written; send it again.", null);
+        else if (Upload.Report is { } report)
+            Report = JsonSerializer.Deserialize<SheetReport>(report);
         return true;
     }
 }

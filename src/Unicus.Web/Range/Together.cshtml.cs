@@ -18,16 +18,20 @@ public sealed class TogetherModel(UnicusContext db, BringTogether together, Visi
 
     public async Task<IActionResult> OnGet(string[] code, string? name, string? option, string[] value)
     {
-        if (!await Look(code, name, option, value)) return Redirect("/office/range");
+        if (!await Look(code, name, option, value))
+            return Redirect("/office/range");
         return Page();
     }
 
     public async Task<IActionResult> OnPost(string[] code, string? name, string? option, string[] value)
     {
-        if (!await Look(code, name, option, value)) return Redirect("/office/range");
-        if (Preview is null) return Page();
+        if (!await Look(code, name, option, value))
+            return Redirect("/office/range");
+        if (Preview is null)
+            return Page();
         var outcome = await together.Run(Wanted, visit.Actor);
-        if (outcome.Done) return Redirect($"/office/products/{Wanted.Codes[0]}/matrix?view=rows");
+        if (outcome.Done)
+            return Redirect($"/office/products/{Wanted.Codes[0]}/matrix?view=rows");
         Problems = [.. outcome.Faults.Select(f => f.What)];
         return Page();
     }
@@ -37,10 +41,16 @@ public sealed class TogetherModel(UnicusContext db, BringTogether together, Visi
         var codes = code.Select(c => c.ToUpperInvariant()).Distinct().Take(BringTogether.MostProducts + 1).ToList();
         var names = await db.Products.Where(p => codes.Contains(p.Code)).ToDictionaryAsync(p => p.Code, p => p.Name);
         Products = [.. codes.Where(names.ContainsKey).Select(c => (c, names[c]))];
-        if (Products.Count == 0) return false;
+        if (Products.Count == 0)
+            return false;
         var split = NameSplit.Of([.. Products.Select(p => p.Name)]);
         ImmutableArray<string> values = value.Length == Products.Count ? [.. value] : [.. split.Values];
-        Wanted = new TogetherRequest([.. Products.Select(p => p.Code)], string.IsNullOrWhiteSpace(name) ? split.Common : name, string.IsNullOrWhiteSpace(option) ? split.Option : option, values);
+        Wanted = new TogetherRequest(
+            [.. Products.Select(p => p.Code)],
+            string.IsNullOrWhiteSpace(name) ? split.Common : name,
+            string.IsNullOrWhiteSpace(option) ? split.Option : option,
+            values
+        );
         var outcome = await together.Preview(Wanted);
         (Preview, Problems) = (outcome.Result, [.. outcome.Faults.Select(f => f.What)]);
         return true;

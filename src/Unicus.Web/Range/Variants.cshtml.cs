@@ -36,17 +36,21 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
 
     public async Task<IActionResult> OnPostCells(string edits)
     {
-        if (CellEdit.ReadAll(edits) is not { Count: > 0 } list) return BadRequest();
+        if (CellEdit.ReadAll(edits) is not { Count: > 0 } list)
+            return BadRequest();
         var outcome = await grid.Write(list, visit.Actor);
         db.ChangeTracker.Clear();
         var blocks = await grid.Load([.. list.Select(e => RangeGrid.Split(e.Values)).Distinct()]);
-        var rows = blocks.SelectMany(b => b.Variants.Select(v => (Name: Name(b, v), State: State(b, v)))).ToDictionary(r => r.Name, r => r.State);
+        var rows = blocks
+            .SelectMany(b => b.Variants.Select(v => (Name: Name(b, v), State: State(b, v))))
+            .ToDictionary(r => r.Name, r => r.State);
         return new JsonResult(new { faults = outcome.Faults, rows });
     }
 
     public async Task<IActionResult> OnPostCellsTried(string edits)
     {
-        if (CellEdit.ReadAll(edits) is not { } list) return BadRequest();
+        if (CellEdit.ReadAll(edits) is not { } list)
+            return BadRequest();
         return new JsonResult(new { faults = list.Count == 0 ? [] : (await grid.Write(list, visit.Actor, tryOnly: true)).Faults });
     }
 
@@ -60,24 +64,40 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
         var outcome = await grid.Apply(request, visit.Actor);
         db.ChangeTracker.Clear();
         await Look();
-        if (outcome.Done) Response.Headers["HX-Trigger"] = JsonSerializer.Serialize(new { said = new { text = $"Changed the {MatrixFigures.Find(request.Figure)?.Word} of {outcome.Result:N0} variants. Each product's workbench can undo it." } });
-        else Problem = outcome.Faults[0].What;
+        if (outcome.Done)
+            Response.Headers["HX-Trigger"] = JsonSerializer.Serialize(
+                new
+                {
+                    said = new
+                    {
+                        text = $"Changed the {MatrixFigures.Find(request.Figure)?.Word} of {outcome.Result:N0} variants. Each "
+                            + "product's workbench can undo it.",
+                    },
+                }
+            );
+        else
+            Problem = outcome.Faults[0].What;
         return Partial("_VariantSheet", this);
     }
 
-    public string Class(RangeBlock block, MatrixVariant v, string figure) => new MatrixView(block.Copy, MatrixLook.Read(Request) with { View = "rows", Filter = MatrixFilter.None }).Class(v, figure);
+    public string Class(RangeBlock block, MatrixVariant v, string figure) =>
+        new MatrixView(block.Copy, MatrixLook.Read(Request) with { View = "rows", Filter = MatrixFilter.None }).Class(v, figure);
 
     public static string Name(RangeBlock block, MatrixVariant v) => $"{block.Copy.Row.Code}|{v.Values.Text}";
 
     /// <summary>The address with another first row.</summary>
-    public string At(int from) => $"?q={Uri.EscapeDataString(Filter.Text)}&category={Uri.EscapeDataString(Filter.Category)}&state={Filter.State}&from={from}";
+    public string At(int from) =>
+        $"?q={Uri.EscapeDataString(Filter.Text)}&category={Uri.EscapeDataString(Filter.Category)}&state={Filter.State}&from={from}";
 
     private object State(RangeBlock block, MatrixVariant v)
     {
         var profit = Margins.Of(block.Copy, v);
         return new
         {
-            figures = Figures.ToDictionary(f => f, f => new { text = MatrixFigures.Find(f)!.Show(block.Copy, v).Text, kind = Class(block, v, f) }),
+            figures = Figures.ToDictionary(
+                f => f,
+                f => new { text = MatrixFigures.Find(f)!.Show(block.Copy, v).Text, kind = Class(block, v, f) }
+            ),
             left = profit?.Left.ForPeople() ?? "",
             margin = profit?.Margin is { } m ? $"{m:0.0} %" : "",
             loses = profit is { Left.Amount: < 0 },
@@ -87,21 +107,58 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
     private async Task<IActionResult> Bar(string partial)
     {
         var request = await Bulk();
-        if (request.Values.Length > MostInBulk) return Content($"<p class=\"note bad\">{request.Values.Length:N0} variants are more than the {MostInBulk:N0} that are changed at once over the range. Filter first.</p>", "text/html");
+        if (request.Values.Length > MostInBulk)
+            return Content(
+                $"<p class=\"note bad\">{request.Values.Length:N0} variants are more than the {MostInBulk:N0} that are changed at "
+                    + "once over the range. Filter first.</p>",
+                "text/html"
+            );
         var preview = await grid.Preview(request);
-        return Partial(partial, new BulkView("/office/variants", MatrixLook.Read(Request), request.Values, $"{preview.Count:N0} {(preview.Count == 1 ? "variant" : "variants")}", request, preview));
+        return Partial(
+            partial,
+            new BulkView(
+                "/office/variants",
+                MatrixLook.Read(Request),
+                request.Values,
+                $"{preview.Count:N0} {(preview.Count == 1 ? "variant" : "variants")}",
+                request,
+                preview
+            )
+        );
     }
 
     private async Task<BulkRequest> Bulk()
     {
-        string? Of(string name) => Request.HasFormContentType && Request.Form.ContainsKey(name) ? Request.Form[name].ToString() : Request.Query.ContainsKey(name) ? Request.Query[name].ToString() : null;
-        ImmutableArray<string> only = [.. (Request.HasFormContentType && Request.Form.ContainsKey("only") ? Request.Form["only"] : Request.Query["only"]).OfType<string>()];
-        if (only.IsEmpty) only = [.. await grid.Names(ReadFilter())];
+        string? Of(string name) =>
+            Request.HasFormContentType && Request.Form.ContainsKey(name) ? Request.Form[name].ToString()
+            : Request.Query.ContainsKey(name) ? Request.Query[name].ToString()
+            : null;
+        ImmutableArray<string> only =
+        [
+            .. (
+                Request.HasFormContentType && Request.Form.ContainsKey("only") ? Request.Form["only"] : Request.Query["only"]
+            ).OfType<string>(),
+        ];
+        if (only.IsEmpty)
+            only = [.. await grid.Names(ReadFilter())];
         var operation = Named.Choice<BulkOperation>(Of("operation")) ?? BulkOperation.Add;
-        return new BulkRequest(only, BulkView.Figures.Any(f => f.Name == Of("of")) ? Of("of")! : "price", operation, operation == BulkOperation.Copy ? Of("source") : Of("amount"), Of("ending"), MatrixFilter.None, Of("way") == "down");
+        return new BulkRequest(
+            only,
+            BulkView.Figures.Any(f => f.Name == Of("of")) ? Of("of")! : "price",
+            operation,
+            operation == BulkOperation.Copy ? Of("source") : Of("amount"),
+            Of("ending"),
+            MatrixFilter.None,
+            Of("way") == "down"
+        );
     }
 
-    private RangeFilter ReadFilter() => new(Request.Query["q"].ToString().Trim(), Request.Query["category"].ToString(), RangeFilter.States.Any(s => s.Key == Request.Query["state"].ToString()) ? Request.Query["state"].ToString() : "");
+    private RangeFilter ReadFilter() =>
+        new(
+            Request.Query["q"].ToString().Trim(),
+            Request.Query["category"].ToString(),
+            RangeFilter.States.Any(s => s.Key == Request.Query["state"].ToString()) ? Request.Query["state"].ToString() : ""
+        );
 
     private async Task Look()
     {

@@ -4,7 +4,8 @@ using Unicus.Core;
 
 namespace Unicus.Web.Shell;
 
-/// <summary>Binds texts of forms and addresses without the signs that cannot be kept; the one place where typed text enters a page.</summary>
+/// <summary>Binds texts of forms and addresses without the signs that cannot be kept; the one place where typed text enters a
+/// page.</summary>
 public sealed class CleanTextBinder(IModelBinder inner) : IModelBinder
 {
     public async Task BindModelAsync(ModelBindingContext bindingContext)

@@ -4,12 +4,15 @@ using System.Diagnostics;
 namespace Unicus.Web.Shell;
 
 /// <summary>
-/// Shares the machine fairly among strangers. Each address has an account of working time; whoever has used up theirs is worked for on a lane of its
+/// Shares the machine fairly among strangers. Each address has an account of working time; whoever has used up theirs is worked for on a
+/// lane of its
 /// own, one request after the other and on half of the processors at most, so that the other half is always there for everybody else.
 /// </summary>
 /// <remarks>
-/// It does not matter what makes a request dear, and nobody is refused for it. A request is charged its time divided by how many are worked on
-/// meanwhile, so that what others do is not charged to whoever waits for them; all charges together are never more than the time that passes.
+/// It does not matter what makes a request dear, and nobody is refused for it. A request is charged its time divided by how many are
+/// worked on
+/// meanwhile, so that what others do is not charged to whoever waits for them; all charges together are never more than the time that
+/// passes.
 /// </remarks>
 public sealed class FairShare(StrangerLimits limits)
 {
@@ -25,10 +28,12 @@ public sealed class FairShare(StrangerLimits limits)
     /// <summary>Does work for an address, at once or on the lane.</summary>
     public async Task Run(string address, Func<Task> work, CancellationToken stop)
     {
-        if (_accounts.Count > MostAccounts) Forget();
+        if (_accounts.Count > MostAccounts)
+            Forget();
         var account = _accounts.GetOrAdd(address, _ => new Account(limits));
         var isSlow = account.IsUsedUp;
-        if (isSlow) await _lane.WaitAsync(stop);
+        if (isSlow)
+            await _lane.WaitAsync(stop);
         var others = Interlocked.Increment(ref _active);
         var clock = Stopwatch.StartNew();
         try
@@ -39,7 +44,8 @@ public sealed class FairShare(StrangerLimits limits)
         {
             others = Math.Max(others, Interlocked.Decrement(ref _active) + 1);
             account.Charge(clock.Elapsed.TotalMilliseconds / others);
-            if (isSlow) _lane.Release();
+            if (isSlow)
+                _lane.Release();
         }
     }
 
@@ -47,7 +53,8 @@ public sealed class FairShare(StrangerLimits limits)
     private void Forget()
     {
         foreach (var (address, account) in _accounts)
-            if (account.IsFull) _accounts.TryRemove(address, out _);
+            if (account.IsFull)
+                _accounts.TryRemove(address, out _);
     }
 
     /// <summary>Working time that an address has left, in milliseconds.</summary>
@@ -63,7 +70,8 @@ public sealed class FairShare(StrangerLimits limits)
 
         public void Charge(double milliseconds)
         {
-            lock (_lock) _left = Math.Max(DeepestDebt, Left() - milliseconds);
+            lock (_lock)
+                _left = Math.Max(DeepestDebt, Left() - milliseconds);
         }
 
         private double Left()
@@ -83,5 +91,7 @@ public sealed class FairShare(StrangerLimits limits)
 public sealed class SharedFairly(RequestDelegate next, FairShare share)
 {
     public Task Invoke(HttpContext context) =>
-        Strangers.IsKnown(context) || Strangers.IsFile(context) ? next(context) : share.Run(Strangers.AddressOf(context), () => next(context), context.RequestAborted);
+        Strangers.IsKnown(context) || Strangers.IsFile(context)
+            ? next(context)
+            : share.Run(Strangers.AddressOf(context), () => next(context), context.RequestAborted);
 }

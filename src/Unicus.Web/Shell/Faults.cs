@@ -28,26 +28,28 @@ public sealed class Faults(RequestDelegate next, ILogger<Faults> log)
                 log.LogError(fault, "{Method} {Url} failed", context.Request.Method, context.Request.GetDisplayUrl());
             context.Response.Clear();
             context.Response.StatusCode = status;
-            if (DatabaseFaults.Sentence(fault) is { } sentence) ProblemReply.Say(context, sentence);
+            if (DatabaseFaults.Sentence(fault) is { } sentence)
+                ProblemReply.Say(context, sentence);
         }
     }
 
-    private static int StatusOf(Exception fault) => fault switch
-    {
-        BadHttpRequestException bad => bad.StatusCode,
-        AntiforgeryValidationException => StatusCodes.Status400BadRequest,
-        InvalidDataException => StatusCodes.Status413PayloadTooLarge,
-        DbUpdateConcurrencyException => StatusCodes.Status409Conflict,
-        // A key, a code, values: what no form of ours sends.
-        FormatException or JsonException => StatusCodes.Status400BadRequest,
-        // Half a surrogate pair: no text that any encoding has.
-        EncoderFallbackException => StatusCodes.Status400BadRequest,
-        _ => DatabaseFaults.KindOf(fault) switch
+    private static int StatusOf(Exception fault) =>
+        fault switch
         {
-            DatabaseFault.Clash => StatusCodes.Status409Conflict,
-            DatabaseFault.UnfitText => StatusCodes.Status400BadRequest,
-            DatabaseFault.Unreachable => StatusCodes.Status503ServiceUnavailable,
-            _ => StatusCodes.Status500InternalServerError,
-        },
-    };
+            BadHttpRequestException bad => bad.StatusCode,
+            AntiforgeryValidationException => StatusCodes.Status400BadRequest,
+            InvalidDataException => StatusCodes.Status413PayloadTooLarge,
+            DbUpdateConcurrencyException => StatusCodes.Status409Conflict,
+            // A key, a code, values: what no form of ours sends.
+            FormatException or JsonException => StatusCodes.Status400BadRequest,
+            // Half a surrogate pair: no text that any encoding has.
+            EncoderFallbackException => StatusCodes.Status400BadRequest,
+            _ => DatabaseFaults.KindOf(fault) switch
+            {
+                DatabaseFault.Clash => StatusCodes.Status409Conflict,
+                DatabaseFault.UnfitText => StatusCodes.Status400BadRequest,
+                DatabaseFault.Unreachable => StatusCodes.Status503ServiceUnavailable,
+                _ => StatusCodes.Status500InternalServerError,
+            },
+        };
 }

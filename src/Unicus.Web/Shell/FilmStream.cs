@@ -19,12 +19,18 @@ public sealed class FilmStream(VideoStore videos, KeptFilm film, FairShare share
 
     public override async ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancellationToken = default)
     {
-        if (Position >= Length || buffer.IsEmpty) return 0;
+        if (Position >= Length || buffer.IsEmpty)
+            return 0;
         if (Position < _from || Position >= _from + _slice.Length)
         {
             _from = Position;
-            await share.Run(address, async () => _slice = await videos.Slice(film, Position, SliceSize, cancellationToken), cancellationToken);
-            if (_slice.Length == 0) return 0;
+            await share.Run(
+                address,
+                async () => _slice = await videos.Slice(film, Position, SliceSize, cancellationToken),
+                cancellationToken
+            );
+            if (_slice.Length == 0)
+                return 0;
         }
         var at = (int)(Position - _from);
         var read = Math.Min(buffer.Length, _slice.Length - at);
@@ -36,15 +42,19 @@ public sealed class FilmStream(VideoStore videos, KeptFilm film, FairShare share
     public override Task<int> ReadAsync(byte[] buffer, int offset, int count, CancellationToken cancellationToken) =>
         ReadAsync(buffer.AsMemory(offset, count), cancellationToken).AsTask();
 
-    public override long Seek(long offset, SeekOrigin origin) => Position = origin switch
-    {
-        SeekOrigin.Begin => offset,
-        SeekOrigin.Current => Position + offset,
-        _ => Length + offset,
-    };
+    public override long Seek(long offset, SeekOrigin origin) =>
+        Position = origin switch
+        {
+            SeekOrigin.Begin => offset,
+            SeekOrigin.Current => Position + offset,
+            _ => Length + offset,
+        };
 
     public override int Read(byte[] buffer, int offset, int count) => throw new NotSupportedException("A film is read asynchronously.");
+
     public override void Flush() => throw new NotSupportedException();
+
     public override void SetLength(long value) => throw new NotSupportedException();
+
     public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
 }

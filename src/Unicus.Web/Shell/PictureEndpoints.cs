@@ -17,10 +17,18 @@ public static class PictureEndpoints
 
     private static async Task<IResult> Picture(string size, string file, UnicusContext db, HttpContext context)
     {
-        var row = await db.Pictures.Where(p => p.File == file)
-            .Select(p => new { p.ContentType, Bytes = size == "large" ? p.Large : size == "medium" ? p.Medium : p.Small })
+        var row = await db
+            .Pictures.Where(p => p.File == file)
+            .Select(p => new
+            {
+                p.ContentType,
+                Bytes = size == "large" ? p.Large
+                : size == "medium" ? p.Medium
+                : p.Small,
+            })
             .FirstOrDefaultAsync(context.RequestAborted);
-        if (row is null) return Results.NotFound();
+        if (row is null)
+            return Results.NotFound();
         context.Response.Headers.CacheControl = Kept;
         context.Response.Headers.ContentSecurityPolicy = "default-src 'none'; style-src 'unsafe-inline'; sandbox";
         return Results.Bytes(row.Bytes, row.ContentType);
@@ -29,8 +37,13 @@ public static class PictureEndpoints
     /// <summary>A film is read from the database piece by piece, so that it never stands in memory whole, however many watch it.</summary>
     private static async Task<IResult> Film(string file, VideoStore videos, FairShare share, HttpContext context)
     {
-        if (await videos.Find(file, context.RequestAborted) is not { } film) return Results.NotFound();
+        if (await videos.Find(file, context.RequestAborted) is not { } film)
+            return Results.NotFound();
         context.Response.Headers.CacheControl = Kept;
-        return Results.Stream(new FilmStream(videos, film, share, Strangers.AddressOf(context)), film.ContentType, enableRangeProcessing: true);
+        return Results.Stream(
+            new FilmStream(videos, film, share, Strangers.AddressOf(context)),
+            film.ContentType,
+            enableRangeProcessing: true
+        );
     }
 }

@@ -12,7 +12,8 @@ public sealed class PlaceAssets(string root) : IFileProvider, IDisposable
     public IFileInfo GetFileInfo(string subpath)
     {
         var pieces = subpath.Split('/', StringSplitOptions.RemoveEmptyEntries);
-        var fits = pieces.Length >= 3 && pieces[0] == "places" && Places.Contains(pieces[1]) && subpath.EndsWith(".js", StringComparison.Ordinal);
+        var fits =
+            pieces.Length >= 3 && pieces[0] == "places" && Places.Contains(pieces[1]) && subpath.EndsWith(".js", StringComparison.Ordinal);
         return fits ? _files.GetFileInfo(string.Join('/', pieces[1..])) : new NotFoundFileInfo(subpath);
     }
 

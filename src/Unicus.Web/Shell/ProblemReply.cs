@@ -23,9 +23,12 @@ public static class ProblemReply
         var status = context.Response.StatusCode;
         var sentence = context.Items[Said] as string ?? Title(status);
         SafeHeaders.Put(context);
-        if (context.Request.Path.StartsWithSegments("/api")) await Problems.Of(status, sentence).ExecuteAsync(context);
-        else if (IsPartial(context.Request)) await Text(context, sentence, "text/plain");
-        else await Text(context, Page(context, status, sentence), "text/html");
+        if (context.Request.Path.StartsWithSegments("/api"))
+            await Problems.Of(status, sentence).ExecuteAsync(context);
+        else if (IsPartial(context.Request))
+            await Text(context, sentence, "text/plain");
+        else
+            await Text(context, Page(context, status, sentence), "text/html");
     }
 
     /// <summary>Whether a script asked, for a part of a page or to send a form; it says by itself what is wrong.</summary>
@@ -41,31 +44,33 @@ public static class ProblemReply
         return HttpMethods.IsHead(context.Request.Method) ? Task.CompletedTask : context.Response.WriteAsync(text, Encoding.UTF8);
     }
 
-    private static string Title(int status) => status switch
-    {
-        400 => "That request could not be understood.",
-        401 => "You are signed out. Nothing was saved yet.",
-        403 => "Your account may not do that.",
-        404 => "There is nothing here.",
-        405 => "That cannot be done here.",
-        408 => "The request took too long. Nothing was saved.",
-        409 => "Somebody else changed the same thing at the same moment. Nothing was saved; try once more.",
-        413 or 431 => "That is too much at once. Nothing was saved.",
-        415 => "That kind of content is not understood here.",
-        429 => "Too many requests came from your address. Wait a minute.",
-        503 => "The shop cannot reach its data just now. Nothing was saved.",
-        < 500 => "That cannot be done.",
-        _ => "Something went wrong on our side. Nothing was saved.",
-    };
+    private static string Title(int status) =>
+        status switch
+        {
+            400 => "That request could not be understood.",
+            401 => "You are signed out. Nothing was saved yet.",
+            403 => "Your account may not do that.",
+            404 => "There is nothing here.",
+            405 => "That cannot be done here.",
+            408 => "The request took too long. Nothing was saved.",
+            409 => "Somebody else changed the same thing at the same moment. Nothing was saved; try once more.",
+            413 or 431 => "That is too much at once. Nothing was saved.",
+            415 => "That kind of content is not understood here.",
+            429 => "Too many requests came from your address. Wait a minute.",
+            503 => "The shop cannot reach its data just now. Nothing was saved.",
+            < 500 => "That cannot be done.",
+            _ => "Something went wrong on our side. Nothing was saved.",
+        };
 
-    private static string WhatNext(int status) => status switch
-    {
-        404 => "The page may have moved, or the address has a slip.",
-        400 => "The page may have been open for long, or the address has a slip. Open it anew.",
-        429 or 503 => "Try again in a moment.",
-        >= 500 => "If it happens again, tell us what you were doing.",
-        _ => "",
-    };
+    private static string WhatNext(int status) =>
+        status switch
+        {
+            404 => "The page may have moved, or the address has a slip.",
+            400 => "The page may have been open for long, or the address has a slip. Open it anew.",
+            429 or 503 => "Try again in a moment.",
+            >= 500 => "If it happens again, tell us what you were doing.",
+            _ => "",
+        };
 
     private static string Page(HttpContext context, int status, string sentence)
     {

@@ -9,8 +9,10 @@ public sealed class SafeHeaders(RequestDelegate next)
 
     /// <summary>Lets one page show films from these hosts too.</summary>
     public static void AllowFilms(HttpResponse response, IEnumerable<string> hosts) =>
-        response.Headers.ContentSecurityPolicy =
-            Policy.Replace("media-src 'self'", string.Join(' ', hosts.Where(h => System.Text.Ascii.IsValid(h)).Select(h => $"https://{h}").Prepend("media-src 'self'")));
+        response.Headers.ContentSecurityPolicy = Policy.Replace(
+            "media-src 'self'",
+            string.Join(' ', hosts.Where(h => System.Text.Ascii.IsValid(h)).Select(h => $"https://{h}").Prepend("media-src 'self'"))
+        );
 
     /// <summary>Puts the headers on a reply whose own were cleared.</summary>
     public static void Put(HttpContext context)
@@ -20,7 +22,8 @@ public sealed class SafeHeaders(RequestDelegate next)
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "same-origin";
         headers["Permissions-Policy"] = "camera=(), geolocation=(), microphone=()";
-        if (context.Request.Path.StartsWithSegments("/office")) headers.CacheControl = "no-store";
+        if (context.Request.Path.StartsWithSegments("/office"))
+            headers.CacheControl = "no-store";
     }
 
     public Task Invoke(HttpContext context)

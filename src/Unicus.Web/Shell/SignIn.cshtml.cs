@@ -10,7 +10,13 @@ namespace Unicus.Web.Shell;
 
 /// <summary>Signs people in and out; in an empty shop it makes the first account, in a demo shop it offers the demo one.</summary>
 [EnableRateLimiting(Strangers.SignIn)]
-public sealed class SignInModel(SignInManager<IdentityUser> door, UserManager<IdentityUser> people, RoleManager<IdentityRole> roles, Visit visit, UnicusContext db) : PageModel
+public sealed class SignInModel(
+    SignInManager<IdentityUser> door,
+    UserManager<IdentityUser> people,
+    RoleManager<IdentityRole> roles,
+    Visit visit,
+    UnicusContext db
+) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? ReturnUrl { get; set; }
@@ -25,7 +31,8 @@ public sealed class SignInModel(SignInManager<IdentityUser> door, UserManager<Id
     public async Task<IActionResult> OnPost(string? email, string? password)
     {
         var result = await door.PasswordSignInAsync(email ?? "", password ?? "", isPersistent: false, lockoutOnFailure: true);
-        if (result.Succeeded) return Enter();
+        if (result.Succeeded)
+            return Enter();
         (Email, Problem) = (email, WhyNot(result));
         await Look();
         return Page();
@@ -44,7 +51,9 @@ public sealed class SignInModel(SignInManager<IdentityUser> door, UserManager<Id
     public async Task<IActionResult> OnPostBeside(string? email, string? password)
     {
         var result = await door.PasswordSignInAsync(email ?? "", password ?? "", isPersistent: false, lockoutOnFailure: true);
-        return result.Succeeded ? new NoContentResult() : new ContentResult { StatusCode = StatusCodes.Status422UnprocessableEntity, Content = WhyNot(result) };
+        return result.Succeeded
+            ? new NoContentResult()
+            : new ContentResult { StatusCode = StatusCodes.Status422UnprocessableEntity, Content = WhyNot(result) };
     }
 
     public async Task<IActionResult> OnPostBesideDemo() => await EnterDemo() ? new NoContentResult() : NotFound();
@@ -57,9 +66,11 @@ public sealed class SignInModel(SignInManager<IdentityUser> door, UserManager<Id
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         await db.Database.ExecuteSqlAsync($"select 1 from shop for update");
-        if (await people.Users.AnyAsync()) return NotFound();
+        if (await people.Users.AnyAsync())
+            return NotFound();
         foreach (var role in new[] { "owner", "staff" })
-            if (!await roles.RoleExistsAsync(role)) await roles.CreateAsync(new IdentityRole(role));
+            if (!await roles.RoleExistsAsync(role))
+                await roles.CreateAsync(new IdentityRole(role));
         var user = new IdentityUser(email ?? "") { Email = email };
         var made = await people.CreateAsync(user, password ?? "");
         if (!made.Succeeded)
@@ -85,7 +96,8 @@ public sealed class SignInModel(SignInManager<IdentityUser> door, UserManager<Id
 
     private async Task<bool> EnterDemo()
     {
-        if (!(await visit.Shop()).OffersDemoAccount) return false;
+        if (!(await visit.Shop()).OffersDemoAccount)
+            return false;
         await door.SignInAsync(await people.Users.OrderBy(u => u.UserName).FirstAsync(), isPersistent: false);
         return true;
     }

@@ -57,27 +57,40 @@ public static class Strangers
             };
             o.GlobalLimiter = PartitionedRateLimiter.CreateChained(
                 PartitionedRateLimiter.Create<HttpContext, string>(context => ByRate(context, limits)),
-                PartitionedRateLimiter.Create<HttpContext, string>(context => ByNumber(context, limits)));
-            o.AddPolicy(SignIn, context => RateLimitPartition.GetFixedWindowLimiter(AddressOf(context), _ => new FixedWindowRateLimiterOptions
-            {
-                PermitLimit = HttpMethods.IsPost(context.Request.Method) ? limits.SignInsPerMinute : limits.SignInsPerMinute * 10,
-                Window = TimeSpan.FromMinutes(1),
-            }));
+                PartitionedRateLimiter.Create<HttpContext, string>(context => ByNumber(context, limits))
+            );
+            o.AddPolicy(
+                SignIn,
+                context =>
+                    RateLimitPartition.GetFixedWindowLimiter(
+                        AddressOf(context),
+                        _ => new FixedWindowRateLimiterOptions
+                        {
+                            PermitLimit = HttpMethods.IsPost(context.Request.Method)
+                                ? limits.SignInsPerMinute
+                                : limits.SignInsPerMinute * 10,
+                            Window = TimeSpan.FromMinutes(1),
+                        }
+                    )
+            );
         });
     }
 
-    /// <summary>Believes <c>X-Forwarded-For</c> and <c>X-Forwarded-Proto</c> of the proxies that the configuration names, and of nobody else.</summary>
+    /// <summary>Believes <c>X-Forwarded-For</c> and <c>X-Forwarded-Proto</c> of the proxies that the configuration names, and of nobody
+    /// else.</summary>
     /// <returns>Whether there are any: then people reach the shop by HTTPS only.</returns>
     public static bool AddProxies(this WebApplicationBuilder builder)
     {
         var named = (builder.Configuration["Proxies"] ?? "").Split([',', ' '], StringSplitOptions.RemoveEmptyEntries);
-        if (named.Length == 0) return false;
+        if (named.Length == 0)
+            return false;
         builder.Services.Configure<ForwardedHeadersOptions>(o =>
         {
             o.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto;
             o.KnownProxies.Clear();
             o.KnownIPNetworks.Clear();
-            foreach (var network in named) o.KnownIPNetworks.Add(Network(network));
+            foreach (var network in named)
+                o.KnownIPNetworks.Add(Network(network));
         });
         return true;
     }
@@ -85,32 +98,40 @@ public static class Strangers
     /// <summary>One address or a network such as 10.0.0.0/8.</summary>
     private static System.Net.IPNetwork Network(string text)
     {
-        if (text.Contains('/')) return System.Net.IPNetwork.Parse(text);
+        if (text.Contains('/'))
+            return System.Net.IPNetwork.Parse(text);
         var address = IPAddress.Parse(text);
         return new System.Net.IPNetwork(address, address.AddressFamily == AddressFamily.InterNetwork ? 32 : 128);
     }
 
     private static RateLimitPartition<string> ByRate(HttpContext context, StrangerLimits limits)
     {
-        if (IsKnown(context)) return RateLimitPartition.GetNoLimiter("");
+        if (IsKnown(context))
+            return RateLimitPartition.GetNoLimiter("");
         var (first, each) = IsFile(context) ? (limits.FilesAtFirst, limits.FilesPerSecond) : (limits.PagesAtFirst, limits.PagesPerSecond);
-        return RateLimitPartition.GetTokenBucketLimiter(KeyOf(context), _ => new TokenBucketRateLimiterOptions
-        {
-            TokenLimit = first,
-            TokensPerPeriod = each,
-            ReplenishmentPeriod = TimeSpan.FromSeconds(1),
-        });
+        return RateLimitPartition.GetTokenBucketLimiter(
+            KeyOf(context),
+            _ => new TokenBucketRateLimiterOptions
+            {
+                TokenLimit = first,
+                TokensPerPeriod = each,
+                ReplenishmentPeriod = TimeSpan.FromSeconds(1),
+            }
+        );
     }
 
     private static RateLimitPartition<string> ByNumber(HttpContext context, StrangerLimits limits) =>
         IsKnown(context)
             ? RateLimitPartition.GetNoLimiter("")
-            : RateLimitPartition.GetConcurrencyLimiter(KeyOf(context), _ => new ConcurrencyLimiterOptions
-            {
-                PermitLimit = IsFile(context) ? limits.PagesAtOnce * 4 : limits.PagesAtOnce,
-                QueueLimit = MostWaiting,
-                QueueProcessingOrder = QueueProcessingOrder.OldestFirst,
-            });
+            : RateLimitPartition.GetConcurrencyLimiter(
+                KeyOf(context),
+                _ => new ConcurrencyLimiterOptions
+                {
+                    PermitLimit = IsFile(context) ? limits.PagesAtOnce * 4 : limits.PagesAtOnce,
+                    QueueLimit = MostWaiting,
+                    QueueProcessingOrder = QueueProcessingOrder.OldestFirst,
+                }
+            );
 
     /// <summary>Whether somebody asks who has signed in, or has a key.</summary>
     public static bool IsKnown(HttpContext context) =>
@@ -128,8 +149,12 @@ public static class Strangers
     public static string AddressOf(HttpContext context)
     {
         var address = context.Connection.RemoteIpAddress;
-        if (address is null) return "";
-        if (address.IsIPv4MappedToIPv6) address = address.MapToIPv4();
-        return address.AddressFamily == AddressFamily.InterNetworkV6 ? Convert.ToHexString(address.GetAddressBytes(), 0, 8) : address.ToString();
+        if (address is null)
+            return "";
+        if (address.IsIPv4MappedToIPv6)
+            address = address.MapToIPv4();
+        return address.AddressFamily == AddressFamily.InterNetworkV6
+            ? Convert.ToHexString(address.GetAddressBytes(), 0, 8)
+            : address.ToString();
     }
 }

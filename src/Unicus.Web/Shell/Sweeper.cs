@@ -21,7 +21,6 @@ public sealed class Sweeper(IServiceScopeFactory scopes, ILogger<Sweeper> log) :
             {
                 log.LogWarning(fault, "What was kept long enough could not be taken out; tried again in an hour");
             }
-        }
-        while (await timer.WaitForNextTickAsync(stoppingToken));
+        } while (await timer.WaitForNextTickAsync(stoppingToken));
     }
 }

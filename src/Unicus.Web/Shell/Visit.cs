@@ -10,10 +10,15 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, IHttpContextAcc
     private ShopSettings? _shop;
 
     /// <summary>Who acts; with the name of their stay in a field, where a script says that they are still typing.</summary>
-    public Actor Actor => new(FirstName) { Typing = http.HttpContext?.Request.Headers["X-Unicus-Typing"].ToString() is { Length: > 0 and <= 40 } stay ? stay : null };
+    public Actor Actor =>
+        new(FirstName)
+        {
+            Typing = http.HttpContext?.Request.Headers["X-Unicus-Typing"].ToString() is { Length: > 0 and <= 40 } stay ? stay : null,
+        };
 
     /// <summary>“Maren” of maren@….</summary>
-    public string FirstName => http.HttpContext?.User.Identity?.Name is { Length: > 0 } name ? char.ToUpperInvariant(name[0]) + name.Split('@')[0][1..] : "nobody";
+    public string FirstName =>
+        http.HttpContext?.User.Identity?.Name is { Length: > 0 } name ? char.ToUpperInvariant(name[0]) + name.Split('@')[0][1..] : "nobody";
 
     public bool IsHtmx => http.HttpContext?.Request.Headers.ContainsKey("HX-Request") == true;
 
@@ -21,11 +26,14 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, IHttpContextAcc
 
     public async Task<DateOnly> Today() => (await Shop()).DayAt(clock.GetUtcNow());
 
-    /// <summary>Leads people to the sign-in page; a script that asks for a part of a page hears that it is signed out, so that the page stays.</summary>
+    /// <summary>Leads people to the sign-in page; a script that asks for a part of a page hears that it is signed out, so that the page
+    /// stays.</summary>
     public static Task AskToSignIn(RedirectContext<CookieAuthenticationOptions> context)
     {
-        if (ProblemReply.IsPartial(context.Request)) context.Response.StatusCode = StatusCodes.Status401Unauthorized;
-        else context.Response.Redirect(context.RedirectUri);
+        if (ProblemReply.IsPartial(context.Request))
+            context.Response.StatusCode = StatusCodes.Status401Unauthorized;
+        else
+            context.Response.Redirect(context.RedirectUri);
         return Task.CompletedTask;
     }
 
@@ -41,6 +49,10 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, IHttpContextAcc
         var shop = await Shop();
         var local = shop.LocalTime(at);
         var now = shop.LocalTime(clock.GetUtcNow());
-        return local.ToString(local.Date == now.Date ? "HH:mm" : local.Year == now.Year ? "d MMMM, HH:mm" : "d MMMM yyyy");
+        return local.ToString(
+            local.Date == now.Date ? "HH:mm"
+            : local.Year == now.Year ? "d MMMM, HH:mm"
+            : "d MMMM yyyy"
+        );
     }
 }

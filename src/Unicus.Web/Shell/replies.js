@@ -47,7 +47,10 @@ export function failed({ key, status, sentence, again, repeats }) {
     return wait(status, sentence);
   }
   waiting.delete(key);
-  const unsure = status === 0 ? 'No answer came, so it is not known whether it was done. What you typed is still here; load the page anew to see.' : '';
+  const unsure =
+    status === 0
+      ? 'No answer came, so it is not known whether it was done. What you typed is still here; load the page anew to see.'
+      : '';
   line(unsure || `${sentence || 'That could not be done.'} What you typed is still here.`, button('Close', clear, 'quiet'));
 }
 
@@ -92,17 +95,26 @@ async function askToSignIn() {
   clearTimeout(timer);
   line('You are signed out. What you typed is still here; it is saved once you are in again.');
   const reply = await fetch('/office/sign-in?handler=Beside').catch(() => null);
-  if (!reply?.ok) { isOut = false; return wait(reply?.status ?? 0); }
+  if (!reply?.ok) {
+    isOut = false;
+    return wait(reply?.status ?? 0);
+  }
   const beside = document.createElement('div');
   beside.innerHTML = await reply.text();
   const form = beside.querySelector('form');
-  form.addEventListener('submit', e => { e.preventDefault(); e.stopPropagation(); signIn(form, e.submitter); });
+  form.addEventListener('submit', (e) => {
+    e.preventDefault();
+    e.stopPropagation();
+    signIn(form, e.submitter);
+  });
   place().append(form);
   form.querySelector('input:not([type=hidden]), button').focus();
 }
 
 async function signIn(form, pressed) {
-  const reply = await fetch(pressed.formAction, { method: 'POST', body: new URLSearchParams(new FormData(form)) }).catch(() => null);
+  const reply = await fetch(pressed.formAction, { method: 'POST', body: new URLSearchParams(new FormData(form)) }).catch(
+    () => null,
+  );
   if (!reply?.ok) {
     form.querySelector('.fault').textContent = reply ? await reply.text() : 'The server cannot be reached.';
     return;
@@ -117,11 +129,12 @@ async function signIn(form, pressed) {
 }
 
 /** What a reply says for itself: only a plain sentence is meant for people. */
-export const sentenceOf = (type, text) => type?.startsWith('text/plain') ? text.slice(0, 300) : '';
+export const sentenceOf = (type, text) => (type?.startsWith('text/plain') ? text.slice(0, 300) : '');
 
 // Requests of htmx: those that only look, and those of a field, which sends what its typist saw, may be sent again by themselves.
-const keyOf = config => `${config.verb} ${config.path} ${config.elt.id || config.elt.getAttribute('action') || config.elt.name || ''}`;
-const repeats = config => config.verb === 'get' || Boolean(config.elt.elements?.was);
+const keyOf = (config) =>
+  `${config.verb} ${config.path} ${config.elt.id || config.elt.getAttribute('action') || config.elt.name || ''}`;
+const repeats = (config) => config.verb === 'get' || Boolean(config.elt.elements?.was);
 
 function sendAgain(config) {
   if (!document.body.contains(config.elt)) return Promise.resolve();
@@ -136,14 +149,19 @@ function fault(e, status) {
   failed({ key: keyOf(config), status, sentence, again: () => sendAgain(config), repeats: repeats(config) });
 }
 
-document.addEventListener('htmx:responseError', e => fault(e, e.detail.xhr.status));
-document.addEventListener('htmx:sendError', e => fault(e, 0));
-document.addEventListener('htmx:timeout', e => fault(e, 0));
-document.addEventListener('htmx:afterRequest', e => { if (e.detail.successful) done(keyOf(e.detail.requestConfig)); });
+document.addEventListener('htmx:responseError', (e) => fault(e, e.detail.xhr.status));
+document.addEventListener('htmx:sendError', (e) => fault(e, 0));
+document.addEventListener('htmx:timeout', (e) => fault(e, 0));
+document.addEventListener('htmx:afterRequest', (e) => {
+  if (e.detail.successful) done(keyOf(e.detail.requestConfig));
+});
 // Whatever the settings say: no reply from 400 up, and no page that a request was led to instead of its own, comes into the page.
-document.addEventListener('htmx:beforeSwap', e => {
+document.addEventListener('htmx:beforeSwap', (e) => {
   const { xhr, requestConfig } = e.detail;
-  const isElsewhere = xhr.responseURL && new URL(xhr.responseURL).pathname.startsWith('/office/sign-in') && !requestConfig.path.includes('/office/sign-in');
+  const isElsewhere =
+    xhr.responseURL &&
+    new URL(xhr.responseURL).pathname.startsWith('/office/sign-in') &&
+    !requestConfig.path.includes('/office/sign-in');
   if (xhr.status >= 400 || isElsewhere) e.detail.shouldSwap = false;
   if (isElsewhere) fault(e, 401);
 });

@@ -12,14 +12,15 @@ const visits = new WeakMap();
 const refused = new WeakSet();
 let requests = 0;
 
-const isText = el => el.matches?.('textarea, input:not([type=checkbox], [type=radio], [type=file], [type=hidden], [data-whole])');
-const visitOf = el => visits.get(el) ?? visits.set(el, crypto.randomUUID()).get(el);
+const isText = (el) =>
+  el.matches?.('textarea, input:not([type=checkbox], [type=radio], [type=file], [type=hidden], [data-whole])');
+const visitOf = (el) => visits.get(el) ?? visits.set(el, crypto.randomUUID()).get(el);
 
 /** The header by which all saves of one stay in a field are one change. */
-export const typingHeader = el => ({ 'X-Unicus-Typing': visitOf(el) });
-export const endVisit = el => visits.delete(el);
+export const typingHeader = (el) => ({ 'X-Unicus-Typing': visitOf(el) });
+export const endVisit = (el) => visits.delete(el);
 
-document.addEventListener('input', e => {
+document.addEventListener('input', (e) => {
   const el = e.target;
   if (isText(el) && savesItself(el.form) && !refused.has(el)) saveSoon(el);
 });
@@ -27,7 +28,10 @@ document.addEventListener('input', e => {
 /** Saves a control of a form that saves itself, a second from now, or from the last key. */
 export function saveSoon(el) {
   clearTimeout(timers.get(el));
-  timers.set(el, setTimeout(() => saveNow(el), pause));
+  timers.set(
+    el,
+    setTimeout(() => saveNow(el), pause),
+  );
 }
 
 function saveNow(el) {
@@ -35,14 +39,20 @@ function saveNow(el) {
   const form = el.form;
   if (!form?.isConnected || !isUnsaved(el)) return;
   if (flights.has(form)) return saveSoon(el);
-  flights.set(form, deliver(el, form).finally(() => flights.delete(form)));
+  flights.set(
+    form,
+    deliver(el, form).finally(() => flights.delete(form)),
+  );
 }
 
 async function deliver(el, form) {
   const sent = el.value;
   const address = form.getAttribute('hx-post');
   const key = `typed ${nameOf(el)}`;
-  const again = () => { saveNow(el); return flights.get(form) ?? Promise.resolve(); };
+  const again = () => {
+    saveNow(el);
+    return flights.get(form) ?? Promise.resolve();
+  };
   const headers = { 'HX-Request': 'true', ...tokenHeader(), ...typingHeader(el) };
   let reply;
   try {
@@ -51,7 +61,14 @@ async function deliver(el, form) {
     return failed({ key, status: 0, again, repeats: true });
   }
   const text = await reply.text();
-  if (!reply.ok) return failed({ key, status: reply.status, sentence: sentenceOf(reply.headers.get('Content-Type'), text), again, repeats: true });
+  if (!reply.ok)
+    return failed({
+      key,
+      status: reply.status,
+      sentence: sentenceOf(reply.headers.get('Content-Type'), text),
+      again,
+      repeats: true,
+    });
   done(key);
   take(el, form, sent, new DOMParser().parseFromString(text, 'text/html'));
   if (reply.headers.get('HX-Trigger')?.includes('"changed"')) htmx.trigger(document.body, 'changed');
@@ -60,7 +77,7 @@ async function deliver(el, form) {
 /** Takes from the reply what the next save needs, and what is wrong; the field itself stays as it is. */
 function take(el, form, sent, reply) {
   const name = nameOf(el);
-  const twin = [...reply.querySelectorAll('input, textarea')].find(x => nameOf(x) === name);
+  const twin = [...reply.querySelectorAll('input, textarea')].find((x) => nameOf(x) === name);
   const problem = reply.querySelector('[data-refused]') ?? twin?.form?.querySelector('.fault');
   say(form, el, problem?.textContent ?? '');
   if (problem) {
@@ -75,7 +92,11 @@ function take(el, form, sent, reply) {
 
 function say(form, el, problem) {
   let line = form.querySelector('.fault');
-  if (!problem) { line?.remove(); el.removeAttribute('aria-invalid'); return; }
+  if (!problem) {
+    line?.remove();
+    el.removeAttribute('aria-invalid');
+    return;
+  }
   if (!line) {
     line = document.createElement('p');
     line.className = 'fault';
@@ -89,26 +110,34 @@ function say(form, el, problem) {
 export const tokenHeader = () => ({ 'X-Unicus-Token': document.querySelector('meta[name="unicus-token"]')?.content ?? '' });
 
 // Leaving a field: what is still on its way comes first, then this save, as part of the same change.
-document.addEventListener('htmx:confirm', e => {
-  const form = e.detail.verb === 'get' ? null : e.detail.elt.form ?? e.detail.elt.closest?.('form');
+document.addEventListener('htmx:confirm', (e) => {
+  const form = e.detail.verb === 'get' ? null : (e.detail.elt.form ?? e.detail.elt.closest?.('form'));
   if (!form) return;
-  for (const el of timers.keys()) if (el.form === form) { clearTimeout(timers.get(el)); timers.delete(el); }
+  for (const el of timers.keys())
+    if (el.form === form) {
+      clearTimeout(timers.get(el));
+      timers.delete(el);
+    }
   const flight = flights.get(form);
   if (!flight) return;
   e.preventDefault();
   flight.then(() => e.detail.issueRequest(true));
 });
-document.addEventListener('htmx:configRequest', e => {
+document.addEventListener('htmx:configRequest', (e) => {
   Object.assign(e.detail.headers, tokenHeader());
   const el = e.detail.triggeringEvent?.target;
   if (e.detail.verb === 'get' || !el || !visits.has(el)) return;
   Object.assign(e.detail.headers, typingHeader(el));
   endVisit(el);
 });
-document.addEventListener('focusout', e => refused.delete(e.target));
+document.addEventListener('focusout', (e) => refused.delete(e.target));
 
-document.addEventListener('htmx:beforeRequest', e => { if (e.detail.requestConfig.verb !== 'get') requests++; });
-document.addEventListener('htmx:afterRequest', e => { if (e.detail.requestConfig.verb !== 'get') requests--; });
+document.addEventListener('htmx:beforeRequest', (e) => {
+  if (e.detail.requestConfig.verb !== 'get') requests++;
+});
+document.addEventListener('htmx:afterRequest', (e) => {
+  if (e.detail.requestConfig.verb !== 'get') requests--;
+});
 
 const others = [];
 
@@ -120,33 +149,48 @@ const isOnItsWay = () => timers.size > 0 || flights.size > 0 || requests > 0;
 /** Ends when all that was typed into fields that save themselves is saved, or cannot be. */
 export async function settled() {
   const end = Date.now() + patience;
-  for (const el of [...timers.keys()]) { clearTimeout(timers.get(el)); saveNow(el); }
-  await Promise.all(others.map(o => o.settled()));
+  for (const el of [...timers.keys()]) {
+    clearTimeout(timers.get(el));
+    saveNow(el);
+  }
+  await Promise.all(others.map((o) => o.settled()));
   while (isOnItsWay() && Date.now() < end && !isWaiting()) {
-    await Promise.race([Promise.all(flights.values()), new Promise(r => setTimeout(r, 40))]);
-    await new Promise(r => setTimeout(r, 20));
+    await Promise.race([Promise.all(flights.values()), new Promise((r) => setTimeout(r, 40))]);
+    await new Promise((r) => setTimeout(r, 20));
   }
 }
 sendAfter(settled);
 
-document.addEventListener('click', async e => {
+document.addEventListener('click', async (e) => {
   const link = e.target.closest?.('a[href]');
-  const leaves = link && !link.target && !e.defaultPrevented && e.button === 0 && !(e.ctrlKey || e.metaKey || e.shiftKey || e.altKey)
-    && link.origin === location.origin && !link.hasAttribute('download') && !link.hasAttribute('hx-get');
-  if (!leaves || link.getAttribute('href').startsWith('#') || !(isOnItsWay() || others.some(o => o.isUnsaved()))) return;
+  const leaves =
+    link &&
+    !link.target &&
+    !e.defaultPrevented &&
+    e.button === 0 &&
+    !(e.ctrlKey || e.metaKey || e.shiftKey || e.altKey) &&
+    link.origin === location.origin &&
+    !link.hasAttribute('download') &&
+    !link.hasAttribute('hx-get');
+  if (!leaves || link.getAttribute('href').startsWith('#') || !(isOnItsWay() || others.some((o) => o.isUnsaved()))) return;
   e.preventDefault();
   await settled();
   if (!isWaiting()) location.assign(link.href);
 });
 
-addEventListener('beforeunload', e => {
-  if (isOnItsWay() || isWaiting() || unsaved().length > 0 || others.some(o => o.isUnsaved())) e.preventDefault();
+addEventListener('beforeunload', (e) => {
+  if (isOnItsWay() || isWaiting() || unsaved().length > 0 || others.some((o) => o.isUnsaved())) e.preventDefault();
 });
 // Whoever leaves all the same: what saves itself is sent on the way out.
 addEventListener('pagehide', () => {
-  for (const el of unsaved().filter(el => savesItself(el.form) && !el.matches('[data-whole]'))) {
+  for (const el of unsaved().filter((el) => savesItself(el.form) && !el.matches('[data-whole]'))) {
     const body = new URLSearchParams(new FormData(el.form));
-    fetch(el.form.getAttribute('hx-post'), { method: 'POST', body, keepalive: true, headers: { 'HX-Request': 'true', ...tokenHeader(), ...typingHeader(el) } });
+    fetch(el.form.getAttribute('hx-post'), {
+      method: 'POST',
+      body,
+      keepalive: true,
+      headers: { 'HX-Request': 'true', ...tokenHeader(), ...typingHeader(el) },
+    });
   }
 });
 

@@ -7,11 +7,14 @@ const busy = new WeakSet();
 
 /** Waits for what must be done before a form is sent, such as fields that are being saved. */
 let ready = () => Promise.resolve();
-export const sendAfter = wait => { ready = wait; };
+export const sendAfter = (wait) => {
+  ready = wait;
+};
 
-const isOurs = form => form.method === 'post' && !form.matches('[data-plain], [target]') && new URL(form.action).origin === location.origin;
+const isOurs = (form) =>
+  form.method === 'post' && !form.matches('[data-plain], [target]') && new URL(form.action).origin === location.origin;
 
-document.addEventListener('submit', e => {
+document.addEventListener('submit', (e) => {
   const form = e.target;
   if (e.defaultPrevented || !isOurs(form)) return;
   e.preventDefault();
@@ -47,7 +50,14 @@ async function deliver(form, pressed) {
   }
   const to = reply.headers.get('X-Unicus-To');
   const text = await reply.text();
-  if (!reply.ok) return failed({ key, status: reply.status, sentence: sentenceOf(reply.headers.get('Content-Type'), text), again, repeats: false });
+  if (!reply.ok)
+    return failed({
+      key,
+      status: reply.status,
+      sentence: sentenceOf(reply.headers.get('Content-Type'), text),
+      again,
+      repeats: false,
+    });
   done(key);
   if (!to) return redraw(text);
   dropDraft();

@@ -16,7 +16,10 @@ export async function post(url, data, { key = url, again = null, repeats = false
     failed({ key, status: 0, again: again ?? (() => post(url, data)), repeats });
     return null;
   }
-  if (reply.ok || reply.status === 409) { done(key); return reply; }
+  if (reply.ok || reply.status === 409) {
+    done(key);
+    return reply;
+  }
   const sentence = sentenceOf(reply.headers.get('Content-Type'), await reply.text());
   failed({ key, status: reply.status, sentence, again: again ?? (() => post(url, data)), repeats });
   return null;
@@ -41,10 +44,16 @@ export function say(text, { undo = false, trouble = false } = {}) {
   place.timer = setTimeout(() => place.replaceChildren(), undo ? 20000 : trouble ? 12000 : 5000);
 }
 
-const typing = el => el && (el.isContentEditable || /^(input|textarea|select)$/i.test(el.tagName)) && !/^(radio|checkbox|button|submit)$/.test(el.type);
+const typing = (el) =>
+  el &&
+  (el.isContentEditable || /^(input|textarea|select)$/i.test(el.tagName)) &&
+  !/^(radio|checkbox|button|submit)$/.test(el.type);
 
 /** Whether Ctrl+Z means the last change of the product: not within a text that is being typed, but in a cell where nothing was typed. */
-const undoes = el => !typing(el) || (el.matches('input.cell') && [undefined, el.value].some(text => text === el.dataset.was || text === el.dataset.saved && text !== undefined));
+const undoes = (el) =>
+  !typing(el) ||
+  (el.matches('input.cell') &&
+    [undefined, el.value].some((text) => text === el.dataset.was || (text === el.dataset.saved && text !== undefined)));
 
 async function takeBack(again = false) {
   const bench = document.querySelector('[data-undo]');
@@ -53,24 +62,44 @@ async function takeBack(again = false) {
   const reply = await post(again === true ? bench.dataset.redo : bench.dataset.undo, {});
   if (!reply) return;
   const text = await reply.text();
-  if (reply.ok) { sessionStorage.setItem('said', text); location.reload(); } else say(text, { trouble: true });
+  if (reply.ok) {
+    sessionStorage.setItem('said', text);
+    location.reload();
+  } else say(text, { trouble: true });
 }
 
 const held = sessionStorage.getItem('said');
-if (held) { sessionStorage.removeItem('said'); say(held); }
+if (held) {
+  sessionStorage.removeItem('said');
+  say(held);
+}
 if (comeBack() > 0) say('What you had typed here is back.');
 
-document.addEventListener('keydown', e => {
-  if (e.key === '/' && !typing(e.target)) { document.getElementById('find')?.focus(); e.preventDefault(); }
-  if (e.key === 'p' && !typing(e.target) && !e.ctrlKey && !e.metaKey) document.querySelector('.bench')?.classList.toggle('no-proof');
-  if (e.key === 'z' && (e.ctrlKey || e.metaKey) && !e.shiftKey && undoes(e.target)) { e.preventDefault(); takeBack(); }
-  if ((e.ctrlKey || e.metaKey) && undoes(e.target) && (e.key === 'y' || (e.key.toLowerCase() === 'z' && e.shiftKey))) { e.preventDefault(); takeBack(true); }
+document.addEventListener('keydown', (e) => {
+  if (e.key === '/' && !typing(e.target)) {
+    document.getElementById('find')?.focus();
+    e.preventDefault();
+  }
+  if (e.key === 'p' && !typing(e.target) && !e.ctrlKey && !e.metaKey)
+    document.querySelector('.bench')?.classList.toggle('no-proof');
+  if (e.key === 'z' && (e.ctrlKey || e.metaKey) && !e.shiftKey && undoes(e.target)) {
+    e.preventDefault();
+    takeBack();
+  }
+  if ((e.ctrlKey || e.metaKey) && undoes(e.target) && (e.key === 'y' || (e.key.toLowerCase() === 'z' && e.shiftKey))) {
+    e.preventDefault();
+    takeBack(true);
+  }
   if (e.key === 'Escape') document.getElementById('found')?.replaceChildren();
   if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && e.target.closest?.('.find')) {
     const stops = [document.getElementById('find'), ...document.querySelectorAll('#found a')];
-    stops[Math.max(0, Math.min(stops.length - 1, stops.indexOf(document.activeElement) + (e.key === 'ArrowDown' ? 1 : -1)))].focus();
+    stops[
+      Math.max(0, Math.min(stops.length - 1, stops.indexOf(document.activeElement) + (e.key === 'ArrowDown' ? 1 : -1)))
+    ].focus();
     e.preventDefault();
   }
 });
-document.body.addEventListener('said', e => say(e.detail.text ?? e.detail.value, e.detail));
-document.addEventListener('change', e => { if (e.target.matches('[data-submits]')) e.target.form.requestSubmit(); });
+document.body.addEventListener('said', (e) => say(e.detail.text ?? e.detail.value, e.detail));
+document.addEventListener('change', (e) => {
+  if (e.target.matches('[data-submits]')) e.target.form.requestSubmit();
+});

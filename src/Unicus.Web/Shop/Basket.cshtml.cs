@@ -24,34 +24,53 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
 
     public Task OnGet(string? problem)
     {
-        if (problem == "full") Problem = $"A basket holds at most {BasketRequest.MostLinesInShop} lines. Order these first, or take some out.";
+        if (problem == "full")
+            Problem = $"A basket holds at most {BasketRequest.MostLinesInShop} lines. Order these first, or take some out.";
         return Look();
     }
 
     public async Task<IActionResult> OnPostAdd(string product, string? quantity)
     {
-        if (await catalogue.Latest(db, product) is not { } edition) return NotFound();
+        if (await catalogue.Latest(db, product) is not { } edition)
+            return NotFound();
         var (configurator, today) = (edition.Configurator, await visit.Today());
         var sent = BuyForm.Read(configurator, Request.Form, today);
         var typed = TypedQuantity.Read(quantity);
         var page = $"/p/{edition.Product.Address}{BuyForm.Query(sent.Given, typed)}";
         IActionResult Back(string problem) => Redirect(page + (page.Contains('?') ? "&" : "?") + "problem=" + problem);
-        if (typed.Problem is not null) return Back("quantity");
-        if (sent.Faulty.Count > 0) return Back("typed");
+        if (typed.Problem is not null)
+            return Back("quantity");
+        if (sent.Faulty.Count > 0)
+            return Back("typed");
         var answers = configurator.Filled(sent.Given, restNone: true, today);
         var reply = configurator.Answer(answers);
-        if (!reply.Complete) return Back("open");
+        if (!reply.Complete)
+            return Back("open");
         var variant = configurator.Decided(reply)!;
         var parts = await catalogue.Parts(db, edition.Product);
         var stock = await PartStock.With(db, await SkuLookup.Stock(db, [edition.ProductId]), edition.Product, parts);
-        if (!PartStock.Available(variant, configurator.Parts(answers), parts, stock, today).CanSell(typed.Units)) return Back("short");
+        if (!PartStock.Available(variant, configurator.Parts(answers), parts, stock, today).CanSell(typed.Units))
+            return Back("short");
         var code = edition.Product.Code.Text;
-        var line = new LineRequest(code, null, AnswerDocument.Write(configurator.Shown(answers), configurator.Questions), typed.Units, code);
+        var line = new LineRequest(
+            code,
+            null,
+            AnswerDocument.Write(configurator.Shown(answers), configurator.Questions),
+            typed.Units,
+            code
+        );
         var isFull = false;
         await baskets.Change(lines =>
         {
             var same = lines.IndexOf(lines.FirstOrDefault(l => l.IsSame(line))!);
-            if (same >= 0) return lines.SetItem(same, lines[same] with { Quantity = Math.Min(BasketRequest.MostUnits, lines[same].Quantity + typed.Units) });
+            if (same >= 0)
+                return lines.SetItem(
+                    same,
+                    lines[same] with
+                    {
+                        Quantity = Math.Min(BasketRequest.MostUnits, lines[same].Quantity + typed.Units),
+                    }
+                );
             isFull = lines.Length >= BasketRequest.MostLinesInShop;
             return isFull ? lines : lines.Add(line);
         });
@@ -70,18 +89,27 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
             await Look();
             return Page();
         }
-        await baskets.Change(lines => [.. lines.Select((l, i) => i < typed.Count && i != remove ? l with { Quantity = typed[i].Units } : l).Where((_, i) => i != remove)]);
+        await baskets.Change(lines =>
+            [
+                .. lines
+                    .Select((l, i) => i < typed.Count && i != remove ? l with { Quantity = typed[i].Units } : l)
+                    .Where((_, i) => i != remove),
+            ]
+        );
         return Redirect(then == "checkout" ? "/checkout" : "/basket");
     }
 
     private async Task Look()
     {
         var lines = (await baskets.Look()).Lines;
-        if (lines.IsEmpty) return;
+        if (lines.IsEmpty)
+            return;
         var shop = await visit.Shop();
         var priced = await pricing.Run(new BasketRequest(lines, null), shop);
-        if (!priced.Done) (priced, lines) = await WithoutGone(lines, priced, shop);
-        if (priced.Result is not { } basket) return;
+        if (!priced.Done)
+            (priced, lines) = await WithoutGone(lines, priced, shop);
+        if (priced.Result is not { } basket)
+            return;
         Basket = basket;
         var stock = await SkuLookup.Stock(db, [.. basket.Lines.Select(l => l.Edition.ProductId).Distinct()]);
         var today = await visit.Today();
@@ -99,12 +127,19 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
     }
 
     /// <summary>Something was taken off sale meanwhile: says which, keeps the rest.</summary>
-    private async Task<(Outcome<PricedBasket>, ImmutableArray<LineRequest>)> WithoutGone(ImmutableArray<LineRequest> lines, Outcome<PricedBasket> priced, ShopSettings shop)
+    private async Task<(Outcome<PricedBasket>, ImmutableArray<LineRequest>)> WithoutGone(
+        ImmutableArray<LineRequest> lines,
+        Outcome<PricedBasket> priced,
+        ShopSettings shop
+    )
     {
         var gone = priced.Faults.Select(f => int.Parse(f.Where.Split('/')[2])).ToHashSet();
         Problem = $"No longer on sale like this, so taken out: {string.Join(", ", gone.Select(g => lines[g].Product ?? lines[g].Sku))}.";
         ImmutableArray<LineRequest> left = [.. lines.Where((_, i) => !gone.Contains(i))];
         await baskets.Change(now => [.. now.Where(n => !gone.Any(g => lines[g].IsSame(n)))]);
-        return (left.IsEmpty ? new Outcome<PricedBasket>(null, priced.Faults) : await pricing.Run(new BasketRequest(left, null), shop), left);
+        return (
+            left.IsEmpty ? new Outcome<PricedBasket>(null, priced.Faults) : await pricing.Run(new BasketRequest(left, null), shop),
+            left
+        );
     }
 }

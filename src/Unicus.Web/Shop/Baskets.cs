@@ -19,13 +19,17 @@ public sealed class Baskets(UnicusContext db, IHttpContextAccessor http, TimePro
     private const string CookieName = "unicus-basket";
 
     public async Task<KeptBasket> Look() =>
-        Id is { } id && await db.Baskets.AsNoTracking().FirstOrDefaultAsync(b => b.Id == id) is { } row ? new KeptBasket(id, row.Version, Read(row)) : KeptBasket.None;
+        Id is { } id && await db.Baskets.AsNoTracking().FirstOrDefaultAsync(b => b.Id == id) is { } row
+            ? new KeptBasket(id, row.Version, Read(row))
+            : KeptBasket.None;
 
     /// <summary>Changes the lines; of several changes at the same time none is lost.</summary>
     public async Task Change(Func<ImmutableArray<LineRequest>, ImmutableArray<LineRequest>> change)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
-        var row = Id is { } id ? await db.Baskets.FromSql($"select * from baskets where id = {id} for update").SingleOrDefaultAsync() : null;
+        var row = Id is { } id
+            ? await db.Baskets.FromSql($"select * from baskets where id = {id} for update").SingleOrDefaultAsync()
+            : null;
         if (row is null)
         {
             row = new BasketRow { Id = Guid.NewGuid() };
@@ -50,7 +54,14 @@ public sealed class Baskets(UnicusContext db, IHttpContextAccessor http, TimePro
     private void Cookie(string name, string value)
     {
         var secure = http.HttpContext!.Request.IsHttps;
-        var options = new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Lax, Secure = secure, MaxAge = TakeOutOld.BasketsKept, IsEssential = true };
+        var options = new CookieOptions
+        {
+            HttpOnly = true,
+            SameSite = SameSiteMode.Lax,
+            Secure = secure,
+            MaxAge = TakeOutOld.BasketsKept,
+            IsEssential = true,
+        };
         http.HttpContext.Response.Cookies.Append(name, value, options);
     }
 }

@@ -16,44 +16,70 @@ public static class BuyForm
     /// <summary>Reads answers; what is unknown or cannot stand beside those before it is left out.</summary>
     public static SentAnswers Read(Configurator configurator, IEnumerable<KeyValuePair<string, StringValues>> sent, DateOnly today)
     {
-        var byName = sent.Where(s => s.Key.StartsWith(Prefix, StringComparison.Ordinal)).GroupBy(s => s.Key[Prefix.Length..]).ToDictionary(g => g.Key, g => g.SelectMany(s => s.Value.ToArray()).OfType<string>().ToList());
+        var byName = sent.Where(s => s.Key.StartsWith(Prefix, StringComparison.Ordinal))
+            .GroupBy(s => s.Key[Prefix.Length..])
+            .ToDictionary(g => g.Key, g => g.SelectMany(s => s.Value.ToArray()).OfType<string>().ToList());
         var given = Configuration.Empty;
         var faulty = new Dictionary<Key, (string, string)>();
         // What was only picked beforehand gives way to what was picked, so it comes last.
-        foreach (var question in configurator.Questions.OrderBy(q => byName.TryGetValue(q.Key.Text, out var t) && AnswerText.Read(q, t) is { Ok: true, Value: { } a } && IsBeforehand(q, a)))
+        foreach (
+            var question in configurator.Questions.OrderBy(q =>
+                byName.TryGetValue(q.Key.Text, out var t) && AnswerText.Read(q, t) is { Ok: true, Value: { } a } && IsBeforehand(q, a)
+            )
+        )
         {
-            if (!byName.TryGetValue(question.Key.Text, out var texts)) continue;
+            if (!byName.TryGetValue(question.Key.Text, out var texts))
+                continue;
             var read = AnswerText.Read(question, texts);
             var problem = read.Ok ? AnswerLimits.Problem(question, read.Value!, today) : read.Problem;
-            if (problem is null && question.Role == OptionRole.Extra && !question.IsPicked) problem = configurator.PriceProblem(given.With(question.Key, read.Value!));
+            if (problem is null && question.Role == OptionRole.Extra && !question.IsPicked)
+                problem = configurator.PriceProblem(given.With(question.Key, read.Value!));
             if (problem is not null)
             {
-                if (!question.IsPicked || question.Ask == Ask.Several) faulty[question.Key] = (texts.LastOrDefault(t => t.Length > 0) ?? "", problem);
+                if (!question.IsPicked || question.Ask == Ask.Several)
+                    faulty[question.Key] = (texts.LastOrDefault(t => t.Length > 0) ?? "", problem);
                 continue;
             }
-            if (read.Value is Answer.None && (question.Role == OptionRole.Variant || question.Required)) continue;
+            if (read.Value is Answer.None && (question.Role == OptionRole.Variant || question.Required))
+                continue;
             var next = given.With(question.Key, read.Value!);
-            if (configurator.Rules.IsValid(next)) given = next;
+            if (configurator.Rules.IsValid(next))
+                given = next;
         }
         return new SentAnswers(given, faulty);
     }
 
     /// <summary>Whether an extra's answer is the one that is picked beforehand.</summary>
-    public static bool IsBeforehand(Option question, Answer answer) => question.Role == OptionRole.Extra && AnswerText.Default(question) == answer;
+    public static bool IsBeforehand(Option question, Answer answer) =>
+        question.Role == OptionRole.Extra && AnswerText.Default(question) == answer;
+
+    private static string Characters(Option question, string typed)
+    {
+        var so = typed.Length == 0 ? "up to" : $"{AnswerLimits.Length(typed):N0} of";
+        var which = question.Characters is { } some ? $" of {some}" : "";
+        return $"{so} {question.MaxLength ?? Option.LongestText:N0} characters{which}";
+    }
 
     /// <summary>What may be typed, and how much of it is: “9 of 24 characters”.</summary>
-    public static string Limits(Option question, string typed) => question.Ask switch
-    {
-        Ask.Text => $"{(typed.Length == 0 ? "" : $"{AnswerLimits.Length(typed):N0} of ")}{(typed.Length == 0 ? "up to " : "")}{question.MaxLength ?? Option.LongestText:N0} characters{(question.Characters is { } some ? $" of {some}" : "")}",
-        Ask.Number => Numbers(question.Number),
-        Ask.Date when !question.Date.NotOn.IsEmpty => $"not on {string.Join(" or ", question.Date.NotOn.Select(d => $"{d}s"))}",
-        _ => "",
-    };
+    public static string Limits(Option question, string typed) =>
+        question.Ask switch
+        {
+            Ask.Text => Characters(question, typed),
+            Ask.Number => Numbers(question.Number),
+            Ask.Date when !question.Date.NotOn.IsEmpty => $"not on {string.Join(" or ", question.Date.NotOn.Select(d => $"{d}s"))}",
+            _ => "",
+        };
 
     private static string Numbers(NumberLimits limits)
     {
         var (min, max, step, _) = limits;
-        var range = (min, max) switch { ({ } a, { } b) => $"{a} to {b}", ({ } a, null) => $"{a} or more", (null, { } b) => $"up to {b}", _ => "" };
+        var range = (min, max) switch
+        {
+            ({ } a, { } b) => $"{a} to {b}",
+            ({ } a, null) => $"{a} or more",
+            (null, { } b) => $"up to {b}",
+            _ => "",
+        };
         return step is { } s && s != 1 ? $"{range}, in steps of {s}".TrimStart(',', ' ') : range;
     }
 
@@ -64,10 +90,13 @@ public static class BuyForm
         foreach (var (question, answer) in given.Given.OrderBy(g => g.Question))
         {
             var texts = AnswerText.Write(answer);
-            if (texts.IsEmpty) query.Add(Prefix + question.Text, "");
-            foreach (var text in texts) query.Add(Prefix + question.Text, text);
+            if (texts.IsEmpty)
+                query.Add(Prefix + question.Text, "");
+            foreach (var text in texts)
+                query.Add(Prefix + question.Text, text);
         }
-        if (quantity is { Typed: not "1" }) query.Add("quantity", quantity.Typed);
+        if (quantity is { Typed: not "1" })
+            query.Add("quantity", quantity.Typed);
         return query.ToString();
     }
 }

@@ -12,7 +12,8 @@ namespace Unicus.Web.Shop;
 public sealed record ShownTotals(int Version, decimal? Total, ImmutableArray<decimal?> Lines)
 {
     /// <summary>Reads what a form sends; what is no amount counts as not shown.</summary>
-    public static ShownTotals Read(int version, string? total, IEnumerable<string> lines) => new(version, Amount(total), [.. lines.Select(Amount)]);
+    public static ShownTotals Read(int version, string? total, IEnumerable<string> lines) =>
+        new(version, Amount(total), [.. lines.Select(Amount)]);
 
     /// <summary>What a line cost when it was shown, where that was another price.</summary>
     public decimal? Former(int line, Money now) => line < Lines.Length && Lines[line] is { } shown && shown != now.Amount ? shown : null;
@@ -42,13 +43,30 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
     public async Task<IActionResult> OnGet() => await Look() ? Page() : Redirect("/basket");
 
     public async Task<IActionResult> OnPost(
-        string? buyer, string? email, string? address, string? destination, string? payment, string? only, int version, string? total, string[] lines)
+        string? buyer,
+        string? email,
+        string? address,
+        string? destination,
+        string? payment,
+        string? only,
+        int version,
+        string? total,
+        string[] lines
+    )
     {
-        (Buyer, Email, Address, Destination, Payment) = (TypedText.Line(buyer), TypedText.Line(email), TypedText.Lines(address), destination, payment);
+        (Buyer, Email, Address, Destination, Payment) = (
+            TypedText.Line(buyer),
+            TypedText.Line(email),
+            TypedText.Lines(address),
+            destination,
+            payment
+        );
         var shown = ShownTotals.Read(version, total, lines);
-        if (only == "look") return await Look() ? Page() : Redirect("/basket");
+        if (only == "look")
+            return await Look() ? Page() : Redirect("/basket");
         FindMissing();
-        if (Missing.Count > 0) return await Look() ? Page() : Redirect("/basket");
+        if (Missing.Count > 0)
+            return await Look() ? Page() : Redirect("/basket");
         if (payment == "no")
         {
             Problems.Add("The bank declined. Nothing was ordered and nothing is held; try again or pay another way.");
@@ -57,10 +75,17 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
         var kept = await baskets.Look();
         var destinationCode = (await visit.Shop()).Terms.Find(Destination)?.Code;
         // Without a total nothing was shown; no basket costs less than nothing.
-        var done = await checkOut.Run(kept.Id, shown.Version, shown.Total ?? -1, destinationCode, new Buyer(Buyer, Email, Address, "Paid (simulated)"));
+        var done = await checkOut.Run(
+            kept.Id,
+            shown.Version,
+            shown.Total ?? -1,
+            destinationCode,
+            new Buyer(Buyer, Email, Address, "Paid (simulated)")
+        );
         if (done.Token is { } token)
         {
-            if (done.Placed is not null) baskets.TellCount([]);
+            if (done.Placed is not null)
+                baskets.TellCount([]);
             return Redirect($"/order/{token}");
         }
         Explain(done, shown);
@@ -69,23 +94,36 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
 
     private void FindMissing()
     {
-        if (Buyer is not { Length: > 0 and <= 120 }) Missing.Add("buyer");
-        if (Email is not { Length: > 2 and <= 200 } || !Email.Contains('@')) Missing.Add("email");
-        if (Address is not { Length: > 0 and <= 600 }) Missing.Add("address");
+        if (Buyer is not { Length: > 0 and <= 120 })
+            Missing.Add("buyer");
+        if (Email is not { Length: > 2 and <= 200 } || !Email.Contains('@'))
+            Missing.Add("email");
+        if (Address is not { Length: > 0 and <= 600 })
+            Missing.Add("address");
     }
 
     private void Explain(CheckedOut done, ShownTotals shown)
     {
-        if (done.BasketChanged) Problems.Add("Your basket was changed since this page was opened. Nothing was ordered; look at it once more, then order.");
-        if (done.Placed is not { } placed) return;
+        if (done.BasketChanged)
+            Problems.Add("Your basket was changed since this page was opened. Nothing was ordered; look at it once more, then order.");
+        if (done.Placed is not { } placed)
+            return;
         Problems.AddRange(placed.Faults.Select(f => f.What));
-        Problems.AddRange(placed.Shortages.Select(s =>
-            $"{s.Sku}: {s.Wanted:N0} wanted, {s.Available:N0} left. Nothing was ordered and nothing was charged; change the quantity in your basket."));
-        if (placed.Repriced is not { } now) return;
+        Problems.AddRange(
+            placed.Shortages.Select(s =>
+                $"{s.Sku}: {s.Wanted:N0} wanted, {s.Available:N0} left. Nothing was ordered and nothing was charged; change the "
+                + "quantity in your basket."
+            )
+        );
+        if (placed.Repriced is not { } now)
+            return;
         Before = shown;
-        Problems.Add(shown.Total is { } total
-            ? $"The price has changed: {new Money(total, now.Currency).ForPeople()} before, {now.Totals.Total.ForPeople()} now. Nothing was ordered yet; order again if that suits you."
-            : "Look at the total, then order.");
+        Problems.Add(
+            shown.Total is { } total
+                ? $"The price has changed: {new Money(total, now.Currency).ForPeople()} before, {now.Totals.Total.ForPeople()} now. "
+                    + "Nothing was ordered yet; order again if that suits you."
+                : "Look at the total, then order."
+        );
     }
 
     private async Task<bool> Look()
@@ -93,7 +131,8 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
         var shop = await visit.Shop();
         Destinations = shop.Terms.Destinations;
         var kept = await baskets.Look();
-        if (kept.Lines.IsEmpty) return false;
+        if (kept.Lines.IsEmpty)
+            return false;
         var priced = await pricing.Run(new BasketRequest(kept.Lines, shop.Terms.Find(Destination)?.Code), shop);
         (Basket, Version) = (priced.Result, kept.Version);
         return priced.Done;

@@ -22,14 +22,25 @@ public sealed class HomeModel(UnicusContext db, ShopShelf shelf, Visit visit) : 
         var tree = await db.Categories.AsNoTracking().OrderBy(c => c.Name).ToListAsync();
         var wanted = tree.FirstOrDefault(c => c.Key == category);
         // Those at the top, and those below the one that is open; none that would be empty.
-        Categories = [.. tree.Where(c => (c.ParentId is null || c.ParentId == wanted?.Id || c.Id == wanted?.Id) && all.Any(i => i.Product.Shelf.Listed && CategoryTree.Holds(tree, c, i.Product)))];
-        if (wanted is null) Category = null;
+        Categories =
+        [
+            .. tree.Where(c =>
+                (c.ParentId is null || c.ParentId == wanted?.Id || c.Id == wanted?.Id)
+                && all.Any(i => i.Product.Shelf.Listed && CategoryTree.Holds(tree, c, i.Product))
+            ),
+        ];
+        if (wanted is null)
+            Category = null;
         Heading = Q.Length > 0 ? $"“{Q}”" : wanted?.Name ?? "Everything we sell";
-        Items = Q.Length > 0
-            ? [.. all.Where(i => i.Product.Shelf.Searchable && Fits(i, Q))]
-            : [.. all.Where(i => i.Product.Shelf.Listed && (wanted is null || CategoryTree.Holds(tree, wanted, i.Product)))];
+        Items =
+            Q.Length > 0
+                ? [.. all.Where(i => i.Product.Shelf.Searchable && Fits(i, Q))]
+                : [.. all.Where(i => i.Product.Shelf.Listed && (wanted is null || CategoryTree.Holds(tree, wanted, i.Product)))];
     }
 
     private static bool Fits(ShelfItem item, string q) =>
-        new[] { item.Product.Name, item.Product.Code.Text, item.Product.Summary ?? "" }.Concat(item.Product.Tags).Concat(item.Product.Categories).Any(t => t.Contains(q, StringComparison.OrdinalIgnoreCase));
+        new[] { item.Product.Name, item.Product.Code.Text, item.Product.Summary ?? "" }
+            .Concat(item.Product.Tags)
+            .Concat(item.Product.Categories)
+            .Any(t => t.Contains(q, StringComparison.OrdinalIgnoreCase));
 }

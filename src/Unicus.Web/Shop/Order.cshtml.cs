@@ -13,7 +13,8 @@ public sealed class PlacedOrderModel(UnicusContext db) : PageModel
     public async Task<IActionResult> OnGet(string token)
     {
         var order = await db.Orders.AsNoTracking().Include(o => o.Lines).SingleOrDefaultAsync(o => o.Token == token);
-        if (order is null) return NotFound();
+        if (order is null)
+            return NotFound();
         Order = order;
         return Page();
     }

@@ -27,7 +27,8 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     public TimeSpan Moment { get; } = TimeSpan.FromSeconds(2);
 
     /// <summary>All that the page depends on.</summary>
-    public string CacheKey => $"{Edition.ProductId} {Edition.Number} {_stock.Version} {_today:O} {_shop.Version} {Root}{Request.QueryString}";
+    public string CacheKey =>
+        $"{Edition.ProductId} {Edition.Number} {_stock.Version} {_today:O} {_shop.Version} {Root}{Request.QueryString}";
 
     private string Root => $"{Request.Scheme}://{Request.Host}";
 
@@ -36,21 +37,27 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
         _problem = problem;
         if (await Look(address))
         {
-            if (Videos.Any(v => v.Host is not null)) SafeHeaders.AllowFilms(Response, _shop.VideoHosts);
+            if (Videos.Any(v => v.Host is not null))
+                SafeHeaders.AllowFilms(Response, _shop.VideoHosts);
             return Page();
         }
         // An address of a product that became part of another leads there, with its value picked.
-        if (await db.AddressAliases.AsNoTracking().FirstOrDefaultAsync(a => a.Address == address) is not { } alias) return NotFound();
+        if (await db.AddressAliases.AsNoTracking().FirstOrDefaultAsync(a => a.Address == address) is not { } alias)
+            return NotFound();
         var code = await db.Products.Where(p => p.Id == alias.ProductId).Select(p => p.Code).SingleAsync();
-        return await catalogue.Latest(db, code) is { } edition
-            ? RedirectPermanent($"/p/{edition.Product.Address}{BuyForm.Query(Configuration.Of(Combination.Of(Combination.Parse(alias.Values).Pairs.Where(p => edition.Matrix.Options.Any(o => o.Key == p.Option && o.Find(p.Value) is not null)))))}")
-            : NotFound();
+        if (await catalogue.Latest(db, code) is not { } edition)
+            return NotFound();
+        var still = Combination
+            .Parse(alias.Values)
+            .Pairs.Where(p => edition.Matrix.Options.Any(o => o.Key == p.Option && o.Find(p.Value) is not null));
+        return RedirectPermanent($"/p/{edition.Product.Address}{BuyForm.Query(Configuration.Of(Combination.Of(still)))}");
     }
 
     /// <summary>What a pick changes.</summary>
     public async Task<IActionResult> OnGetBuy(string address)
     {
-        if (!await Look(address)) return NotFound();
+        if (!await Look(address))
+            return NotFound();
         Response.Headers["HX-Replace-Url"] = $"/p/{address}{BuyForm.Query(Buy.Answers, Buy.Typed)}";
         return Partial("_Buy", Buy);
     }
@@ -58,13 +65,16 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     /// <summary>The same without script: the picks go into the address.</summary>
     public async Task<IActionResult> OnPostPick(string address)
     {
-        if (await catalogue.AtAddress(db, address) is not { } edition) return NotFound();
-        return Redirect($"/p/{address}{BuyForm.Query(BuyForm.Read(edition.Configurator, Request.Form, await visit.Today()).Given, TypedQuantity.Read(Request.Form["quantity"]))}");
+        if (await catalogue.AtAddress(db, address) is not { } edition)
+            return NotFound();
+        var picked = BuyForm.Read(edition.Configurator, Request.Form, await visit.Today()).Given;
+        return Redirect($"/p/{address}{BuyForm.Query(picked, TypedQuantity.Read(Request.Form["quantity"]))}");
     }
 
     private async Task<bool> Look(string address)
     {
-        if (await catalogue.AtAddress(db, address) is not { } edition) return false;
+        if (await catalogue.AtAddress(db, address) is not { } edition)
+            return false;
         Edition = edition;
         _shop = await visit.Shop();
         _stock = await catalogue.Stock(db, edition);
@@ -74,8 +84,22 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
 
     private BuyView MakeBuy()
     {
-        var source = new BuySource(Edition.Product.Code.Text, Edition.Product, Edition.Matrix, Edition.Configurator, _stock.Levels, _stock.Parts, _shop.Currency, _today, IsProof: false);
-        var buy = BuyView.Make(source, BuyForm.Read(Edition.Configurator, Request.Query, _today), TypedQuantity.Read(Request.Query["quantity"]));
+        var source = new BuySource(
+            Edition.Product.Code.Text,
+            Edition.Product,
+            Edition.Matrix,
+            Edition.Configurator,
+            _stock.Levels,
+            _stock.Parts,
+            _shop.Currency,
+            _today,
+            IsProof: false
+        );
+        var buy = BuyView.Make(
+            source,
+            BuyForm.Read(Edition.Configurator, Request.Query, _today),
+            TypedQuantity.Read(Request.Query["quantity"])
+        );
         buy.Problem = _problem switch
         {
             "open" => $"Still to answer: {string.Join(", ", buy.Open)}.",

@@ -29,8 +29,14 @@ public sealed class ShopShelf(UnicusContext db, Catalogue catalogue)
             if (item.Buyable is { } span && !edition.Product.Extras.IsEmpty)
             {
                 var parts = await catalogue.Parts(db, edition.Product);
-                var lowest = edition.Configurator.From(v => Availability.Of(v.Selling, stock.GetValueOrDefault(v.Sku), today).CanSell(1), sku => parts(sku)?.Figures);
-                item = item with { Buyable = lowest is { } from ? span with { Lowest = from, Highest = from > span.Highest ? from : span.Highest } : null };
+                var lowest = edition.Configurator.From(
+                    v => Availability.Of(v.Selling, stock.GetValueOrDefault(v.Sku), today).CanSell(1),
+                    sku => parts(sku)?.Figures
+                );
+                item = item with
+                {
+                    Buyable = lowest is { } from ? span with { Lowest = from, Highest = from > span.Highest ? from : span.Highest } : null,
+                };
             }
             items.Add(item);
         }
@@ -39,8 +45,15 @@ public sealed class ShopShelf(UnicusContext db, Catalogue catalogue)
 
     private static ShelfItem Item(CompiledEdition edition, IReadOnlyDictionary<Sku, StockLevel> stock, DateOnly today)
     {
-        var buyable = PriceSpan.Of(edition.Matrix.Offered.Where(v => Availability.Of(v.Selling, stock.GetValueOrDefault(v.Sku), today).CanSell(1)).Select(v => v.Price.Figure));
-        var off = buyable is null ? edition.Matrix.Offered.Select(v => Availability.Of(v.Selling, stock.GetValueOrDefault(v.Sku), today).Words).FirstOrDefault() ?? "" : "";
+        var buyable = PriceSpan.Of(
+            edition
+                .Matrix.Offered.Where(v => Availability.Of(v.Selling, stock.GetValueOrDefault(v.Sku), today).CanSell(1))
+                .Select(v => v.Price.Figure)
+        );
+        var off = buyable is null
+            ? edition.Matrix.Offered.Select(v => Availability.Of(v.Selling, stock.GetValueOrDefault(v.Sku), today).Words).FirstOrDefault()
+                ?? ""
+            : "";
         return new ShelfItem(edition.Product, buyable, edition.Product.Pictures.FirstOrDefault()?.File, off);
     }
 }

@@ -30,11 +30,20 @@ public static class StructuredData
             ["url"] = url,
             ["productGroupID"] = product.Code.Text,
             ["variesBy"] = new JsonArray([.. product.Options.Select(o => (JsonNode)o.Label!)]),
-            ["hasVariant"] = new JsonArray([.. offered.Select(v => (JsonNode)Product(edition, v, stock, today, url + BuyForm.Query(Configuration.Of(v.Values)), root))]),
+            ["hasVariant"] = new JsonArray([
+                .. offered.Select(v => (JsonNode)Product(edition, v, stock, today, url + BuyForm.Query(Configuration.Of(v.Values)), root)),
+            ]),
         }.ToJsonString();
     }
 
-    private static JsonObject Product(CompiledEdition edition, MatrixVariant variant, IReadOnlyDictionary<Sku, StockLevel> stock, DateOnly today, string url, string root)
+    private static JsonObject Product(
+        CompiledEdition edition,
+        MatrixVariant variant,
+        IReadOnlyDictionary<Sku, StockLevel> stock,
+        DateOnly today,
+        string url,
+        string root
+    )
     {
         var json = new JsonObject
         {
@@ -43,14 +52,17 @@ public static class StructuredData
             ["sku"] = variant.Sku.Text,
             ["url"] = url,
         };
-        if (edition.Product.PicturesFor(variant.Variant) is [var picture, ..]) json["image"] = $"{root}/pictures/large/{picture.File}";
+        if (edition.Product.PicturesFor(variant.Variant) is [var picture, ..])
+            json["image"] = $"{root}/pictures/large/{picture.File}";
         if (variant.Price.Figure is { } price)
             json["offers"] = new JsonObject
             {
                 ["@type"] = "Offer",
                 ["price"] = price.ToString(),
                 ["priceCurrency"] = price.Currency.Code,
-                ["availability"] = Availability.Of(variant.Selling, stock.GetValueOrDefault(variant.Sku), today).CanSell(1) ? "https://schema.org/InStock" : "https://schema.org/OutOfStock",
+                ["availability"] = Availability.Of(variant.Selling, stock.GetValueOrDefault(variant.Sku), today).CanSell(1)
+                    ? "https://schema.org/InStock"
+                    : "https://schema.org/OutOfStock",
             };
         return json;
     }

@@ -11,9 +11,12 @@ public sealed record TypedQuantity(int Units, string Typed, string? Problem)
     /// <summary>Nothing typed is one.</summary>
     public static TypedQuantity Read(string? typed)
     {
-        if (string.IsNullOrWhiteSpace(typed)) return Of(1);
+        if (string.IsNullOrWhiteSpace(typed))
+            return Of(1);
         var read = TypedNumbers.Whole(typed, 1, BasketRequest.MostUnits);
-        return read.Value is { } units ? Of(units) : new TypedQuantity(1, TypedText.Line(typed), $"A quantity is a whole number from 1 to {BasketRequest.MostUnits:N0}.");
+        return read.Value is { } units
+            ? Of(units)
+            : new TypedQuantity(1, TypedText.Line(typed), $"A quantity is a whole number from 1 to {BasketRequest.MostUnits:N0}.");
     }
 
     private static TypedQuantity Of(int units) => new(units, units.ToString(System.Globalization.CultureInfo.InvariantCulture), null);

@@ -1,8 +1,10 @@
 // What is typed into a product page while its answer is on the way is kept, and asked again.
-const typed = root => new Map([...root.querySelectorAll('.typed input, .typed textarea')].map(box => [box.id, box.value]));
+const typed = (root) => new Map([...root.querySelectorAll('.typed input, .typed textarea')].map((box) => [box.id, box.value]));
 let before = null;
 
-document.addEventListener('htmx:beforeSwap', e => { if (e.detail.target?.id === 'buy') before = { sent: e.detail.requestConfig?.parameters ?? {}, now: typed(e.detail.target) }; });
+document.addEventListener('htmx:beforeSwap', (e) => {
+  if (e.detail.target?.id === 'buy') before = { sent: e.detail.requestConfig?.parameters ?? {}, now: typed(e.detail.target) };
+});
 document.addEventListener('htmx:afterSwap', () => {
   if (!before) return;
   const { sent, now } = before;

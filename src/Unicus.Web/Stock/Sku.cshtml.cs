@@ -21,7 +21,10 @@ public sealed class SkuModel(UnicusContext db, MoveStock move, Visit visit) : Pa
     public string? Quantity { get; private set; }
     public string? Reason { get; private set; }
 
-    public static string Signed(int units) => units == 0 ? "" : units > 0 ? $"+{units:N0}" : $"−{-units:N0}";
+    public static string Signed(int units) =>
+        units == 0 ? ""
+        : units > 0 ? $"+{units:N0}"
+        : $"−{-units:N0}";
 
     public string LocationName(int id) => Locations.First(l => l.Id == id).Name;
 
@@ -30,22 +33,35 @@ public sealed class SkuModel(UnicusContext db, MoveStock move, Visit visit) : Pa
     public async Task<IActionResult> OnPost(string? kind, string? quantity, string? location, string? to, string? reason)
     {
         var sku = RawPath.Last(Request);
-        if (!await Look(sku)) return NotFound();
+        if (!await Look(sku))
+            return NotFound();
         var units = TypedNumbers.Whole(quantity, 0, Core.Movements.MostUnits);
         (Kind, Quantity, Reason) = (kind, quantity, reason);
-        Problem = !units.Ok ? units.Problem : units.Value is null ? "Type how many units." : null;
-        if (Problem is not null) return Page();
-        var outcome = await move.Run(new MovementRequest(sku, kind ?? "", units.Value!.Value, location, kind == "transfer" ? to : null, reason), visit.Actor);
-        if (outcome.Done) return Redirect(RawPath.OfSku(Sku.Code));
+        Problem =
+            !units.Ok ? units.Problem
+            : units.Value is null ? "Type how many units."
+            : null;
+        if (Problem is not null)
+            return Page();
+        var outcome = await move.Run(
+            new MovementRequest(sku, kind ?? "", units.Value!.Value, location, kind == "transfer" ? to : null, reason),
+            visit.Actor
+        );
+        if (outcome.Done)
+            return Redirect(RawPath.OfSku(Sku.Code));
         Problem = outcome.Faults[0].What;
         return Page();
     }
 
     private async Task<bool> Look(string code)
     {
-        if (await SkuLookup.Find(db, code) is not { } sku) return false;
+        if (await SkuLookup.Find(db, code) is not { } sku)
+            return false;
         Sku = sku;
-        (ProductCode, ProductName) = await db.Products.Where(p => p.Id == sku.ProductId).Select(p => new ValueTuple<string, string>(p.Code, p.Name)).SingleAsync();
+        (ProductCode, ProductName) = await db
+            .Products.Where(p => p.Id == sku.ProductId)
+            .Select(p => new ValueTuple<string, string>(p.Code, p.Name))
+            .SingleAsync();
         Locations = await db.Locations.AsNoTracking().OrderBy(l => l.Position).ToListAsync();
         var levels = await db.Levels.AsNoTracking().Where(l => l.SkuId == sku.Id).ToDictionaryAsync(l => l.LocationId, l => l.Level);
         Levels = [.. Locations.Select(l => (l.Name, levels.GetValueOrDefault(l.Id)))];

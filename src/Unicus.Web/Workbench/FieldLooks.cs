@@ -5,25 +5,39 @@ namespace Unicus.Web.Workbench;
 /// <summary>How each field looks: its kind of box, its hint, its choices.</summary>
 public static class FieldLooks
 {
-    public static (string? Label, string Look, string Hint, IReadOnlyList<(string, string)>? Choice) For(string name, WorkingCopy copy) => name switch
-    {
-        "summary" => (null, "area", "One or two sentences for lists and searches", null),
-        "description" => (null, "rich", "", null),
-        "categories" => (null, "", "Hives, Tools", null),
-        "tags" => (null, "", "separated by commas", null),
-        "price" => ($"Price, {copy.Shop.Currency}{(copy.Shop.Terms.PricesIncludeTax ? " with tax" : " without tax")}", "num", "none", null),
-        "rrp" => (null, "num", "none", null),
-        "cost" => ("Cost, without tax", "num", "none", null),
-        "weight" => (null, "num", "11.5 kg", null),
-        "length" or "width" or "height" => (null, "num", "46 cm", null),
-        "lowLevel" => ("Low at", "num", "never", null),
-        "taxClass" => (null, "choice", "", [("", $"{copy.Shop.Terms.TaxClasses[0].Label} (the usual)"), .. copy.Shop.Terms.TaxClasses.Skip(1).Select(c => (c.Key.Text, c.Label))]),
-        "counted" => ("Is it counted?", "choice", "", [("yes", "Counted"), ("no", "Not counted: always to be had")]),
-        "offForNow" => ("On sale?", "choice", "", [("no", "On sale"), ("yes", "Off for now")]),
-        "back" => ("Back on, if known", "", "3 May 2027", null),
-        "beyond" => ("When none are left: none, or how many more, on-order, unlimited", "", "none", null),
-        "listed" => (null, "choice", "", [("yes", "Yes, lists and categories show it"), ("no", "No, only its address leads to it")]),
-        "searchable" => (null, "choice", "", [("yes", "Yes"), ("no", "No")]),
-        _ => (null, "", "", null),
-    };
+    public static (string? Label, string Look, string Hint, IReadOnlyList<(string, string)>? Choice) For(string name, WorkingCopy copy) =>
+        name switch
+        {
+            "summary" => (null, "area", "One or two sentences for lists and searches", null),
+            "description" => (null, "rich", "", null),
+            "categories" => (null, "", "Hives, Tools", null),
+            "tags" => (null, "", "separated by commas", null),
+            "price" => (
+                $"Price, {copy.Shop.Currency}{(copy.Shop.Terms.PricesIncludeTax ? " with tax" : " without tax")}",
+                "num",
+                "none",
+                null
+            ),
+            "rrp" => (null, "num", "none", null),
+            "cost" => ("Cost, without tax", "num", "none", null),
+            "weight" => (null, "num", "11.5 kg", null),
+            "length" or "width" or "height" => (null, "num", "46 cm", null),
+            "lowLevel" => ("Low at", "num", "never", null),
+            "taxClass" => (
+                null,
+                "choice",
+                "",
+                [
+                    ("", $"{copy.Shop.Terms.TaxClasses[0].Label} (the usual)"),
+                    .. copy.Shop.Terms.TaxClasses.Skip(1).Select(c => (c.Key.Text, c.Label)),
+                ]
+            ),
+            "counted" => ("Is it counted?", "choice", "", [("yes", "Counted"), ("no", "Not counted: always to be had")]),
+            "offForNow" => ("On sale?", "choice", "", [("no", "On sale"), ("yes", "Off for now")]),
+            "back" => ("Back on, if known", "", "3 May 2027", null),
+            "beyond" => ("When none are left: none, or how many more, on-order, unlimited", "", "none", null),
+            "listed" => (null, "choice", "", [("yes", "Yes, lists and categories show it"), ("no", "No, only its address leads to it")]),
+            "searchable" => (null, "choice", "", [("yes", "Yes"), ("no", "No")]),
+            _ => (null, "", "", null),
+        };
 }

@@ -13,7 +13,8 @@ public sealed partial class WorkbenchModel
     public async Task<IActionResult> OnPostCopy([FromServices] CopyProduct copies, string? name, string? address)
     {
         var outcome = await copies.Run(Code, name, address, visit.Actor);
-        if (outcome.Done) return Redirect($"/office/products/{outcome.Result}/facts");
+        if (outcome.Done)
+            return Redirect($"/office/products/{outcome.Result}/facts");
         db.ChangeTracker.Clear();
         (CopyProblem, TypedName) = (outcome.Faults[0].What, name);
         return await Look() ? Page() : NotFound();
@@ -22,8 +23,12 @@ public sealed partial class WorkbenchModel
     /// <summary>Asks for the name of the product that one variant becomes.</summary>
     public async Task<IActionResult> OnGetSplit(string values)
     {
-        if (!await Look(new VariantScope([values])) || Copy.Matrix.Find(values) is not { } variant) return NotFound();
-        return Partial("/Workbench/Matrix/_Split.cshtml", (Here, Variant: variant.Values, Name: SplitOff.Suggest(Copy, variant.Values), Was: variant.Values.Name(Copy.Product.Options)));
+        if (!await Look(new VariantScope([values])) || Copy.Matrix.Find(values) is not { } variant)
+            return NotFound();
+        return Partial(
+            "/Workbench/Matrix/_Split.cshtml",
+            (Here, Variant: variant.Values, Name: SplitOff.Suggest(Copy, variant.Values), Was: variant.Values.Name(Copy.Product.Options))
+        );
     }
 
     public async Task<IActionResult> OnPostSplit([FromServices] SplitOff split, string which, string? name)

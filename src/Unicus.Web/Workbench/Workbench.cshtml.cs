@@ -12,15 +12,39 @@ namespace Unicus.Web.Workbench;
 public sealed record SpineStop(string Key, string Label, string Count, bool Holds, bool Look, bool Here);
 
 /// <summary>One field as it stands on a chapter.</summary>
-public sealed record FieldView(string Name, string Label, string Text, string Was, string? Problem, string Url, string Look = "", string Hint = "", string Class = "", IReadOnlyList<(string Key, string Label)>? Choice = null)
+public sealed record FieldView(
+    string Name,
+    string Label,
+    string Text,
+    string Was,
+    string? Problem,
+    string Url,
+    string Look = "",
+    string Hint = "",
+    string Class = "",
+    IReadOnlyList<(string Key, string Label)>? Choice = null
+)
 {
     public IReadOnlyList<(string Key, string Label)> Choices => Choice ?? [];
 }
 
 /// <summary>The workbench of one product. Each chapter's handlers lie in the chapter's folder.</summary>
 [RequestSizeLimit(Uploads.LongestRequest)]
-public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, ChangeField changeField, ChangeProduct changeProduct, ChangeOptions changeOptions, MatrixCells cells, BulkChange bulk,
-    UndoChange undo, PublishEdition publish, PictureStore pictures, OptionLibrary library, RewriteSkus rewrite, ChangeExtraSets extraSets) : PageModel
+public sealed partial class WorkbenchModel(
+    UnicusContext db,
+    Visit visit,
+    ChangeField changeField,
+    ChangeProduct changeProduct,
+    ChangeOptions changeOptions,
+    MatrixCells cells,
+    BulkChange bulk,
+    UndoChange undo,
+    PublishEdition publish,
+    PictureStore pictures,
+    OptionLibrary library,
+    RewriteSkus rewrite,
+    ChangeExtraSets extraSets
+) : PageModel
 {
     public WorkingCopy Copy { get; private set; } = null!;
     public Chapter Chapter { get; private set; }
@@ -41,26 +65,30 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
     /// <summary>The head and the spine anew, after a change.</summary>
     public async Task<IActionResult> OnGetAround()
     {
-        if (!await Look()) return NotFound();
+        if (!await Look())
+            return NotFound();
         Around = true;
         return new PartialsResult(this, "_Title", "_Spine");
     }
 
     public async Task<IActionResult> OnPostField(string field, string? value)
     {
-        if (!ProductFields.All.ContainsKey(field)) return NotFound();
+        if (!ProductFields.All.ContainsKey(field))
+            return NotFound();
         // Read from the form itself: an empty text is what the typist saw, not an absent one.
         var was = Request.Form.TryGetValue("was", out var seen) ? seen.ToString() : null;
         var outcome = await changeField.Run(Code, field, value ?? "", was, visit.Actor);
         db.ChangeTracker.Clear();
-        if (!await Look()) return NotFound();
+        if (!await Look())
+            return NotFound();
         var problem = outcome.Done ? null : outcome.Faults[0].What;
         if (!visit.IsHtmx)
         {
             Problem = problem;
             return problem is null ? Redirect(Here) : Page();
         }
-        if (problem is null) Changed();
+        if (problem is null)
+            Changed();
         var shown = Field(field) with { Problem = problem };
         return Partial("_Field", problem is null ? shown : shown with { Text = value ?? "" });
     }
@@ -69,8 +97,10 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
     {
         var outcome = await publish.Run(Code, visit.Actor);
         db.ChangeTracker.Clear();
-        if (!await Look()) return NotFound();
-        if (outcome.Done) return Redirect(Here);
+        if (!await Look())
+            return NotFound();
+        if (outcome.Done)
+            return Redirect(Here);
         Problem = $"Not published: {string.Join(' ', outcome.Faults.Select(f => f.What))}";
         return Page();
     }
@@ -79,7 +109,8 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
 
     public async Task<IActionResult> OnPostRedo() => Told(await undo.Again(Code), "Done again");
 
-    private ContentResult Told(Outcome<string> outcome, string how) => outcome.Done ? Content($"{how}: {outcome.Result}") : new ContentResult { StatusCode = 409, Content = outcome.Faults[0].What };
+    private ContentResult Told(Outcome<string> outcome, string how) =>
+        outcome.Done ? Content($"{how}: {outcome.Result}") : new ContentResult { StatusCode = 409, Content = outcome.Faults[0].What };
 
     /// <summary>A field of the chapter as it stands now.</summary>
     public FieldView Field(string name, string look = "", string hint = "", IReadOnlyList<(string, string)>? choice = null)
@@ -87,38 +118,67 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
         var field = ProductFields.All[name];
         var text = field.Show(Copy);
         var made = FieldLooks.For(name, Copy);
-        return new FieldView(name, made.Label ?? field.Label, text, text, null, Here, look.Length > 0 ? look : made.Look, hint.Length > 0 ? hint : made.Hint, "f-" + name, choice ?? made.Choice);
+        return new FieldView(
+            name,
+            made.Label ?? field.Label,
+            text,
+            text,
+            null,
+            Here,
+            look.Length > 0 ? look : made.Look,
+            hint.Length > 0 ? hint : made.Hint,
+            "f-" + name,
+            choice ?? made.Choice
+        );
     }
 
     /// <summary>After a change: the chapter alone for a script's request, a redirect for a plain one.</summary>
     private async Task<IActionResult> Answer(Outcome outcome, string? said = null, bool canUndo = false)
     {
         db.ChangeTracker.Clear();
-        if (!await Look()) return NotFound();
+        if (!await Look())
+            return NotFound();
         Problem = outcome.Done ? null : outcome.Faults[0].What;
-        if (!visit.IsHtmx) return outcome.Done ? Redirect(Here) : Page();
-        if (outcome.Done) Changed(said, canUndo);
+        if (!visit.IsHtmx)
+            return outcome.Done ? Redirect(Here) : Page();
+        if (outcome.Done)
+            Changed(said, canUndo);
         return Partial(ChapterPartialName, this);
     }
 
-    private void Changed(string? said = null, bool canUndo = false) => Response.Headers["HX-Trigger"] = said is null
-        ? """{"changed":{}}"""
-        : System.Text.Json.JsonSerializer.Serialize(new { changed = new { }, said = new { text = said, undo = canUndo } });
+    private void Changed(string? said = null, bool canUndo = false) =>
+        Response.Headers["HX-Trigger"] = said is null
+            ? """{"changed":{}}"""
+            : System.Text.Json.JsonSerializer.Serialize(new { changed = new { }, said = new { text = said, undo = canUndo } });
 
     /// <summary>Loads the product and what stands around it.</summary>
     /// <param name="only">The variants needed; null: what the chapter shows.</param>
     private async Task<bool> Look(VariantScope? only = null)
     {
-        if (Named.Choice<Chapter>((string?)RouteData.Values["chapter"]) is not { } chapter) return false;
-        if (chapter == Chapter.Checks) await Summaries.Refresh(db, Code.ToUpperInvariant());
-        if (await WorkingCopy.Load(db, Code, scope: WorkingCopy.WholeIfSmall(p => only ?? Needed(chapter, p))) is not { } copy) return false;
+        if (Named.Choice<Chapter>((string?)RouteData.Values["chapter"]) is not { } chapter)
+            return false;
+        if (chapter == Chapter.Checks)
+            await Summaries.Refresh(db, Code.ToUpperInvariant());
+        if (await WorkingCopy.Load(db, Code, scope: WorkingCopy.WholeIfSmall(p => only ?? Needed(chapter, p))) is not { } copy)
+            return false;
         _matrix = null;
         (Copy, Chapter) = (copy, chapter);
-        Unpublished = await db.ProductChanges.AsNoTracking().Where(c => c.ProductId == copy.Row.Id && !c.Undone && c.Version > (copy.Row.PublishedVersion ?? 0)).OrderByDescending(c => c.Id).Take(100)
-            .Select(c => new ProductChange { Sentence = c.Sentence, By = c.By, At = c.At }).ToListAsync();
+        Unpublished = await db
+            .ProductChanges.AsNoTracking()
+            .Where(c => c.ProductId == copy.Row.Id && !c.Undone && c.Version > (copy.Row.PublishedVersion ?? 0))
+            .OrderByDescending(c => c.Id)
+            .Take(100)
+            .Select(c => new ProductChange
+            {
+                Sentence = c.Sentence,
+                By = c.By,
+                At = c.At,
+            })
+            .ToListAsync();
         var count = Unpublished.Count;
+        var unpublished = count > 0 ? $", {count:N0} {(count == 1 ? "change" : "changes")} not published" : "";
         OnSale = copy.Row.Edition is { } edition
-            ? $"Edition {edition} on sale since {await visit.When(copy.Row.PublishedAt!.Value)}{(count > 0 ? $", {count:N0} {(count == 1 ? "change" : "changes")} not published" : "")}"
+            ? $"Edition {edition} on sale since {await visit.When(copy.Row.PublishedAt!.Value)}{unpublished}"
             : "Draft, not on sale yet";
         SavedWords = $"Saved {await visit.When(copy.Row.ChangedAt)}";
         MakeSpine();
@@ -126,13 +186,14 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
     }
 
     /// <summary>What a chapter shows of a product that is too large to be loaded whole.</summary>
-    private VariantScope Needed(Chapter chapter, Product product) => chapter switch
-    {
-        Chapter.Matrix => MatrixView.Scope(product, MatrixLook.Read(Request)),
-        Chapter.Stock => VariantScope.Of(FirstForStock(product)),
-        Chapter.Checks => VariantScope.All,
-        _ => VariantScope.None,
-    };
+    private VariantScope Needed(Chapter chapter, Product product) =>
+        chapter switch
+        {
+            Chapter.Matrix => MatrixView.Scope(product, MatrixLook.Read(Request)),
+            Chapter.Stock => VariantScope.Of(FirstForStock(product)),
+            Chapter.Checks => VariantScope.All,
+            _ => VariantScope.None,
+        };
 
     private void MakeSpine()
     {
@@ -144,15 +205,24 @@ public sealed partial class WorkbenchModel(UnicusContext db, Visit visit, Change
         void Stop(Chapter c, string label, string count = "", bool holds = true, bool foldable = false)
         {
             var key = c.ToString().ToLowerInvariant();
-            if (foldable && !holds && Chapter != c) toAdd.Add((key, label.ToLowerInvariant()));
-            else spine.Add(new SpineStop(key, label, count, holds, c == Chapter.Checks && stops + doubts > 0, Chapter == c));
+            if (foldable && !holds && Chapter != c)
+                toAdd.Add((key, label.ToLowerInvariant()));
+            else
+                spine.Add(new SpineStop(key, label, count, holds, c == Chapter.Checks && stops + doubts > 0, Chapter == c));
         }
         Stop(Chapter.Facts, "Facts");
         Stop(Chapter.Money, "Money & measure", "", p.Base.Price is not null || !p.Options.IsEmpty);
         Stop(Chapter.Options, "Options", p.Options.Length.ToString(), !p.Options.IsEmpty, foldable: true);
-        if (!p.Options.IsEmpty) Stop(Chapter.Matrix, "Matrix", Copy.Row.VariantCount.ToString("N0"));
+        if (!p.Options.IsEmpty)
+            Stop(Chapter.Matrix, "Matrix", Copy.Row.VariantCount.ToString("N0"));
         Stop(Chapter.Extras, "Extras", Copy.Whole.Extras.Length.ToString(), !Copy.Whole.Extras.IsEmpty, foldable: true);
-        Stop(Chapter.Rules, "Rules", Copy.Whole.Rules.Length.ToString(), !Copy.Whole.Rules.IsEmpty, foldable: Copy.Whole.Questions.Length > 0);
+        Stop(
+            Chapter.Rules,
+            "Rules",
+            Copy.Whole.Rules.Length.ToString(),
+            !Copy.Whole.Rules.IsEmpty,
+            foldable: Copy.Whole.Questions.Length > 0
+        );
         Stop(Chapter.Stock, "Stock", p.Selling.Counted == false ? "–" : onHand.ToString("N0"), onHand > 0 || p.Selling.Counted == false);
         Stop(Chapter.Shelf, "Shelf");
         Stop(Chapter.Checks, "Checks", stops + doubts > 0 ? (stops + doubts).ToString() : "");

@@ -2,7 +2,7 @@
 import { saveSoon } from '../Shell/saving.js';
 import { refocus } from './order.js';
 
-const adopt = root => {
+const adopt = (root) => {
   for (const source of root.querySelectorAll('textarea.rich-source:not([hidden])')) rich(source);
 };
 
@@ -21,14 +21,23 @@ function rich(source) {
   box.append(...parsed.body.childNodes);
   const tools = document.createElement('div');
   tools.className = 'rich-tools';
-  const acts = [['Bold', 'bold'], ['Italic', 'italic'], ['Heading', 'formatBlock', 'h3'], ['Text', 'formatBlock', 'p'], ['List', 'insertUnorderedList']];
+  const acts = [
+    ['Bold', 'bold'],
+    ['Italic', 'italic'],
+    ['Heading', 'formatBlock', 'h3'],
+    ['Text', 'formatBlock', 'p'],
+    ['List', 'insertUnorderedList'],
+  ];
   for (const [label, command, value] of acts) {
     const button = document.createElement('button');
     button.type = 'button';
     button.className = 'btn quiet';
     button.textContent = label;
-    button.addEventListener('mousedown', e => e.preventDefault());
-    button.addEventListener('click', () => { box.focus(); document.execCommand(command, false, value); });
+    button.addEventListener('mousedown', (e) => e.preventDefault());
+    button.addEventListener('click', () => {
+      box.focus();
+      document.execCommand(command, false, value);
+    });
     tools.append(button);
   }
   box.addEventListener('focus', () => document.execCommand('defaultParagraphSeparator', false, 'p'));
@@ -38,12 +47,16 @@ function rich(source) {
     if (isNew) source.value = html;
     return isNew;
   };
-  box.addEventListener('input', () => { if (take()) saveSoon(source); });
-  box.addEventListener('blur', () => { if (take() || source.value !== source.defaultValue) source.dispatchEvent(new Event('change', { bubbles: true })); });
+  box.addEventListener('input', () => {
+    if (take()) saveSoon(source);
+  });
+  box.addEventListener('blur', () => {
+    if (take() || source.value !== source.defaultValue) source.dispatchEvent(new Event('change', { bubbles: true }));
+  });
   source.before(tools, box);
 }
 
-document.addEventListener('click', e => {
+document.addEventListener('click', (e) => {
   const adds = e.target.closest?.('[data-adds]');
   if (!adds) return;
   const field = document.getElementById(adds.dataset.to);
@@ -52,17 +65,25 @@ document.addEventListener('click', e => {
   adds.remove();
 });
 
-document.addEventListener('keydown', e => {
-  if (e.key === 'Enter' && !e.shiftKey && e.target.matches?.('[data-enter-submits]') && !e.target.value.includes('\n')) { e.preventDefault(); e.target.form.requestSubmit(); }
+document.addEventListener('keydown', (e) => {
+  if (e.key === 'Enter' && !e.shiftKey && e.target.matches?.('[data-enter-submits]') && !e.target.value.includes('\n')) {
+    e.preventDefault();
+    e.target.form.requestSubmit();
+  }
 });
 
-document.addEventListener('change', e => { if (e.target.matches?.('[data-suggests]')) e.target.form.elements.name.value = e.target.selectedOptions[0].dataset.name; });
+document.addEventListener('change', (e) => {
+  if (e.target.matches?.('[data-suggests]')) e.target.form.elements.name.value = e.target.selectedOptions[0].dataset.name;
+});
 
 // The text of a piece of the SKU pattern.
-document.addEventListener('input', e => { if (e.target.matches?.('[data-text]')) e.target.closest('.piece').querySelector('[name=piece]').value = `text:${e.target.value}`; });
+document.addEventListener('input', (e) => {
+  if (e.target.matches?.('[data-text]'))
+    e.target.closest('.piece').querySelector('[name=piece]').value = `text:${e.target.value}`;
+});
 
 document.body.addEventListener('redrawn', () => adopt(document));
-document.body.addEventListener('htmx:afterSwap', e => {
+document.body.addEventListener('htmx:afterSwap', (e) => {
   adopt(document);
   if (e.target.id !== 'chapter' || refocus()) return;
   // After one was added, the next; a difference that waits to be decided on comes first.

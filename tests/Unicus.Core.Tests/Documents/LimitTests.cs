@@ -49,19 +49,25 @@ public class LimitTests
     [InlineData("""{"name":"\ud83d\\udc1d"}""", false)]
     [InlineData("""{"name":"\\ud83d"}""", true)]
     [InlineData("""{"\ud83d":1}""", false)]
-    public void Half_a_surrogate_pair_is_no_text(string json, bool isWellFormed) => Assert.Equal(isWellFormed, JsonText.IsWellFormed(Encoding.UTF8.GetBytes(json)));
+    public void Half_a_surrogate_pair_is_no_text(string json, bool isWellFormed) =>
+        Assert.Equal(isWellFormed, JsonText.IsWellFormed(Encoding.UTF8.GetBytes(json)));
 
     [Fact]
     public void Bytes_that_are_no_UTF_8_are_no_text() => Assert.False(JsonText.IsWellFormed([(byte)'"', 0xC3, (byte)'"']));
 
-    /// <summary>Law: whatever text is written as JSON, with or without escapes, is well formed exactly when reading it back gives the same text.</summary>
+    /// <summary>Law: whatever text is written as JSON, with or without escapes, is well formed exactly when reading it back gives the same
+    /// text.</summary>
     [Fact]
-    public void What_is_well_formed_can_be_read() => Gen.Char["aé\ud83d\udc1d\\\"u"].Array[0, 12].Select(c => new string(c)).Sample(text =>
-    {
-        var escaped = string.Concat(text.Select(c => $"\\u{(int)c:x4}"));
-        var isUnicode = text == Encoding.UTF8.GetString(Encoding.UTF8.GetBytes(text));
-        Assert.Equal(isUnicode, JsonText.IsWellFormed(Encoding.ASCII.GetBytes($"\"{escaped}\"")));
-    });
+    public void What_is_well_formed_can_be_read() =>
+        Gen.Char["aé\ud83d\udc1d\\\"u"]
+            .Array[0, 12]
+            .Select(c => new string(c))
+            .Sample(text =>
+            {
+                var escaped = string.Concat(text.Select(c => $"\\u{(int)c:x4}"));
+                var isUnicode = text == Encoding.UTF8.GetString(Encoding.UTF8.GetBytes(text));
+                Assert.Equal(isUnicode, JsonText.IsWellFormed(Encoding.ASCII.GetBytes($"\"{escaped}\"")));
+            });
 
     /// <summary>Expected as the codec “idna” of Python 3.11 writes it.</summary>
     [Fact]

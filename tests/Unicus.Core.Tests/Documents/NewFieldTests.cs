@@ -5,26 +5,44 @@ namespace Unicus.Core.Tests;
 /// <summary>Fields that came with the option library: facts, GTINs, values that do not apply.</summary>
 public class NewFieldTests
 {
-    private static (Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults) Read(string members, string value = "", string variant = "")
+    private static (Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults) Read(
+        string members,
+        string value = "",
+        string variant = ""
+    )
     {
-        using var document = JsonDocument.Parse($$"""
+        using var document = JsonDocument.Parse(
+            $$"""
             { "format": "unicus-product/1", "code": "SCL", "name": "Hive scales"{{members}},
-              "options": [ { "key": "plug", "label": "Plug", "role": "variant", "library": "plug", "values": [ { "key": "none", "label": "None"{{value}} }, { "key": "type-f", "label": "Type F" } ] } ],
+              "options": [ { "key": "plug", "label": "Plug", "role": "variant", "library": "plug", "values": [ { "key": "none",
+                "label": "None"{{value}} }, { "key": "type-f", "label": "Type F" } ] } ],
               "variants": [ { "values": { "plug": "type-f" }{{variant}} } ] }
-            """);
+            """
+        );
         return DocumentReader.Read(document.RootElement, Currency.Euro);
     }
 
     [Fact]
     public void Facts_are_read_and_written_again()
     {
-        var (product, _, faults) = Read(""", "brand": "Thistle & Skep", "partNumber": "TS-1", "specifications": [ { "label": "Reach", "value": "150 kg" } ], "passages": [ { "heading": "Care", "text": "<p>Dry.</p>" } ], "videos": [ { "address": "/videos/a-1.mp4" }, { "address": "https://films.example.org/b.webm", "title": "Use" } ]""", """, "doesNotApply": true, "swatch": { "picture": "piece.png" }""", """, "gtin": "6291041500213" """);
+        var (product, _, faults) = Read(
+            """
+            , "brand": "Thistle & Skep", "partNumber": "TS-1", "specifications": [ { "label": "Reach", "value": "150 kg" } ],
+              "passages": [ { "heading": "Care", "text": "<p>Dry.</p>" } ], "videos": [ { "address": "/videos/a-1.mp4" },
+              { "address": "https://films.example.org/b.webm", "title": "Use" } ]
+            """,
+            """, "doesNotApply": true, "swatch": { "picture": "piece.png" }""",
+            """, "gtin": "6291041500213" """
+        );
         Assert.Empty(faults);
         var json = DocumentWriter.Write(product!, ListedVariants.Differing).ToJsonString();
         using var again = JsonDocument.Parse(json);
         var back = DocumentReader.Read(again.RootElement, Currency.Euro).Product!;
         Assert.Equal(json, DocumentWriter.Write(back, ListedVariants.Differing).ToJsonString());
-        Assert.Equal(("Thistle & Skep", "TS-1", "150 kg", "Care", "plug"), (back.Brand, back.PartNumber, back.Specifications[0].Value, back.Passages[0].Heading, back.Options[0].Library?.Text));
+        Assert.Equal(
+            ("Thistle & Skep", "TS-1", "150 kg", "Care", "plug"),
+            (back.Brand, back.PartNumber, back.Specifications[0].Value, back.Passages[0].Heading, back.Options[0].Library?.Text)
+        );
         Assert.Equal(new Swatch.Picture("piece.png"), back.Options[0].Values[0].Swatch);
         Assert.Equal([null, "films.example.org"], back.Videos.Select(v => v.Host));
         Assert.Equal("6291041500213", back.Matrix().Find("plug=type-f")!.Variant.Gtin?.Text);

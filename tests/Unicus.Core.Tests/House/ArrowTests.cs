@@ -11,19 +11,38 @@ public partial class ArrowTests
     public void Folders_of_the_core_use_only_those_before_them()
     {
         var core = Path.Combine(Root(), "src", "Unicus.Core");
-        var files = Layers.SelectMany((layer, at) => Directory.GetFiles(Path.Combine(core, layer), "*.cs").Select(f => (At: at, Name: Path.GetFileName(f), Text: Members().Replace(Strings().Replace(Comments().Replace(File.ReadAllText(f), ""), ""), "")))).ToList();
-        var declared = files.SelectMany(f => Declarations().Matches(f.Text).Select(m => (f.At, Type: m.Groups[1].Value))).GroupBy(d => d.Type).ToDictionary(g => g.Key, g => g.Min(d => d.At));
+        var files = Layers
+            .SelectMany(
+                (layer, at) =>
+                    Directory
+                        .GetFiles(Path.Combine(core, layer), "*.cs")
+                        .Select(f =>
+                            (
+                                At: at,
+                                Name: Path.GetFileName(f),
+                                Text: Members().Replace(Strings().Replace(Comments().Replace(File.ReadAllText(f), ""), ""), "")
+                            )
+                        )
+            )
+            .ToList();
+        var declared = files
+            .SelectMany(f => Declarations().Matches(f.Text).Select(m => (f.At, Type: m.Groups[1].Value)))
+            .GroupBy(d => d.Type)
+            .ToDictionary(g => g.Key, g => g.Min(d => d.At));
         Assert.True(declared.Count > 60);
-        var wrong = from file in files
-                    from word in Words().Matches(file.Text).Select(m => m.Value).Distinct()
-                    where declared.TryGetValue(word, out var at) && at > file.At && !IsMember(file.Text, word)
-                    select $"{Layers[file.At]}/{file.Name} uses {word} of {Layers[declared[word]]}";
+        var wrong =
+            from file in files
+            from word in Words().Matches(file.Text).Select(m => m.Value).Distinct()
+            where declared.TryGetValue(word, out var at) && at > file.At && !IsMember(file.Text, word)
+            select $"{Layers[file.At]}/{file.Name} uses {word} of {Layers[declared[word]]}";
         Assert.Empty(wrong);
     }
 
     [Fact]
     public void Every_folder_of_the_core_is_a_layer() =>
-        Assert.Empty(Directory.GetDirectories(Path.Combine(Root(), "src", "Unicus.Core")).Select(Path.GetFileName).Except([.. Layers, "bin", "obj"]));
+        Assert.Empty(
+            Directory.GetDirectories(Path.Combine(Root(), "src", "Unicus.Core")).Select(Path.GetFileName).Except([.. Layers, "bin", "obj"])
+        );
 
     [Theory]
     [InlineData("Unicus.Core", "")]
@@ -41,12 +60,14 @@ public partial class ArrowTests
         Assert.DoesNotContain("PackageReference", File.ReadAllText(Path.Combine(Root(), "src", "Unicus.Core", "Unicus.Core.csproj")));
 
     /// <summary>A property may be called like a later type without using it.</summary>
-    private static bool IsMember(string text, string word) => Regex.IsMatch(text, $@"(\.|\b\w+\??>?\s){word}\s*(\{{|=>|[,;)=.]|\()") && !Regex.IsMatch(text, $@"(new|<|\()\s*{word}\b");
+    private static bool IsMember(string text, string word) =>
+        Regex.IsMatch(text, $@"(\.|\b\w+\??>?\s){word}\s*(\{{|=>|[,;)=.]|\()") && !Regex.IsMatch(text, $@"(new|<|\()\s*{word}\b");
 
     private static string Root()
     {
         var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        while (!File.Exists(Path.Combine(folder!.FullName, "Unicus.slnx"))) folder = folder.Parent;
+        while (!File.Exists(Path.Combine(folder!.FullName, "Unicus.slnx")))
+            folder = folder.Parent;
         return folder.FullName;
     }
 

@@ -16,7 +16,9 @@ public class MoneyTests
     public void Every_currency_has_the_decimals_of_ISO_4217()
     {
         using var json = JsonDocument.Parse(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "currencies.json")));
-        var published = json.RootElement.EnumerateArray().ToDictionary(c => c.GetProperty("code").GetString()!, c => c.GetProperty("digits").GetInt32());
+        var published = json
+            .RootElement.EnumerateArray()
+            .ToDictionary(c => c.GetProperty("code").GetString()!, c => c.GetProperty("digits").GetInt32());
         Assert.Equal(published.Keys.Order(StringComparer.Ordinal), Currency.Every.Select(c => c.Code));
         Assert.All(Currency.Every, c => Assert.Equal(published[c.Code], c.MinorUnits));
     }
@@ -80,36 +82,45 @@ public class MoneyTests
     /// <summary>Law: what is shown to people is read back as the same amount, in every currency.</summary>
     [Fact]
     public void Shown_amounts_are_read_back_the_same() =>
-        Gen.Select(Gen.Long[0, 99_999_999_999], Gen.OneOfConst(Euro, Yen, Dinar)).Sample((units, currency) =>
-        {
-            var money = new Money(units * currency.SmallestUnit, currency);
-            return TypedNumbers.Amount(money.ForPeople(), currency).Value == money;
-        });
+        Gen.Select(Gen.Long[0, 99_999_999_999], Gen.OneOfConst(Euro, Yen, Dinar))
+            .Sample(
+                (units, currency) =>
+                {
+                    var money = new Money(units * currency.SmallestUnit, currency);
+                    return TypedNumbers.Amount(money.ForPeople(), currency).Value == money;
+                }
+            );
 
-    /// <summary>IFRS 15, Illustrative Example 33, from memory: stand-alone 50, 25, 75 sold for 100 (the standard shows 33, 17, 50).</summary>
+    /// <summary>IFRS 15, Illustrative Example 33, from memory: stand-alone 50, 25, 75 sold for 100 (the standard shows 33, 17,
+    /// 50).</summary>
     [Fact]
     public void A_bundle_price_is_allocated_by_stand_alone_prices() =>
         Assert.Equal(["33.33", "16.67", "50.00"], Allocation.Share(Eur(100), [50, 25, 75]).Select(m => m.ToString()));
 
     [Fact]
-    public void All_weights_of_zero_count_as_one() => Assert.Equal(["0.34", "0.33", "0.33"], Allocation.Share(Eur(1), [0, 0, 0]).Select(m => m.ToString()));
+    public void All_weights_of_zero_count_as_one() =>
+        Assert.Equal(["0.34", "0.33", "0.33"], Allocation.Share(Eur(1), [0, 0, 0]).Select(m => m.ToString()));
 
-    /// <summary>Laws: shares add up to the total exactly, each is within a smallest unit of its exact share, none has the wrong sign.</summary>
+    /// <summary>Laws: shares add up to the total exactly, each is within a smallest unit of its exact share, none has the wrong
+    /// sign.</summary>
     [Fact]
     public void Shares_add_up_and_stay_next_to_their_exact_share() =>
-        Gen.Select(Gen.Int[-1_000_000, 1_000_000], Gen.Int[0, 5000].Array[1, 12], Gen.OneOfConst(Euro, Yen, Dinar)).Sample((units, weights, currency) =>
-        {
-            var total = new Money(units * currency.SmallestUnit, currency);
-            var shares = Allocation.Share(total, [.. weights.Select(w => (decimal)w)]);
-            Assert.Equal(total, shares.Sum(currency));
-            var sum = weights.Sum(w => (decimal)w);
-            for (var i = 0; i < weights.Length; i++)
-            {
-                var exact = sum == 0 ? total.Amount / weights.Length : total.Amount * weights[i] / sum;
-                Assert.True(Math.Abs(shares[i].Amount - exact) < currency.SmallestUnit);
-                Assert.True(shares[i].Amount * total.Amount >= 0);
-            }
-        });
+        Gen.Select(Gen.Int[-1_000_000, 1_000_000], Gen.Int[0, 5000].Array[1, 12], Gen.OneOfConst(Euro, Yen, Dinar))
+            .Sample(
+                (units, weights, currency) =>
+                {
+                    var total = new Money(units * currency.SmallestUnit, currency);
+                    var shares = Allocation.Share(total, [.. weights.Select(w => (decimal)w)]);
+                    Assert.Equal(total, shares.Sum(currency));
+                    var sum = weights.Sum(w => (decimal)w);
+                    for (var i = 0; i < weights.Length; i++)
+                    {
+                        var exact = sum == 0 ? total.Amount / weights.Length : total.Amount * weights[i] / sum;
+                        Assert.True(Math.Abs(shares[i].Amount - exact) < currency.SmallestUnit);
+                        Assert.True(shares[i].Amount * total.Amount >= 0);
+                    }
+                }
+            );
 
     /// <summary>Common practice, no source: a total split evenly leaves its remainder with the first.</summary>
     [Fact]
@@ -135,12 +146,15 @@ public class MoneyTests
     /// <summary>Law: the price worked out for a margin leaves that margin, to the cent.</summary>
     [Fact]
     public void A_price_for_a_margin_leaves_that_margin() =>
-        Gen.Select(Gen.Int[1000, 500_000], Gen.Int[0, 90], Gen.Int[0, 27]).Sample((cents, margin, rate) =>
-        {
-            var cost = Eur(cents / 100m);
-            var price = Profit.PriceFor(cost, margin, new Percentage(rate), includesTax: true);
-            return Math.Abs(Profit.Of(price, cost, new Percentage(rate), includesTax: true).Margin!.Value - margin) < 0.2m;
-        });
+        Gen.Select(Gen.Int[1000, 500_000], Gen.Int[0, 90], Gen.Int[0, 27])
+            .Sample(
+                (cents, margin, rate) =>
+                {
+                    var cost = Eur(cents / 100m);
+                    var price = Profit.PriceFor(cost, margin, new Percentage(rate), includesTax: true);
+                    return Math.Abs(Profit.Of(price, cost, new Percentage(rate), includesTax: true).Margin!.Value - margin) < 0.2m;
+                }
+            );
 
     [Theory]
     [InlineData("11.5 kg", 11500)]
@@ -155,7 +169,8 @@ public class MoneyTests
     [InlineData("4 in", 102)]
     [InlineData("0.5 m", 500)]
     [InlineData("46", 460)]
-    public void Lengths_are_taken_in_the_unit_typed(string typed, int millimetres) => Assert.Equal(millimetres, Measures.Length(typed).Value?.Size);
+    public void Lengths_are_taken_in_the_unit_typed(string typed, int millimetres) =>
+        Assert.Equal(millimetres, Measures.Length(typed).Value?.Size);
 
     [Fact]
     public void A_unit_that_is_none_is_named_in_the_refusal() => Assert.Contains("stone", Measures.Weight("3 stone").Problem);

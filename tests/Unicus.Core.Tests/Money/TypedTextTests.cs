@@ -19,16 +19,21 @@ public class TypedTextTests
         Assert.Equal("a bee \ud83d\udc1d", TypedText.Clean("a bee \ud83d\udc1d"));
     }
 
-    /// <summary>Law: whatever is typed, the clean text is Unicode without control characters, has the same length, and cleaning it again changes nothing.</summary>
+    /// <summary>Law: whatever is typed, the clean text is Unicode without control characters, has the same length, and cleaning it again
+    /// changes nothing.</summary>
     [Fact]
-    public void Every_text_can_be_kept_once_it_is_clean() => Gen.Char.Array[0, 40].Select(c => new string(c)).Sample(typed =>
-    {
-        var clean = TypedText.Clean(typed);
-        Assert.Equal(typed.Length, clean.Length);
-        Assert.Equal(clean, System.Text.Encoding.UTF8.GetString(System.Text.Encoding.UTF8.GetBytes(clean)));
-        Assert.DoesNotContain(clean, c => char.IsControl(c) && c is not ('\n' or '\r' or '\t'));
-        Assert.Equal(clean, TypedText.Clean(clean));
-    });
+    public void Every_text_can_be_kept_once_it_is_clean() =>
+        Gen
+            .Char.Array[0, 40]
+            .Select(c => new string(c))
+            .Sample(typed =>
+            {
+                var clean = TypedText.Clean(typed);
+                Assert.Equal(typed.Length, clean.Length);
+                Assert.Equal(clean, System.Text.Encoding.UTF8.GetString(System.Text.Encoding.UTF8.GetBytes(clean)));
+                Assert.DoesNotContain(clean, c => char.IsControl(c) && c is not ('\n' or '\r' or '\t'));
+                Assert.Equal(clean, TypedText.Clean(clean));
+            });
 
     [Fact]
     public void A_line_is_one_line_and_a_search_is_short()

@@ -16,16 +16,18 @@ public class OptionTests
     /// <summary>Law: whatever the labels, keys made one after the other have the right shape and differ.</summary>
     [Fact]
     public void Made_keys_are_well_formed_and_differ() =>
-        Gen.String[0, 30].Array[1, 20].Sample(labels =>
-        {
-            var taken = new HashSet<Key>();
-            foreach (var label in labels)
+        Gen.String[0, 30]
+            .Array[1, 20]
+            .Sample(labels =>
             {
-                var key = Key.From(label, taken);
-                Assert.True(Key.TryParse(key.Text, out _));
-                Assert.True(taken.Add(key));
-            }
-        });
+                var taken = new HashSet<Key>();
+                foreach (var label in labels)
+                {
+                    var key = Key.From(label, taken);
+                    Assert.True(Key.TryParse(key.Text, out _));
+                    Assert.True(taken.Add(key));
+                }
+            });
 
     [Theory]
     [InlineData("Deep")]
@@ -62,12 +64,14 @@ public class OptionTests
     /// <summary>Law: short codes are unique within the option, and a SKU may hold them.</summary>
     [Fact]
     public void Short_codes_differ_and_fit_a_SKU() =>
-        Gen.String[Gen.Char["abcdeäß 0123蜂"], 1, 6].Array[1, 60].Sample(labels =>
-        {
-            var values = TypedValues.Make(TypedValues.Split(string.Join(',', labels), []).Labels, []);
-            Assert.Equal(values.Count, values.Select(v => v.SkuPiece).Distinct(StringComparer.OrdinalIgnoreCase).Count());
-            Assert.All(values, v => Assert.True(Sku.Parse(v.SkuPiece).Ok));
-        });
+        Gen.String[Gen.Char["abcdeäß 0123蜂"], 1, 6]
+            .Array[1, 60]
+            .Sample(labels =>
+            {
+                var values = TypedValues.Make(TypedValues.Split(string.Join(',', labels), []).Labels, []);
+                Assert.Equal(values.Count, values.Select(v => v.SkuPiece).Distinct(StringComparer.OrdinalIgnoreCase).Count());
+                Assert.All(values, v => Assert.True(Sku.Parse(v.SkuPiece).Ok));
+            });
 
     [Fact]
     public void A_combination_is_the_same_in_whatever_order_its_options_stand()

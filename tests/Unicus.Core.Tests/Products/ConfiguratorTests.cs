@@ -23,13 +23,16 @@ public class ConfiguratorTests
             { "key": "fittings", "label": "Fittings", "role": "extra", "ask": "several", "picks": { "min": 0, "max": 2 }, "values": [
               { "key": "stand", "label": "Stand", "part": { "sku": "STAND-1", "quantity": 1 } },
               { "key": "strap", "label": "Strap", "surcharge": { "amount": "6.50" } } ] },
-            { "key": "plate", "label": "Name plate", "role": "extra", "ask": "text", "maxLength": 24, "surcharge": { "perCharacter": "0.60", "minimum": "6.00" } } ],
+            { "key": "plate", "label": "Name plate", "role": "extra", "ask": "text", "maxLength": 24, "surcharge": { "perCharacter": "0.60",
+              "minimum": "6.00" } } ],
           "notMade": [ { "depth": "shallow", "timber": "pine" } ],
           "rules": [
-            { "key": "gable-needs-deep", "when": { "not": { "option": "depth", "is": ["deep"] } }, "then": { "forbid": { "roof": ["gabled"] } } },
+            { "key": "gable-needs-deep", "when": { "not": { "option": "depth", "is": ["deep"] } },
+              "then": { "forbid": { "roof": ["gabled"] } } },
             { "key": "plate-on-cedar", "when": { "option": "timber", "is": ["cedar"] }, "then": { "show": ["plate"] } } ],
           "skuPattern": [ { "code": true }, { "text": "-" }, { "option": "depth" }, { "text": "-" }, { "option": "timber" } ],
-          "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "sku": "GH1-D-CE", "price": "199.00", "gtin": null, "stock": 12 } ] }
+          "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "sku": "GH1-D-CE", "price": "199.00", "gtin": null,
+            "stock": 12 } ] }
         """;
 
     private static readonly DateOnly Today = new(2027, 3, 5);
@@ -44,7 +47,8 @@ public class ConfiguratorTests
 
     private static Configurator Of(Product product) => new(product, product.Matrix());
 
-    private static PartFigures? Stand(string sku) => sku == "STAND-1" ? new PartFigures(Sample.Eur(29), Sample.Eur(12), "Hive stand") : null;
+    private static PartFigures? Stand(string sku) =>
+        sku == "STAND-1" ? new PartFigures(Sample.Eur(29), Sample.Eur(12), "Hive stand") : null;
 
     private static Configuration Given(Configurator of, string json)
     {
@@ -68,8 +72,14 @@ public class ConfiguratorTests
         Assert.Equal<bool>([true, true], [.. roof.Possible]);
         Assert.Equal("GH1-D-CE", hive.Decided(reply)!.Sku.Text);
         var price = hive.Price(given, 2, Stand)!;
-        Assert.Equal(("205.50", "411.00", "205.50", "229.50"), (price.Working.Unit.ToString(), price.Working.Total.ToString(), price.Lowest.ToString(), price.Highest.ToString()));
-        Assert.Equal([("Garden hive, deep, cedar", "199.00"), ("Fittings: strap", "6.50")], price.Working.Steps.Select(s => (s.Label, s.Amount.ToString())));
+        Assert.Equal(
+            ("205.50", "411.00", "205.50", "229.50"),
+            (price.Working.Unit.ToString(), price.Working.Total.ToString(), price.Lowest.ToString(), price.Highest.ToString())
+        );
+        Assert.Equal(
+            [("Garden hive, deep, cedar", "199.00"), ("Fittings: strap", "6.50")],
+            price.Working.Steps.Select(s => (s.Label, s.Amount.ToString()))
+        );
     }
 
     [Theory]
@@ -102,7 +112,10 @@ public class ConfiguratorTests
         var given = Given(hive, """{"depth": "shallow"}""");
         var why = hive.Why(given, Key.Of("roof"), Key.Of("gabled"))!.Value;
         Assert.Equal("Depth shallow and Roof gabled cannot stand together: when Depth is not Deep, Roof cannot be Gabled.", why.Text);
-        Assert.Equal([(Key.Of("depth"), new Answer.Value(Key.Of("deep")))], hive.Rules.WhatToChange(given, Key.Of("roof"), Key.Of("gabled"))!.Value.Select(c => (c.Question, (Answer.Value)c.Becomes)));
+        Assert.Equal(
+            [(Key.Of("depth"), new Answer.Value(Key.Of("deep")))],
+            hive.Rules.WhatToChange(given, Key.Of("roof"), Key.Of("gabled"))!.Value.Select(c => (c.Question, (Answer.Value)c.Becomes))
+        );
         var pine = hive.Conflict(Given(hive, """{"depth": "shallow", "timber": "pine"}"""))!.Value;
         Assert.Equal("Depth shallow and Timber pine cannot stand together: it is not made.", pine.Text);
     }
@@ -112,21 +125,36 @@ public class ConfiguratorTests
     {
         var hive = Of(Read(Hive));
         var filled = hive.Filled(Given(hive, """{"depth": "shallow"}"""), restNone: true);
-        Assert.Equal(["depth=shallow", "timber=cedar", "roof=flat", "fittings="], filled.Given.OrderBy(g => Array.IndexOf(["depth", "timber", "roof", "fittings", "plate"], g.Question.Text)).Select(g => $"{g.Question}={string.Join(",", AnswerText.Write(g.Answer))}"));
+        Assert.Equal(
+            ["depth=shallow", "timber=cedar", "roof=flat", "fittings="],
+            filled
+                .Given.OrderBy(g => Array.IndexOf(["depth", "timber", "roof", "fittings", "plate"], g.Question.Text))
+                .Select(g => $"{g.Question}={string.Join(",", AnswerText.Write(g.Answer))}")
+        );
         Assert.True(hive.Answer(filled).Complete);
     }
 
-    /// <summary>A list with one value left answers itself, a needed yes does not; in the price an open question counts at its default or nothing.</summary>
+    /// <summary>A list with one value left answers itself, a needed yes does not; in the price an open question counts at its default or
+    /// nothing.</summary>
     [Fact]
     public void A_needed_yes_is_not_said_for_the_shopper()
     {
-        var box = Of(Read("""
-            { "format": "unicus-product/1", "code": "B", "name": "Box", "base": { "price": "10.00" }, "options": [
-              { "key": "terms", "label": "Terms", "role": "extra", "ask": "yes-no", "required": true, "values": [ { "key": "yes", "label": "Yes", "surcharge": { "amount": "1.00" } } ] },
-              { "key": "lid", "label": "Lid", "role": "extra", "ask": "one", "required": true, "values": [ { "key": "oak", "label": "Oak", "surcharge": { "amount": "2.00" } } ] } ] }
-            """));
+        var box = Of(
+            Read(
+                """
+                { "format": "unicus-product/1", "code": "B", "name": "Box", "base": { "price": "10.00" }, "options": [
+                  { "key": "terms", "label": "Terms", "role": "extra", "ask": "yes-no", "required": true, "values": [ { "key": "yes",
+                    "label": "Yes", "surcharge": { "amount": "1.00" } } ] },
+                  { "key": "lid", "label": "Lid", "role": "extra", "ask": "one", "required": true, "values": [ { "key": "oak",
+                    "label": "Oak", "surcharge": { "amount": "2.00" } } ] } ] }
+                """
+            )
+        );
         Assert.Equal(["lid"], box.Filled(Configuration.Empty, restNone: true).Given.Select(g => g.Question.Text));
-        Assert.Equal((10m, 13m), (box.Price(Configuration.Empty, 1, _ => null)!.Working.Unit.Amount, box.Price(Configuration.Empty, 1, _ => null)!.Lowest.Amount));
+        Assert.Equal(
+            (10m, 13m),
+            (box.Price(Configuration.Empty, 1, _ => null)!.Working.Unit.Amount, box.Price(Configuration.Empty, 1, _ => null)!.Lowest.Amount)
+        );
     }
 
     [Theory]
@@ -136,15 +164,22 @@ public class ConfiguratorTests
     [InlineData("""{ "day": "2027-03-10", "gift": true }""", 10)]
     public void A_percentage_of_what_is_typed_counts_only_where_it_is_answered_and_shown(string answers, double unit)
     {
-        var box = Of(Read("""
-            { "format": "unicus-product/1", "code": "B", "name": "Box", "base": { "price": "10.00" }, "options": [
-              { "key": "day", "label": "Day", "role": "extra", "ask": "date", "surcharge": { "percent": "2.5" } },
-              { "key": "gift", "label": "Gift", "role": "extra", "ask": "yes-no", "values": [ { "key": "yes", "label": "Yes" } ] } ],
-              "rules": [ { "key": "r", "when": { "option": "gift", "answered": true }, "then": { "hide": ["day"] } } ] }
-            """));
+        var box = Of(
+            Read(
+                """
+                { "format": "unicus-product/1", "code": "B", "name": "Box", "base": { "price": "10.00" }, "options": [
+                  { "key": "day", "label": "Day", "role": "extra", "ask": "date", "surcharge": { "percent": "2.5" } },
+                  { "key": "gift", "label": "Gift", "role": "extra", "ask": "yes-no", "values": [ { "key": "yes", "label": "Yes" } ] } ],
+                  "rules": [ { "key": "r", "when": { "option": "gift", "answered": true }, "then": { "hide": ["day"] } } ] }
+                """
+            )
+        );
         var given = Given(box, answers);
         var price = box.Price(given, 1, _ => null)!;
-        Assert.Equal(((decimal)unit, given[Key.Of("gift")] is null ? 10m : (decimal)unit, (decimal)unit), (price.Working.Unit.Amount, price.Lowest.Amount, price.Highest.Amount));
+        Assert.Equal(
+            ((decimal)unit, given[Key.Of("gift")] is null ? 10m : (decimal)unit, (decimal)unit),
+            (price.Working.Unit.Amount, price.Lowest.Amount, price.Highest.Amount)
+        );
     }
 
     /// <summary>Export then import is identity, with every kind of extra, surcharge and rule.</summary>
@@ -155,37 +190,69 @@ public class ConfiguratorTests
         Assert.Equal(json, DocumentWriter.Write(Read(json), ListedVariants.Differing).ToJsonString());
         var all = $$"""
             { "format": "unicus-product/1", "code": "X", "name": "X", "base": { "price": "10.00" }, "options": [
-              { "key": "early", "label": "Early", "role": "extra", "ask": "yes-no", "values": [ { "key": "yes", "label": "Yes", "surcharge": { "once": "5.00" } } ] },
+              { "key": "early", "label": "Early", "role": "extra", "ask": "yes-no", "values": [ { "key": "yes", "label": "Yes",
+                "surcharge": { "once": "5.00" } } ] },
               { "key": "size", "label": "Size", "role": "variant", "values": [ { "key": "s", "label": "S" } ] },
-              { "key": "width", "label": "Width", "role": "extra", "ask": "number", "number": { "min": "1", "max": "90", "step": "0.5", "unit": "cm" }, "surcharge": { "perUnit": "0.25" } },
-              { "key": "height", "label": "Height", "role": "extra", "ask": "number", "default": "10", "surcharge": { "table": { "by": "width", "rows": [ { "max": "30", "columns": [ { "max": "20", "amount": "4.00" }, { "max": "90", "amount": "6.00" } ] }, { "max": "60", "columns": [ { "max": "90", "amount": "9.00" } ] } ] } } },
-              { "key": "day", "label": "Day", "role": "extra", "ask": "date", "date": { "earliestInDays": 2, "latestInDays": 60, "notOn": ["sun", "mon"] }, "surcharge": { "percent": "2.5" } },
+              { "key": "width", "label": "Width", "role": "extra", "ask": "number", "number": { "min": "1", "max": "90", "step": "0.5",
+                "unit": "cm" }, "surcharge": { "perUnit": "0.25" } },
+              { "key": "height", "label": "Height", "role": "extra", "ask": "number", "default": "10",
+                "surcharge": { "table": { "by": "width", "rows": [ { "max": "30", "columns": [ { "max": "20", "amount": "4.00" },
+                { "max": "90", "amount": "6.00" } ] }, { "max": "60", "columns": [ { "max": "90", "amount": "9.00" } ] } ] } } },
+              { "key": "day", "label": "Day", "role": "extra", "ask": "date", "date": { "earliestInDays": 2, "latestInDays": 60,
+                "notOn": ["sun", "mon"] }, "surcharge": { "percent": "2.5" } },
               { "key": "words", "label": "Words", "role": "extra", "ask": "text", "maxLength": 10, "characters": "A-Z .", "default": "HI" },
-              { "key": "more", "label": "More", "role": "extra", "ask": "several", "default": ["a"], "values": [ { "key": "a", "label": "A", "part": { "sku": "STAND-1", "quantity": 2 } }, { "key": "b", "label": "B", "surcharge": { "percent": "10" } } ] } ],
-              "rules": [ { "key": "r1", "when": { "all": [ { "option": "width", "atLeast": "5" }, { "any": [ { "option": "day", "answered": true }, { "not": { "option": "more", "is": ["a"] } } ] } ] }, "then": { "hide": ["words"] }, "off": true },
-                { "key": "r2", "then": { "allowOnly": { "more": ["a", "b"] } } }, { "key": "r3", "when": { "option": "width", "atMost": "80" }, "then": { "require": ["height"] } } ] }
+              { "key": "more", "label": "More", "role": "extra", "ask": "several", "default": ["a"], "values": [ { "key": "a", "label": "A",
+                "part": { "sku": "STAND-1", "quantity": 2 } }, { "key": "b", "label": "B", "surcharge": { "percent": "10" } } ] } ],
+              "rules": [ { "key": "r1", "when": { "all": [ { "option": "width", "atLeast": "5" },
+                { "any": [ { "option": "day", "answered": true }, { "not": { "option": "more", "is": ["a"] } } ] } ] },
+                "then": { "hide": ["words"] }, "off": true },
+                { "key": "r2", "then": { "allowOnly": { "more": ["a", "b"] } } },
+                  { "key": "r3", "when": { "option": "width", "atMost": "80" }, "then": { "require": ["height"] } } ] }
             """;
         var first = DocumentWriter.Write(Read(all), ListedVariants.Differing).ToJsonString();
         Assert.Equal(first, DocumentWriter.Write(Read(first), ListedVariants.Differing).ToJsonString());
         Assert.Equal(["early", "size", "width", "height", "day", "words", "more"], Read(first).Questions.Select(q => q.Key.Text));
         var x = Of(Read(all));
-        var price = x.Price(Given(x, """{"width": "20.5", "height": 30, "more": ["b"], "early": true, "day": "2027-03-10", "words": "HI"}"""), 3, Stand)!;
+        var price = x.Price(
+            Given(x, """{"width": "20.5", "height": 30, "more": ["b"], "early": true, "day": "2027-03-10", "words": "HI"}"""),
+            3,
+            Stand
+        )!;
         // 10.00 + 20.5 × 0.25 = 5.13 + 6.00 + 0.25 + 1.00; 5.00 once for the line.
         Assert.Equal(("22.38", "72.14"), (price.Working.Unit.ToString(), price.Working.Total.ToString()));
         Assert.Contains("beyond the last band", x.PriceProblem(Given(x, """{"width": 40, "height": 61}""")), StringComparison.Ordinal);
     }
 
     [Theory]
-    [InlineData("\"rules\": [{ \"key\": \"r\", \"when\": { \"option\": \"colour\", \"is\": [\"red\"] }, \"then\": { \"hide\": [\"note\"] } }]", "#/rules/0")]
+    [InlineData(
+        "\"rules\": [{ \"key\": \"r\", \"when\": { \"option\": \"colour\", \"is\": [\"red\"] }, \"then\": { \"hide\": [\"note\"] } }]",
+        "#/rules/0"
+    )]
     [InlineData("\"rules\": [{ \"key\": \"r\", \"then\": { \"forbid\": { \"size\": [\"xl\"] } } }]", "#/rules/0")]
     [InlineData("\"rules\": [{ \"key\": \"r\", \"then\": { \"hide\": [\"size\"] } }]", "#/rules/0")]
-    [InlineData("\"rules\": [{ \"key\": \"r\", \"when\": { \"option\": \"note\", \"answered\": true }, \"then\": { \"show\": [\"note\"] } }]", "#/rules/0")]
+    [InlineData(
+        "\"rules\": [{ \"key\": \"r\", \"when\": { \"option\": \"note\", \"answered\": true }, \"then\": { \"show\": [\"note\"] } }]",
+        "#/rules/0"
+    )]
     [InlineData("\"rules\": [{ \"key\": \"r\", \"then\": { \"explode\": [\"note\"] } }]", "#/rules/0/then/explode")]
-    [InlineData("\"rules\": [{ \"key\": \"r\", \"when\": { \"option\": \"note\", \"is\": [\"a\"], \"answered\": true }, \"then\": { \"hide\": [\"note\"] } }]", "#/rules/0/when")]
-    [InlineData("\"rules\": [{ \"key\": \"r\", \"then\": { \"require\": [\"note\"] } }, { \"key\": \"r\", \"then\": { \"require\": [\"note\"] } }]", "#/rules")]
+    [InlineData(
+        "\"rules\": [{ \"key\": \"r\", \"when\": { \"option\": \"note\", \"is\": [\"a\"], \"answered\": true }, \"then\": { "
+            + "\"hide\": [\"note\"] } }]",
+        "#/rules/0/when"
+    )]
+    [InlineData(
+        "\"rules\": [{ \"key\": \"r\", \"then\": { \"require\": [\"note\"] } }, { \"key\": \"r\", \"then\": { \"require\": [\"note\"] } }]",
+        "#/rules"
+    )]
     public void Rules_that_cannot_be_meant_are_refused_with_their_place(string member, string pointer)
     {
-        using var document = JsonDocument.Parse($$"""{ "format": "unicus-product/1", "code": "X", "name": "X", {{member}}, "options": [ { "key": "size", "label": "Size", "role": "variant", "values": [ { "key": "s", "label": "S" } ] }, { "key": "note", "label": "Note", "role": "extra", "ask": "text" } ] }""");
+        using var document = JsonDocument.Parse(
+            $$"""
+            { "format": "unicus-product/1", "code": "X", "name": "X", {{member}}, "options": [ { "key": "size", "label": "Size",
+              "role": "variant", "values": [ { "key": "s", "label": "S" } ] },
+              { "key": "note", "label": "Note", "role": "extra", "ask": "text" } ] }
+            """
+        );
         Assert.Contains(DocumentReader.Read(document.RootElement, Currency.Euro).Faults, f => f.Where == pointer);
     }
 
@@ -209,15 +276,25 @@ public class ConfiguratorTests
     [InlineData("size", "\"\"", "not answered like this")]
     public void Answers_out_of_their_limits_say_why(string question, string answer, string why)
     {
-        var x = Of(Read("""
-            { "format": "unicus-product/1", "code": "X", "name": "X", "base": { "price": "10.00" }, "options": [
-              { "key": "width", "label": "Width", "role": "extra", "ask": "number", "number": { "min": "1", "max": "90", "step": "0.5", "unit": "cm" } },
-              { "key": "day", "label": "Day", "role": "extra", "ask": "date", "date": { "earliestInDays": 2, "latestInDays": 60, "notOn": ["sun", "mon"] } },
-              { "key": "words", "label": "Words", "role": "extra", "ask": "text", "maxLength": 10, "characters": "A-Z ." },
-              { "key": "more", "label": "More", "role": "extra", "ask": "several", "picks": { "max": 2 }, "values": [ { "key": "a", "label": "A" }, { "key": "b", "label": "B" }, { "key": "c", "label": "C" } ] },
-              { "key": "size", "label": "Size", "role": "variant", "values": [ { "key": "s", "label": "S" } ] } ] }
-            """));
-        Assert.Equal(x.Questions.Select(q => (q.Key, (Answer)new Answer.None())), Given(x, """{ "width": null, "day": [], "words": [], "more": null, "size": [] }""").Given.Select(g => (g.Question, g.Answer)));
+        var x = Of(
+            Read(
+                """
+                { "format": "unicus-product/1", "code": "X", "name": "X", "base": { "price": "10.00" }, "options": [
+                  { "key": "width", "label": "Width", "role": "extra", "ask": "number", "number": { "min": "1", "max": "90", "step": "0.5",
+                    "unit": "cm" } },
+                  { "key": "day", "label": "Day", "role": "extra", "ask": "date", "date": { "earliestInDays": 2, "latestInDays": 60,
+                    "notOn": ["sun", "mon"] } },
+                  { "key": "words", "label": "Words", "role": "extra", "ask": "text", "maxLength": 10, "characters": "A-Z ." },
+                  { "key": "more", "label": "More", "role": "extra", "ask": "several", "picks": { "max": 2 }, "values": [ { "key": "a",
+                    "label": "A" }, { "key": "b", "label": "B" }, { "key": "c", "label": "C" } ] },
+                  { "key": "size", "label": "Size", "role": "variant", "values": [ { "key": "s", "label": "S" } ] } ] }
+                """
+            )
+        );
+        Assert.Equal(
+            x.Questions.Select(q => (q.Key, (Answer)new Answer.None())),
+            Given(x, """{ "width": null, "day": [], "words": [], "more": null, "size": [] }""").Given.Select(g => (g.Question, g.Answer))
+        );
         using var document = JsonDocument.Parse($$"""{ "{{question}}": {{answer}} }""");
         var faults = new List<Fault>();
         AnswerDocument.Read(new Node(document.RootElement, "#/answers", faults), x.Questions, Today);
@@ -241,7 +318,8 @@ public class ConfiguratorTests
     {
         var read = TypedSurcharge.Read(typed, Currency.Euro, ask);
         Assert.Equal(shown, read.Ok ? read.Value!.ForPeople() : null);
-        if (shown is not null) Assert.Equal(read.Value, TypedSurcharge.Read(shown, Currency.Euro, ask).Value);
+        if (shown is not null)
+            Assert.Equal(read.Value, TypedSurcharge.Read(shown, Currency.Euro, ask).Value);
     }
 
     [Fact]
@@ -255,7 +333,8 @@ public class ConfiguratorTests
         Assert.Contains("1 is needed", TypedSurcharge.Table("30\t4\t5", null, Currency.Euro).Problem, StringComparison.Ordinal);
     }
 
-    /// <summary>The lowest and highest price of 1,500 random models, with own prices, percentages and hidden typed answers, equal pricing every valid configuration one by one; so does the cheapest variant.</summary>
+    /// <summary>The lowest and highest price of 1,500 random models, with own prices, percentages and hidden typed answers, equal pricing
+    /// every valid configuration one by one; so does the cheapest variant.</summary>
     [Theory]
     [InlineData(0)]
     [InlineData(1)]
@@ -268,10 +347,26 @@ public class ConfiguratorTests
         {
             var random = new Random(seed + 50_000);
             var model = Priced(random, RandomModels.Model(random));
-            if (!model.Book.Loops.IsEmpty) continue;
+            if (!model.Book.Loops.IsEmpty)
+                continue;
             var variants = model.Questions.Where(q => q.Role == OptionRole.Variant).ToImmutableArray();
-            var own = Sample.All(variants).Where(_ => random.Next(3) == 0).Select(c => new Variant(c) { Own = new Figures { Price = Sample.Eur(random.Next(2000, 20000) / 100m) }, Retired = random.Next(8) == 0 });
-            var product = new Product(ProductCode.Of("X"), "x") { Base = new Figures { Price = Sample.Eur(random.Next(5000, 20000) / 100m) }, Options = variants, Extras = [.. model.Questions.Where(q => q.Role == OptionRole.Extra)], Rules = model.Rules, NotMade = model.NotMade, Variants = [.. own] };
+            var own = Sample
+                .All(variants)
+                .Where(_ => random.Next(3) == 0)
+                .Select(c => new Variant(c)
+                {
+                    Own = new Figures { Price = Sample.Eur(random.Next(2000, 20000) / 100m) },
+                    Retired = random.Next(8) == 0,
+                });
+            var product = new Product(ProductCode.Of("X"), "x")
+            {
+                Base = new Figures { Price = Sample.Eur(random.Next(5000, 20000) / 100m) },
+                Options = variants,
+                Extras = [.. model.Questions.Where(q => q.Role == OptionRole.Extra)],
+                Rules = model.Rules,
+                NotMade = model.NotMade,
+                Variants = [.. own],
+            };
             var configurator = Of(product);
             var matrix = product.Matrix();
             var given = RandomModels.Answers(random, model);
@@ -281,23 +376,37 @@ public class ConfiguratorTests
             Assert.Equal(prices.Count == 0 ? null : new PriceSpan(prices.Min(), prices.Max()), span);
             compared += prices.Count > 0 ? 1 : 0;
             // The same over the solutions that CP-SAT finds.
-            var solutions = new CpSatModel(model, given).Solutions().Select(s => s.ToDictionary(p => p.Key, p => Whole(model.Questions.First(q => q.Key == p.Key), p.Value)));
+            var solutions = new CpSatModel(model, given)
+                .Solutions()
+                .Select(s => s.ToDictionary(p => p.Key, p => Whole(model.Questions.First(q => q.Key == p.Key), p.Value)));
             var solved = solutions.Where(w => listing.AgreesWithAll(w)).Select(w => PriceOf(w)).OfType<Money>().ToList();
             Assert.Equal(solved.Count == 0 ? null : new PriceSpan(solved.Min(), solved.Max()), span);
 
             Money? PriceOf(Dictionary<Key, Answer> whole)
             {
                 var variant = matrix.Find(Combination.Of(variants.Select(o => (o.Key, ((Answer.Value)whole[o.Key]).Key))))!;
-                if (variant.Variant.Retired) return null;
+                if (variant.Variant.Retired)
+                    return null;
                 var list = variant.Price.Figure!.Value;
-                var shown = new Configuration([.. model.Questions.Select(q => (q.Key, Answer: whole.TryGetValue(q.Key, out var a) ? a : given[q.Key])).Where(a => a.Answer is not null && listing.IsShown(a.Key, whole)).Select(a => (a.Key, a.Answer!))]);
-                return list + new AnswerPricing(model.Questions, Stand).Steps(shown, list).Where(s => !s.PerLine).Select(s => s.Amount).Sum(Currency.Euro);
+                var shown = new Configuration([
+                    .. model
+                        .Questions.Select(q => (q.Key, Answer: whole.TryGetValue(q.Key, out var a) ? a : given[q.Key]))
+                        .Where(a => a.Answer is not null && listing.IsShown(a.Key, whole))
+                        .Select(a => (a.Key, a.Answer!)),
+                ]);
+                return list
+                    + new AnswerPricing(model.Questions, Stand)
+                        .Steps(shown, list)
+                        .Where(s => !s.PerLine)
+                        .Select(s => s.Amount)
+                        .Sum(Currency.Euro);
             }
         }
         Assert.InRange(compared, 120, 500);
     }
 
-    /// <summary>Percentages on many questions: by list price where these are few, in one diagram where sums and prices are many, and told where even that is too much.</summary>
+    /// <summary>Percentages on many questions: by list price where these are few, in one diagram where sums and prices are many, and told
+    /// where even that is too much.</summary>
     [Theory]
     [InlineData(3, 40)]
     [InlineData(40, 3)]
@@ -306,11 +415,46 @@ public class ConfiguratorTests
     public void Percentages_on_many_questions_are_exact(int wide, int extras)
     {
         var random = new Random(wide + extras);
-        var options = new[] { "x", "y" }.Select(k => new Option(Key.Of(k), k, OptionRole.Variant) { Values = [.. Enumerable.Range(0, wide).Select(i => new OptionValue(Key.Of($"v{i}"), $"v{i}"))] }).ToImmutableArray();
-        var asked = Enumerable.Range(0, extras).Select(e => new Option(Key.Of($"e{e}"), $"e{e}", OptionRole.Extra) { Required = true, Values = [.. Enumerable.Range(0, 4).Select(i => new OptionValue(Key.Of($"v{i}"), $"v{i}") { Surcharge = new Surcharge.Percent(new Percentage(random.Next(-200, 700) / 10m)) })] }).ToImmutableArray();
-        var own = Sample.All(options).Select(c => new Variant(c) { Own = new Figures { Price = Sample.Eur(random.Next(1000, 90_000) / 100m) } }).ToImmutableArray();
-        var rule = new SelectionRule(Key.Of("r"), new Condition.Is(Key.Of("x"), [Key.Of("v1")]), [new Effect.Forbid(Key.Of("e0"), [Key.Of("v0"), Key.Of("v1")])]);
-        var configurator = Of(new Product(ProductCode.Of("X"), "x") { Options = options, Extras = asked, Variants = own, Rules = [rule] });
+        var options = new[] { "x", "y" }
+            .Select(k => new Option(Key.Of(k), k, OptionRole.Variant)
+            {
+                Values = [.. Enumerable.Range(0, wide).Select(i => new OptionValue(Key.Of($"v{i}"), $"v{i}"))],
+            })
+            .ToImmutableArray();
+        var asked = Enumerable
+            .Range(0, extras)
+            .Select(e => new Option(Key.Of($"e{e}"), $"e{e}", OptionRole.Extra)
+            {
+                Required = true,
+                Values =
+                [
+                    .. Enumerable
+                        .Range(0, 4)
+                        .Select(i => new OptionValue(Key.Of($"v{i}"), $"v{i}")
+                        {
+                            Surcharge = new Surcharge.Percent(new Percentage(random.Next(-200, 700) / 10m)),
+                        }),
+                ],
+            })
+            .ToImmutableArray();
+        var own = Sample
+            .All(options)
+            .Select(c => new Variant(c) { Own = new Figures { Price = Sample.Eur(random.Next(1000, 90_000) / 100m) } })
+            .ToImmutableArray();
+        var rule = new SelectionRule(
+            Key.Of("r"),
+            new Condition.Is(Key.Of("x"), [Key.Of("v1")]),
+            [new Effect.Forbid(Key.Of("e0"), [Key.Of("v0"), Key.Of("v1")])]
+        );
+        var configurator = Of(
+            new Product(ProductCode.Of("X"), "x")
+            {
+                Options = options,
+                Extras = asked,
+                Variants = own,
+                Rules = [rule],
+            }
+        );
         if (wide > 80 && extras > 30)
         {
             Assert.Contains("too interwoven", Assert.Single(configurator.Faults).What, StringComparison.Ordinal);
@@ -320,29 +464,82 @@ public class ConfiguratorTests
         Assert.Empty(configurator.Faults);
         foreach (var given in new[] { Configuration.Empty, Configuration.Of(Combination.Of([(Key.Of("x"), Key.Of("v1"))])) })
         {
-            decimal Share(Variant v, Func<IEnumerable<decimal>, decimal> best) => asked.Sum(q => best(q.Values.Where((_, i) => q.Key != Key.Of("e0") || i > 1 || v.Values[Key.Of("x")] != Key.Of("v1")).Select(a => ((Surcharge.Percent)a.Surcharge!).Rate.Of(v.Own.Price!.Value).Amount)));
+            decimal Share(Variant v, Func<IEnumerable<decimal>, decimal> best) =>
+                asked.Sum(q =>
+                    best(
+                        q.Values.Where((_, i) => q.Key != Key.Of("e0") || i > 1 || v.Values[Key.Of("x")] != Key.Of("v1"))
+                            .Select(a => ((Surcharge.Percent)a.Surcharge!).Rate.Of(v.Own.Price!.Value).Amount)
+                    )
+                );
             var fitting = own.Where(v => given[Key.Of("x")] is not Answer.Value x || v.Values[Key.Of("x")] == x.Key).ToList();
-            Assert.Equal(new PriceSpan(Sample.Eur(fitting.Min(v => v.Own.Price!.Value.Amount + Share(v, s => s.Min()))), Sample.Eur(fitting.Max(v => v.Own.Price!.Value.Amount + Share(v, s => s.Max())))), configurator.Span(given, Stand));
+            Assert.Equal(
+                new PriceSpan(
+                    Sample.Eur(fitting.Min(v => v.Own.Price!.Value.Amount + Share(v, s => s.Min()))),
+                    Sample.Eur(fitting.Max(v => v.Own.Price!.Value.Amount + Share(v, s => s.Max())))
+                ),
+                configurator.Span(given, Stand)
+            );
         }
     }
 
-    private static Answer Whole(Option question, List<Key> picked) => picked.Count == 0 ? new Answer.None() : question.Ask == Ask.Several ? new Answer.Ticks([.. picked]) : new Answer.Value(picked[0]);
+    private static Answer Whole(Option question, List<Key> picked) =>
+        picked.Count == 0 ? new Answer.None()
+        : question.Ask == Ask.Several ? new Answer.Ticks([.. picked])
+        : new Answer.Value(picked[0]);
 
-    private static RuleModel Priced(Random random, RuleModel model) => model with
-    {
-        Questions = [.. model.Questions.Select(q => q.Role == OptionRole.Variant ? q with { Values = [.. q.Values.Select(v => v with { Surcharge = random.Next(2) == 0 ? new Surcharge.PerUnit(Sample.Eur(random.Next(-5, 30))) : new Surcharge.Percent(new Percentage(random.Next(0, 20))) })] }
-            : q with
-            {
-                Surcharge = q.Ask switch
-                {
-                    Ask.Text => new Surcharge.PerCharacter(Sample.Eur(0.60m), Sample.Eur(random.Next(0, 5))),
-                    Ask.Number => random.Next(2) == 0 ? new Surcharge.PerMeasure(Sample.Eur(0.35m)) : new Surcharge.Percent(new Percentage(random.Next(1, 9))),
-                    Ask.Date => new Surcharge.Percent(new Percentage(2.5m)),
-                    _ => null,
-                },
-                Values = [.. q.Values.Select(v => v with { Part = random.Next(5) == 0 ? new ValuePart("STAND-1", 2) : null, Surcharge = random.Next(4) switch { 0 => new Surcharge.PerUnit(Sample.Eur(random.Next(-5, 40))), 1 => new Surcharge.Percent(new Percentage(random.Next(-10, 25))), 2 => new Surcharge.Once(Sample.Eur(3)), _ => null } })],
-            })],
-    };
+    private static RuleModel Priced(Random random, RuleModel model) =>
+        model with
+        {
+            Questions =
+            [
+                .. model.Questions.Select(q =>
+                    q.Role == OptionRole.Variant
+                        ? q with
+                        {
+                            Values =
+                            [
+                                .. q.Values.Select(v =>
+                                    v with
+                                    {
+                                        Surcharge =
+                                            random.Next(2) == 0
+                                                ? new Surcharge.PerUnit(Sample.Eur(random.Next(-5, 30)))
+                                                : new Surcharge.Percent(new Percentage(random.Next(0, 20))),
+                                    }
+                                ),
+                            ],
+                        }
+                        : q with
+                        {
+                            Surcharge = q.Ask switch
+                            {
+                                Ask.Text => new Surcharge.PerCharacter(Sample.Eur(0.60m), Sample.Eur(random.Next(0, 5))),
+                                Ask.Number => random.Next(2) == 0
+                                    ? new Surcharge.PerMeasure(Sample.Eur(0.35m))
+                                    : new Surcharge.Percent(new Percentage(random.Next(1, 9))),
+                                Ask.Date => new Surcharge.Percent(new Percentage(2.5m)),
+                                _ => null,
+                            },
+                            Values =
+                            [
+                                .. q.Values.Select(v =>
+                                    v with
+                                    {
+                                        Part = random.Next(5) == 0 ? new ValuePart("STAND-1", 2) : null,
+                                        Surcharge = random.Next(4) switch
+                                        {
+                                            0 => new Surcharge.PerUnit(Sample.Eur(random.Next(-5, 40))),
+                                            1 => new Surcharge.Percent(new Percentage(random.Next(-10, 25))),
+                                            2 => new Surcharge.Once(Sample.Eur(3)),
+                                            _ => null,
+                                        },
+                                    }
+                                ),
+                            ],
+                        }
+                ),
+            ],
+        };
 
     [Theory]
     [InlineData("one", false, 3)]
@@ -351,17 +548,37 @@ public class ConfiguratorTests
     public void An_extra_without_values_asks_for_nothing_and_is_pointed_out(string ask, bool required, int count)
     {
         var hive = Read(Hive) with { Rules = [] };
-        hive = hive with { Extras = [new Option(Key.Of("empty"), "Empty", OptionRole.Extra) { Ask = ask == "one" ? Ask.One : Ask.Several, Required = required }] };
+        hive = hive with
+        {
+            Extras =
+            [
+                new Option(Key.Of("empty"), "Empty", OptionRole.Extra) { Ask = ask == "one" ? Ask.One : Ask.Several, Required = required },
+            ],
+        };
         var reply = Of(hive).Answer(Configuration.Empty);
         Assert.Equal(count, (int)reply.Count);
-        Assert.Contains(ProductChecks.Look(hive, hive.Matrix(), new TradeTerms(Currency.Euro, true, [new TaxClass(Key.Of("standard"), "Standard")], []), new Dictionary<Sku, StockLevel>(), Of(hive)), c => c.Text == "Empty has no values, so there is nothing to pick.");
+        Assert.Contains(
+            ProductChecks.Look(
+                hive,
+                hive.Matrix(),
+                new TradeTerms(Currency.Euro, true, [new TaxClass(Key.Of("standard"), "Standard")], []),
+                new Dictionary<Sku, StockLevel>(),
+                Of(hive)
+            ),
+            c => c.Text == "Empty has no values, so there is nothing to pick."
+        );
     }
 
     [Fact]
     public void A_shared_set_reaches_by_category_by_name_and_all_and_can_be_left_out()
     {
-        var wrap = new Option(Key.Of("wrap"), "Gift wrapping", OptionRole.Extra) { Ask = Ask.YesNo, Values = [new OptionValue(Key.Of("yes"), "Yes")] };
-        ExtraSet Set(bool everything, params string[] categories) => new(Key.Of("wrapping"), "Gift wrapping", everything, [.. categories], [wrap], []);
+        var wrap = new Option(Key.Of("wrap"), "Gift wrapping", OptionRole.Extra)
+        {
+            Ask = Ask.YesNo,
+            Values = [new OptionValue(Key.Of("yes"), "Yes")],
+        };
+        ExtraSet Set(bool everything, params string[] categories) =>
+            new(Key.Of("wrapping"), "Gift wrapping", everything, [.. categories], [wrap], []);
         var hive = Read(Hive) with { Categories = ["Hives"] };
         Assert.Contains(wrap with { FromSet = Key.Of("wrapping") }, hive.Taking([Set(true)]).Extras);
         Assert.Single(hive.Taking([Set(false, "hives")]).Questions, q => q.Key == wrap.Key);

@@ -7,13 +7,18 @@ public class BoundsTests
 {
     private static readonly DateOnly Today = new(2027, 3, 1);
 
-    private static Option Number(Surcharge? surcharge = null) => new(Key.Of("length"), "Length", OptionRole.Extra) { Ask = Ask.Number, Surcharge = surcharge };
+    private static Option Number(Surcharge? surcharge = null) =>
+        new(Key.Of("length"), "Length", OptionRole.Extra) { Ask = Ask.Number, Surcharge = surcharge };
 
     [Theory]
     [InlineData("1000000000000000")]
     [InlineData("-1000000000000000")]
     public void A_number_without_a_maximum_has_one_all_the_same(string size) =>
-        Assert.Contains("lies between", AnswerLimits.Problem(Number(), new Answer.Number(decimal.Parse(size)), Today), StringComparison.Ordinal);
+        Assert.Contains(
+            "lies between",
+            AnswerLimits.Problem(Number(), new Answer.Number(decimal.Parse(size)), Today),
+            StringComparison.Ordinal
+        );
 
     [Fact]
     public void An_answer_that_comes_to_more_than_can_be_charged_is_refused_before_it_is_priced()
@@ -31,13 +36,19 @@ public class BoundsTests
     public void Health_that_cannot_be_told_is_said_to_be_unknown()
     {
         var random = new Random(7);
-        var questions = Enumerable.Range(0, 40).Select(i => Sample.Option($"q{i}", "a", "b", "c", "d") with { Role = OptionRole.Extra, Ask = Ask.One }).ToImmutableArray();
-        var rules = Enumerable.Range(0, 100).Select(i =>
-        {
-            var (when, then) = (questions[random.Next(40)], questions[random.Next(40)]);
-            Key Value() => Key.Of("abcd"[random.Next(4)].ToString());
-            return new SelectionRule(Key.Of($"r{i}"), new Condition.Is(when.Key, [Value()]), [new Effect.Forbid(then.Key, [Value()])]);
-        }).ToImmutableArray();
+        var questions = Enumerable
+            .Range(0, 40)
+            .Select(i => Sample.Option($"q{i}", "a", "b", "c", "d") with { Role = OptionRole.Extra, Ask = Ask.One })
+            .ToImmutableArray();
+        var rules = Enumerable
+            .Range(0, 100)
+            .Select(i =>
+            {
+                var (when, then) = (questions[random.Next(40)], questions[random.Next(40)]);
+                Key Value() => Key.Of("abcd"[random.Next(4)].ToString());
+                return new SelectionRule(Key.Of($"r{i}"), new Condition.Is(when.Key, [Value()]), [new Effect.Forbid(then.Key, [Value()])]);
+            })
+            .ToImmutableArray();
         var product = Sample.Hive with { Extras = questions, Rules = rules };
         var configurator = new Configurator(product, product.Matrix());
         // Whatever the bound allows: an answer or a plain sentence, never an exception.
@@ -47,7 +58,8 @@ public class BoundsTests
         Assert.True(isKnown || checks.Any(c => c.Text.Contains("interwoven", StringComparison.Ordinal)));
     }
 
-    /// <summary>Law: whatever is asked in whatever order, one owner keeps at most its bound and always its newest; all together at most theirs.</summary>
+    /// <summary>Law: whatever is asked in whatever order, one owner keeps at most its bound and always its newest; all together at most
+    /// theirs.</summary>
     [Fact]
     public void What_is_kept_for_answers_is_bounded_by_its_size()
     {

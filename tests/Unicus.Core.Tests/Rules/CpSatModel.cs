@@ -15,21 +15,28 @@ internal sealed class CpSatModel
     private readonly bool _isRelaxed;
 
     /// <param name="given">Only what is typed counts; null: what is typed may be any of <see cref="Seen.Samples"/>.</param>
-    /// <param name="subset">Only these rules and, or not, what is not made, in the relaxed sense of conflicts: what is shown under the full rules is background, but a hidden question may have a value.</param>
+    /// <param name="subset">Only these rules and, or not, what is not made, in the relaxed sense of conflicts: what is shown under the
+    /// full rules is background, but a hidden question may have a value.</param>
     public CpSatModel(RuleModel model, Configuration? given, (IReadOnlySet<Key> Rules, bool NotMade)? subset = null)
     {
         (_model, _given, _isRelaxed) = (model, given ?? Configuration.Empty, subset is not null);
         _true = _cp.NewBoolVar("true");
         _cp.AddBoolAnd([_true]);
         if (given is null)
-            foreach (var q in model.Questions.Where(q => !q.IsPicked)) _cp.AddExactlyOne(_typed[q.Key] = [.. Seen.Samples(q).Select((_, i) => _cp.NewBoolVar($"{q.Key}~{i}"))]);
-        foreach (var q in model.Questions.Where(q => q.IsPicked)) _picks[q.Key] = [.. q.Values.Select(v => _cp.NewBoolVar($"{q.Key}={v.Key}"))];
-        foreach (var q in model.Questions.Where(q => q.IsPicked)) Question(q);
-        foreach (var rule in model.Rules.Where(r => !r.Off && subset?.Rules.Contains(r.Key) != false)) Rule(rule);
+            foreach (var q in model.Questions.Where(q => !q.IsPicked))
+                _cp.AddExactlyOne(_typed[q.Key] = [.. Seen.Samples(q).Select((_, i) => _cp.NewBoolVar($"{q.Key}~{i}"))]);
+        foreach (var q in model.Questions.Where(q => q.IsPicked))
+            _picks[q.Key] = [.. q.Values.Select(v => _cp.NewBoolVar($"{q.Key}={v.Key}"))];
+        foreach (var q in model.Questions.Where(q => q.IsPicked))
+            Question(q);
+        foreach (var rule in model.Rules.Where(r => !r.Off && subset?.Rules.Contains(r.Key) != false))
+            Rule(rule);
         if (subset is { } some)
             foreach (var (key, picks) in _picks)
-                if (Showing(key).FirstOrDefault() is { } first && some.Rules.Contains(first.Key)) _cp.AddImplication(Any([.. picks]), Any([.. Showing(key).Select(r => Holds(r.When))]));
-        foreach (var combination in subset?.NotMade == false ? [] : model.NotMade) _cp.AddBoolOr(combination.Pairs.Select(p => Pick(p.Option, p.Value).Not()));
+                if (Showing(key).FirstOrDefault() is { } first && some.Rules.Contains(first.Key))
+                    _cp.AddImplication(Any([.. picks]), Any([.. Showing(key).Select(r => Holds(r.When))]));
+        foreach (var combination in subset?.NotMade == false ? [] : model.NotMade)
+            _cp.AddBoolOr(combination.Pairs.Select(p => Pick(p.Option, p.Value).Not()));
     }
 
     /// <summary>Every solution, as the values picked for each question.</summary>
@@ -59,39 +66,57 @@ internal sealed class CpSatModel
         return new CpSolver { StringParameters = "num_workers:1" }.Solve(_cp) is CpSolverStatus.Optimal or CpSolverStatus.Feasible;
     }
 
-    /// <summary>The values of a question that some solution has which agrees with the answers to all other questions; each is asked for by itself.</summary>
+    /// <summary>The values of a question that some solution has which agrees with the answers to all other questions; each is asked for by
+    /// itself.</summary>
     public IEnumerable<bool> Possible(Configuration given, Key question)
     {
-        var others = given.Given.Where(g => g.Question != question && _picks.ContainsKey(g.Question)).Select(g => Agrees(g.Question, g.Answer)).ToList();
+        var others = given
+            .Given.Where(g => g.Question != question && _picks.ContainsKey(g.Question))
+            .Select(g => Agrees(g.Question, g.Answer))
+            .ToList();
         foreach (var pick in _picks[question])
         {
             _cp.ClearAssumptions();
             _cp.AddAssumptions([pick, .. others]);
-            yield return new CpSolver { StringParameters = "num_workers:1" }.Solve(_cp) is CpSolverStatus.Optimal or CpSolverStatus.Feasible;
+            yield return new CpSolver { StringParameters = "num_workers:1" }.Solve(_cp)
+                is CpSolverStatus.Optimal
+                    or CpSolverStatus.Feasible;
         }
     }
 
     private ILiteral Agrees(Key question, Answer answer)
     {
-        var keys = answer switch { Answer.Value v => [v.Key], Answer.Ticks t => t.Keys, _ => [] };
+        var keys = answer switch
+        {
+            Answer.Value v => [v.Key],
+            Answer.Ticks t => t.Keys,
+            _ => [],
+        };
         var values = _model.Questions.First(q => q.Key == question).Values;
-        return Any([Shown(question).Not(), All([.. values.Select((v, i) => keys.Contains(v.Key) ? (ILiteral)_picks[question][i] : _picks[question][i].Not())])]);
+        return Any([
+            Shown(question).Not(),
+            All([.. values.Select((v, i) => keys.Contains(v.Key) ? (ILiteral)_picks[question][i] : _picks[question][i].Not())]),
+        ]);
     }
 
     private void Question(Option question)
     {
         var picks = _picks[question.Key];
         var answered = Any([.. picks]);
-        if (question.Role == OptionRole.Variant) _cp.AddExactlyOne(picks);
-        else if (question.Ask != Ask.Several) _cp.AddAtMostOne(picks);
+        if (question.Role == OptionRole.Variant)
+            _cp.AddExactlyOne(picks);
+        else if (question.Ask != Ask.Several)
+            _cp.AddAtMostOne(picks);
         else
         {
             var sum = LinearExpr.Sum(picks);
             _cp.Add(sum >= Math.Max(1, question.Picks.Min)).OnlyEnforceIf(answered);
             _cp.Add(sum <= (question.Picks.Max ?? picks.Length)).OnlyEnforceIf(answered);
         }
-        if (!_isRelaxed) _cp.AddImplication(Shown(question.Key).Not(), answered.Not());
-        if (question.Required) _cp.AddImplication(Shown(question.Key), answered);
+        if (!_isRelaxed)
+            _cp.AddImplication(Shown(question.Key).Not(), answered.Not());
+        if (question.Required)
+            _cp.AddImplication(Shown(question.Key), answered);
     }
 
     private void Rule(SelectionRule rule)
@@ -100,19 +125,24 @@ internal sealed class CpSatModel
         foreach (var effect in rule.Then)
         {
             if (_isRelaxed && effect is Effect.Hide hide)
-                foreach (var q in hide.Questions.Where(_picks.ContainsKey)) _cp.AddImplication(holds, Any([.. _picks[q]]).Not());
+                foreach (var q in hide.Questions.Where(_picks.ContainsKey))
+                    _cp.AddImplication(holds, Any([.. _picks[q]]).Not());
             if (effect is Effect.Require require)
-                foreach (var q in require.Questions.Where(_picks.ContainsKey)) _cp.AddBoolOr([holds.Not(), Shown(q).Not(), Any([.. _picks[q]])]);
+                foreach (var q in require.Questions.Where(_picks.ContainsKey))
+                    _cp.AddBoolOr([holds.Not(), Shown(q).Not(), Any([.. _picks[q]])]);
             if (effect is Effect.Forbid forbid)
-                foreach (var v in forbid.Values) _cp.AddImplication(holds, Pick(forbid.Question, v).Not());
+                foreach (var v in forbid.Values)
+                    _cp.AddImplication(holds, Pick(forbid.Question, v).Not());
             if (effect is Effect.AllowOnly only)
-                foreach (var v in _model.Questions.First(q => q.Key == only.Question).Values.Where(v => !only.Values.Contains(v.Key))) _cp.AddImplication(holds, Pick(only.Question, v.Key).Not());
+                foreach (var v in _model.Questions.First(q => q.Key == only.Question).Values.Where(v => !only.Values.Contains(v.Key)))
+                    _cp.AddImplication(holds, Pick(only.Question, v.Key).Not());
         }
     }
 
     private ILiteral Shown(Key question)
     {
-        if (_shown.TryGetValue(question, out var known)) return known;
+        if (_shown.TryGetValue(question, out var known))
+            return known;
         var shows = Showing(question).Select(r => Holds(r.When)).ToList();
         var notHidden = With<Effect.Hide>(question).Select(r => Holds(r.When).Not());
         return _shown[question] = All([.. notHidden, .. shows.Count == 0 ? Array.Empty<ILiteral>() : [Any([.. shows])]]);
@@ -120,30 +150,40 @@ internal sealed class CpSatModel
 
     private IEnumerable<SelectionRule> Showing(Key question) => With<Effect.Show>(question);
 
-    private IEnumerable<SelectionRule> With<T>(Key question) where T : Effect => _model.Rules.Where(r => !r.Off && r.Then.OfType<T>().Any(e => e.Targets.Contains(question)));
+    private IEnumerable<SelectionRule> With<T>(Key question)
+        where T : Effect => _model.Rules.Where(r => !r.Off && r.Then.OfType<T>().Any(e => e.Targets.Contains(question)));
 
-    private ILiteral Holds(Condition condition) => condition switch
-    {
-        Condition.All all => All([.. all.Of.Select(Holds)]),
-        Condition.Any any => Any([.. any.Of.Select(Holds)]),
-        Condition.Not not => Holds(not.Of).Not(),
-        Condition.Is i => WhereShown(i.Question, Any([.. i.Values.Select(v => (ILiteral)Pick(i.Question, v))])),
-        Condition.Answered a when _picks.TryGetValue(a.Question, out var picks) => WhereShown(a.Question, Any([.. picks])),
-        _ when _typed.TryGetValue(condition.Questions.First(), out var samples) =>
-            All([Shown(condition.Questions.First()), Any([.. Seen.Samples(_model.Questions.First(q => q.Key == condition.Questions.First())).Select((a, i) => (a, i)).Where(s => Typed(condition, s.a)).Select(s => (ILiteral)samples[s.i])])]),
-        _ => Typed(condition, _given[condition.Questions.First()]) ? Shown(condition.Questions.First()) : _true.Not(),
-    };
+    private ILiteral Holds(Condition condition) =>
+        condition switch
+        {
+            Condition.All all => All([.. all.Of.Select(Holds)]),
+            Condition.Any any => Any([.. any.Of.Select(Holds)]),
+            Condition.Not not => Holds(not.Of).Not(),
+            Condition.Is i => WhereShown(i.Question, Any([.. i.Values.Select(v => (ILiteral)Pick(i.Question, v))])),
+            Condition.Answered a when _picks.TryGetValue(a.Question, out var picks) => WhereShown(a.Question, Any([.. picks])),
+            _ when _typed.TryGetValue(condition.Questions.First(), out var samples) => All([
+                Shown(condition.Questions.First()),
+                Any([
+                    .. Seen.Samples(_model.Questions.First(q => q.Key == condition.Questions.First()))
+                        .Select((a, i) => (a, i))
+                        .Where(s => Typed(condition, s.a))
+                        .Select(s => (ILiteral)samples[s.i]),
+                ]),
+            ]),
+            _ => Typed(condition, _given[condition.Questions.First()]) ? Shown(condition.Questions.First()) : _true.Not(),
+        };
 
     /// <summary>Without the relaxation a hidden question has no value anyway.</summary>
     private ILiteral WhereShown(Key question, ILiteral holds) => _isRelaxed ? All([Shown(question), holds]) : holds;
 
-    private static bool Typed(Condition condition, Answer? answer) => (condition, answer) switch
-    {
-        (Condition.Answered, not (null or Answer.None)) => true,
-        (Condition.AtLeast l, Answer.Number n) => n.Size >= l.Bound,
-        (Condition.AtMost m, Answer.Number n) => n.Size <= m.Bound,
-        _ => false,
-    };
+    private static bool Typed(Condition condition, Answer? answer) =>
+        (condition, answer) switch
+        {
+            (Condition.Answered, not (null or Answer.None)) => true,
+            (Condition.AtLeast l, Answer.Number n) => n.Size >= l.Bound,
+            (Condition.AtMost m, Answer.Number n) => n.Size <= m.Bound,
+            _ => false,
+        };
 
     private BoolVar Pick(Key question, Key value) => _picks[question][_model.Questions.First(q => q.Key == question).PlaceOf(value)];
 
@@ -151,10 +191,13 @@ internal sealed class CpSatModel
 
     private ILiteral All(ILiteral[] of)
     {
-        if (of.Length == 0) return _true;
-        if (of.Length == 1) return of[0];
+        if (of.Length == 0)
+            return _true;
+        if (of.Length == 1)
+            return of[0];
         var all = _cp.NewBoolVar("all");
-        foreach (var one in of) _cp.AddImplication(all, one);
+        foreach (var one in of)
+            _cp.AddImplication(all, one);
         _cp.AddBoolOr([all, .. of.Select(l => l.Not())]);
         return all;
     }
@@ -165,10 +208,23 @@ internal sealed class CpSatModel
 
         public override void OnSolutionCallback()
         {
-            HashSet<Key> True(IEnumerable<(Key Key, ILiteral Literal)> of) => [.. of.Where(x => BooleanValue(x.Literal)).Select(x => x.Key)];
-            Found.Add(new Seen(
-                string.Join(' ', model._typed.OrderBy(t => t.Key).Select(t => $"{t.Key}~{Array.FindIndex(t.Value, BooleanValue)}")),
-                [.. model._picks.SelectMany(p => model._model.Questions.First(q => q.Key == p.Key).Values.Where((_, i) => BooleanValue(p.Value[i])).Select(v => (p.Key, v.Key)))], True(shown), True(holding)));
+            HashSet<Key> True(IEnumerable<(Key Key, ILiteral Literal)> of) =>
+                [.. of.Where(x => BooleanValue(x.Literal)).Select(x => x.Key)];
+            Found.Add(
+                new Seen(
+                    string.Join(' ', model._typed.OrderBy(t => t.Key).Select(t => $"{t.Key}~{Array.FindIndex(t.Value, BooleanValue)}")),
+                    [
+                        .. model._picks.SelectMany(p =>
+                            model
+                                ._model.Questions.First(q => q.Key == p.Key)
+                                .Values.Where((_, i) => BooleanValue(p.Value[i]))
+                                .Select(v => (p.Key, v.Key))
+                        ),
+                    ],
+                    True(shown),
+                    True(holding)
+                )
+            );
         }
     }
 
@@ -176,6 +232,17 @@ internal sealed class CpSatModel
     {
         public List<Dictionary<Key, List<Key>>> Solutions { get; } = [];
 
-        public override void OnSolutionCallback() => Solutions.Add(model._picks.ToDictionary(p => p.Key, p => model._model.Questions.First(q => q.Key == p.Key).Values.Where((_, i) => BooleanValue(p.Value[i])).Select(v => v.Key).ToList()));
+        public override void OnSolutionCallback() =>
+            Solutions.Add(
+                model._picks.ToDictionary(
+                    p => p.Key,
+                    p =>
+                        model
+                            ._model.Questions.First(q => q.Key == p.Key)
+                            .Values.Where((_, i) => BooleanValue(p.Value[i]))
+                            .Select(v => v.Key)
+                            .ToList()
+                )
+            );
     }
 }

@@ -6,13 +6,16 @@ public class MadeSetTests
 {
     /// <summary>Law: what is made, in order, is what listing out all combinations and dropping those not made gives.</summary>
     [Fact]
-    public void The_made_set_equals_plain_listing() => Sample.Matrices.Sample((options, notMade) =>
-    {
-        var made = new MadeSet(options, notMade);
-        var expected = Sample.All(options).Where(c => !notMade.Any(n => n.IsWithin(c)));
-        Assert.Equal(expected, made.Made().Select(made.At));
-        Assert.All(made.Made(), n => Assert.Equal(n, made.NumberOf(made.At(n))));
-    });
+    public void The_made_set_equals_plain_listing() =>
+        Sample.Matrices.Sample(
+            (options, notMade) =>
+            {
+                var made = new MadeSet(options, notMade);
+                var expected = Sample.All(options).Where(c => !notMade.Any(n => n.IsWithin(c)));
+                Assert.Equal(expected, made.Made().Select(made.At));
+                Assert.All(made.Made(), n => Assert.Equal(n, made.NumberOf(made.At(n))));
+            }
+        );
 
     /// <summary>Common practice, no source: variants = the product of the numbers of values.</summary>
     [Fact]

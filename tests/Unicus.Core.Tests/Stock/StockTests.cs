@@ -6,32 +6,47 @@ public class StockTests
 {
     private static readonly DateOnly Today = new(2027, 3, 1);
 
-    /// <summary>Law: whatever movements are asked for, in whatever order, on hand, allocated and on hold never fall below 0, and the level is the sum of what was let through.</summary>
+    /// <summary>Law: whatever movements are asked for, in whatever order, on hand, allocated and on hold never fall below 0, and the level
+    /// is the sum of what was let through.</summary>
     [Fact]
     public void Levels_are_the_sum_of_their_movements_and_never_negative() =>
-        Gen.Select(Gen.Enum<MovementKind>(), Gen.Int[0, 20]).Array[0, 60].Sample(asked =>
-        {
-            var level = new StockLevel();
-            var sum = new StockDelta();
-            foreach (var (kind, quantity) in asked)
+        Gen.Select(Gen.Enum<MovementKind>(), Gen.Int[0, 20])
+            .Array[0, 60]
+            .Sample(asked =>
             {
-                var effect = Movements.Effect(kind, quantity, level);
-                if (!effect.Ok) continue;
-                level = level.After(effect.Value);
-                sum = new StockDelta(sum.OnHand + effect.Value.OnHand, sum.Allocated + effect.Value.Allocated, sum.OnHold + effect.Value.OnHold, sum.OnOrder + effect.Value.OnOrder);
-            }
-            Assert.True(level is { OnHand: >= 0, Allocated: >= 0, OnHold: >= 0 });
-            Assert.Equal(new StockLevel(sum.OnHand, sum.Allocated, sum.OnHold, sum.OnOrder), level);
-        });
+                var level = new StockLevel();
+                var sum = new StockDelta();
+                foreach (var (kind, quantity) in asked)
+                {
+                    var effect = Movements.Effect(kind, quantity, level);
+                    if (!effect.Ok)
+                        continue;
+                    level = level.After(effect.Value);
+                    sum = new StockDelta(
+                        sum.OnHand + effect.Value.OnHand,
+                        sum.Allocated + effect.Value.Allocated,
+                        sum.OnHold + effect.Value.OnHold,
+                        sum.OnOrder + effect.Value.OnOrder
+                    );
+                }
+                Assert.True(level is { OnHand: >= 0, Allocated: >= 0, OnHold: >= 0 });
+                Assert.Equal(new StockLevel(sum.OnHand, sum.Allocated, sum.OnHold, sum.OnOrder), level);
+            });
 
     [Fact]
-    public void A_count_writes_the_difference() => Assert.Equal(new StockDelta(OnHand: -3), Movements.Effect(MovementKind.Count, 7, new StockLevel(10, 0, 0, 0)).Value);
+    public void A_count_writes_the_difference() =>
+        Assert.Equal(new StockDelta(OnHand: -3), Movements.Effect(MovementKind.Count, 7, new StockLevel(10, 0, 0, 0)).Value);
 
     [Fact]
-    public void A_dispatch_takes_what_was_allocated() => Assert.Equal(new StockLevel(8, 0, 0, 0), new StockLevel(10, 2, 0, 0).After(Movements.Effect(MovementKind.Sale, 2, new StockLevel(10, 2, 0, 0)).Value));
+    public void A_dispatch_takes_what_was_allocated() =>
+        Assert.Equal(
+            new StockLevel(8, 0, 0, 0),
+            new StockLevel(10, 2, 0, 0).After(Movements.Effect(MovementKind.Sale, 2, new StockLevel(10, 2, 0, 0)).Value)
+        );
 
     [Fact]
-    public void What_is_allocated_or_on_hold_cannot_be_sold() => Assert.Equal(5, Availability.Of(Selling.Inherited, new StockLevel(10, 3, 2, 0), Today).Units);
+    public void What_is_allocated_or_on_hold_cannot_be_sold() =>
+        Assert.Equal(5, Availability.Of(Selling.Inherited, new StockLevel(10, 3, 2, 0), Today).Units);
 
     [Fact]
     public void Selling_beyond_stock_adds_what_it_says()
@@ -59,7 +74,10 @@ public class StockTests
     public void All_of_it_may_be_beyond_stock_and_what_is_not_counted_never_is()
     {
         var none = Availability.Of(new Selling { Beyond = new SellBeyond.Unlimited() }, new StockLevel(1, 3, 0, 0), Today);
-        Assert.Equal(("Not in stock: it follows when it comes in.", "None in stock: all 3 follow when they come in."), (none.BeyondWords(1), none.BeyondWords(3)));
+        Assert.Equal(
+            ("Not in stock: it follows when it comes in.", "None in stock: all 3 follow when they come in."),
+            (none.BeyondWords(1), none.BeyondWords(3))
+        );
         Assert.Equal(0, Availability.Of(new Selling { Counted = false }, default, Today).Beyond(9));
     }
 
@@ -67,7 +85,10 @@ public class StockTests
     public void Off_for_now_wins_until_its_day_has_come()
     {
         var off = new Selling { Counted = false, OffForNow = new OffForNow(new DateOnly(2027, 5, 3)) };
-        Assert.Equal((0, "Not on sale just now; back about 3 May"), (Availability.Of(off, default, Today).Units, Availability.Of(off, default, Today).Words));
+        Assert.Equal(
+            (0, "Not on sale just now; back about 3 May"),
+            (Availability.Of(off, default, Today).Units, Availability.Of(off, default, Today).Words)
+        );
         Assert.Null(Availability.Of(off, default, new DateOnly(2027, 5, 3)).Units);
     }
 }

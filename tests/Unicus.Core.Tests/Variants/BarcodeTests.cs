@@ -1,6 +1,7 @@
 namespace Unicus.Core.Tests;
 
-/// <summary>Laws of the symbols; that another program reads them is shown in the browser tests. Source: GS1 General Specifications and ISO/IEC 15417, from memory.</summary>
+/// <summary>Laws of the symbols; that another program reads them is shown in the browser tests. Source: GS1 General Specifications and
+/// ISO/IEC 15417, from memory.</summary>
 public class BarcodeTests
 {
     private static string Text(Barcode code) => string.Concat(code.Modules.Select(m => m ? '1' : '0'));

@@ -14,14 +14,26 @@ public class BecomesTests
         var made = new MadeSet([Depth, Timber], gone);
         var stakes = made.Made().Select(made.At).Select(c => new VariantStake(new Variant(c), 10, true));
         var after = Timber with { Values = Timber.Values.RemoveAt(1) };
-        return OptionChange.Work([Depth, Timber], [Depth, after], gone, stakes, new OptionDecisions { Becomes = ImmutableDictionary<(Key, Key), Key>.Empty.Add((Key.Of("timber"), Key.Of("pine")), Key.Of("larch")) });
+        return OptionChange.Work(
+            [Depth, Timber],
+            [Depth, after],
+            gone,
+            stakes,
+            new OptionDecisions
+            {
+                Becomes = ImmutableDictionary<(Key, Key), Key>.Empty.Add((Key.Of("timber"), Key.Of("pine")), Key.Of("larch")),
+            }
+        );
     }
 
     [Fact]
     public void Variants_that_coincide_are_merged_and_the_one_that_was_there_stays()
     {
         var d = Merge();
-        Assert.Equal(["depth=deep,timber=larch", "depth=shallow,timber=larch"], d.Merged.Select(m => m.Survivor.Variant.Values.Text).Order());
+        Assert.Equal(
+            ["depth=deep,timber=larch", "depth=shallow,timber=larch"],
+            d.Merged.Select(m => m.Survivor.Variant.Values.Text).Order()
+        );
         Assert.Empty(d.Retired);
     }
 

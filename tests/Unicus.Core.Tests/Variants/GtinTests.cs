@@ -1,6 +1,7 @@
 namespace Unicus.Core.Tests;
 
-/// <summary>Source: GS1 General Specifications, check digit calculation, from memory; the EAN-13 example 629104150021 → 3 stands there.</summary>
+/// <summary>Source: GS1 General Specifications, check digit calculation, from memory; the EAN-13 example 629104150021 → 3 stands
+/// there.</summary>
 public class GtinTests
 {
     [Theory]
@@ -19,16 +20,17 @@ public class GtinTests
     {
         const string right = "6291041500213";
         for (var at = 0; at < right.Length; at++)
-            for (var digit = '0'; digit <= '9'; digit++)
-                if (digit != right[at])
-                    Assert.False(Gtin.Parse(right[..at] + digit + right[(at + 1)..]).Ok);
+        for (var digit = '0'; digit <= '9'; digit++)
+            if (digit != right[at])
+                Assert.False(Gtin.Parse(right[..at] + digit + right[(at + 1)..]).Ok);
     }
 
     [Theory]
     [InlineData("629104150021", "check digit of 629104150021 is wrong: 1 should be")]
     [InlineData("62910415002", "has 8, 12, 13 or 14 digits; this has 11")]
     [InlineData("62910415A0213", "digits only")]
-    public void What_is_no_GTIN_says_why(string typed, string why) => Assert.Contains(why, Gtin.Parse(typed).Problem, StringComparison.Ordinal);
+    public void What_is_no_GTIN_says_why(string typed, string why) =>
+        Assert.Contains(why, Gtin.Parse(typed).Problem, StringComparison.Ordinal);
 
     [Fact]
     public void Blanks_and_hyphens_are_left_out_and_nothing_is_nothing()
@@ -46,5 +48,6 @@ public class GtinTests
     [InlineData("36000291451", "36000291451")]
     [InlineData("6291041500213", "6291041500213")]
     [InlineData("none", "none")]
-    public void Zeros_that_a_spreadsheet_dropped_are_put_back_where_that_makes_a_GTIN(string left, string whole) => Assert.Equal(whole, Gtin.WithLostZeros(left));
+    public void Zeros_that_a_spreadsheet_dropped_are_put_back_where_that_makes_a_GTIN(string left, string whole) =>
+        Assert.Equal(whole, Gtin.WithLostZeros(left));
 }

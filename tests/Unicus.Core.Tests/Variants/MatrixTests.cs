@@ -19,7 +19,18 @@ public class MatrixTests
     public void A_variants_own_figure_comes_before_its_values_and_the_products()
     {
         var values = Sample.Of("depth=deep", "timber=cedar");
-        var matrix = (Sample.Hive with { Variants = [new Variant(values) { Own = new Figures { Price = Sample.Eur(199), WeightGrams = 1 } }] }).Matrix();
+        var matrix = (
+            Sample.Hive with
+            {
+                Variants =
+                [
+                    new Variant(values)
+                    {
+                        Own = new Figures { Price = Sample.Eur(199), WeightGrams = 1 },
+                    },
+                ],
+            }
+        ).Matrix();
         var own = matrix.Find(values)!;
         Assert.Equal((Sample.Eur(199), FigureSource.Own), (own.Price.Figure, own.Price.Source));
         Assert.Equal(new Resolved<int?>(1, FigureSource.Own), matrix.Figures.Resolve<int>(own.Variant.Own, values, f => f.WeightGrams));
@@ -30,7 +41,11 @@ public class MatrixTests
     [Fact]
     public void The_first_option_that_sets_a_figure_wins()
     {
-        Option Setting(string key, int grams) => Sample.Option(key, "x") with { Values = [new OptionValue(Key.Of("x"), "x") { Figures = new Figures { WeightGrams = grams } }] };
+        Option Setting(string key, int grams) =>
+            Sample.Option(key, "x") with
+            {
+                Values = [new OptionValue(Key.Of("x"), "x") { Figures = new Figures { WeightGrams = grams } }],
+            };
         Option[] options = [Setting("b", 3), Setting("a", 5)];
         Assert.Equal(3, new Cascade(Figures.None, options).Resolve<int>(Figures.None, Sample.Of("a=x", "b=x"), f => f.WeightGrams).Figure);
     }
@@ -38,18 +53,25 @@ public class MatrixTests
     [Fact]
     public void A_product_without_a_base_price_has_prices_where_its_variants_do()
     {
-        var product = Sample.Hive with { Base = Figures.None, Variants = [new Variant(Sample.Of("depth=deep", "timber=pine")) { Own = new Figures { Price = Sample.Eur(1) } }] };
+        var product = Sample.Hive with
+        {
+            Base = Figures.None,
+            Variants = [new Variant(Sample.Of("depth=deep", "timber=pine")) { Own = new Figures { Price = Sample.Eur(1) } }],
+        };
         Assert.Equal(1, product.Matrix().Variants.Count(v => v.Price.Figure is not null));
     }
 
     /// <summary>Law: the matrix holds exactly the combinations that are made, each once, each with a SKU.</summary>
     [Fact]
-    public void The_matrix_is_the_product_of_values_less_what_is_not_made() => Sample.Matrices.Sample((options, notMade) =>
-    {
-        var matrix = (Sample.Hive with { Options = options, NotMade = notMade }).Matrix();
-        Assert.Equal(Sample.All(options).Where(c => !notMade.Any(n => n.IsWithin(c))), matrix.Variants.Select(v => v.Values));
-        Assert.Equal(matrix.Made.Combinations, matrix.Variants.Count + matrix.NotMadeCount);
-    });
+    public void The_matrix_is_the_product_of_values_less_what_is_not_made() =>
+        Sample.Matrices.Sample(
+            (options, notMade) =>
+            {
+                var matrix = (Sample.Hive with { Options = options, NotMade = notMade }).Matrix();
+                Assert.Equal(Sample.All(options).Where(c => !notMade.Any(n => n.IsWithin(c))), matrix.Variants.Select(v => v.Values));
+                Assert.Equal(matrix.Made.Combinations, matrix.Variants.Count + matrix.NotMadeCount);
+            }
+        );
 
     [Fact]
     public void SKUs_come_from_the_pattern()
@@ -70,7 +92,10 @@ public class MatrixTests
     public void The_size_is_told_in_words()
     {
         Assert.Equal("2 × 2 = 4 variants", Sample.Hive.Matrix().SizeInWords);
-        Assert.Equal("2 × 2 = 4, 1 not made, 3 variants", (Sample.Hive with { NotMade = [Sample.Of("depth=shallow", "timber=pine")] }).Matrix().SizeInWords);
+        Assert.Equal(
+            "2 × 2 = 4, 1 not made, 3 variants",
+            (Sample.Hive with { NotMade = [Sample.Of("depth=shallow", "timber=pine")] }).Matrix().SizeInWords
+        );
     }
 
     [Theory]

@@ -10,9 +10,19 @@ public class OptionChangeTests
 
     private static VariantStake Stake(int onHand, params string[] pairs) => new(new Variant(Sample.Of(pairs)), onHand, onHand > 0);
 
-    private static List<VariantStake> Four(params int[] onHand) => [.. Sample.All([Depth, Timber]).Select((c, i) => new VariantStake(new Variant(c), onHand.ElementAtOrDefault(i), onHand.ElementAtOrDefault(i) > 0))];
+    private static List<VariantStake> Four(params int[] onHand) =>
+        [
+            .. Sample
+                .All([Depth, Timber])
+                .Select((c, i) => new VariantStake(new Variant(c), onHand.ElementAtOrDefault(i), onHand.ElementAtOrDefault(i) > 0)),
+        ];
 
-    private static MatrixDifference Work(Option[] before, Option[] after, IEnumerable<VariantStake> stakes, OptionDecisions? decisions = null) => OptionChange.Work(before, after, [], stakes, decisions ?? new());
+    private static MatrixDifference Work(
+        Option[] before,
+        Option[] after,
+        IEnumerable<VariantStake> stakes,
+        OptionDecisions? decisions = null
+    ) => OptionChange.Work(before, after, [], stakes, decisions ?? new());
 
     [Fact]
     public void Adding_a_value_makes_the_new_combinations_only()
@@ -47,7 +57,12 @@ public class OptionChangeTests
     [Fact]
     public void Adding_the_first_option_keeps_the_one_variant_at_the_value_taken()
     {
-        var d = Work([], [Depth], [Stake(7)], new OptionDecisions { Takes = ImmutableDictionary<Key, Key>.Empty.Add(Key.Of("depth"), Key.Of("deep")) });
+        var d = Work(
+            [],
+            [Depth],
+            [Stake(7)],
+            new OptionDecisions { Takes = ImmutableDictionary<Key, Key>.Empty.Add(Key.Of("depth"), Key.Of("deep")) }
+        );
         Assert.Equal("depth=deep", Assert.Single(d.Kept).Values.Text);
         Assert.Equal("depth=shallow", Assert.Single(d.New).Text);
     }
@@ -67,11 +82,19 @@ public class OptionChangeTests
     public void Coming_to_share_a_SKU_joins_what_differs_in_nothing_else_and_the_one_with_stock_holds()
     {
         var d = Work([Depth, Timber], [Depth, Shared], Four(0, 3, 0, 0));
-        Assert.Equal(["depth=shallow,timber=pine < depth=shallow,timber=cedar", "depth=deep,timber=cedar < depth=deep,timber=pine"], d.Joined.Select(j => $"{j.Holder.Values} < {Assert.Single(j.Joining).Values}"));
+        Assert.Equal(
+            ["depth=shallow,timber=pine < depth=shallow,timber=cedar", "depth=deep,timber=cedar < depth=deep,timber=pine"],
+            d.Joined.Select(j => $"{j.Holder.Values} < {Assert.Single(j.Joining).Values}")
+        );
         Assert.Equal("+0 new, 0 lost, 4 SKUs become 2", d.InWords());
         Assert.True(d.IsHarmless);
         Assert.False(Work([Depth, Timber], [Depth, Shared], Four(1, 3, 0, 0)).IsHarmless);
-        Assert.Equal("depth=shallow,timber=cedar", Work([Depth, Timber], [Depth, Shared], Four(0, 3, 0, 0), new OptionDecisions { Survivors = ["depth=shallow,timber=cedar"] }).Joined[0].Holder.Values.Text);
+        Assert.Equal(
+            "depth=shallow,timber=cedar",
+            Work([Depth, Timber], [Depth, Shared], Four(0, 3, 0, 0), new OptionDecisions { Survivors = ["depth=shallow,timber=cedar"] })
+                .Joined[0]
+                .Holder.Values.Text
+        );
     }
 
     [Fact]
@@ -93,21 +116,39 @@ public class OptionChangeTests
     }
 
     /// <summary>
-    /// Laws, over random changes from one set of options to another: every variant is afterwards exactly one of kept, merged, deleted, retired;
+    /// Laws, over random changes from one set of options to another: every variant is afterwards exactly one of kept, merged, deleted,
+    /// retired;
     /// none with stock is deleted; kept, merged and new together are exactly the new matrix, each combination once.
     /// </summary>
     [Fact]
     public void Every_variant_is_accounted_for_and_the_new_matrix_is_whole() =>
-        Gen.Select(Sample.Matrices, Sample.Matrices, Gen.Int[0, 3].Array[256]).Sample((before, after, units) =>
-        {
-            var made = new MadeSet(before.Options, before.NotMade);
-            var stakes = made.Made().Select(made.At).Select((c, i) => new VariantStake(new Variant(c), units[i], units[i] > 0)).ToList();
-            var d = OptionChange.Work(before.Options, after.Options, before.NotMade, stakes, new OptionDecisions());
-            var accounted = d.Kept.Select(k => k.Stake).Concat(d.Deleted).Concat(d.Retired).Concat(d.Merged.SelectMany(m => m.Absorbed.Append(m.Survivor))).ToList();
-            Assert.Equal(stakes.Select(s => s.Variant.Values.Text).Order(), accounted.Select(s => s.Variant.Values.Text).Order());
-            Assert.Equal(stakes.Sum(s => s.OnHand), accounted.Sum(s => s.OnHand));
-            Assert.All(d.Deleted, s => Assert.Equal(0, s.OnHand));
-            var whole = new MadeSet(after.Options, d.NotMade);
-            Assert.Equal(whole.Made().Select(n => whole.At(n).Text).Order(), d.Kept.Select(k => k.Values.Text).Concat(d.Merged.Select(m => m.Values.Text)).Concat(d.New.Select(n => n.Text)).Order());
-        });
+        Gen.Select(Sample.Matrices, Sample.Matrices, Gen.Int[0, 3].Array[256])
+            .Sample(
+                (before, after, units) =>
+                {
+                    var made = new MadeSet(before.Options, before.NotMade);
+                    var stakes = made.Made()
+                        .Select(made.At)
+                        .Select((c, i) => new VariantStake(new Variant(c), units[i], units[i] > 0))
+                        .ToList();
+                    var d = OptionChange.Work(before.Options, after.Options, before.NotMade, stakes, new OptionDecisions());
+                    var accounted = d
+                        .Kept.Select(k => k.Stake)
+                        .Concat(d.Deleted)
+                        .Concat(d.Retired)
+                        .Concat(d.Merged.SelectMany(m => m.Absorbed.Append(m.Survivor)))
+                        .ToList();
+                    Assert.Equal(stakes.Select(s => s.Variant.Values.Text).Order(), accounted.Select(s => s.Variant.Values.Text).Order());
+                    Assert.Equal(stakes.Sum(s => s.OnHand), accounted.Sum(s => s.OnHand));
+                    Assert.All(d.Deleted, s => Assert.Equal(0, s.OnHand));
+                    var whole = new MadeSet(after.Options, d.NotMade);
+                    Assert.Equal(
+                        whole.Made().Select(n => whole.At(n).Text).Order(),
+                        d.Kept.Select(k => k.Values.Text)
+                            .Concat(d.Merged.Select(m => m.Values.Text))
+                            .Concat(d.New.Select(n => n.Text))
+                            .Order()
+                    );
+                }
+            );
 }

@@ -13,7 +13,14 @@ namespace Unicus.Web.Workbench;
 /// <param name="Refused">What was typed for one that could not be taken, so that it stays in its form.</param>
 /// <param name="Questions">All questions beside it.</param>
 /// <param name="Cut">The swatch that is being cut for one of its values.</param>
-public sealed record ExtraView(Option Extra, bool IsFirst, string Here, (string Extra, IFormCollection Form)? Refused, IReadOnlyList<Option> Questions, CutView? Cut)
+public sealed record ExtraView(
+    Option Extra,
+    bool IsFirst,
+    string Here,
+    (string Extra, IFormCollection Form)? Refused,
+    IReadOnlyList<Option> Questions,
+    CutView? Cut
+)
 {
     /// <summary>The text of a field: as refused, else as it is.</summary>
     public string Typed(string name, string? now) => Refused is { } r && r.Extra == Extra.Key.Text ? r.Form[name].ToString() : now ?? "";
@@ -22,48 +29,100 @@ public sealed record ExtraView(Option Extra, bool IsFirst, string Here, (string 
 /// <summary>Reads an extra from the form that shows it, whole.</summary>
 public static class ExtraForm
 {
-    public static IReadOnlyList<(Ask Ask, string Label)> Asks { get; } = [(Ask.One, "one of a list"), (Ask.Several, "several of a list"), (Ask.YesNo, "yes or no"), (Ask.Text, "a text"), (Ask.Number, "a number"), (Ask.Date, "a date")];
+    public static IReadOnlyList<(Ask Ask, string Label)> Asks { get; } =
+    [
+        (Ask.One, "one of a list"),
+        (Ask.Several, "several of a list"),
+        (Ask.YesNo, "yes or no"),
+        (Ask.Text, "a text"),
+        (Ask.Number, "a number"),
+        (Ask.Date, "a date"),
+    ];
 
-    public static IReadOnlyList<DayOfWeek> Days { get; } = [DayOfWeek.Monday, DayOfWeek.Tuesday, DayOfWeek.Wednesday, DayOfWeek.Thursday, DayOfWeek.Friday, DayOfWeek.Saturday, DayOfWeek.Sunday];
+    public static IReadOnlyList<DayOfWeek> Days { get; } =
+    [DayOfWeek.Monday, DayOfWeek.Tuesday, DayOfWeek.Wednesday, DayOfWeek.Thursday, DayOfWeek.Friday, DayOfWeek.Saturday, DayOfWeek.Sunday];
 
     /// <summary>A new extra at the end of a list.</summary>
     public static Read<ImmutableArray<Option>> Add(ImmutableArray<Option> list, IFormCollection form, IEnumerable<Option> questions)
     {
         var name = string.Join(' ', form["label"].ToString().Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
-        if (name.Length is 0 or > TypedValues.LongestLabel) return Core.Read<ImmutableArray<Option>>.No("An extra needs a name of at most 120 characters.");
+        if (name.Length is 0 or > TypedValues.LongestLabel)
+            return Core.Read<ImmutableArray<Option>>.No("An extra needs a name of at most 120 characters.");
         var ask = Named.Choice<Ask>(form["ask"]) ?? Ask.One;
         var (labels, problems) = TypedValues.Split(ask is Ask.One or Ask.Several ? form["values"].ToString() : "", []);
-        if (problems.Count > 0) return Core.Read<ImmutableArray<Option>>.No(string.Join(' ', problems));
-        var values = ask == Ask.YesNo ? [new OptionValue(Key.Of("yes"), "Yes")] : TypedValues.Make(labels, []).Select(v => v with { SkuCode = null }).ToImmutableArray();
-        return Core.Read<ImmutableArray<Option>>.Of(list.Add(new Option(Key.From(name, questions.Select(q => q.Key).ToHashSet(), "extra"), name, OptionRole.Extra) { Ask = ask, Values = values }));
+        if (problems.Count > 0)
+            return Core.Read<ImmutableArray<Option>>.No(string.Join(' ', problems));
+        var values =
+            ask == Ask.YesNo
+                ? [new OptionValue(Key.Of("yes"), "Yes")]
+                : TypedValues.Make(labels, []).Select(v => v with { SkuCode = null }).ToImmutableArray();
+        return Core.Read<ImmutableArray<Option>>.Of(
+            list.Add(
+                new Option(Key.From(name, questions.Select(q => q.Key).ToHashSet(), "extra"), name, OptionRole.Extra)
+                {
+                    Ask = ask,
+                    Values = values,
+                }
+            )
+        );
     }
 
-    /// <summary>A list of extras with one changed as its form shows it. The form's <c>act</c> moves it up or takes it or a value out, <c>more</c> adds values.</summary>
-    public static Read<ImmutableArray<Option>> Edit(ImmutableArray<Option> list, IFormCollection form, string? act, Currency currency, IReadOnlyList<Option> questions)
+    /// <summary>A list of extras with one changed as its form shows it. The form's <c>act</c> moves it up or takes it or a value out,
+    /// <c>more</c> adds values.</summary>
+    public static Read<ImmutableArray<Option>> Edit(
+        ImmutableArray<Option> list,
+        IFormCollection form,
+        string? act,
+        Currency currency,
+        IReadOnlyList<Option> questions
+    )
     {
         var no = Core.Read<ImmutableArray<Option>>.No;
-        if (list.FirstOrDefault(e => e.Key.Text == form["extra"]) is not { } old) return no("That extra was taken out meanwhile.");
+        if (list.FirstOrDefault(e => e.Key.Text == form["extra"]) is not { } old)
+            return no("That extra was taken out meanwhile.");
         var at = list.IndexOf(old);
-        if (act == "out") return Core.Read<ImmutableArray<Option>>.Of(list.RemoveAt(at));
-        if (act == "up" && at > 0) return Core.Read<ImmutableArray<Option>>.Of(list.RemoveAt(at).Insert(at - 1, old));
-        if (form["seen"].ToString() is { Length: > 0 } seen && seen != Seen(old)) return no($"{old.Label} was changed elsewhere meanwhile. What you typed is still here, not saved: save it again to put it in place of theirs.");
+        if (act == "out")
+            return Core.Read<ImmutableArray<Option>>.Of(list.RemoveAt(at));
+        if (act == "up" && at > 0)
+            return Core.Read<ImmutableArray<Option>>.Of(list.RemoveAt(at).Insert(at - 1, old));
+        if (form["seen"].ToString() is { Length: > 0 } seen && seen != Seen(old))
+            return no(
+                $"{old.Label} was changed elsewhere meanwhile. What you typed is still here, not saved: save it again to put it in "
+                    + "place of theirs."
+            );
         var read = Read(old, form, currency, questions);
-        if (!read.Ok) return no(read.Problem!);
+        if (!read.Ok)
+            return no(read.Problem!);
         var changed = read.Value!;
         if (act?.StartsWith("out-", StringComparison.Ordinal) == true)
-            changed = changed with { Values = changed.Values.RemoveAll(v => v.Key.Text == act[4..]), Default = changed.Default?.Text == act[4..] ? null : changed.Default, Preset = [.. changed.Preset.Where(p => p != act[4..])] };
+            changed = changed with
+            {
+                Values = changed.Values.RemoveAll(v => v.Key.Text == act[4..]),
+                Default = changed.Default?.Text == act[4..] ? null : changed.Default,
+                Preset = [.. changed.Preset.Where(p => p != act[4..])],
+            };
         if (form["more"].ToString() is { Length: > 0 } more)
         {
             var (labels, problems) = TypedValues.Split(more, changed.Values.Select(v => v.Label));
-            if (problems.Count > 0) return no(string.Join(' ', problems));
-            changed = changed with { Values = [.. changed.Values, .. TypedValues.Make(labels, changed.Values).Select(v => v with { SkuCode = null })] };
+            if (problems.Count > 0)
+                return no(string.Join(' ', problems));
+            changed = changed with
+            {
+                Values = [.. changed.Values, .. TypedValues.Make(labels, changed.Values).Select(v => v with { SkuCode = null })],
+            };
         }
         return Core.Read<ImmutableArray<Option>>.Of(list.SetItem(at, changed));
     }
 
     /// <summary>What a form was made from, so that a change made elsewhere is not overwritten unseen.</summary>
     public static string Seen(Option extra) =>
-        Convert.ToHexString(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(DocumentWriter.Write(new Product(ProductCode.Of("X"), "x") { Extras = [extra] }, ListedVariants.None)["options"])))[..16];
+        Convert.ToHexString(
+            SHA256.HashData(
+                JsonSerializer.SerializeToUtf8Bytes(
+                    DocumentWriter.Write(new Product(ProductCode.Of("X"), "x") { Extras = [extra] }, ListedVariants.None)["options"]
+                )
+            )
+        )[..16];
 
     /// <summary>The extra as typed, or what is wrong with it.</summary>
     /// <param name="others">All questions of the product, for the second measure of a table.</param>
@@ -72,7 +131,8 @@ public static class ExtraForm
         var problem = (string?)null;
         T? Take<T>(Read<T> read)
         {
-            if (!read.Ok) problem ??= read.Problem;
+            if (!read.Ok)
+                problem ??= read.Problem;
             return read.Value;
         }
         string Of(string name) => form[name].ToString().Trim();
@@ -80,39 +140,109 @@ public static class ExtraForm
         decimal? Size(string name) => Of(name).Length == 0 ? null : Take(TypedNumbers.Number(Of(name), 3));
 
         var label = string.Join(' ', Of("label").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
-        if (label.Length is 0 or > TypedValues.LongestLabel) return Core.Read<Option>.No("An extra needs a name of at most 120 characters.");
+        if (label.Length is 0 or > TypedValues.LongestLabel)
+            return Core.Read<Option>.No("An extra needs a name of at most 120 characters.");
         var ask = Named.Choice<Ask>(Of("ask")) ?? extra.Ask;
-        var changed = extra with { Label = label, Ask = ask, Required = Of("required") == "yes", Help = Of("help") is { Length: > 0 and <= 500 } help ? help : null, Default = null, Preset = [], Surcharge = null, Picks = default, MaxLength = null, Characters = null, Number = NumberLimits.None, Date = DateLimits.None };
-        if (changed.IsPicked) changed = changed with { Values = Values(extra, form, ask, currency, ref problem) };
+        var changed = extra with
+        {
+            Label = label,
+            Ask = ask,
+            Required = Of("required") == "yes",
+            Help = Of("help") is { Length: > 0 and <= 500 } help ? help : null,
+            Default = null,
+            Preset = [],
+            Surcharge = null,
+            Picks = default,
+            MaxLength = null,
+            Characters = null,
+            Number = NumberLimits.None,
+            Date = DateLimits.None,
+        };
+        if (changed.IsPicked)
+            changed = changed with { Values = Values(extra, form, ask, currency, ref problem) };
         switch (ask)
         {
-            case Ask.Several: changed = changed with { Picks = new PickLimits(Whole("min", 0, 1000) ?? 0, Whole("max", 1, 1000)) }; break;
-            case Ask.Text: changed = changed with { MaxLength = Whole("maxLength", 1, Option.LongestText), Characters = Of("characters") is { Length: > 0 and <= 200 } some ? some : null }; break;
-            case Ask.Number: changed = changed with { Number = new NumberLimits(Size("least"), Size("most"), Size("step"), Of("unit") is { Length: > 0 and <= 20 } unit ? unit : null) }; break;
-            case Ask.Date: changed = changed with { Date = new DateLimits(Whole("earliest", 0, 3650), Whole("latest", 0, 3650), [.. Days.Where(d => form["notOn"].Contains(d.ToString()))]) }; break;
+            case Ask.Several:
+                changed = changed with { Picks = new PickLimits(Whole("min", 0, 1000) ?? 0, Whole("max", 1, 1000)) };
+                break;
+            case Ask.Text:
+                changed = changed with
+                {
+                    MaxLength = Whole("maxLength", 1, Option.LongestText),
+                    Characters = Of("characters") is { Length: > 0 and <= 200 } some ? some : null,
+                };
+                break;
+            case Ask.Number:
+                changed = changed with
+                {
+                    Number = new NumberLimits(
+                        Size("least"),
+                        Size("most"),
+                        Size("step"),
+                        Of("unit") is { Length: > 0 and <= 20 } unit ? unit : null
+                    ),
+                };
+                break;
+            case Ask.Date:
+                changed = changed with
+                {
+                    Date = new DateLimits(
+                        Whole("earliest", 0, 3650),
+                        Whole("latest", 0, 3650),
+                        [.. Days.Where(d => form["notOn"].Contains(d.ToString()))]
+                    ),
+                };
+                break;
         }
         if (!changed.IsPicked)
         {
-            var by = Key.TryParse(Of("by"), out var other) && others.Any(o => o.Key == other && o.Ask == Ask.Number && o.Key != extra.Key) ? other : (Key?)null;
-            changed = changed with { Values = [], Surcharge = ask == Ask.Number && Of("table").Length > 0 ? Take(TypedSurcharge.Table(form["table"].ToString(), by, currency)) : Take(TypedSurcharge.Read(Of("surcharge"), currency, ask)) };
+            var by =
+                Key.TryParse(Of("by"), out var other) && others.Any(o => o.Key == other && o.Ask == Ask.Number && o.Key != extra.Key)
+                    ? other
+                    : (Key?)null;
+            changed = changed with
+            {
+                Values = [],
+                Surcharge =
+                    ask == Ask.Number && Of("table").Length > 0
+                        ? Take(TypedSurcharge.Table(form["table"].ToString(), by, currency))
+                        : Take(TypedSurcharge.Read(Of("surcharge"), currency, ask)),
+            };
         }
-        if (changed.Picks.Max < changed.Picks.Min) problem ??= "The most picks are fewer than the least.";
-        if (changed.Number.Max < changed.Number.Min) problem ??= "The largest number is below the smallest.";
-        if (changed.Number.Step <= 0) problem ??= "A step is above 0.";
-        if (changed.Date.LatestInDays < changed.Date.EarliestInDays) problem ??= "The latest day is before the earliest.";
-        if (changed.Date.NotOn.Length == 7) problem ??= "No day of the week is left.";
-        return problem is null ? WithDefault(changed, form["default"].OfType<string>().Where(t => t.Length > 0).ToList()) : Core.Read<Option>.No(problem);
+        if (changed.Picks.Max < changed.Picks.Min)
+            problem ??= "The most picks are fewer than the least.";
+        if (changed.Number.Max < changed.Number.Min)
+            problem ??= "The largest number is below the smallest.";
+        if (changed.Number.Step <= 0)
+            problem ??= "A step is above 0.";
+        if (changed.Date.LatestInDays < changed.Date.EarliestInDays)
+            problem ??= "The latest day is before the earliest.";
+        if (changed.Date.NotOn.Length == 7)
+            problem ??= "No day of the week is left.";
+        return problem is null
+            ? WithDefault(changed, form["default"].OfType<string>().Where(t => t.Length > 0).ToList())
+            : Core.Read<Option>.No(problem);
     }
 
     private static Read<Option> WithDefault(Option extra, List<string> texts)
     {
         var kept = extra.IsPicked ? texts.Where(t => Key.TryParse(t, out var k) && extra.Find(k) is not null).ToList() : texts;
-        if (extra.Ask is Ask.One or Ask.YesNo) kept = [.. kept.Take(1)];
+        if (extra.Ask is Ask.One or Ask.YesNo)
+            kept = [.. kept.Take(1)];
         var read = AnswerText.Read(extra, kept);
-        if (!read.Ok) return Core.Read<Option>.No(read.Problem!);
+        if (!read.Ok)
+            return Core.Read<Option>.No(read.Problem!);
         var problem = read.Value is Answer.Date ? null : AnswerLimits.Problem(extra, read.Value!, default);
-        if (problem is not null) return Core.Read<Option>.No($"Beforehand: {problem}");
-        return Core.Read<Option>.Of(read.Value switch { Answer.None => extra, Answer.Value v => extra with { Default = v.Key }, var answer => extra with { Preset = AnswerText.Write(answer!) } });
+        if (problem is not null)
+            return Core.Read<Option>.No($"Beforehand: {problem}");
+        return Core.Read<Option>.Of(
+            read.Value switch
+            {
+                Answer.None => extra,
+                Answer.Value v => extra with { Default = v.Key },
+                var answer => extra with { Preset = AnswerText.Write(answer!) },
+            }
+        );
     }
 
     private static ImmutableArray<OptionValue> Values(Option extra, IFormCollection form, Ask ask, Currency currency, ref string? problem)
@@ -130,21 +260,51 @@ public static class ExtraForm
             var surcharge = TypedSurcharge.Read(Of("surcharge"), currency, ask);
             var cost = TypedNumbers.Amount(Of("cost"), currency);
             var part = Part(Of("part"));
-            problem ??= named.Problem ?? (surcharge.Ok ? null : $"{value.Label}: {surcharge.Problem}") ?? (cost.Ok ? null : $"{value.Label}, cost: {cost.Problem}") ?? (part.Ok ? null : $"{value.Label}: {part.Problem}");
-            values.Add(named.Ok ? named.Value! with { SkuCode = value.SkuCode, Surcharge = surcharge.Value, Cost = cost.Value, Part = part.Value } : value);
+            problem ??=
+                named.Problem
+                ?? (surcharge.Ok ? null : $"{value.Label}: {surcharge.Problem}")
+                ?? (cost.Ok ? null : $"{value.Label}, cost: {cost.Problem}")
+                ?? (part.Ok ? null : $"{value.Label}: {part.Problem}");
+            values.Add(
+                named.Ok
+                    ? named.Value! with
+                    {
+                        SkuCode = value.SkuCode,
+                        Surcharge = surcharge.Value,
+                        Cost = cost.Value,
+                        Part = part.Value,
+                    }
+                    : value
+            );
         }
-        if (ask == Ask.YesNo) return [(values.FirstOrDefault(v => v.Key.Text == "yes") ?? values.FirstOrDefault() ?? new OptionValue(Key.Of("yes"), "Yes")) with { Key = Key.Of("yes") }];
+        if (ask == Ask.YesNo)
+            return
+            [
+                (values.FirstOrDefault(v => v.Key.Text == "yes") ?? values.FirstOrDefault() ?? new OptionValue(Key.Of("yes"), "Yes")) with
+                {
+                    Key = Key.Of("yes"),
+                },
+            ];
         return values.ToImmutable();
     }
 
     /// <summary>A part as typed: <c>STAND</c> or <c>2 × STAND</c>.</summary>
     private static Read<ValuePart?> Part(string typed)
     {
-        if (typed.Length == 0) return Core.Read<ValuePart?>.Of(null);
-        var pieces = typed.Split('×', 'x', StringSplitOptions.TrimEntries) is [var n, var s] && int.TryParse(n, NumberStyles.None, CultureInfo.InvariantCulture, out var units) && units is > 0 and <= 10_000 ? (Units: units, Sku: s) : (Units: 1, Sku: typed);
+        if (typed.Length == 0)
+            return Core.Read<ValuePart?>.Of(null);
+        var pieces =
+            typed.Split('×', 'x', StringSplitOptions.TrimEntries) is [var n, var s]
+            && int.TryParse(n, NumberStyles.None, CultureInfo.InvariantCulture, out var units)
+            && units is > 0 and <= 10_000
+                ? (Units: units, Sku: s)
+                : (Units: 1, Sku: typed);
         var sku = Sku.Parse(pieces.Sku);
         return sku.Ok ? Core.Read<ValuePart?>.Of(new ValuePart(sku.Value.Text, pieces.Units)) : Core.Read<ValuePart?>.No(sku.Problem!);
     }
 
-    public static string Written(ValuePart? part) => part is null ? "" : part.Quantity == 1 ? part.Sku : $"{part.Quantity} × {part.Sku}";
+    public static string Written(ValuePart? part) =>
+        part is null ? ""
+        : part.Quantity == 1 ? part.Sku
+        : $"{part.Quantity} × {part.Sku}";
 }

@@ -14,7 +14,14 @@ public sealed partial class WorkbenchModel
 
     /// <summary>The specifications that products of its categories usually have, and those it has not yet.</summary>
     public IReadOnlyList<string> UsualSpecifications =>
-        [.. db.Categories.Where(c => Copy.Product.Categories.Contains(c.Name)).AsEnumerable().SelectMany(c => c.Specifications).Distinct().Where(l => Copy.Product.Specifications.All(s => s.Label != l))];
+        [
+            .. db
+                .Categories.Where(c => Copy.Product.Categories.Contains(c.Name))
+                .AsEnumerable()
+                .SelectMany(c => c.Specifications)
+                .Distinct()
+                .Where(l => Copy.Product.Specifications.All(s => s.Label != l)),
+        ];
 
     public async Task<IActionResult> OnPostUpload(List<IFormFile> files)
     {
@@ -24,54 +31,123 @@ public sealed partial class WorkbenchModel
             await using var stream = new MemoryStream();
             await file.CopyToAsync(stream);
             var read = await pictures.Keep(file.FileName, stream.ToArray());
-            if (!read.Ok) return await Answer(Outcome.No("files", $"No picture was added: {read.Problem}"));
+            if (!read.Ok)
+                return await Answer(Outcome.No("files", $"No picture was added: {read.Problem}"));
             kept.Add(new ProductPicture(read.Value!, "", null));
         }
-        if (kept.Count == 0) return await Answer(Outcome.No("files", "Choose at least one picture."));
-        return await Answer(await changeProduct.Apply(Code, kept.Count == 1 ? "A picture" : $"{kept.Count} pictures", visit.Actor, copy =>
-            Read<Product>.Of(copy.Product with { Pictures = [.. copy.Product.Pictures, .. kept.Where(k => copy.Product.Pictures.All(p => p.File != k.File))] })));
+        if (kept.Count == 0)
+            return await Answer(Outcome.No("files", "Choose at least one picture."));
+        return await Answer(
+            await changeProduct.Apply(
+                Code,
+                kept.Count == 1 ? "A picture" : $"{kept.Count} pictures",
+                visit.Actor,
+                copy =>
+                    Read<Product>.Of(
+                        copy.Product with
+                        {
+                            Pictures = [.. copy.Product.Pictures, .. kept.Where(k => copy.Product.Pictures.All(p => p.File != k.File))],
+                        }
+                    )
+            )
+        );
     }
 
     /// <summary>Changes, moves or takes out one picture.</summary>
     public async Task<IActionResult> OnPostPicture(string file, string? alt, string? shows, string? act)
     {
-        return await Answer(await changeProduct.Apply(Code, act == "out" ? "A picture taken out" : act == "up" ? "Order of pictures" : "A picture's words", visit.Actor, copy =>
-        {
-            var list = copy.Product.Pictures;
-            var at = list.Select((p, i) => (p, i)).FirstOrDefault(x => x.p.File == file, (null!, -1)).Item2;
-            if (at < 0) return Read<Product>.No("That picture was taken out meanwhile.");
-            if (act == "out") return Read<Product>.Of(copy.Product with { Pictures = list.RemoveAt(at) });
-            if (act == "up" && at > 0) return Read<Product>.Of(copy.Product with { Pictures = list.RemoveAt(at).Insert(at - 1, list[at]) });
-            var pair = (shows ?? "").Split('=');
-            (Key, Key)? target = pair.Length == 2 && Key.TryParse(pair[0], out var o) && Key.TryParse(pair[1], out var v) && copy.Product.Options.FirstOrDefault(x => x.Key == o)?.Find(v) is not null ? (o, v) : null;
-            var changed = list[at] with { Alt = (alt ?? "").Trim(), Shows = target };
-            return changed.Alt.Length > 500 ? Read<Product>.No("At most 500 characters describe a picture.") : Read<Product>.Of(copy.Product with { Pictures = list.SetItem(at, changed) });
-        }), act == "out" ? "Picture taken out" : null, canUndo: act == "out");
+        return await Answer(
+            await changeProduct.Apply(
+                Code,
+                act == "out" ? "A picture taken out"
+                    : act == "up" ? "Order of pictures"
+                    : "A picture's words",
+                visit.Actor,
+                copy =>
+                {
+                    var list = copy.Product.Pictures;
+                    var at = list.Select((p, i) => (p, i)).FirstOrDefault(x => x.p.File == file, (null!, -1)).Item2;
+                    if (at < 0)
+                        return Read<Product>.No("That picture was taken out meanwhile.");
+                    if (act == "out")
+                        return Read<Product>.Of(copy.Product with { Pictures = list.RemoveAt(at) });
+                    if (act == "up" && at > 0)
+                        return Read<Product>.Of(copy.Product with { Pictures = list.RemoveAt(at).Insert(at - 1, list[at]) });
+                    var pair = (shows ?? "").Split('=');
+                    (Key, Key)? target =
+                        pair.Length == 2
+                        && Key.TryParse(pair[0], out var o)
+                        && Key.TryParse(pair[1], out var v)
+                        && copy.Product.Options.FirstOrDefault(x => x.Key == o)?.Find(v) is not null
+                            ? (o, v)
+                            : null;
+                    var changed = list[at] with { Alt = (alt ?? "").Trim(), Shows = target };
+                    return changed.Alt.Length > 500
+                        ? Read<Product>.No("At most 500 characters describe a picture.")
+                        : Read<Product>.Of(copy.Product with { Pictures = list.SetItem(at, changed) });
+                }
+            ),
+            act == "out" ? "Picture taken out" : null,
+            canUndo: act == "out"
+        );
     }
 
     /// <summary>Changes, adds (at the end) or takes out one specification.</summary>
-    public async Task<IActionResult> OnPostSpecification(int at, string? label, string? value, string? act) => await Answer(await changeProduct.Apply(Code, "A specification", visit.Actor, copy =>
-    {
-        var list = copy.Product.Specifications;
-        var typed = new Specification((label ?? "").Trim(), (value ?? "").Trim());
-        if (typed.Label.Length > 80 || typed.Value.Length > 400) return Read<Product>.No("A specification has a name of at most 80 and a value of at most 400 characters.");
-        if (at < 0 || at > list.Length) return Read<Product>.No("That specification was taken out meanwhile.");
-        if (at < list.Length && (act == "out" || typed == new Specification("", ""))) return Read<Product>.Of(copy.Product with { Specifications = list.RemoveAt(at) });
-        if (typed.Label.Length == 0 || typed.Value.Length == 0) return Read<Product>.No("A specification needs a name and a value, such as Reach and Up to 150 kg.");
-        return Read<Product>.Of(copy.Product with { Specifications = at == list.Length ? list.Add(typed) : list.SetItem(at, typed) });
-    }), act == "out" ? "Specification taken out" : null, canUndo: act == "out");
+    public async Task<IActionResult> OnPostSpecification(int at, string? label, string? value, string? act) =>
+        await Answer(
+            await changeProduct.Apply(
+                Code,
+                "A specification",
+                visit.Actor,
+                copy =>
+                {
+                    var list = copy.Product.Specifications;
+                    var typed = new Specification((label ?? "").Trim(), (value ?? "").Trim());
+                    if (typed.Label.Length > 80 || typed.Value.Length > 400)
+                        return Read<Product>.No("A specification has a name of at most 80 and a value of at most 400 characters.");
+                    if (at < 0 || at > list.Length)
+                        return Read<Product>.No("That specification was taken out meanwhile.");
+                    if (at < list.Length && (act == "out" || typed == new Specification("", "")))
+                        return Read<Product>.Of(copy.Product with { Specifications = list.RemoveAt(at) });
+                    if (typed.Label.Length == 0 || typed.Value.Length == 0)
+                        return Read<Product>.No("A specification needs a name and a value, such as Reach and Up to 150 kg.");
+                    return Read<Product>.Of(
+                        copy.Product with
+                        {
+                            Specifications = at == list.Length ? list.Add(typed) : list.SetItem(at, typed),
+                        }
+                    );
+                }
+            ),
+            act == "out" ? "Specification taken out" : null,
+            canUndo: act == "out"
+        );
 
     /// <summary>Changes, adds (at the end) or takes out one passage.</summary>
-    public async Task<IActionResult> OnPostPassage(int at, string? heading, string? text, string? act) => await Answer(await changeProduct.Apply(Code, "A passage", visit.Actor, copy =>
-    {
-        var list = copy.Product.Passages;
-        var typed = new Passage((heading ?? "").Trim(), ProductFields.FromPlain(text ?? ""));
-        if (typed.Heading.Length > 120 || typed.Text.Length > Product.LongestDescription) return Read<Product>.No("A heading has at most 120 characters, a passage at most 100,000.");
-        if (at < 0 || at > list.Length) return Read<Product>.No("That passage was taken out meanwhile.");
-        if (at < list.Length && (act == "out" || (typed.Heading.Length == 0 && typed.Text.Length == 0))) return Read<Product>.Of(copy.Product with { Passages = list.RemoveAt(at) });
-        if (typed.Heading.Length == 0) return Read<Product>.No("A passage needs a heading, such as Care.");
-        return Read<Product>.Of(copy.Product with { Passages = at == list.Length ? list.Add(typed) : list.SetItem(at, typed) });
-    }), act == "out" ? "Passage taken out" : null, canUndo: act == "out");
+    public async Task<IActionResult> OnPostPassage(int at, string? heading, string? text, string? act) =>
+        await Answer(
+            await changeProduct.Apply(
+                Code,
+                "A passage",
+                visit.Actor,
+                copy =>
+                {
+                    var list = copy.Product.Passages;
+                    var typed = new Passage((heading ?? "").Trim(), ProductFields.FromPlain(text ?? ""));
+                    if (typed.Heading.Length > 120 || typed.Text.Length > Product.LongestDescription)
+                        return Read<Product>.No("A heading has at most 120 characters, a passage at most 100,000.");
+                    if (at < 0 || at > list.Length)
+                        return Read<Product>.No("That passage was taken out meanwhile.");
+                    if (at < list.Length && (act == "out" || (typed.Heading.Length == 0 && typed.Text.Length == 0)))
+                        return Read<Product>.Of(copy.Product with { Passages = list.RemoveAt(at) });
+                    if (typed.Heading.Length == 0)
+                        return Read<Product>.No("A passage needs a heading, such as Care.");
+                    return Read<Product>.Of(copy.Product with { Passages = at == list.Length ? list.Add(typed) : list.SetItem(at, typed) });
+                }
+            ),
+            act == "out" ? "Passage taken out" : null,
+            canUndo: act == "out"
+        );
 
     /// <summary>Adds a film: one that is sent, or an address on a host that the shop allows.</summary>
     public async Task<IActionResult> OnPostVideo([FromServices] VideoStore videos, IFormFile? file, string? address, string? title)
@@ -82,18 +158,44 @@ public sealed partial class WorkbenchModel
             await using var stream = new MemoryStream();
             await file.CopyToAsync(stream);
             var kept = await videos.Keep(file.FileName, stream.ToArray());
-            if (!kept.Ok) return await Answer(Outcome.No("videos", kept.Problem!));
+            if (!kept.Ok)
+                return await Answer(Outcome.No("videos", kept.Problem!));
             typed = kept.Value!;
         }
         var video = new ProductVideo(typed, (title ?? "").Trim() is var t && t.Length > 120 ? t[..120] : t);
         var allowed = (await visit.Shop()).VideoHosts;
-        if (!ProductVideo.IsAddress(typed)) return await Answer(Outcome.No("videos", "Choose a film (MP4 or WebM), or type an address that begins with https://."));
-        if (video.Host is { } host && !allowed.Contains(host)) return await Answer(Outcome.No("videos", $"Films from {host} are not allowed yet. {(allowed.IsEmpty ? "Add the host" : $"Allowed are {string.Join(", ", allowed)}; add it")} in the shop settings, or send the file itself."));
-        return await Answer(await changeProduct.Apply(Code, "A film", visit.Actor, copy => Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != typed), video] })));
+        if (!ProductVideo.IsAddress(typed))
+            return await Answer(Outcome.No("videos", "Choose a film (MP4 or WebM), or type an address that begins with https://."));
+        if (video.Host is { } host && !allowed.Contains(host))
+            return await Answer(
+                Outcome.No(
+                    "videos",
+                    $"Films from {host} are not allowed yet. "
+                        + $"{(allowed.IsEmpty ? "Add the host" : $"Allowed are {string.Join(", ", allowed)}; add it")} in the shop "
+                        + "settings, or send the file itself."
+                )
+            );
+        return await Answer(
+            await changeProduct.Apply(
+                Code,
+                "A film",
+                visit.Actor,
+                copy => Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != typed), video] })
+            )
+        );
     }
 
     public async Task<IActionResult> OnPostVideoOut(string address) =>
-        await Answer(await changeProduct.Apply(Code, "A film taken out", visit.Actor, copy => Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != address)] })), "Film taken out", canUndo: true);
+        await Answer(
+            await changeProduct.Apply(
+                Code,
+                "A film taken out",
+                visit.Actor,
+                copy => Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != address)] })
+            ),
+            "Film taken out",
+            canUndo: true
+        );
 
     private static List<string> Others(IQueryable<string> all, IEnumerable<string> taken)
     {

@@ -29,24 +29,37 @@ public sealed class LabelsModel(UnicusContext db) : PageModel
     {
         Look = MatrixLook.Read(Request);
         (ShowsPrice, Code) = (Request.Query["price"] == "yes", Request.Query["barcode"] == "sku" ? "sku" : "gtin");
-        if (await WorkingCopy.Load(db, code) is not { } copy) return NotFound();
+        if (await WorkingCopy.Load(db, code) is not { } copy)
+            return NotFound();
         Copy = copy;
         var numbers = Look.Filter.Find(copy).Where(n => copy.Matrix.Listed(n) is not { Retired: true }).ToList();
         Total = numbers.Count;
         Lines = [.. numbers.Take(MostLines).Select(copy.Matrix.At).Select(Line)];
         var wanted = Lines.SelectMany(l => Enumerable.Repeat(l, l.Copies)).ToList();
-        if (wanted.Count > MostLabels) Problem = $"{wanted.Count:N0} labels are more than the {MostLabels:N0} of one sheet. Print them in parts.";
-        else Sheet = wanted;
+        if (wanted.Count > MostLabels)
+            Problem = $"{wanted.Count:N0} labels are more than the {MostLabels:N0} of one sheet. Print them in parts.";
+        else
+            Sheet = wanted;
         return Page();
     }
 
-    public Barcode Barcode(LabelLine line) => Code == "gtin" && line.Gtin is { } gtin ? Core.Barcode.Of(gtin) : Core.Barcode.Code128(Slug.Plain(line.Sku));
+    public Barcode Barcode(LabelLine line) =>
+        Code == "gtin" && line.Gtin is { } gtin ? Core.Barcode.Of(gtin) : Core.Barcode.Code128(Slug.Plain(line.Sku));
 
     private LabelLine Line(MatrixVariant v)
     {
         var typed = Request.Query["n-" + v.Values.Text].ToString();
         var copies = TypedNumbers.Whole(typed, 0, MostLabels);
-        if (!copies.Ok) Problem = $"{v.Values.Name(Copy.Product.Options)}: {copies.Problem}";
-        return new LabelLine(v.Values.Text, PriceCalculator.Title(Copy.Product.Name, v.Values, Copy.Product.Options), v.Sku.Text, v.Variant.Gtin, v.Price.Figure, Copy.Stock.GetValueOrDefault(v.Sku).OnHand, copies.Value ?? 0);
+        if (!copies.Ok)
+            Problem = $"{v.Values.Name(Copy.Product.Options)}: {copies.Problem}";
+        return new LabelLine(
+            v.Values.Text,
+            PriceCalculator.Title(Copy.Product.Name, v.Values, Copy.Product.Options),
+            v.Sku.Text,
+            v.Variant.Gtin,
+            v.Price.Figure,
+            Copy.Stock.GetValueOrDefault(v.Sku).OnHand,
+            copies.Value ?? 0
+        );
     }
 }

@@ -17,22 +17,28 @@ public sealed partial class WorkbenchModel
     /// <summary>Another window of rows, while one scrolls.</summary>
     public async Task<IActionResult> OnGetWindow()
     {
-        if (!await Look()) return NotFound();
+        if (!await Look())
+            return NotFound();
         return Partial(Matrix.IsGrid ? "/Workbench/Matrix/_GridRows.cshtml" : "/Workbench/Matrix/_RowRows.cshtml", Matrix);
     }
 
     /// <summary>Writes typed cells and says how their rows stand now.</summary>
     public async Task<IActionResult> OnPostCells(string edits)
     {
-        if (CellEdit.ReadAll(edits) is not { Count: > 0 } list) return BadRequest();
+        if (CellEdit.ReadAll(edits) is not { Count: > 0 } list)
+            return BadRequest();
         var outcome = await cells.Write(Code, list, visit.Actor);
         db.ChangeTracker.Clear();
         var asked = list.Select(e => e.Values).ToHashSet();
         // Variants of one SKU have one stock, so all of them show it at once.
-        if (list.Exists(e => e.Figure == "stock")) asked.UnionWith(await cells.Sharing(Code, asked));
-        if (!await Look(new VariantScope(asked))) return NotFound();
+        if (list.Exists(e => e.Figure == "stock"))
+            asked.UnionWith(await cells.Sharing(Code, asked));
+        if (!await Look(new VariantScope(asked)))
+            return NotFound();
         var view = new MatrixView(Copy, MatrixLook.Read(Request) with { Filter = MatrixFilter.None });
-        var rows = asked.Select(v => (Key: v, Variant: Copy.Matrix.Find(Combination.Parse(v)))).Where(v => v.Variant is not null)
+        var rows = asked
+            .Select(v => (Key: v, Variant: Copy.Matrix.Find(Combination.Parse(v))))
+            .Where(v => v.Variant is not null)
             .ToDictionary(v => v.Key, v => RowState(view, v.Variant!));
         return new JsonResult(new { faults = outcome.Faults, rows });
     }
@@ -40,25 +46,46 @@ public sealed partial class WorkbenchModel
     /// <summary>Says what of a pasted block does not fit; nothing is written.</summary>
     public async Task<IActionResult> OnPostCellsTried(string edits)
     {
-        if (CellEdit.ReadAll(edits) is not { } list) return BadRequest();
+        if (CellEdit.ReadAll(edits) is not { } list)
+            return BadRequest();
         return new JsonResult(new { faults = list.Count == 0 ? [] : (await cells.Write(Code, list, visit.Actor, tryOnly: true)).Faults });
     }
 
     /// <summary>What is left of a price and a cost that are being typed.</summary>
     public async Task<IActionResult> OnGetLeft(string values, string? price, string? cost)
     {
-        if (!await Look(new VariantScope([values])) || Copy.Matrix.Find(values) is not { } v) return NotFound();
+        if (!await Look(new VariantScope([values])) || Copy.Matrix.Find(values) is not { } v)
+            return NotFound();
         var p = TypedNumbers.Amount(price, Copy.Shop.Currency);
         var c = TypedNumbers.Amount(cost, Copy.Shop.Currency);
-        if (p.Value is not { } x || c.Value is not { } y) return new JsonResult(new { left = "", margin = "", loses = false });
+        if (p.Value is not { } x || c.Value is not { } y)
+            return new JsonResult(
+                new
+                {
+                    left = "",
+                    margin = "",
+                    loses = false,
+                }
+            );
         var profit = Profit.Of(x, y, Margins.Rate(Copy, v), Copy.Shop.Terms.PricesIncludeTax);
-        return new JsonResult(new { left = profit.Left.ForPeople(), margin = profit.Margin is { } m ? $"{m:0.0} %" : "", loses = profit.Left.Amount < 0 });
+        return new JsonResult(
+            new
+            {
+                left = profit.Left.ForPeople(),
+                margin = profit.Margin is { } m ? $"{m:0.0} %" : "",
+                loses = profit.Left.Amount < 0,
+            }
+        );
     }
 
     public async Task<IActionResult> OnPostMade(string[] values, bool made)
     {
         var outcome = await cells.MarkMade(Code, values, made, visit.Actor);
-        return await Answer(outcome, outcome.Done ? $"{values.Length:N0} {(made ? "made again" : "marked not made")}" : null, canUndo: true);
+        return await Answer(
+            outcome,
+            outcome.Done ? $"{values.Length:N0} {(made ? "made again" : "marked not made")}" : null,
+            canUndo: true
+        );
     }
 
     /// <summary>The bar for what is selected: by values (<c>select</c>) among those shown, or one by one (<c>only</c>).</summary>
@@ -70,51 +97,95 @@ public sealed partial class WorkbenchModel
     {
         var request = Bulk();
         var outcome = await bulk.Apply(Code, request, visit.Actor);
-        return await Answer(outcome, outcome.Done ? $"Changed the {MatrixFigures.Find(request.Figure)?.Word} of {outcome.Result:N0} variants" : null, canUndo: true);
+        return await Answer(
+            outcome,
+            outcome.Done ? $"Changed the {MatrixFigures.Find(request.Figure)?.Word} of {outcome.Result:N0} variants" : null,
+            canUndo: true
+        );
     }
 
     /// <summary>Marks what is selected as not made.</summary>
     public async Task<IActionResult> OnPostBulkNotMade()
     {
         var request = Bulk();
-        if (!await Look(request.Filter!.LooksAtFigures ? VariantScope.All : VariantScope.None)) return NotFound();
+        if (!await Look(request.Filter!.LooksAtFigures ? VariantScope.All : VariantScope.None))
+            return NotFound();
         var values = request.Values.Length > 0 ? request.Values : [.. request.Filter.Find(Copy).Select(Copy.Matrix.Made.TextAt)];
-        if (values.Length > 20_000) return await Answer(Outcome.No("", $"{values.Length:N0} variants at once are too many to mark. Remove the value in Options instead."));
+        if (values.Length > 20_000)
+            return await Answer(
+                Outcome.No("", $"{values.Length:N0} variants at once are too many to mark. Remove the value in Options instead.")
+            );
         db.ChangeTracker.Clear();
         return await OnPostMade([.. values], made: false);
     }
 
     private async Task<IActionResult> Bar(string partial)
     {
-        if (!await Look(VariantScope.None)) return NotFound();
+        if (!await Look(VariantScope.None))
+            return NotFound();
         var request = Bulk();
         var preview = await bulk.Preview(Code, request);
-        if (preview is null) return NotFound();
-        var labels = request.Filter!.Picks.Select(p => p.Split('=')).Where(p => p.Length == 2).Select(p => Copy.Product.Options.FirstOrDefault(o => o.Key.Text == p[0])?.Values.FirstOrDefault(v => v.Key.Text == p[1])?.Label.ToLowerInvariant()).OfType<string>().ToList();
-        var kind = request.Values.Length > 0 ? "" : labels.Count > 0 ? string.Join(", ", labels) + " " : request.Filter.IsNone ? "" : "found ";
-        return Partial(partial, new BulkView(Here, MatrixLook.Read(Request), request.Values, $"{preview.Count:N0} {kind}{(preview.Count == 1 ? "variant" : "variants")}", request, preview));
+        if (preview is null)
+            return NotFound();
+        var labels = request
+            .Filter!.Picks.Select(p => p.Split('='))
+            .Where(p => p.Length == 2)
+            .Select(p =>
+                Copy.Product.Options.FirstOrDefault(o => o.Key.Text == p[0])
+                    ?.Values.FirstOrDefault(v => v.Key.Text == p[1])
+                    ?.Label.ToLowerInvariant()
+            )
+            .OfType<string>()
+            .ToList();
+        var kind =
+            request.Values.Length > 0 ? ""
+            : labels.Count > 0 ? string.Join(", ", labels) + " "
+            : request.Filter.IsNone ? ""
+            : "found ";
+        return Partial(
+            partial,
+            new BulkView(
+                Here,
+                MatrixLook.Read(Request),
+                request.Values,
+                $"{preview.Count:N0} {kind}{(preview.Count == 1 ? "variant" : "variants")}",
+                request,
+                preview
+            )
+        );
     }
 
     private BulkRequest Bulk()
     {
-        string? Of(string name) => Request.HasFormContentType && Request.Form.ContainsKey(name) ? Request.Form[name].ToString() : Request.Query.ContainsKey(name) ? Request.Query[name].ToString() : null;
-        ImmutableArray<string> Many(string name) => [.. (Request.HasFormContentType && Request.Form.ContainsKey(name) ? Request.Form[name] : Request.Query[name]).OfType<string>()];
+        string? Of(string name) =>
+            Request.HasFormContentType && Request.Form.ContainsKey(name) ? Request.Form[name].ToString()
+            : Request.Query.ContainsKey(name) ? Request.Query[name].ToString()
+            : null;
+        ImmutableArray<string> Many(string name) =>
+            [.. (Request.HasFormContentType && Request.Form.ContainsKey(name) ? Request.Form[name] : Request.Query[name]).OfType<string>()];
         var look = MatrixLook.Read(Request);
         var picks = Many("select");
         var figure = Of("of") ?? look.Figure;
         var operation = Named.Choice<BulkOperation>(Of("operation")) ?? BulkOperation.Add;
         var filter = look.Filter with { Picks = picks.IsEmpty ? look.Filter.Picks : picks, Sort = "" };
         return new BulkRequest(
-            Many("only"), BulkView.Figures.Any(f => f.Name == figure) ? figure : "price", operation,
-            operation == BulkOperation.Copy ? Of("source") : Of("amount"), Of("ending"), filter, Of("way") == "down");
+            Many("only"),
+            BulkView.Figures.Any(f => f.Name == figure) ? figure : "price",
+            operation,
+            operation == BulkOperation.Copy ? Of("source") : Of("amount"),
+            Of("ending"),
+            filter,
+            Of("way") == "down"
+        );
     }
 
-    private static object RowState(MatrixView view, MatrixVariant v) => new
-    {
-        figures = MatrixFigures.All.ToDictionary(f => f.Name, f => new { text = view.Text(v, f.Name), kind = view.Class(v, f.Name) }),
-        picture = view.Picture(v)?.File,
-        left = view.Left(v),
-        margin = view.Margin(v),
-        loses = view.Loses(v),
-    };
+    private static object RowState(MatrixView view, MatrixVariant v) =>
+        new
+        {
+            figures = MatrixFigures.All.ToDictionary(f => f.Name, f => new { text = view.Text(v, f.Name), kind = view.Class(v, f.Name) }),
+            picture = view.Picture(v)?.File,
+            left = view.Left(v),
+            margin = view.Margin(v),
+            loses = view.Loses(v),
+        };
 }

@@ -9,9 +9,11 @@ const pause = 1000;
 const whole = new Set(['sku', 'gtin', 'stock']);
 
 /** The address of a handler, with the look that the page's own address holds. */
-export const at = handler => `${location.pathname}?${new URLSearchParams([...new URLSearchParams(location.search), ['handler', handler]])}`;
+export const at = (handler) =>
+  `${location.pathname}?${new URLSearchParams([...new URLSearchParams(location.search), ['handler', handler]])}`;
 
-const cellAt = (values, figure) => chapter.querySelector(`input.cell[data-values="${CSS.escape(values)}"][data-figure="${figure}"]`);
+const cellAt = (values, figure) =>
+  chapter.querySelector(`input.cell[data-values="${CSS.escape(values)}"][data-figure="${figure}"]`);
 
 /** The cell that a fault is about. */
 export function cellOf({ where }) {
@@ -19,7 +21,7 @@ export function cellOf({ where }) {
   return cellAt(where.slice(0, cut), where.slice(cut + 1));
 }
 
-const isTyped = cell => cell.dataset.was !== undefined && cell.value !== cell.dataset.was && cell.value !== cell.dataset.saved;
+const isTyped = (cell) => cell.dataset.was !== undefined && cell.value !== cell.dataset.was && cell.value !== cell.dataset.saved;
 
 function paint(values, row) {
   for (const cell of chapter.querySelectorAll(`input.cell[data-values="${CSS.escape(values)}"]`)) {
@@ -34,7 +36,8 @@ function paint(values, row) {
     if (cell.dataset.figure === 'picture') td.querySelector('img')?.setAttribute('src', `/pictures/small/${row.picture}`);
     if (td.closest('.matrix')) td.className = td.classList.contains('sku') ? `sku ${figure.kind}` : figure.kind;
   }
-  for (const out of chapter.querySelectorAll(`[data-out=available][data-values="${CSS.escape(values)}"]`)) out.textContent = row.figures.available?.text ?? out.textContent;
+  for (const out of chapter.querySelectorAll(`[data-out=available][data-values="${CSS.escape(values)}"]`))
+    out.textContent = row.figures.available?.text ?? out.textContent;
   const line = chapter.querySelector(`tr[data-values="${CSS.escape(values)}"]`);
   if (line) paintLeft(line, row);
 }
@@ -55,16 +58,20 @@ let under = 0;
 /** Writes cells once those before are written; says whether it was done. */
 export function send(edits, headers = {}) {
   under++;
-  return saving = saving.then(() => deliver(edits, headers)).finally(() => under--);
+  return (saving = saving.then(() => deliver(edits, headers)).finally(() => under--));
 }
 
 async function deliver(edits, headers) {
   const key = edits.length === 1 ? `cell ${edits[0].values}|${edits[0].figure}` : 'cells';
-  const reply = await post(at('Cells'), { edits: JSON.stringify(edits) }, { key, again: () => send(edits, headers), repeats: true, headers });
+  const reply = await post(
+    at('Cells'),
+    { edits: JSON.stringify(edits) },
+    { key, again: () => send(edits, headers), repeats: true, headers },
+  );
   if (!reply) return false;
   const { faults, rows } = await reply.json();
   const place = document.getElementById('cell-fault');
-  if (place) place.textContent = faults.map(f => f.what).join(' ');
+  if (place) place.textContent = faults.map((f) => f.what).join(' ');
   for (const cell of chapter.querySelectorAll('input.cell[aria-invalid]')) cell.removeAttribute('aria-invalid');
   for (const fault of faults) refuse(fault, rows);
   if (faults.length) {
@@ -88,7 +95,7 @@ function refuse(fault, rows) {
   if (row) paint(cell.dataset.values, row);
 }
 
-const edit = cell => ({ values: cell.dataset.values, figure: cell.dataset.figure, text: cell.value, was: cell.dataset.was });
+const edit = (cell) => ({ values: cell.dataset.values, figure: cell.dataset.figure, text: cell.value, was: cell.dataset.was });
 
 function save(cell) {
   clearTimeout(timers.get(cell));
@@ -100,7 +107,7 @@ function save(cell) {
 
 const timers = new Map();
 
-document.addEventListener('focusin', e => {
+document.addEventListener('focusin', (e) => {
   const cell = e.target.closest?.('input.cell');
   if (!cell) return;
   if (!cell.hasAttribute('aria-invalid')) cell.dataset.was = cell.value;
@@ -108,7 +115,7 @@ document.addEventListener('focusin', e => {
   delete cell.dataset.saved;
   cell.select();
 });
-document.addEventListener('focusout', e => {
+document.addEventListener('focusout', (e) => {
   const cell = e.target.closest?.('input.cell');
   if (!cell) return;
   save(cell);
@@ -116,18 +123,21 @@ document.addEventListener('focusout', e => {
 });
 
 let waiting;
-document.addEventListener('input', e => {
+document.addEventListener('input', (e) => {
   const cell = e.target.closest?.('input.cell');
   if (!cell) return;
   if (!whole.has(cell.dataset.figure)) {
     clearTimeout(timers.get(cell));
-    timers.set(cell, setTimeout(() => save(cell), pause));
+    timers.set(
+      cell,
+      setTimeout(() => save(cell), pause),
+    );
   }
   const line = cell.closest('tr[data-values]');
   if (!line || !['price', 'cost'].includes(cell.dataset.figure) || line.dataset.values.includes('|')) return;
   clearTimeout(waiting);
   waiting = setTimeout(async () => {
-    const of = figure => line.querySelector(`[data-figure=${figure}]`).value;
+    const of = (figure) => line.querySelector(`[data-figure=${figure}]`).value;
     const query = new URLSearchParams({ values: line.dataset.values, price: of('price'), cost: of('cost') });
     const reply = await fetch(`${at('Left')}&${query}`, { headers: { 'HX-Request': 'true' } }).catch(() => null);
     if (reply?.ok) paintLeft(line, await reply.json());
@@ -143,18 +153,29 @@ export function restore(cell) {
   if (cell.dataset.saved !== undefined) save(cell);
 }
 
-const typed = () => [...chapter?.querySelectorAll('input.cell') ?? []].filter(isTyped);
+const typed = () => [...(chapter?.querySelectorAll('input.cell') ?? [])].filter(isTyped);
 
 /** Ends when what was typed before is written. */
 export const written = () => saving;
 
 watch(
   () => under > 0 || timers.size > 0 || typed().length > 0,
-  async () => { for (const cell of [...timers.keys()]) save(cell); await saving; });
+  async () => {
+    for (const cell of [...timers.keys()]) save(cell);
+    await saving;
+  },
+);
 
 // Whoever leaves all the same: what stands in a cell counts as typed to its end.
 addEventListener('pagehide', () => {
-  const edits = typed().filter(cell => !cell.hasAttribute('aria-invalid')).map(edit);
+  const edits = typed()
+    .filter((cell) => !cell.hasAttribute('aria-invalid'))
+    .map(edit);
   if (!edits.length) return;
-  fetch(at('Cells'), { method: 'POST', keepalive: true, body: new URLSearchParams({ edits: JSON.stringify(edits) }), headers: { 'HX-Request': 'true', ...tokenHeader() } });
+  fetch(at('Cells'), {
+    method: 'POST',
+    keepalive: true,
+    body: new URLSearchParams({ edits: JSON.stringify(edits) }),
+    headers: { 'HX-Request': 'true', ...tokenHeader() },
+  });
 });

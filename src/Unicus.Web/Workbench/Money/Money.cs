@@ -4,7 +4,8 @@ using Unicus.Store;
 
 namespace Unicus.Web.Workbench;
 
-/// <summary>A price cut into tax, cost and what is left. The price ends at 560 of 700 units of width, so that it can be dragged up.</summary>
+/// <summary>A price cut into tax, cost and what is left. The price ends at 560 of 700 units of width, so that it can be dragged
+/// up.</summary>
 /// <param name="Price">As typed, with tax or without as the shop does.</param>
 /// <param name="Target">The margin aimed at, per cent, or null.</param>
 public sealed record PriceBar(Profit Profit, Money Price, Percentage? Target)
@@ -18,6 +19,7 @@ public sealed record PriceBar(Profit Profit, Money Price, Percentage? Target)
     public string Cost => Share(Profit.Cost.Amount);
     public string LeftAt => Share(Profit.Tax.Amount + Profit.Cost.Amount);
     public string Left => Share(Math.Max(0, Profit.Left.Amount));
+
     /// <summary>Units of width for one of the currency.</summary>
     public string Scale => (Whole == 0 ? 0 : 560 / Whole).ToString("0.######");
 
@@ -27,7 +29,8 @@ public sealed record PriceBar(Profit Profit, Money Price, Percentage? Target)
     public Money? TargetCost => Target is { } t ? Profit.Net - t.Of(Profit.Net) : null;
     public string? TargetAt => TargetCost is { } c ? Share(Profit.Tax.Amount + c.Amount) : null;
 
-    public string InWords => $"tax {Profit.Tax}, cost {Profit.Cost}, left {Profit.Left}{(Profit.Margin is { } m ? $", a margin of {m:0.0} per cent" : "")}";
+    public string InWords =>
+        $"tax {Profit.Tax}, cost {Profit.Cost}, left {Profit.Left}{(Profit.Margin is { } m ? $", a margin of {m:0.0} per cent" : "")}";
 
     private string Share(decimal amount) => (Whole == 0 ? 0 : amount / Whole * 560).ToString("0.#");
 }
@@ -40,23 +43,52 @@ public sealed partial class WorkbenchModel
     {
         var p = price is null ? Copy.Product.Base.Price : TypedNumbers.Amount(price, Copy.Shop.Currency).Value;
         var c = cost is null ? Copy.Product.Base.Cost : TypedNumbers.Amount(cost, Copy.Shop.Currency).Value;
-        return p is { Amount: > 0 } x && c is { } y ? new PriceBar(Profit.Of(x, y, Margins.Rate(Copy, null), Copy.Shop.Terms.PricesIncludeTax), x, margin is null ? null : TypedNumbers.Percent(margin).Value is { Value: >= 0 and < 100 } m ? m : null) : null;
+        return p is { Amount: > 0 } x && c is { } y
+            ? new PriceBar(
+                Profit.Of(x, y, Margins.Rate(Copy, null), Copy.Shop.Terms.PricesIncludeTax),
+                x,
+                margin is null ? null
+                    : TypedNumbers.Percent(margin).Value is { Value: >= 0 and < 100 } m ? m
+                    : null
+            )
+            : null;
     }
 
     public async Task<IActionResult> OnGetBar()
     {
-        if (!await Look()) return NotFound();
+        if (!await Look())
+            return NotFound();
         // Both boxes are called "value"; they come in the order of the page: price, then cost.
         var typed = Request.Query["value"];
-        return Partial("/Workbench/Money/_Bar.cshtml", Bar(typed.Count > 0 ? typed[0] : null, typed.Count > 1 ? typed[1] : null, Request.Query["margin"]));
+        return Partial(
+            "/Workbench/Money/_Bar.cshtml",
+            Bar(typed.Count > 0 ? typed[0] : null, typed.Count > 1 ? typed[1] : null, Request.Query["margin"])
+        );
     }
 
     public async Task<IActionResult> OnPostForMargin(string? margin)
     {
         var wanted = TypedNumbers.Percent(margin);
-        return await Answer(await changeProduct.Apply(Code, $"Price for a margin of {margin} %", visit.Actor, copy =>
-            wanted.Value is not { Value: >= 0 and < 100 } m ? Read<Product>.No("A margin lies between 0 and 99.9 %.")
-            : copy.Product.Base.Cost is not { } cost ? Read<Product>.No("Type the cost first.")
-            : Read<Product>.Of(copy.Product with { Base = copy.Product.Base with { Price = Profit.PriceFor(cost, m.Value, Margins.Rate(copy, null), copy.Shop.Terms.PricesIncludeTax) } })), "Price set", canUndo: true);
+        return await Answer(
+            await changeProduct.Apply(
+                Code,
+                $"Price for a margin of {margin} %",
+                visit.Actor,
+                copy =>
+                    wanted.Value is not { Value: >= 0 and < 100 } m ? Read<Product>.No("A margin lies between 0 and 99.9 %.")
+                    : copy.Product.Base.Cost is not { } cost ? Read<Product>.No("Type the cost first.")
+                    : Read<Product>.Of(
+                        copy.Product with
+                        {
+                            Base = copy.Product.Base with
+                            {
+                                Price = Profit.PriceFor(cost, m.Value, Margins.Rate(copy, null), copy.Shop.Terms.PricesIncludeTax),
+                            },
+                        }
+                    )
+            ),
+            "Price set",
+            canUndo: true
+        );
     }
 }

@@ -11,26 +11,46 @@ public sealed partial class WorkbenchModel
     /// <summary>The cut of a value of this option or extra, if it is the one that is being made.</summary>
     public async Task<CutView?> Cut(Option option)
     {
-        if (Request.Query["cut"].ToString().Split('=') is not [var of, var value] || of != option.Key.Text || !Key.TryParse(value, out var key) || option.Find(key) is not { } found) return null;
-        return new CutView(found, $"{Here}?handler=Cut", Here, $"{Here}?handler=CutPicture", [("option", of), ("value", value)], await CutPictures(Request.Query["picture"]));
+        if (
+            Request.Query["cut"].ToString().Split('=') is not [var of, var value]
+            || of != option.Key.Text
+            || !Key.TryParse(value, out var key)
+            || option.Find(key) is not { } found
+        )
+            return null;
+        return new CutView(
+            found,
+            $"{Here}?handler=Cut",
+            Here,
+            $"{Here}?handler=CutPicture",
+            [("option", of), ("value", value)],
+            await CutPictures(Request.Query["picture"])
+        );
     }
 
     public async Task<IActionResult> OnPostCutPicture(string option, string value, IFormFile? upload)
     {
-        if (!await Look()) return NotFound();
+        if (!await Look())
+            return NotFound();
         var kept = await SwatchCutting.Send(pictures, upload);
-        return kept.Ok ? Redirect($"{Here}?cut={option}={value}&picture={Uri.EscapeDataString(kept.Value!)}#cut") : await Answer(Outcome.No("", kept.Problem!));
+        return kept.Ok
+            ? Redirect($"{Here}?cut={option}={value}&picture={Uri.EscapeDataString(kept.Value!)}#cut")
+            : await Answer(Outcome.No("", kept.Problem!));
     }
 
     public async Task<IActionResult> OnPostCut(string option, string value, string file)
     {
-        if (!await Look()) return NotFound();
-        if ((await CutPictures(file)).FirstOrDefault(p => p.File == file) is not { } picture) return await Answer(Outcome.No("", "That picture is no longer kept."));
+        if (!await Look())
+            return NotFound();
+        if ((await CutPictures(file)).FirstOrDefault(p => p.File == file) is not { } picture)
+            return await Answer(Outcome.No("", "That picture is no longer kept."));
         var piece = await SwatchCutting.Cut(pictures, picture, Request.Form);
-        if (!piece.Ok) return await Answer(Outcome.No("", piece.Problem!));
-        Read<Option?> With(Option o) => Key.TryParse(value, out var key) && o.Find(key) is { } v
-            ? Read<Option?>.Of(o with { Values = o.Values.Replace(v, v with { Swatch = piece.Value }) })
-            : Read<Option?>.No("That value was removed meanwhile.");
+        if (!piece.Ok)
+            return await Answer(Outcome.No("", piece.Problem!));
+        Read<Option?> With(Option o) =>
+            Key.TryParse(value, out var key) && o.Find(key) is { } v
+                ? Read<Option?>.Of(o with { Values = o.Values.Replace(v, v with { Swatch = piece.Value }) })
+                : Read<Option?>.No("That value was removed meanwhile.");
         return Copy.Product.Extras.Any(e => e.Key.Text == option)
             ? await Extras("Swatch", (list, _) => WithOption(list, option, With))
             : await Edit("Swatch", options => WithOption(options, option, With));
@@ -38,5 +58,8 @@ public sealed partial class WorkbenchModel
 
     /// <summary>A picture sent for the cut, then those of the product.</summary>
     private Task<IReadOnlyList<CutPicture>> CutPictures(string? sent) =>
-        SwatchCutting.Pictures(db, [.. Copy.Product.Pictures.Select(p => (p.File, p.Alt)).Prepend((sent ?? "", "the picture sent")).DistinctBy(p => p.Item1)]);
+        SwatchCutting.Pictures(
+            db,
+            [.. Copy.Product.Pictures.Select(p => (p.File, p.Alt)).Prepend((sent ?? "", "the picture sent")).DistinctBy(p => p.Item1)]
+        );
 }

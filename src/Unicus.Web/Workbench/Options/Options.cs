@@ -10,9 +10,19 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Workbench;
 
 /// <summary>A change of options that has something at stake, to be decided on before it is applied.</summary>
-public sealed record PendingOptions(string Here, string Wanted, int Version, string Sentence, MatrixDifference Difference, ImmutableArray<Option> Before, ImmutableArray<Option> After, int StockQuestion)
+public sealed record PendingOptions(
+    string Here,
+    string Wanted,
+    int Version,
+    string Sentence,
+    MatrixDifference Difference,
+    ImmutableArray<Option> Before,
+    ImmutableArray<Option> After,
+    int StockQuestion
+)
 {
-    public IEnumerable<Option> Added => Difference.Kept.All(k => k.Stake.IsBlank) && StockQuestion == 0 ? [] : After.Where(o => Before.All(b => b.Key != o.Key));
+    public IEnumerable<Option> Added =>
+        Difference.Kept.All(k => k.Stake.IsBlank) && StockQuestion == 0 ? [] : After.Where(o => Before.All(b => b.Key != o.Key));
 
     public string Name(VariantStake stake) => stake.Variant.Values.Name(Before) is { Length: > 0 } name ? name : "The product as it is";
 }
@@ -33,69 +43,187 @@ public sealed partial class WorkbenchModel
     /// <summary>The size of the matrix while one is typing.</summary>
     public async Task<IActionResult> OnGetSize(string? label, string? typed, string? option)
     {
-        if (!await Look()) return NotFound();
+        if (!await Look())
+            return NotFound();
         var options = Copy.Product.Options;
         var existing = options.FirstOrDefault(o => o.Key.Text == option);
         var (labels, problems) = TypedValues.Split(typed ?? "", existing?.Values.Select(v => v.Label) ?? []);
-        if (labels.Count == 0) return Content(problems.Count > 0 ? problems[0] : SizeWords);
+        if (labels.Count == 0)
+            return Content(problems.Count > 0 ? problems[0] : SizeWords);
         var values = TypedValues.Make(labels, existing?.Values ?? []);
         var wanted = existing is not null
             ? options.Replace(existing, existing with { Values = [.. existing.Values, .. values] })
             : options.Add(new Option(Copy.Whole.FreeKey(label ?? ""), label ?? "", OptionRole.Variant) { Values = [.. values] });
         var size = MadeSet.Size(wanted);
-        return Content(size > MadeSet.MostVariants ? $"{size:N0} variants are more than the {MadeSet.MostVariants:N0} that a product holds" : VariantMatrix.SizeSentence(wanted, 0));
+        return Content(
+            size > MadeSet.MostVariants
+                ? $"{size:N0} variants are more than the {MadeSet.MostVariants:N0} that a product holds"
+                : VariantMatrix.SizeSentence(wanted, 0)
+        );
     }
 
     public Task<IActionResult> OnPostNewOption(string? label, string? typed)
     {
         (TypedLabel, TypedValuesText) = (label, typed);
         var name = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
-        return Edit($"Option {name}", options =>
-        {
-            if (name.Length is 0 or > TypedValues.LongestLabel) return Read<ImmutableArray<Option>>.No(name.Length == 0 ? "An option needs a name, such as Depth." : $"A name has at most {TypedValues.LongestLabel} characters.");
-            if (options.Any(o => string.Equals(o.Label, name, StringComparison.OrdinalIgnoreCase))) return Read<ImmutableArray<Option>>.No($"There is an option {name} already. Add its values there.");
-            var (labels, problems) = TypedValues.Split(typed ?? "", []);
-            if (problems.Count > 0) return Read<ImmutableArray<Option>>.No(string.Join(' ', problems));
-            if (labels.Count == 0) return Read<ImmutableArray<Option>>.No($"Type the values of {name}, separated by commas.");
-            var key = Copy.Whole.FreeKey(name);
-            return Read<ImmutableArray<Option>>.Of(options.Add(new Option(key, name, OptionRole.Variant) { Values = [.. TypedValues.Make(labels, [])] }));
-        });
+        return Edit(
+            $"Option {name}",
+            options =>
+            {
+                if (name.Length is 0 or > TypedValues.LongestLabel)
+                    return Read<ImmutableArray<Option>>.No(
+                        name.Length == 0
+                            ? "An option needs a name, such as Depth."
+                            : $"A name has at most {TypedValues.LongestLabel} characters."
+                    );
+                if (options.Any(o => string.Equals(o.Label, name, StringComparison.OrdinalIgnoreCase)))
+                    return Read<ImmutableArray<Option>>.No($"There is an option {name} already. Add its values there.");
+                var (labels, problems) = TypedValues.Split(typed ?? "", []);
+                if (problems.Count > 0)
+                    return Read<ImmutableArray<Option>>.No(string.Join(' ', problems));
+                if (labels.Count == 0)
+                    return Read<ImmutableArray<Option>>.No($"Type the values of {name}, separated by commas.");
+                var key = Copy.Whole.FreeKey(name);
+                return Read<ImmutableArray<Option>>.Of(
+                    options.Add(new Option(key, name, OptionRole.Variant) { Values = [.. TypedValues.Make(labels, [])] })
+                );
+            }
+        );
     }
 
-    public Task<IActionResult> OnPostValues(string option, string? typed) => Edit("More values", options => WithOption(options, option, o =>
-    {
-        var (labels, problems) = TypedValues.Split(typed ?? "", o.Values.Select(v => v.Label));
-        return problems.Count > 0 ? Read<Option?>.No(string.Join(' ', problems)) : labels.Count == 0 ? Read<Option?>.No("Type at least one value.")
-            : Read<Option?>.Of(o with { Values = [.. o.Values, .. TypedValues.Make(labels, o.Values)] });
-    }));
+    public Task<IActionResult> OnPostValues(string option, string? typed) =>
+        Edit(
+            "More values",
+            options =>
+                WithOption(
+                    options,
+                    option,
+                    o =>
+                    {
+                        var (labels, problems) = TypedValues.Split(typed ?? "", o.Values.Select(v => v.Label));
+                        return problems.Count > 0 ? Read<Option?>.No(string.Join(' ', problems))
+                            : labels.Count == 0 ? Read<Option?>.No("Type at least one value.")
+                            : Read<Option?>.Of(o with { Values = [.. o.Values, .. TypedValues.Make(labels, o.Values)] });
+                    }
+                )
+        );
 
-    public Task<IActionResult> OnPostOption(string option, string? label, string? @default, string? shares, string? act) => Edit(act == "out" ? "An option removed" : act == "up" ? "Order of options" : "Option", options =>
-    {
-        var at = options.Select((o, i) => (o, i)).FirstOrDefault(x => x.o.Key.Text == option, (null!, -1)).Item2;
-        if (act == "up" && at > 0) return Read<ImmutableArray<Option>>.Of(options.RemoveAt(at).Insert(at - 1, options[at]));
-        return WithOption(options, option, o => act == "out" ? Read<Option?>.Of(null)
-            : string.IsNullOrWhiteSpace(label) ? Read<Option?>.No("An option needs a name.")
-            : Read<Option?>.Of(o with { Label = label.Trim(), Default = Key.TryParse(@default ?? "", out var k) && o.Find(k) is not null ? k : null, SharesSku = shares is not null ? shares == "yes" : o.SharesSku }));
-    });
+    public Task<IActionResult> OnPostOption(string option, string? label, string? @default, string? shares, string? act) =>
+        Edit(
+            act == "out" ? "An option removed"
+                : act == "up" ? "Order of options"
+                : "Option",
+            options =>
+            {
+                var at = options.Select((o, i) => (o, i)).FirstOrDefault(x => x.o.Key.Text == option, (null!, -1)).Item2;
+                if (act == "up" && at > 0)
+                    return Read<ImmutableArray<Option>>.Of(options.RemoveAt(at).Insert(at - 1, options[at]));
+                return WithOption(
+                    options,
+                    option,
+                    o =>
+                        act == "out" ? Read<Option?>.Of(null)
+                        : string.IsNullOrWhiteSpace(label) ? Read<Option?>.No("An option needs a name.")
+                        : Read<Option?>.Of(
+                            o with
+                            {
+                                Label = label.Trim(),
+                                Default = Key.TryParse(@default ?? "", out var k) && o.Find(k) is not null ? k : null,
+                                SharesSku = shares is not null ? shares == "yes" : o.SharesSku,
+                            }
+                        )
+                );
+            }
+        );
 
-    public Task<IActionResult> OnPostValue(string option, string value, string? label, string? sku, string? surcharge, string? colour, string? applies, string? act) => Edit(act == "out" ? "A value removed" : act == "up" ? "Order of values" : "Value", options => WithOption(options, option, o =>
-    {
-        var at = Key.TryParse(value, out var key) ? o.PlaceOf(key) : -1;
-        if (at < 0) return Read<Option?>.No("That value was removed meanwhile.");
-        if (act == "up" && at > 0) return Read<Option?>.Of(o with { Values = o.Values.RemoveAt(at).Insert(at - 1, o.Values[at]) });
-        if (act == "out") return o.Values.Length == 1 ? Read<Option?>.No($"{o.Values[0].Label} is the last value: remove the option {o.Label} instead.") : Read<Option?>.Of(o with { Values = o.Values.RemoveAt(at), Default = o.Default == key ? null : o.Default });
-        var changed = ReadValue(o, o.Values[at], label, sku, surcharge, colour);
-        return changed.Ok ? Read<Option?>.Of(o with { Values = o.Values.SetItem(at, changed.Value! with { DoesNotApply = applies is null ? o.Values[at].DoesNotApply : applies == "no" }) }) : Read<Option?>.No(changed.Problem!);
-    }));
+    public Task<IActionResult> OnPostValue(
+        string option,
+        string value,
+        string? label,
+        string? sku,
+        string? surcharge,
+        string? colour,
+        string? applies,
+        string? act
+    ) =>
+        Edit(
+            act == "out" ? "A value removed"
+                : act == "up" ? "Order of values"
+                : "Value",
+            options =>
+                WithOption(
+                    options,
+                    option,
+                    o =>
+                    {
+                        var at = Key.TryParse(value, out var key) ? o.PlaceOf(key) : -1;
+                        if (at < 0)
+                            return Read<Option?>.No("That value was removed meanwhile.");
+                        if (act == "up" && at > 0)
+                            return Read<Option?>.Of(o with { Values = o.Values.RemoveAt(at).Insert(at - 1, o.Values[at]) });
+                        if (act == "out")
+                            return o.Values.Length == 1
+                                ? Read<Option?>.No($"{o.Values[0].Label} is the last value: remove the option {o.Label} instead.")
+                                : Read<Option?>.Of(
+                                    o with
+                                    {
+                                        Values = o.Values.RemoveAt(at),
+                                        Default = o.Default == key ? null : o.Default,
+                                    }
+                                );
+                        var changed = ReadValue(o, o.Values[at], label, sku, surcharge, colour);
+                        return changed.Ok
+                            ? Read<Option?>.Of(
+                                o with
+                                {
+                                    Values = o.Values.SetItem(
+                                        at,
+                                        changed.Value! with
+                                        {
+                                            DoesNotApply = applies is null ? o.Values[at].DoesNotApply : applies == "no",
+                                        }
+                                    ),
+                                }
+                            )
+                            : Read<Option?>.No(changed.Problem!);
+                    }
+                )
+        );
 
     /// <summary>Takes a list in the order it was dragged to: <c>options</c>, <c>values:KEY</c> of an option, or <c>pictures</c>.</summary>
-    public async Task<IActionResult> OnPostOrder(string list, string[] keys) => list switch
-    {
-        "extras" => await Answer(await changeProduct.Apply(Code, "Order of extras", visit.Actor, copy => Read<Product>.Of(copy.Product with { Extras = InOrder(copy.Product.Extras, e => e.Key.Text, keys) }))),
-        "pictures" => await Answer(await changeProduct.Apply(Code, "Order of pictures", visit.Actor, copy => Read<Product>.Of(copy.Product with { Pictures = InOrder(copy.Product.Pictures, p => p.File, keys) }))),
-        "options" => await Edit("Order of options", options => Read<ImmutableArray<Option>>.Of(InOrder(options, o => o.Key.Text, keys))),
-        _ => await Edit("Order of values", options => WithOption(options, list.Split(':')[^1], o => Read<Option?>.Of(o with { Values = InOrder(o.Values, v => v.Key.Text, keys) }))),
-    };
+    public async Task<IActionResult> OnPostOrder(string list, string[] keys) =>
+        list switch
+        {
+            "extras" => await Answer(
+                await changeProduct.Apply(
+                    Code,
+                    "Order of extras",
+                    visit.Actor,
+                    copy => Read<Product>.Of(copy.Product with { Extras = InOrder(copy.Product.Extras, e => e.Key.Text, keys) })
+                )
+            ),
+            "pictures" => await Answer(
+                await changeProduct.Apply(
+                    Code,
+                    "Order of pictures",
+                    visit.Actor,
+                    copy => Read<Product>.Of(copy.Product with { Pictures = InOrder(copy.Product.Pictures, p => p.File, keys) })
+                )
+            ),
+            "options" => await Edit(
+                "Order of options",
+                options => Read<ImmutableArray<Option>>.Of(InOrder(options, o => o.Key.Text, keys))
+            ),
+            _ => await Edit(
+                "Order of values",
+                options =>
+                    WithOption(
+                        options,
+                        list.Split(':')[^1],
+                        o => Read<Option?>.Of(o with { Values = InOrder(o.Values, v => v.Key.Text, keys) })
+                    )
+            ),
+        };
 
     /// <summary>The items in the order of their keys; what was added elsewhere meanwhile comes last.</summary>
     private static ImmutableArray<T> InOrder<T>(ImmutableArray<T> items, Func<T, string> key, string[] keys) =>
@@ -108,26 +236,40 @@ public sealed partial class WorkbenchModel
         using var json = JsonDocument.Parse(wanted);
         var shop = await visit.Shop();
         var (product, _, faults) = DocumentReader.Read(json.RootElement, shop.Currency);
-        if (product is null) return await Answer(Outcome.No("", faults[0].What));
-        if (form.Any(f => f.Key.StartsWith("move-", StringComparison.Ordinal) && f.Value.ToString().Length == 0)) return await Answer(Outcome.No("", "Nothing was changed: say for each lost variant where its units go."));
+        if (product is null)
+            return await Answer(Outcome.No("", faults[0].What));
+        if (form.Any(f => f.Key.StartsWith("move-", StringComparison.Ordinal) && f.Value.ToString().Length == 0))
+            return await Answer(Outcome.No("", "Nothing was changed: say for each lost variant where its units go."));
         var decisions = new OptionDecisions
         {
-            Takes = form.Where(f => f.Key.StartsWith("takes-", StringComparison.Ordinal)).ToImmutableDictionary(f => Key.Of(f.Key[6..]), f => Key.Of(f.Value.ToString())),
+            Takes = form.Where(f => f.Key.StartsWith("takes-", StringComparison.Ordinal))
+                .ToImmutableDictionary(f => Key.Of(f.Key[6..]), f => Key.Of(f.Value.ToString())),
             Stock = Named.Choice<StockBeforeOptions>(form["stock"]) ?? StockBeforeOptions.OneValue,
             Survivors = [.. form["survivor"].OfType<string>()],
-            MoveTo = form.Where(f => f.Key.StartsWith("move-", StringComparison.Ordinal) && f.Value != "off").ToImmutableDictionary(f => f.Key[5..], f => Combination.Parse(f.Value.ToString())),
+            MoveTo = form.Where(f => f.Key.StartsWith("move-", StringComparison.Ordinal) && f.Value != "off")
+                .ToImmutableDictionary(f => f.Key[5..], f => Combination.Parse(f.Value.ToString())),
         };
-        var outcome = await changeOptions.Run(Code, product.Options, decisions, sentence.Length > 200 ? sentence[..200] : sentence, visit.Actor, version);
+        var outcome = await changeOptions.Run(
+            Code,
+            product.Options,
+            decisions,
+            sentence.Length > 200 ? sentence[..200] : sentence,
+            visit.Actor,
+            version
+        );
         return await Answer(outcome, outcome.Done ? outcome.Result!.InWords() : null);
     }
 
     private async Task<IActionResult> Edit(string sentence, Func<ImmutableArray<Option>, Read<ImmutableArray<Option>>> change)
     {
-        if (!await Look()) return NotFound();
+        if (!await Look())
+            return NotFound();
         var wanted = change(Copy.Product.Options);
-        if (!wanted.Ok) return await Answer(Outcome.No("", wanted.Problem!));
+        if (!wanted.Ok)
+            return await Answer(Outcome.No("", wanted.Problem!));
         var preview = await changeOptions.Preview(Code, wanted.Value, new OptionDecisions());
-        if (!preview.Done) return await Answer(preview);
+        if (!preview.Done)
+            return await Answer(preview);
         var difference = preview.Result!;
         var first = Copy.Product.Options.IsEmpty;
         var stockQuestion = first ? difference.Kept.Sum(k => k.Stake.OnHand) : 0;
@@ -135,29 +277,45 @@ public sealed partial class WorkbenchModel
         if (difference.IsHarmless && !(adds && difference.Kept.Any(k => !k.Stake.IsBlank)))
         {
             var outcome = await changeOptions.Run(Code, wanted.Value, new OptionDecisions(), sentence, visit.Actor, Copy.Row.Version);
-            if (outcome.Done) (TypedLabel, TypedValuesText) = (null, null);
+            if (outcome.Done)
+                (TypedLabel, TypedValuesText) = (null, null);
             var size = outcome.Done && outcome.Result!.New.Length + outcome.Result.Deleted.Length > 0 ? outcome.Result.InWords() : null;
             return await Answer(outcome, size, canUndo: size is not null);
         }
-        var document = DocumentWriter.Write(new Product(Copy.Product.Code, "x") { Options = wanted.Value }, ListedVariants.None).ToJsonString();
-        Pending = new PendingOptions(Here, document, Copy.Row.Version, sentence, difference, Copy.Product.Options, wanted.Value, stockQuestion);
+        var document = DocumentWriter
+            .Write(new Product(Copy.Product.Code, "x") { Options = wanted.Value }, ListedVariants.None)
+            .ToJsonString();
+        Pending = new PendingOptions(
+            Here,
+            document,
+            Copy.Row.Version,
+            sentence,
+            difference,
+            Copy.Product.Options,
+            wanted.Value,
+            stockQuestion
+        );
         return visit.IsHtmx ? Partial(ChapterPartialName, this) : Page();
     }
 
     private static Read<ImmutableArray<Option>> WithOption(ImmutableArray<Option> options, string key, Func<Option, Read<Option?>> change)
     {
         var option = options.FirstOrDefault(o => o.Key.Text == key);
-        if (option is null) return Read<ImmutableArray<Option>>.No("That option was removed meanwhile.");
+        if (option is null)
+            return Read<ImmutableArray<Option>>.No("That option was removed meanwhile.");
         var changed = change(option);
-        return !changed.Ok ? Read<ImmutableArray<Option>>.No(changed.Problem!)
+        return !changed.Ok
+            ? Read<ImmutableArray<Option>>.No(changed.Problem!)
             : Read<ImmutableArray<Option>>.Of(changed.Value is null ? options.Remove(option) : options.Replace(option, changed.Value));
     }
 
     private Read<OptionValue> ReadValue(Option option, OptionValue value, string? label, string? sku, string? surcharge, string? colour)
     {
         var added = TypedSurcharge.Read(surcharge, Copy.Shop.Currency, Ask.One);
-        if (!added.Ok) return Read<OptionValue>.No($"Surcharge: {added.Problem}");
-        if (added.Value is Surcharge.Once) return Read<OptionValue>.No("Surcharge: a variant has its price for each unit; what is once for the line is an extra.");
+        if (!added.Ok)
+            return Read<OptionValue>.No($"Surcharge: {added.Problem}");
+        if (added.Value is Surcharge.Once)
+            return Read<OptionValue>.No("Surcharge: a variant has its price for each unit; what is once for the line is an extra.");
         var read = TypedSwatch.Value(option, value, label, sku, colour);
         return read.Ok ? Read<OptionValue>.Of(read.Value! with { Surcharge = added.Value }) : read;
     }
@@ -165,30 +323,88 @@ public sealed partial class WorkbenchModel
     /// <summary>Options of the library that the product does not use yet, those usual in its categories first.</summary>
     public async Task<IReadOnlyList<(Option Option, bool Usual)>> FromLibrary()
     {
-        var usual = (await db.Categories.Where(c => Copy.Product.Categories.Contains(c.Name)).Select(c => c.Options).ToListAsync()).SelectMany(o => o).ToHashSet();
+        var usual = (await db.Categories.Where(c => Copy.Product.Categories.Contains(c.Name)).Select(c => c.Options).ToListAsync())
+            .SelectMany(o => o)
+            .ToHashSet();
         var used = Copy.Product.Options.Select(o => o.Library?.Text).ToHashSet();
-        return [.. (await library.All()).Where(e => !used.Contains(e.Option.Key.Text)).Select(e => (e.Option, usual.Contains(e.Option.Key.Text))).OrderByDescending(e => e.Item2)];
+        return
+        [
+            .. (await library.All())
+                .Where(e => !used.Contains(e.Option.Key.Text))
+                .Select(e => (e.Option, usual.Contains(e.Option.Key.Text)))
+                .OrderByDescending(e => e.Item2),
+        ];
     }
 
     /// <summary>Values of the library's option that the product leaves out.</summary>
-    public async Task<IReadOnlyList<OptionValue>> LeftOut(Option option) => option.Library is { } key && await library.Find(key.Text) is { } entry
-        ? [.. entry.Option.Values.Where(v => option.Find(v.Key) is null && option.Values.All(o => !string.Equals(o.Label, v.Label, StringComparison.OrdinalIgnoreCase)))]
-        : [];
+    public async Task<IReadOnlyList<OptionValue>> LeftOut(Option option) =>
+        option.Library is { } key && await library.Find(key.Text) is { } entry
+            ?
+            [
+                .. entry.Option.Values.Where(v =>
+                    option.Find(v.Key) is null
+                    && option.Values.All(o => !string.Equals(o.Label, v.Label, StringComparison.OrdinalIgnoreCase))
+                ),
+            ]
+            : [];
 
     /// <summary>Takes an option from the library, or one more value of it.</summary>
     public async Task<IActionResult> OnPostTake(string option, string[] values, string? into)
     {
-        if (await library.Find(option) is not { } entry) return await Answer(Outcome.No("", "That option is no longer in the library."));
+        if (await library.Find(option) is not { } entry)
+            return await Answer(Outcome.No("", "That option is no longer in the library."));
         var taken = entry.Option.Values.Where(v => values.Contains(v.Key.Text)).ToImmutableArray();
-        if (taken.IsEmpty) return await Answer(Outcome.No("", $"Tick at least one value of {entry.Option.Label}."));
-        return await Edit($"{entry.Option.Label} from the library", options =>
-        {
-            if (into is not null) return WithOption(options, into, o => Read<Option?>.Of(o with { Values = [.. o.Values, .. taken.Where(t => o.Find(t.Key) is null).Select(t => o.Values.Any(v => v.SkuPiece == t.SkuPiece) ? TypedValues.Make([t.Label], o.Values)[0] with { Key = t.Key } : t)] }));
-            var key = Copy.Whole.FreeKey(entry.Option.Label);
-            return Read<ImmutableArray<Option>>.Of(options.Add(new Option(key, entry.Option.Label, OptionRole.Variant) { Library = entry.Option.Key, Help = entry.Option.Help, Values = taken }));
-        });
+        if (taken.IsEmpty)
+            return await Answer(Outcome.No("", $"Tick at least one value of {entry.Option.Label}."));
+        return await Edit(
+            $"{entry.Option.Label} from the library",
+            options =>
+            {
+                if (into is not null)
+                    return WithOption(
+                        options,
+                        into,
+                        o =>
+                            Read<Option?>.Of(
+                                o with
+                                {
+                                    Values =
+                                    [
+                                        .. o.Values,
+                                        .. taken
+                                            .Where(t => o.Find(t.Key) is null)
+                                            .Select(t =>
+                                                o.Values.Any(v => v.SkuPiece == t.SkuPiece)
+                                                    ? TypedValues.Make([t.Label], o.Values)[0] with
+                                                    {
+                                                        Key = t.Key,
+                                                    }
+                                                    : t
+                                            ),
+                                    ],
+                                }
+                            )
+                    );
+                var key = Copy.Whole.FreeKey(entry.Option.Label);
+                return Read<ImmutableArray<Option>>.Of(
+                    options.Add(
+                        new Option(key, entry.Option.Label, OptionRole.Variant)
+                        {
+                            Library = entry.Option.Key,
+                            Help = entry.Option.Help,
+                            Values = taken,
+                        }
+                    )
+                );
+            }
+        );
     }
 
     public async Task<IActionResult> OnPostKeep(string option) =>
-        await Answer(Key.TryParse(option, out var key) ? await library.Keep(Code, key, visit.Actor) : Outcome.No("", "That option was removed meanwhile."), "Kept in the library");
+        await Answer(
+            Key.TryParse(option, out var key)
+                ? await library.Keep(Code, key, visit.Actor)
+                : Outcome.No("", "That option was removed meanwhile."),
+            "Kept in the library"
+        );
 }

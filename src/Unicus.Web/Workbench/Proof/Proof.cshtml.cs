@@ -17,12 +17,28 @@ public sealed class ProofModel(UnicusContext db, Catalogue catalogue, Visit visi
 
     private async Task<bool> Look(string code)
     {
-        if (await catalogue.Working(db, code) is not { } copy) return false;
+        if (await catalogue.Working(db, code) is not { } copy)
+            return false;
         var parts = await catalogue.Parts(db, copy.Product);
         var stock = await PartStock.With(db, await SkuLookup.Stock(db, [copy.ProductId]), copy.Product, parts);
-        var source = new BuySource(copy.Product.Code.Text, copy.Product, copy.Matrix, copy.Configurator, stock, parts, copy.Currency, await visit.Today(), IsProof: true);
-        Buy = BuyView.Make(source, BuyForm.Read(copy.Configurator, Request.Query, source.Today), TypedQuantity.Read(Request.Query["quantity"]));
-        if (copy.Configurator.Faults is [var fault, ..]) Buy.Problem = fault.What;
+        var source = new BuySource(
+            copy.Product.Code.Text,
+            copy.Product,
+            copy.Matrix,
+            copy.Configurator,
+            stock,
+            parts,
+            copy.Currency,
+            await visit.Today(),
+            IsProof: true
+        );
+        Buy = BuyView.Make(
+            source,
+            BuyForm.Read(copy.Configurator, Request.Query, source.Today),
+            TypedQuantity.Read(Request.Query["quantity"])
+        );
+        if (copy.Configurator.Faults is [var fault, ..])
+            Buy.Problem = fault.What;
         return true;
     }
 }

@@ -12,7 +12,8 @@ public sealed record MapChip(OptionValue Value, int At, string Label, double X, 
 /// <param name="End">Where the chips of its last line end.</param>
 public sealed record MapRow(Option Question, double Top, double Height, ImmutableArray<MapChip> Chips, int More, double End);
 
-/// <summary>Lays the questions of the rule map out, in page order: as many lines of values as each needs, one where that would be too long.</summary>
+/// <summary>Lays the questions of the rule map out, in page order: as many lines of values as each needs, one where that would be too
+/// long.</summary>
 public static class MapLayout
 {
     public const double Right = 470;
@@ -36,7 +37,8 @@ public static class MapLayout
             var shown = all || questions[i].Key.Text == open ? lines[i] : [.. lines[i].Take(1)];
             var more = lines[i].Skip(shown.Length).Sum(l => l.Length);
             // The last one makes room for the number of those that are folded away.
-            if (more > 0 && shown[0] is [.., var last] && last.X + last.Width > Right - 100) (shown, more) = ([shown[0].RemoveAt(shown[0].Length - 1)], more + 1);
+            if (more > 0 && shown[0] is [.., var last] && last.X + last.Width > Right - 100)
+                (shown, more) = ([shown[0].RemoveAt(shown[0].Length - 1)], more + 1);
             var chips = shown.SelectMany((l, n) => l.Select(c => c with { Y = n * height })).ToImmutableArray();
             var tall = Math.Max(1, shown.Length) * height;
             rows.Add(new MapRow(questions[i], top, tall, chips, more, chips.IsEmpty ? FirstChip : chips[^1].X + chips[^1].Width));
@@ -63,7 +65,8 @@ public static class MapLayout
             line.Add(new MapChip(values[i], i, label, x, 0, width));
             x += width + 5;
         }
-        if (line.Count > 0) lines.Add(line.ToImmutable());
+        if (line.Count > 0)
+            lines.Add(line.ToImmutable());
         return lines.ToImmutable();
     }
 }

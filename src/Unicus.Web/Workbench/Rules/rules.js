@@ -1,5 +1,5 @@
 // What is picked in the map of rules is picked in the proof too, so that both always show the same answers.
-document.addEventListener('htmx:afterRequest', e => {
+document.addEventListener('htmx:afterRequest', (e) => {
   if (!e.detail.requestConfig.elt.closest('.chip-link') || !e.detail.successful) return;
   const buy = document.querySelector('#proof #buy-form');
   if (!buy) return;

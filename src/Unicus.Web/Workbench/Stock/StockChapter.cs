@@ -15,9 +15,25 @@ public sealed partial class WorkbenchModel
     {
         get
         {
-            var made = Copy.Matrix.Variants.Take(MostStockRows).DistinctBy(v => v.Sku).Select(v => new StockLine(Name(v.Values), v.Sku.Text, v.Values.Text, v.Variant.Retired, Copy.Stock.GetValueOrDefault(v.Sku)));
-            var gone = Copy.Rows.Where(r => r.Retired && Copy.Matrix.Find(Combination.Parse(r.Values)) is null)
-                .Select(r => new StockLine(string.Join(", ", Combination.Parse(r.Values).Pairs.Select(p => p.Value)), r.SkuCode, null, true, Copy.Stock.GetValueOrDefault(Sku.Of(r.SkuCode))));
+            var made = Copy
+                .Matrix.Variants.Take(MostStockRows)
+                .DistinctBy(v => v.Sku)
+                .Select(v => new StockLine(
+                    Name(v.Values),
+                    v.Sku.Text,
+                    v.Values.Text,
+                    v.Variant.Retired,
+                    Copy.Stock.GetValueOrDefault(v.Sku)
+                ));
+            var gone = Copy
+                .Rows.Where(r => r.Retired && Copy.Matrix.Find(Combination.Parse(r.Values)) is null)
+                .Select(r => new StockLine(
+                    string.Join(", ", Combination.Parse(r.Values).Pairs.Select(p => p.Value)),
+                    r.SkuCode,
+                    null,
+                    true,
+                    Copy.Stock.GetValueOrDefault(Sku.Of(r.SkuCode))
+                ));
             return [.. made, .. gone];
         }
     }
