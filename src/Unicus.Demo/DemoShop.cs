@@ -90,9 +90,9 @@ public static class DemoShop
                     new TaxClass(Key.Of("zero"), "Zero"),
                 ],
                 [
-                    new Destination("IE", "Ireland", Rates(23, 13.5m), Euro(6.50m), "standard"),
-                    new Destination("DE", "Germany", Rates(19, 7), Euro(14.00m), "standard"),
-                    new Destination("FR", "France", Rates(20, 5.5m), Euro(14.00m), "standard"),
+                    new Destination("IE", "Ireland", Rates(23, 13.5m), [DeliveryService.Flat(Euro(6.50m), "standard")]),
+                    new Destination("DE", "Germany", Rates(19, 7), [DeliveryService.Flat(Euro(14.00m), "standard")]),
+                    new Destination("FR", "France", Rates(20, 5.5m), [DeliveryService.Flat(Euro(14.00m), "standard")]),
                 ]
             )
         );

@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Logging;
 
 namespace Unicus.Store;
 
@@ -35,6 +36,8 @@ public static class StoreServices
         typeof(EndOrder),
         typeof(ChangeExtraSets),
         typeof(TakeOutOld),
+        typeof(RangeIndex),
+        typeof(RangeLists),
     ];
 
     public static IServiceCollection AddUnicusStore(this IServiceCollection services, string connection)
@@ -43,14 +46,24 @@ public static class StoreServices
             (s, b) =>
             {
                 UnicusContext.Configure(b, connection);
-                b.AddInterceptors(new ForgetOnCommit(s.GetRequiredService<Catalogue>()));
+                b.AddInterceptors(s.GetRequiredService<TellOnCommit>());
             }
         );
         services.AddSingleton(TimeProvider.System);
+        services.AddSingleton(s => new Telling(connection, s.GetRequiredService<ILogger<Telling>>()));
+        services.AddSingleton<TellOnCommit>();
         services.AddSingleton<Catalogue>();
+        services.AddSingleton<FacetCounts>();
+        services.AddSingleton(s => new RangeKeeper(s.GetRequiredService<IServiceScopeFactory>(), s.GetRequiredService<ILogger<RangeKeeper>>()));
         services.AddSingleton<SheetJobs>();
         foreach (var useCase in UseCases)
             services.AddScoped(useCase);
         return services;
     }
+
+    /// <summary>Lets the application hear of changes and keep its lists up to date in the background.</summary>
+    public static IServiceCollection AddUnicusBackground(this IServiceCollection services) =>
+        services
+            .AddHostedService(s => s.GetRequiredService<Telling>())
+            .AddHostedService(s => s.GetRequiredService<RangeKeeper>());
 }

@@ -34,7 +34,7 @@ builder.Environment.WebRootFileProvider = new CompositeFileProvider(
     new PlaceAssets(builder.Environment.ContentRootPath)
 );
 
-builder.Services.AddUnicusStore(connection);
+builder.Services.AddUnicusStore(connection).AddUnicusBackground();
 var isBehindProxy = builder.AddProxies();
 var secure = isBehindProxy ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
 builder.Services.AddDataProtection().SetApplicationName("Unicus").PersistKeysToDbContext<UnicusContext>();
@@ -90,7 +90,6 @@ builder.Services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(o => 
 builder.Services.AddHttpContextAccessor();
 builder.Services.AddScoped<Visit>();
 builder.Services.AddSingleton<Unicus.Web.Shop.FormTokens>();
-builder.Services.AddScoped<Unicus.Web.Shop.ShopShelf>();
 builder.Services.AddScoped<Unicus.Web.Shop.Baskets>();
 builder.AddStrangerLimits();
 builder.Services.AddHostedService<Sweeper>();
@@ -98,8 +97,16 @@ builder.Services.AddOpenApi("v1", o => o.AddDocumentTransformer<ApiDescription>(
 builder.Services.AddHealthChecks().AddDbContextCheck<UnicusContext>();
 
 var app = builder.Build();
-await using (var scope = app.Services.CreateAsyncScope())
+try
+{
+    await using var scope = app.Services.CreateAsyncScope();
     await Founding.Run(scope.ServiceProvider.GetRequiredService<UnicusContext>());
+}
+catch (OlderShopException older)
+{
+    Console.Error.WriteLine(older.Message);
+    return 1;
+}
 
 if (isBehindProxy)
 {

@@ -58,7 +58,7 @@ public class CheckOutTests(Database db) : IClassFixture<Database>
         await db.Use<ChangeField, Outcome>(c => c.Run("CO2", "price", "27.00", null, Database.Tester));
         await db.Use<PublishEdition, Outcome<int>>(p => p.Run("CO2", Database.Tester));
         var refused = await Press(basket, 20);
-        Assert.Equal((null, 27m), (refused.Token, refused.Placed!.Repriced!.Totals.Total.Amount));
+        Assert.Equal((null, 27m), (refused.Token, refused.Placed!.Repriced!.Total.Amount));
         Assert.Equal((0, 0), (await Orders("CO2"), (await db.Load("CO2")).WholeStock.Allocated));
         // The second press agrees.
         Assert.NotNull((await Press(basket, 27)).Token);
@@ -90,8 +90,10 @@ public class CheckOutTests(Database db) : IClassFixture<Database>
     {
         var basket = await Basket("CO5", 5, """{ "beyond": { "units": 9 } }""", stock: 3);
         await Press(basket, 100);
-        var line = await db.Use<UnicusContext, OrderLineRow>(c => c.OrderLines.SingleAsync(l => l.ProductCode == "CO5"));
-        Assert.Equal((2, "3 in stock, 2 follow when they come in."), (line.Beyond, line.BeyondWords()));
+        var line = await db.Use<UnicusContext, OrderLineRow>(c => 
+            c.OrderLines.Include(l => l.Leaves).SingleAsync(l => l.ProductCode == "CO5")
+        );
+        Assert.Equal((2, "3 in stock, 2 follow when they come in."), (line.Leaves.Single().Beyond, line.BeyondWords()));
         Assert.Equal(
             1,
             await db.Use<UnicusContext, int>(c => c.Outbox.CountAsync(m => m.Body.Contains("Plain CO5") && m.Body.Contains("2 follow")))

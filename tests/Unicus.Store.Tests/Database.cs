@@ -17,6 +17,8 @@ public sealed class Database : IAsyncLifetime
 
     public string Connection => new NpgsqlConnectionStringBuilder(_server) { Database = _name, MaxPoolSize = 20 }.ConnectionString;
 
+    public Catalogue Catalogue => _services.GetRequiredService<Catalogue>();
+
     public static Actor Tester { get; } = new("Tester");
 
     public async Task InitializeAsync()
@@ -60,10 +62,11 @@ public sealed class Database : IAsyncLifetime
     public static string Hive(string code, string extra = "") =>
         $$"""
             { "format": "unicus-product/1", "code": "{{code}}", "name": "Hive {{code}}", "base": { "price": "100.00", "cost": "40.00" },
-              "options": [ { "key": "depth", "label": "Depth", "role": "variant", "values": [ { "key": "shallow", "label": "Shallow",
-                "sku": "S" }, { "key": "deep", "label": "Deep", "sku": "D" } ] },
-                { "key": "timber", "label": "Timber", "role": "variant", "values": [ { "key": "cedar", "label": "Cedar", "sku": "CE" },
-                  { "key": "pine", "label": "Pine", "sku": "PI" } ] } ]{{extra}} }
+              "options": [
+                { "key": "depth", "label": "Depth", "role": "variant", "values": [
+                  { "key": "shallow", "label": "Shallow", "sku": "S" }, { "key": "deep", "label": "Deep", "sku": "D" } ] },
+                { "key": "timber", "label": "Timber", "role": "variant", "values": [
+                  { "key": "cedar", "label": "Cedar", "sku": "CE" }, { "key": "pine", "label": "Pine", "sku": "PI" } ] } ]{{extra}} }
             """;
 
     private async Task Execute(string sql)

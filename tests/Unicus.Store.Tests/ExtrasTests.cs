@@ -65,12 +65,17 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
         var order = (await Order("EXH1", 2, answers)).Order!;
         // 100.00 + 24.00 + 2 × 29.00 + 4 × 0.60
         Assert.Equal((184.40m, 368.80m), (order.Lines[0].Unit, order.Lines[0].Total));
-        Assert.Equal(75.00m, order.Lines[0].Cost);
+        // 2 × (40.00 + 11.00 + 2 × 12.00)
+        Assert.Equal(150.00m, order.Lines[0].Cost);
         Assert.Equal(new StockLevel(7, 4, 0, 0), await Level("STA1"));
         var configuration = JsonNode.Parse(order.Lines[0].Configuration)!.AsArray().Select(a => $"{a!["option"]}: {a["value"]}");
         Assert.Equal(["Depth: Deep", "Timber: Cedar", "Roof: Gabled", "Fittings: Stand", "Name plate: “Orla”"], configuration);
         Assert.Equal(["Roof", "Fittings", "Name plate"], order.Lines[0].Extras().Select(e => e.Option));
-        Assert.Equal(("STA1", 4, "fittings/stand"), order.Lines[0].OrderedParts().Select(p => (p.Sku, p.Quantity, p.Slot)).Single());
+        // What is allocated adds up to the line: the hive with its answers, and 4 stands at 29.00.
+        Assert.Equal(
+            [("EXH1-D-CE", 2, "", 252.80m, 102.00m), ("STA1", 4, "fittings", 116.00m, 48.00m)],
+            order.Lines[0].Leaves.Select(l => (l.Sku, l.Units, l.Path, l.Allocated, l.Cost!.Value))
+        );
         Assert.True(await db.Use<UnicusContext, bool>(c => c.Outbox.AnyAsync(m => m.Body.Contains("Name plate: “Orla”"))));
 
         var short2 = await Order("EXH1", 2, answers);

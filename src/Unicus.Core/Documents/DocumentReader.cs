@@ -30,6 +30,18 @@ public static class DocumentReader
         return (reader.Faults.Count == 0 ? product : null, reader.Stock, reader.Faults);
     }
 
+    /// <summary>Reads one option that this program wrote.</summary>
+    /// <exception cref="InvalidOperationException">The stored option is damaged.</exception>
+    public static Option ReadOption(string stored, Currency currency)
+    {
+        using var json = JsonDocument.Parse(stored);
+        var reader = new ProductReader(currency, stored: true, []);
+        var option = reader.Option(new Node(json.RootElement, "#", reader.Faults));
+        return reader.Faults.Count == 0 && option is not null
+            ? option
+            : throw new InvalidOperationException($"A stored option cannot be read: {reader.Faults[0].Where} {reader.Faults[0].What}");
+    }
+
     private sealed class ProductReader(Currency currency, bool stored, IReadOnlyList<ExtraSet> sets)
     {
         public List<Fault> Faults { get; } = [];
@@ -85,7 +97,7 @@ public static class DocumentReader
                 Categories = root.Texts("categories", 80),
                 Tags = root.Texts("tags", 80),
                 Base = Figures(root.At("base")),
-                Selling = Selling(root.At("selling")),
+                Selling = SellingDocument.Read(root.At("selling")),
                 Shelf = Shelf(root.At("shelf")),
                 Options = options,
                 Extras =
@@ -221,11 +233,16 @@ public static class DocumentReader
         {
             if (!node.Exists || !node.IsObject("an object"))
                 return new Shelf();
-            node.Only("listed", "searchable");
-            return new Shelf { Listed = node.Flag("listed") ?? true, Searchable = node.Flag("searchable") ?? true };
+            node.Only("listed", "searchable", "position");
+            return new Shelf
+            {
+                Listed = node.Flag("listed") ?? true,
+                Searchable = node.Flag("searchable") ?? true,
+                Position = node.Whole("position", 0, Core.Shelf.LastPosition),
+            };
         }
 
-        private Option? Option(Node node)
+        public Option? Option(Node node)
         {
             if (!node.IsObject("an option"))
                 return null;
@@ -416,58 +433,6 @@ public static class DocumentReader
                 : null;
         }
 
-        private static Selling Selling(Node node)
-        {
-            if (!node.Exists || !node.IsObject("an object"))
-                return Core.Selling.Inherited;
-            node.Only("counted", "beyond", "offForNow", "shipped");
-            return new Selling
-            {
-                Counted = node.Flag("counted"),
-                Beyond = Beyond(node.At("beyond")),
-                OffForNow = Off(node.At("offForNow")),
-                Shipped = node.Flag("shipped"),
-            };
-        }
-
-        private static OffForNow? Off(Node node)
-        {
-            if (!node.Exists || !node.IsObject("an object"))
-                return null;
-            node.Only("back");
-            var back = node.Text("back", 20);
-            if (back is null)
-                return new OffForNow(null);
-            if (DateOnly.TryParseExact(back, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day))
-                return new OffForNow(day);
-            node.At("back").Fault("A date is written 2027-05-03.");
-            return null;
-        }
-
-        private static SellBeyond? Beyond(Node node)
-        {
-            if (!node.Exists)
-                return null;
-            if (node.Kind == JsonValueKind.Object)
-            {
-                node.Only("units");
-                node.Require("units");
-                return node.Whole("units", 0, Movements.MostUnits) is { } units ? new SellBeyond.Units(units) : null;
-            }
-            switch (node.AsText())
-            {
-                case "none":
-                    return new SellBeyond.Nothing();
-                case "on-order":
-                    return new SellBeyond.OnOrder();
-                case "unlimited":
-                    return new SellBeyond.Unlimited();
-                default:
-                    node.Fault("One of “none”, “on-order”, “unlimited” or {\"units\": n} is needed.");
-                    return null;
-            }
-        }
-
         private static ProductVideo? Video(Node node)
         {
             if (!node.IsObject("a video"))
@@ -590,7 +555,7 @@ public static class DocumentReader
                 Sku = sku,
                 Gtin = gtin.Value,
                 Own = ReadFigures(node),
-                Selling = Selling(node.At("selling")),
+                Selling = SellingDocument.Read(node.At("selling")),
                 Retired = node.Flag("retired") ?? false,
                 Note = node.Text("note", 1000),
                 Picture = node.Text("picture", 200),

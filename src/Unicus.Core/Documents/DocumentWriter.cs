@@ -60,9 +60,9 @@ public static class DocumentWriter
             )
         );
         Put(json, "base", Figures(product.Base));
-        Put(json, "selling", Selling(product.Selling));
-        if (!product.Shelf.Listed || !product.Shelf.Searchable)
-            json["shelf"] = new JsonObject { ["listed"] = product.Shelf.Listed, ["searchable"] = product.Shelf.Searchable };
+        Put(json, "selling", SellingDocument.Write(product.Selling));
+        if (product.Shelf != new Shelf())
+            json["shelf"] = Write(product.Shelf);
         Put(json, "options", product.Questions.Where(q => q.FromSet is null).Select(Option));
         Put(json, "notMade", product.NotMade.Select(Pairs));
         Put(json, "rules", product.Rules.Where(r => r.FromSet is null).Select(RuleWriter.Rule));
@@ -71,6 +71,14 @@ public static class DocumentWriter
         Put(json, "skuPattern", product.SkuPattern.Select(Piece));
         if (list != ListedVariants.None)
             Put(json, "variants", Variants(product, list, onHand));
+        return json;
+    }
+
+    private static JsonObject Write(Shelf shelf)
+    {
+        var json = new JsonObject { ["listed"] = shelf.Listed, ["searchable"] = shelf.Searchable };
+        if (shelf.Position is { } position)
+            json["position"] = position;
         return json;
     }
 
@@ -103,7 +111,7 @@ public static class DocumentWriter
                     figures.Remove(name);
                     json[name] = figure;
                 }
-            Put(json, "selling", Selling(variant.Variant.Selling));
+            Put(json, "selling", SellingDocument.Write(variant.Variant.Selling));
             if (variant.Variant.Retired)
                 json["retired"] = true;
             Put(json, "note", variant.Variant.Note);
@@ -115,7 +123,8 @@ public static class DocumentWriter
         }
     }
 
-    internal static JsonObject Option(Option option)
+    /// <summary>Writes one option or extra.</summary>
+    public static JsonObject Option(Option option)
     {
         var json = new JsonObject
         {
@@ -209,29 +218,6 @@ public static class DocumentWriter
         Put(json, "taxClass", figures.TaxClass);
         Put(json, "leadTimeDays", figures.LeadTimeDays);
         Put(json, "lowLevel", figures.LowLevel);
-        return json;
-    }
-
-    private static JsonObject? Selling(Selling selling)
-    {
-        if (selling == Core.Selling.Inherited)
-            return null;
-        var json = new JsonObject();
-        if (selling.Counted is { } counted)
-            json["counted"] = counted;
-        if (selling.Beyond is { } beyond)
-            json["beyond"] = beyond switch
-            {
-                SellBeyond.Nothing => "none",
-                SellBeyond.OnOrder => "on-order",
-                SellBeyond.Unlimited => "unlimited",
-                SellBeyond.Units(var units) => new JsonObject { ["units"] = units },
-                _ => throw new InvalidOperationException("A kind of selling beyond stock without a form."),
-            };
-        if (selling.OffForNow is { } off)
-            json["offForNow"] = new JsonObject { ["back"] = off.Back?.ToString("yyyy-MM-dd") };
-        if (selling.Shipped is { } shipped)
-            json["shipped"] = shipped;
         return json;
     }
 

@@ -26,7 +26,7 @@ internal sealed class AnswerAmounts
             {
                 var (level, state) = place.IsSeveral ? (place.First + i, RuleNetwork.On) : (place.First, i);
                 if (value.Surcharge is Surcharge.PerUnit u)
-                    (_fixed[level] ??= new long[rules.Sizes[level]])[state] = AnswerPricing.Minor(u.Amount);
+                    (_fixed[level] ??= new long[rules.Sizes[level]])[state] = MinorUnits.Of(u.Amount);
                 if (value.Surcharge is Surcharge.Percent p)
                     (rates[level] ??= new Percentage[rules.Sizes[level]])[state] = p.Rate;
                 if (value.Part is { } part)
@@ -75,7 +75,7 @@ internal sealed class AnswerAmounts
                 continue;
             if (ReferenceEquals(amounts[level], _fixed[level]))
                 amounts[level] = (long[]?)_fixed[level]?.Clone() ?? new long[_rules.Sizes[level]];
-            amounts[level]![state] += AnswerPricing.Minor(price * part.Quantity);
+            amounts[level]![state] += MinorUnits.Of(price * part.Quantity);
         }
         foreach (var question in _typed)
         {
@@ -84,12 +84,12 @@ internal sealed class AnswerAmounts
             if (AnswerPricing.OfQuestion(question, question.Surcharge!, answer, given, default) is not { } typed)
                 continue;
             if (!_rules.Network.Charged.TryGetValue(question.Key, out var charged))
-                always += AnswerPricing.Minor(typed);
+                always += MinorUnits.Of(typed);
             else
             {
                 if (ReferenceEquals(amounts, _fixed))
                     amounts = (long[]?[])amounts.Clone();
-                amounts[charged] = [0, AnswerPricing.Minor(typed)];
+                amounts[charged] = [0, MinorUnits.Of(typed)];
             }
         }
         return (amounts, always);

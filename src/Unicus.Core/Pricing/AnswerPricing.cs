@@ -5,35 +5,62 @@ namespace Unicus.Core;
 /// <summary>What a part that comes with a value sells for, costs and is called.</summary>
 public sealed record PartFigures(Money? Price, Money? Cost, string Name);
 
+/// <summary>What one answer adds to a price.</summary>
+/// <param name="Value">The value of a list that adds it; null where the question itself does.</param>
+/// <param name="PartPrice">The list price of one of the parts that come with the value; null where it is a surcharge.</param>
+/// <param name="PerLine">Whether it is added once for the whole line; otherwise for each unit.</param>
+public sealed record AnswerAmount(Option Question, Answer Answer, OptionValue? Value, Money? PartPrice, Money Amount, bool PerLine)
+{
+    /// <summary>The amount as a line of the working.</summary>
+    public WorkingStep Step() => new(PriceStep.Answer, Label(), Amount, PerLine);
+
+    private string Label()
+    {
+        if (Value is null)
+            return OfQuestion();
+        var label = Question.Ask == Ask.YesNo ? Question.Label : $"{Question.Label}: {Wording.LowerFirst(Value.Label)}";
+        return PartPrice is { } price && Value.Part is { Quantity: > 1 } part ? $"{label}, {part.Quantity} × {price.ForPeople()}" : label;
+    }
+
+    private string OfQuestion() =>
+        Answer switch
+        {
+            Answer.Text t when Question.Surcharge is Surcharge.PerCharacter => Characters(AnswerPricing.Characters(t.Words)),
+            Answer.Number or Answer.Date => $"{Question.Label}: {AnswerText.ForPeople(Question, Answer)}",
+            _ => Question.Label,
+        };
+
+    private string Characters(int count) => $"{Question.Label}: {count:N0} {(count == 1 ? "character" : "characters")}";
+}
+
 /// <summary>What answers to extras add to a price (stage 2).</summary>
 /// <param name="parts">The figures of a part by its SKU; null where there is none on sale.</param>
 public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, PartFigures?> parts)
 {
-    /// <summary>One step for each answer that adds something, in the order of the questions.</summary>
+    /// <summary>One amount for each answer that adds something, in the order of the questions.</summary>
     /// <param name="given">Answers of questions that are shown; others must not be among them.</param>
     /// <param name="list">The list price of one unit, which percentages are of.</param>
-    public IEnumerable<WorkingStep> Steps(Configuration given, Money list)
+    public IEnumerable<AnswerAmount> Amounts(Configuration given, Money list)
     {
         foreach (var question in questions)
         {
             if (question.Role == OptionRole.Variant || given[question.Key] is not { } answer || answer is Answer.None)
                 continue;
             if (question.Surcharge is { } own && OfQuestion(question, own, answer, given, list) is { IsZero: false } amount)
-                yield return new WorkingStep(PriceStep.Answer, Label(question, answer), amount, own is Surcharge.Once);
+                yield return new AnswerAmount(question, answer, null, null, amount, own is Surcharge.Once);
             foreach (var value in AnswerText.Picked(question, answer))
             {
-                var label = question.Ask == Ask.YesNo ? question.Label : $"{question.Label}: {Wording.LowerFirst(value.Label)}";
                 if (value.Surcharge is { } surcharge && OfValue(surcharge, list) is { IsZero: false } adds)
-                    yield return new WorkingStep(PriceStep.Answer, label, adds, surcharge is Surcharge.Once);
+                    yield return new AnswerAmount(question, answer, value, null, adds, surcharge is Surcharge.Once);
                 if (value.Part is { } part && parts(part.Sku)?.Price is { IsZero: false } price)
-                    yield return new WorkingStep(
-                        PriceStep.Answer,
-                        part.Quantity == 1 ? label : $"{label}, {part.Quantity} × {price.ForPeople()}",
-                        price * part.Quantity
-                    );
+                    yield return new AnswerAmount(question, answer, value, price, price * part.Quantity, false);
             }
         }
     }
+
+    /// <summary>One step of the working for each answer that adds something.</summary>
+    /// <inheritdoc cref="Amounts"/>
+    public IEnumerable<WorkingStep> Steps(Configuration given, Money list) => Amounts(given, list).Select(a => a.Step());
 
     /// <summary>What the answers cost the merchant for one unit.</summary>
     public Money Cost(Configuration given, Currency currency) =>
@@ -93,22 +120,6 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
 
     private IEnumerable<Option> Counted(Func<Option, bool> counts) => questions.Where(q => q.Role == OptionRole.Extra && counts(q));
 
-    internal static long Minor(Money money)
-    {
-        var amount = money.Amount;
-        for (var i = 0; i < money.Currency.MinorUnits; i++)
-            amount *= 10;
-        return (long)amount;
-    }
-
-    internal static Money FromMinor(long minor, Currency currency)
-    {
-        var amount = (decimal)minor;
-        for (var i = 0; i < currency.MinorUnits; i++)
-            amount /= 10;
-        return new Money(amount, currency);
-    }
-
     private static Money? OfValue(Surcharge surcharge, Money list) =>
         surcharge switch
         {
@@ -137,7 +148,7 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
         return surcharge.Minimum is { } least && least > amount ? least : amount;
     }
 
-    private static int Characters(string text)
+    internal static int Characters(string text)
     {
         var elements = System.Globalization.StringInfo.GetTextElementEnumerator(text);
         var count = 0;
@@ -152,15 +163,6 @@ public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, 
         table.By is not { } by ? 0
         : given[by] is Answer.Number n ? n.Size
         : null;
-
-    private static string Label(Option question, Answer answer) =>
-        answer switch
-        {
-            Answer.Text t when question.Surcharge is Surcharge.PerCharacter =>
-                $"{question.Label}: {Characters(t.Words):N0} {(Characters(t.Words) == 1 ? "character" : "characters")}",
-            Answer.Number or Answer.Date => $"{question.Label}: {AnswerText.ForPeople(question, answer)}",
-            _ => question.Label,
-        };
 
     private IEnumerable<OptionValue> Values(Configuration given) =>
         questions.Where(q => q.Role == OptionRole.Extra).SelectMany(q => AnswerText.Picked(q, given[q.Key]));

@@ -5,11 +5,22 @@ namespace Unicus.Core;
 /// <summary>The stage of a price that a step belongs to.</summary>
 public enum PriceStep
 {
+    /// <summary>Stage 1: the list price.</summary>
     List,
+
+    /// <summary>Stage 2: what answers add.</summary>
     Answer,
+
+    /// <summary>Stage 3: rules for a unit.</summary>
     Unit,
+
+    /// <summary>Stage 4: bands and packs.</summary>
     Quantity,
-    Basket,
+
+    /// <summary>Stage 5: the cheapest of several.</summary>
+    CheapestOff,
+
+    /// <summary>What a stage took beyond the room that the floor leaves, given back behind that stage.</summary>
     Floor,
 }
 
@@ -19,32 +30,20 @@ public enum PriceStep
 public sealed record WorkingStep(PriceStep Step, string Label, Money Amount, bool PerLine = false, string? Rule = null);
 
 /// <summary>The step-by-step account of how a price came about: Σ unit steps × quantity + Σ line steps = total.</summary>
+/// <param name="Steps">In the order of the stages.</param>
+/// <param name="Quantity">Units of the line; 1 or more.</param>
 public sealed record PriceWorking(ImmutableArray<WorkingStep> Steps, int Quantity, Currency Currency)
 {
-    /// <summary>The price of one unit.</summary>
+    /// <summary>The price of one unit after stage 3 with its floor; what later stages do stands in steps of the line.</summary>
     public Money Unit => Steps.Where(s => !s.PerLine).Select(s => s.Amount).Sum(Currency);
 
+    /// <summary>The line after stage 5, <em>once</em> surcharges included.</summary>
     public Money Total => Unit * Quantity + Steps.Where(s => s.PerLine).Select(s => s.Amount).Sum(Currency);
 }
 
-/// <summary>The price of a line, stage by stage.</summary>
+/// <summary>How list prices and titles of variants are made up.</summary>
 public static class PriceCalculator
 {
-    /// <summary>Prices one variant.</summary>
-    /// <param name="name">The product's name, for the label of the first step.</param>
-    /// <param name="quantity">Units, 1 or more.</param>
-    /// <returns>Null where the variant has no price.</returns>
-    public static PriceWorking? Price(string name, VariantMatrix matrix, MatrixVariant variant, int quantity)
-    {
-        if (variant.Price.Figure is not { } price)
-            return null;
-        return new PriceWorking(
-            [new WorkingStep(PriceStep.List, Title(name, variant.Values, matrix.Options), price)],
-            quantity,
-            price.Currency
-        );
-    }
-
     /// <summary>How a list price is made up, for the merchant: base and one line a surcharge, or the variant's own price.</summary>
     public static ImmutableArray<WorkingStep> ListPrice(Figures product, VariantMatrix matrix, MatrixVariant variant)
     {

@@ -3,23 +3,28 @@ using System.Collections.Immutable;
 namespace Unicus.Core;
 
 /// <summary>A kind of goods for tax, such as standard or reduced.</summary>
+/// <param name="Key">Unique in the shop.</param>
+/// <param name="Label">What people read.</param>
 public sealed record TaxClass(Key Key, string Label);
 
-/// <summary>Where goods go: a country, with its tax rates by class and one flat delivery charge.</summary>
+/// <summary>Where goods go: a country, with its tax rates by class and the ways of delivery.</summary>
 /// <param name="Code">A short code, such as the country's of ISO 3166-1: IE.</param>
+/// <param name="Label">What people read.</param>
 /// <param name="Rates">Per cent by the key of a tax class; a class without a rate is not taxed.</param>
+/// <param name="Services">The usual one first; none where delivery costs nothing and takes everything.</param>
 public sealed record Destination(
     string Code,
     string Label,
     ImmutableSortedDictionary<string, decimal> Rates,
-    Money Delivery,
-    string DeliveryTaxClass
+    ImmutableArray<DeliveryService> Services
 )
 {
+    /// <summary>The rate of a tax class; 0 % for none and for one without a rate.</summary>
     public Percentage RateOf(string? taxClass) => new(taxClass is not null && Rates.TryGetValue(taxClass, out var rate) ? rate : 0);
 }
 
 /// <summary>How a shop reckons: currency, tax mode, classes and destinations.</summary>
+/// <param name="PricesIncludeTax">Whether prices are entered and shown with tax.</param>
 public sealed record TradeTerms(
     Currency Currency,
     bool PricesIncludeTax,
@@ -27,8 +32,17 @@ public sealed record TradeTerms(
     ImmutableArray<Destination> Destinations
 )
 {
+    /// <summary>The least margin that rules may leave, in per cent of the price net of tax; 0: never below cost; null: no floor.</summary>
+    public Percentage? Floor { get; init; }
+
+    /// <summary>Counts of stock are shown to shoppers only below this number; null: always.</summary>
+    public int? CountShownBelow { get; init; }
+
     /// <summary>The class of goods that name none: the first.</summary>
     public string? FirstTaxClass => TaxClasses.IsEmpty ? null : TaxClasses[0].Key.Text;
+
+    /// <summary>The class in force of goods that name this one, or none.</summary>
+    public string? InForce(string? taxClass) => taxClass ?? FirstTaxClass;
 
     /// <summary>The destination with this code, or the first where none is named; null where there is none.</summary>
     public Destination? Find(string? code) =>
@@ -37,38 +51,29 @@ public sealed record TradeTerms(
             : Destinations.FirstOrDefault(d => string.Equals(d.Code, code, StringComparison.OrdinalIgnoreCase));
 }
 
-/// <summary>A line of a basket before tax: its total after stage 5 and its share of basket reductions.</summary>
-public sealed record TaxableLine(Money Total, Money Reduction, string? TaxClass);
+/// <summary>An amount of one tax class.</summary>
+/// <param name="Amount">What is paid for goods of the class.</param>
+/// <param name="TaxClass">The class that they name; null for the shop's first.</param>
+public readonly record struct TaxableAmount(Money Amount, string? TaxClass);
 
-/// <summary>The reckoning of a whole basket.</summary>
-/// <param name="LineTax">One a line, in order.</param>
-/// <param name="Subtotal">Σ line totals.</param>
-/// <param name="Tax">Of lines and delivery.</param>
-/// <param name="Total">What is paid.</param>
-public sealed record BasketTotals(ImmutableArray<Money> LineTax, Money Subtotal, Money Delivery, Money Tax, Money Total);
-
-/// <summary>Stage 8: tax by class and destination, rounded per line; delivery by its own class.</summary>
+/// <summary>Stage 8: tax by class and destination.</summary>
 public static class Taxation
 {
-    /// <summary>Adds up a basket.</summary>
-    /// <param name="destination">Null: no tax and no delivery charge.</param>
-    /// <remarks>Where prices include tax, tax is what they contain; where they do not, it is added to the total. An empty basket costs
-    /// nothing.</remarks>
-    public static BasketTotals AddUp(IReadOnlyList<TaxableLine> lines, TradeTerms terms, Destination? destination)
-    {
-        var currency = terms.Currency;
-        var lineTax = lines
-            .Select(l => Tax(l.Total + l.Reduction, destination?.RateOf(l.TaxClass ?? terms.FirstTaxClass), terms.PricesIncludeTax))
-            .ToImmutableArray();
-        var subtotal = lines.Select(l => l.Total).Sum(currency);
-        var delivery = lines.Count == 0 || destination is null ? Money.Zero(currency) : destination.Delivery;
-        var tax = lineTax.Sum(currency) + Tax(delivery, destination?.RateOf(destination.DeliveryTaxClass), terms.PricesIncludeTax);
-        var total = subtotal + lines.Select(l => l.Reduction).Sum(currency) + delivery;
-        return new BasketTotals(lineTax, subtotal, delivery, tax, terms.PricesIncludeTax ? total : total + tax);
-    }
+    /// <summary>The tax of a line: of what is allocated to its leaves, rounded for each class.</summary>
+    /// <param name="amounts">One a leaf.</param>
+    /// <param name="terms">The shop's.</param>
+    /// <param name="destination">Null: no tax.</param>
+    /// <remarks>Where prices include tax, it is the tax contained; where they do not, it is what is added. Rounded half away from
+    /// zero.</remarks>
+    public static Money Of(IEnumerable<TaxableAmount> amounts, TradeTerms terms, Destination? destination) =>
+        destination is null
+            ? Money.Zero(terms.Currency)
+            : amounts
+                .GroupBy(a => terms.InForce(a.TaxClass))
+                .Select(g => Of(g.Select(a => a.Amount).Sum(terms.Currency), destination.RateOf(g.Key), terms.PricesIncludeTax))
+                .Sum(terms.Currency);
 
-    private static Money Tax(Money amount, Percentage? rate, bool included) =>
-        rate is not { } r ? Money.Zero(amount.Currency)
-        : included ? r.ContainedIn(amount)
-        : r.Of(amount);
+    /// <summary>The tax of one amount.</summary>
+    /// <param name="included">Whether the amount contains it.</param>
+    public static Money Of(Money amount, Percentage rate, bool included) => included ? rate.ContainedIn(amount) : rate.Of(amount);
 }

@@ -42,6 +42,9 @@ public sealed class Configurator
     public RuleWords Words { get; }
     public CompiledRules Rules => _compiled.Value.Rules;
 
+    /// <summary>About how much memory it takes besides what it keeps for answers, in bytes.</summary>
+    public long Bytes => _compiled.IsValueCreated ? Rules.Bytes + (_amounts.IsValueCreated ? 8L * _matrix.Made.Combinations : 0) : 0;
+
     /// <summary>Why the rules, or the prices with them, could not be worked out; empty if they were.</summary>
     public ImmutableArray<Fault> Faults =>
         _compiled.Value.Faults.IsEmpty && _pricesFault.Value is { } fault ? [fault] : _compiled.Value.Faults;
@@ -130,44 +133,45 @@ public sealed class Configurator
             : null;
     }
 
-    /// <summary>The working of one variant with these answers; null where it has no price.</summary>
-    public PriceWorking? Working(Configuration given, MatrixVariant variant, int quantity, Func<string, PartFigures?> parts) =>
-        Working(given, variant, quantity, new AnswerPricing(Questions, parts));
-
     /// <summary>The exact lowest and highest price of a unit over all valid complete configurations that agree, typed answers as
     /// given.</summary>
     public PriceSpan? Span(Configuration given, Func<string, PartFigures?> parts) => Span(given, new AnswerPricing(Questions, parts));
 
-    /// <summary>The lowest price over everything that can be bought, needed extras included; null where nothing can.</summary>
-    /// <param name="onSale">Whether a variant can be bought now.</param>
-    /// <remarks>The cheapest of all is worked out once; only where its variant is sold out are the others tried, by rising list
-    /// price.</remarks>
-    public Money? From(Func<MatrixVariant, bool> onSale, Func<string, PartFigures?> parts)
+    /// <summary>The exact lowest price of a unit over what can be bought now and agrees with the answers, needed extras and their parts
+    /// included; null where nothing can.</summary>
+    /// <param name="given">Answers; typed ones count as given.</param>
+    /// <param name="parts">What parts sell for.</param>
+    /// <param name="sells">Whether a unit of a variant can be sold together with these parts.</param>
+    public Money? From(
+        Configuration given,
+        Func<string, PartFigures?> parts,
+        Func<MatrixVariant, IReadOnlyList<ValuePart>, bool> sells
+    )
     {
-        var pricing = new AnswerPricing(Questions, parts);
-        if (_matrix.Find(FirstOffered()) is not { Price.Figure: { } any })
+        if (FirstPriced() is not { Price.Figure: { } any })
             return null;
-        var found = Extremes(Configuration.Empty, _amounts.Value.Amounts(pricing, Configuration.Empty).ByLevel);
-        if (found is { } f && VariantOf(f.Cheapest) is { } cheapest && onSale(cheapest))
-            return AnswerPricing.FromMinor(f.Lowest, any.Currency);
-        Money? best = null;
-        var takesOff = Questions.Any(q =>
-            q.Role == OptionRole.Extra
-            && q.Values.Any(v => v.Surcharge is Surcharge.PerUnit { Amount.Amount: < 0 } or Surcharge.Percent { Rate.Value: < 0 })
-        );
-        foreach (
-            var variant in _matrix.Offered.Where(v => v.Price.Figure is not null && onSale(v)).OrderBy(v => v.Price.Figure!.Value.Amount)
-        )
-            if (!takesOff && best <= variant.Price.Figure)
-                break;
-            else if (Span(Configuration.Of(variant.Values), pricing)?.Lowest is { } lowest && (best is null || lowest < best))
-                best = lowest;
-        return best;
+        var pricing = new AnswerPricing(Questions, parts);
+        return new LowestBuyable(this, pricing, sells).Find(given) is { } lowest ? MinorUnits.ToMoney(lowest, any.Currency) : null;
     }
 
-    /// <summary>What the variant and the answers cost for a unit; null where the variant's cost is not known.</summary>
-    public Money? Cost(Configuration given, MatrixVariant variant, Func<string, PartFigures?> parts) =>
-        variant.Cost.Figure is { } cost ? cost + new AnswerPricing(Questions, parts).Cost(Shown(given), cost.Currency) : null;
+    /// <summary>What needed questions add once for a line at least; zero where none does.</summary>
+    /// <param name="reply">What is possible with the answers so far.</param>
+    public Money NeededOnce(RulesReply reply, Currency currency)
+    {
+        var least = Money.Zero(currency);
+        foreach (var q in reply.Questions.Where(q => q is { Shown: true, Required: true } && q.Question.Role == OptionRole.Extra))
+        {
+            var once = q
+                .Question.Values.Where((_, i) => q.Possible.Length > i && q.Possible[i])
+                .Select(v => v.Surcharge is Surcharge.Once o ? o.Amount : Money.Zero(currency))
+                .ToList();
+            if (q.Question.Surcharge is Surcharge.Once own)
+                least += own.Amount;
+            if (once.Count > 0)
+                least += once.Min();
+        }
+        return least;
+    }
 
     /// <summary>The parts that one unit with these answers takes besides the variant.</summary>
     public ImmutableArray<ValuePart> Parts(Configuration given) => new AnswerPricing(Questions, _ => null).Parts(Shown(given));
@@ -208,29 +212,67 @@ public sealed class Configurator
 
     private PriceSpan? Span(Configuration given, AnswerPricing pricing)
     {
-        if (_matrix.Find(FirstOffered()) is not { Price.Figure: { } any })
+        if (FirstPriced() is not { Price.Figure: { } any })
             return null;
-        var (amounts, always) = _amounts.Value.Amounts(pricing, given);
-        return Extremes(given, amounts) is { } found
-            ? new PriceSpan(
-                AnswerPricing.FromMinor(found.Lowest + always, any.Currency),
-                AnswerPricing.FromMinor(found.Highest + always, any.Currency)
-            )
+        return Extremes(given, Rules.Masks(given), pricing) is { } found
+            ? new PriceSpan(MinorUnits.ToMoney(found.Lowest, any.Currency), MinorUnits.ToMoney(found.Highest, any.Currency))
             : null;
     }
 
-    /// <summary>The lowest and highest cost and the states of a cheapest configuration; null where nothing agrees, or prices are too
-    /// interwoven to say.</summary>
-    private CostExtremes? Extremes(Configuration given, IReadOnlyList<long[]?> amounts)
+    /// <summary>The lowest and highest price of a unit over the configurations whose states the masks allow, and the states of a cheapest
+    /// one; null where there is none, or prices are too interwoven to say.</summary>
+    /// <param name="given">For what is typed.</param>
+    internal CostExtremes? Extremes(Configuration given, bool[][] masks, AnswerPricing pricing)
     {
+        var (amounts, always) = _amounts.Value.Amounts(pricing, given);
         try
         {
-            return FinderOf(_amounts.Value.Percentages(given)).Find(Rules.Masks(given), amounts);
+            return FinderOf(_amounts.Value.Percentages(given)).Find(masks, amounts) is { } found
+                ? found with { Lowest = found.Lowest + always, Highest = found.Highest + always }
+                : null;
         }
         catch (DiagramTooLargeException)
         {
             return null;
         }
+    }
+
+    /// <summary>For a list price in minor units, a bound that no configuration of a variant with it is cheaper than.</summary>
+    internal Func<long, long> LeastOf(Configuration given, AnswerPricing pricing)
+    {
+        var (amounts, always) = _amounts.Value.Amounts(pricing, given);
+        var cost = _amounts.Value.Percentages(given);
+        var needed = new int[Rules.Sizes.Count];
+        foreach (var question in Questions.Where(q => q is { Required: true, Ask: Ask.One, Role: OptionRole.Extra }))
+            if (!Book.IsConditional(question.Key) && Rules.Network.PlaceOf(question.Key) is { } place)
+                needed[place.First] = question.Values.Length;
+        return list =>
+        {
+            var least = list + always + cost.Always.Sum(r => Math.Min(0, ConfigurationCost.Share(list, r)));
+            for (var level = 0; level < needed.Length; level++)
+            {
+                if (amounts[level] is null && cost.Percent[level] is null)
+                    continue;
+                // A question that is always asked and needed has one of its values; any other may add nothing.
+                var count = needed[level] > 0 ? needed[level] : Rules.Sizes[level];
+                var adds = needed[level] > 0 ? long.MaxValue : 0;
+                for (var state = 0; state < count; state++)
+                    adds = Math.Min(
+                        adds,
+                        (amounts[level]?[state] ?? 0)
+                            + (cost.Percent[level] is { } rates ? ConfigurationCost.Share(list, rates[state]) : 0)
+                    );
+                least += adds;
+            }
+            return least;
+        };
+    }
+
+    /// <summary>The variants on offer that agree with the answers to variant options.</summary>
+    internal IEnumerable<MatrixVariant> Offered(Configuration given)
+    {
+        var picked = _matrix.Options.Where(o => given[o.Key] is Answer.Value).ToList();
+        return _matrix.Offered.Where(v => picked.TrueForAll(o => v.Values[o.Key] == ((Answer.Value)given[o.Key]!).Key));
     }
 
     private CostFinder FinderOf(ConfigurationCost cost)
@@ -268,8 +310,7 @@ public sealed class Configurator
             )
                 continue;
             var list = variant.Price.Figure!.Value;
-            var cost =
-                AnswerPricing.Minor(list) + pricing.Steps(shown, list).Where(s => !s.PerLine).Sum(s => AnswerPricing.Minor(s.Amount));
+            var cost = LineRun.Start("", list, pricing.Amounts(shown, list), 1, trace: false).Unit;
             if (best is null || cost < best.Value.Cost)
                 best = (cost, variant);
         }
@@ -278,19 +319,20 @@ public sealed class Configurator
 
     private PriceWorking? Working(Configuration given, MatrixVariant variant, int quantity, AnswerPricing pricing)
     {
-        if (PriceCalculator.Price(_product.Name, _matrix, variant, quantity) is not { } working)
+        if (variant.Price.Figure is not { } list)
             return null;
         var answered = variant.Values.Pairs.Aggregate(
             given,
             (g, p) => g[p.Option] is null ? g.With(p.Option, new Answer.Value(p.Value)) : g
         );
-        return working with { Steps = [.. working.Steps, .. pricing.Steps(Shown(answered), working.Unit)] };
+        var title = PriceCalculator.Title(_product.Name, variant.Values, _matrix.Options);
+        return LineRun.Start(title, list, pricing.Amounts(Shown(answered), list), quantity).Working();
     }
 
-    private MatrixVariant? VariantOf(int[] states) =>
+    internal MatrixVariant? VariantOf(int[] states) =>
         _matrix.Find(Combination.Of(_matrix.Options.Select(o => (o.Key, o.Values[states[Rules.Network.PlaceOf(o.Key)!.First]].Key))));
 
-    private Combination FirstOffered() => _matrix.Offered.FirstOrDefault(v => v.Price.Figure is not null)?.Values ?? Combination.Empty;
+    private MatrixVariant? FirstPriced() => _matrix.Offered.FirstOrDefault(v => v.Price.Figure is not null);
 
     /// <summary>The open variant options that decide whether an answer that adds something is shown.</summary>
     private List<Option> DecidingOptions(Configuration given)
@@ -344,7 +386,7 @@ public sealed class Configurator
         var prices = new long?[_matrix.Made.Combinations];
         foreach (var variant in _matrix.Offered)
             if (variant.Price.Figure is { } price)
-                prices[variant.Number] = AnswerPricing.Minor(price);
+                prices[variant.Number] = MinorUnits.Of(price);
         return prices;
     }
 

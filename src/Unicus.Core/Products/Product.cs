@@ -46,6 +46,12 @@ public sealed record Shelf
 
     /// <summary>Whether the shop's search finds it.</summary>
     public bool Searchable { get; init; } = true;
+
+    /// <summary>Its place in lists, the lower the earlier; null: behind those that have one.</summary>
+    public int? Position { get; init; }
+
+    /// <summary>The largest place.</summary>
+    public const int LastPosition = 1_000_000;
 }
 
 /// <summary>Anything with a page that a shopper can buy from: facts, and blocks that are each optional.</summary>

@@ -47,6 +47,7 @@ public sealed class CompiledRules
         _sizes = [.. Enumerable.Range(0, network.Diagram.Levels).Select(network.Diagram.SizeOf)];
         (_edges, _nodes) = Layer(network.Diagram, root, _sizes);
         IsEmpty = root == DecisionDiagram.False;
+        network.Diagram.Rest();
         _relaxed = new Lazy<RelaxedRules>(() => new RelaxedRules(this));
         _all = [.. _sizes.Select(s => Enumerable.Repeat(true, s).ToArray())];
         // Being hidden is no choice of its own, so it makes no more configurations.
@@ -63,6 +64,9 @@ public sealed class CompiledRules
 
     /// <summary>How many nodes the finished diagram has.</summary>
     public int Nodes => _nodes.Sum();
+
+    /// <summary>About how much memory they take, in bytes.</summary>
+    public long Bytes => _network.Diagram.Bytes + sizeof(int) * _edges.Sum(e => (long)e.Length) + 4_000;
 
     /// <summary>How many levels the diagram has, and for each the number of its states.</summary>
     internal IReadOnlyList<int> Sizes => _sizes;

@@ -16,15 +16,16 @@ internal sealed class DecisionDiagram
 {
     public const int False = 0;
     public const int True = 1;
-    private const int CacheSize = 1 << 18;
+    private const int SmallestCache = 1 << 10;
+    private const int LargestCache = 1 << 18;
 
     private readonly int[] _sizes;
     private readonly int _mostNodes;
     private readonly List<int> _levels = [];
     private readonly List<int> _offsets = [];
     private readonly List<int> _children = [];
-    private readonly (int A, int B, int Result)[] _and = new (int, int, int)[CacheSize];
-    private readonly (int A, int B, int Result)[] _or = new (int, int, int)[CacheSize];
+    private Cache _and = new(SmallestCache);
+    private Cache _or = new(SmallestCache);
     private readonly Dictionary<int, int> _not = [];
     private int[] _table = new int[1 << 12];
 
@@ -40,6 +41,18 @@ internal sealed class DecisionDiagram
     }
 
     public int Levels => _sizes.Length;
+
+    /// <summary>About how much memory it takes, in bytes.</summary>
+    public long Bytes =>
+        sizeof(int) * (2L * _levels.Capacity + _children.Capacity + _table.Length) + _and.Bytes + _or.Bytes + 32L * _not.Count;
+
+    /// <summary>Lets go of what only making nodes needs; it comes back by itself when more are made.</summary>
+    public void Rest()
+    {
+        (_and, _or) = (new Cache(SmallestCache), new Cache(SmallestCache));
+        _not.Clear();
+        _not.TrimExcess();
+    }
 
     /// <summary>How many nodes were made so far, the ends included.</summary>
     public int Count => _levels.Count;
@@ -103,11 +116,10 @@ internal sealed class DecisionDiagram
             return a;
         if (a > b)
             (a, b) = (b, a);
-        var slot = Slot(a, b);
-        if (_and[slot] is var kept && kept.A == a && kept.B == b)
-            return kept.Result;
+        if (_and.Find(a, b) is >= 0 and var kept)
+            return kept;
         var result = Apply(a, b, And);
-        _and[slot] = (a, b, result);
+        _and.Keep(a, b, result, Count);
         return result;
     }
 
@@ -121,11 +133,10 @@ internal sealed class DecisionDiagram
             return a;
         if (a > b)
             (a, b) = (b, a);
-        var slot = Slot(a, b);
-        if (_or[slot] is var kept && kept.A == a && kept.B == b)
-            return kept.Result;
+        if (_or.Find(a, b) is >= 0 and var kept)
+            return kept;
         var result = Apply(a, b, Or);
-        _or[slot] = (a, b, result);
+        _or.Keep(a, b, result, Count);
         return result;
     }
 
@@ -151,8 +162,6 @@ internal sealed class DecisionDiagram
             children[v] = op(splitsA ? Child(a, v) : a, splitsB ? Child(b, v) : b);
         return Make(level, children);
     }
-
-    private static int Slot(int a, int b) => (int)(((uint)a * 0x9E3779B1u ^ (uint)b * 0x85EBCA6Bu) >> 14) & (CacheSize - 1);
 
     private bool Same(int node, ReadOnlySpan<int> children)
     {
@@ -180,5 +189,26 @@ internal sealed class DecisionDiagram
             table[slot] = node;
         }
         _table = table;
+    }
+
+    /// <summary>Results of one operation that were found lately; larger as the diagram grows.</summary>
+    private struct Cache(int size)
+    {
+        private (int A, int B, int Result)[] _kept = new (int, int, int)[size];
+
+        public readonly long Bytes => 12L * _kept.Length;
+
+        /// <summary>The result for two nodes, or −1.</summary>
+        public readonly int Find(int a, int b) => _kept[Slot(a, b)] is var kept && kept.A == a && kept.B == b ? kept.Result : -1;
+
+        public void Keep(int a, int b, int result, int nodes)
+        {
+            if (nodes > _kept.Length && _kept.Length < LargestCache)
+                Array.Resize(ref _kept, _kept.Length * 4);
+            _kept[Slot(a, b)] = (a, b, result);
+        }
+
+        private readonly int Slot(int a, int b) =>
+            (int)(((uint)a * 0x9E3779B1u ^ (uint)b * 0x85EBCA6Bu) >> 14) & (_kept.Length - 1);
     }
 }

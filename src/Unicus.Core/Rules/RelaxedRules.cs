@@ -11,7 +11,7 @@ internal sealed class RelaxedRules(CompiledRules rules)
     private const int MostSpareNodes = 300_000;
 
     private readonly Lock _lock = new();
-    private Prepared? _prepared;
+    private readonly KeptAnswers<int, Prepared> _kept = new(p => p.Network.Diagram.Bytes + 2L * MostSpareNodes);
 
     /// <param name="Members">What can be left out besides the answers: rules, and what is not made.</param>
     /// <param name="Nodes">How many nodes these took.</param>
@@ -23,22 +23,20 @@ internal sealed class RelaxedRules(CompiledRules rules)
     {
         lock (_lock)
         {
-            if (_prepared is { } kept && kept.Network.Diagram.Count <= kept.Nodes + MostSpareNodes)
+            var prepared = _kept.GetOrMake(0, _ => Prepare());
+            if (prepared.Network.Diagram.Count <= prepared.Nodes + MostSpareNodes)
             {
                 try
                 {
-                    return new Filter(kept, rules.Book, given).Smallest();
+                    return new Filter(prepared, rules.Book, given).Smallest();
                 }
                 catch (DiagramTooLargeException)
                 {
                     // Former questions took the room; a new diagram may do.
                 }
             }
-            _prepared = null;
-            var prepared = Prepare();
-            var found = new Filter(prepared, rules.Book, given).Smallest();
-            _prepared = prepared;
-            return found;
+            _kept.Clear();
+            return new Filter(_kept.GetOrMake(0, _ => Prepare()), rules.Book, given).Smallest();
         }
     }
 

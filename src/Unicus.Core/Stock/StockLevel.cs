@@ -33,7 +33,11 @@ public enum MovementKind
 /// <summary>What movements do and when they are refused.</summary>
 public static class Movements
 {
+    /// <summary>So many units move at once at most.</summary>
     public const int MostUnits = 10_000_000;
+
+    /// <summary>So many units one level holds of each state at most, so that no sum of levels overflows.</summary>
+    public const int MostOfLevel = 100_000_000;
 
     /// <summary>The kinds that a person or an outside program may write.</summary>
     public static IReadOnlyList<(MovementKind Kind, string Name)> ByHand { get; } =
@@ -84,6 +88,8 @@ public static class Movements
             return Read<StockDelta>.No($"Only {level.OnHold:N0} on hold.");
         if (after.Allocated < 0)
             return Read<StockDelta>.No($"Only {level.Allocated:N0} allocated.");
+        if (Math.Max(after.OnHand, Math.Max(after.Allocated, after.OnHold)) > MostOfLevel)
+            return Read<StockDelta>.No($"A level holds at most {MostOfLevel:N0} units.");
         return Read<StockDelta>.Of(delta);
     }
 }

@@ -76,7 +76,7 @@ public sealed class ChangeExtraSets(UnicusContext db, ChangeProduct products, Ti
             return Outcome.No("", read.Problem!);
         if (await Refusal(sets, read.Value!) is { } refusal)
             return refusal;
-        Remember(row, removed: false, by);
+        await Remember(row, removed: false, by);
         (row.Definition, row.Version) = (ExtraSetDocument.Write(read.Value!).ToJsonString(), row.Version + 1);
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
@@ -98,7 +98,7 @@ public sealed class ChangeExtraSets(UnicusContext db, ChangeProduct products, Ti
             );
         if (await db.ExtraSets.SingleOrDefaultAsync(s => s.Key == key) is not { } row)
             return Outcome.No("", "That set is no longer there.");
-        Remember(row, removed: true, by);
+        await Remember(row, removed: true, by);
         db.ExtraSets.Remove(row);
         await db.SaveChangesAsync();
         return Outcome.Ok;
@@ -142,12 +142,12 @@ public sealed class ChangeExtraSets(UnicusContext db, ChangeProduct products, Ti
         return [.. found.Select(f => (f.Key, f.Name)).DistinctBy(f => f.Key)];
     }
 
-    private void Remember(ExtraSetRow row, bool removed, Actor by) =>
+    private async Task Remember(ExtraSetRow row, bool removed, Actor by) =>
         db.ExtraSetChanges.Add(
             new ExtraSetChange
             {
                 Key = row.Key,
-                Name = ExtraSets.Read(row.Definition, Currency.Euro).Name,
+                Name = ExtraSets.Read(row.Definition, (await ShopSettings.Load(db)).Currency).Name,
                 Before = row.Definition,
                 Removed = removed,
                 By = by.Name,

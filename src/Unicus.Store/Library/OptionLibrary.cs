@@ -21,21 +21,14 @@ public sealed record MergeEffect(
 /// <summary>The options kept once for the whole shop.</summary>
 public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, ChangeOptions options)
 {
-    private static readonly ProductCode AnyCode = ProductCode.Of("X");
-
     /// <summary>What an empty shop begins with.</summary>
     public static IReadOnlyList<(string Label, string Values)> Starters { get; } =
     [("Size", "XS, S, M, L, XL"), ("Colour", "Black, White, Red, Green, Blue"), ("Material", "Cotton, Linen, Wool"), ("Pack", "1, 6, 12")];
 
-    public static Option Read(LibraryOptionRow row, Currency currency) =>
-        WorkingCopy
-            .Read($$"""{"format":"{{DocumentReader.Format}}","code":"X","name":"x","options":[{{row.Document}}]}""", currency)
-            .Options[0];
+    /// <summary>The option of a row.</summary>
+    public static Option Read(LibraryOptionRow row, Currency currency) => DocumentReader.ReadOption(row.Document, currency);
 
-    public static string Write(Option option) =>
-        ((JsonArray)DocumentWriter.Write(new Product(AnyCode, "x") { Options = [option] }, ListedVariants.None)["options"]!)[
-            0
-        ]!.ToJsonString();
+    private static string Write(Option option) => DocumentWriter.Option(option).ToJsonString();
 
     public static LibraryOptionRow NewRow(Option option) =>
         new()

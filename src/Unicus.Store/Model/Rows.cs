@@ -1,3 +1,4 @@
+using NpgsqlTypes;
 using Unicus.Core;
 
 namespace Unicus.Store;
@@ -117,9 +118,102 @@ public sealed class ProductRow
     public int StopCount { get; set; }
     public int DoubtCount { get; set; }
     public bool Counted { get; set; } = true;
+
+    /// <summary>Units available of all its SKUs, as they were when they were last added up.</summary>
+    public long Available { get; set; }
+
     public string? Picture { get; set; }
     public string[] Categories { get; set; } = [];
     public string[] Tags { get; set; } = [];
+
+    /// <summary>What a search looks at, folded by <see cref="SearchWords"/>.</summary>
+    public string SearchText { get; set; } = "";
+
+    /// <summary>The words of <see cref="SearchText"/>; made by the database.</summary>
+    public NpgsqlTsVector Words { get; private set; } = null!;
+}
+
+/// <summary>A published product in the index that the shop's lists are read from.</summary>
+public sealed class RangeEntryRow
+{
+    public int ProductId { get; set; }
+    public required string Code { get; set; }
+
+    /// <summary>The address of its page.</summary>
+    public required string Address { get; set; }
+
+    public required string Name { get; set; }
+
+    /// <summary>The name as lists order it.</summary>
+    public required string NameKey { get; set; }
+
+    public string? Summary { get; set; }
+    public string? Picture { get; set; }
+
+    /// <summary>Its place in lists; those without one have the last.</summary>
+    public int Position { get; set; }
+
+    public bool Listed { get; set; }
+    public bool Searchable { get; set; }
+
+    /// <summary>Since when it is on sale, by its first edition.</summary>
+    public DateTimeOffset Since { get; set; }
+
+    /// <summary>The categories that hold it, with those above them.</summary>
+    public int[] Categories { get; set; } = [];
+
+    /// <summary>The products of the parts that its extras name.</summary>
+    public int[] PartProducts { get; set; } = [];
+
+    /// <summary>The categories that it names.</summary>
+    public string[] Named { get; set; } = [];
+
+    /// <summary>What saved searches of categories look at.</summary>
+    public string Description { get; set; } = "";
+
+    public string SearchText { get; set; } = "";
+    public NpgsqlTsVector Words { get; private set; } = null!;
+
+    /// <summary>The exact lowest price of what can be bought now; null where nothing can.</summary>
+    public decimal? FromPrice { get; set; }
+
+    /// <summary>Whether anything costs more than that.</summary>
+    public bool Varies { get; set; }
+
+    /// <summary>What needed answers add once for a line; null where they add nothing.</summary>
+    public decimal? Once { get; set; }
+
+    /// <summary>What stands in place of a price where nothing can be bought.</summary>
+    public string NoneWords { get; set; } = "";
+
+    /// <summary>The day on which the figures above may change by themselves; null: on none.</summary>
+    public DateOnly? ChangesOn { get; set; }
+}
+
+/// <summary>A combination of values of the library's options that variants of a published product have.</summary>
+public sealed class RangeOfferRow
+{
+    public int ProductId { get; set; }
+    public int Place { get; set; }
+
+    /// <summary>Option and value, joined by an equals sign.</summary>
+    public string[] Picks { get; set; } = [];
+
+    /// <summary>Whether a variant with them can be bought now.</summary>
+    public bool Buyable { get; set; }
+}
+
+/// <summary>A product whose figures in lists are to be worked out anew, since its stock moved.</summary>
+public sealed class RangeDueRow
+{
+    public long Id { get; set; }
+    public int ProductId { get; set; }
+}
+
+/// <summary>A word that stands in some product, so that slips of typing find it.</summary>
+public sealed class SearchWordRow
+{
+    public required string Word { get; set; }
 }
 
 /// <summary>One made variant, or a retired one whose values are gone.</summary>
@@ -346,12 +440,13 @@ public sealed class OrderRow
     public decimal Total { get; set; }
     public bool TaxIncluded { get; set; }
 
-    /// <summary>The reply of the HTTP interface, as it was when the order was placed.</summary>
-    public required string Document { get; set; }
+    /// <summary>The key of the way of delivery; null where nothing was sent.</summary>
+    public string? Service { get; set; }
 
     public List<OrderLineRow> Lines { get; set; } = [];
 }
 
+/// <summary>A line of an order, as it was then.</summary>
 public sealed class OrderLineRow
 {
     public int Id { get; set; }
@@ -364,30 +459,30 @@ public sealed class OrderLineRow
     public required string Sku { get; set; }
     public required string Title { get; set; }
 
-    /// <summary>The configuration: option and value labels, as JSON.</summary>
+    /// <summary>The configuration: <see cref="OrderedAnswer"/>s as JSON.</summary>
     public required string Configuration { get; set; }
 
-    /// <summary>The working, as JSON.</summary>
+    /// <summary>The working: <see cref="OrderedStep"/>s as JSON.</summary>
     public required string Working { get; set; }
 
     public int Quantity { get; set; }
-
-    /// <summary>The units of it that were beyond stock when it was placed.</summary>
-    public int Beyond { get; set; }
-
     public decimal Unit { get; set; }
     public decimal Total { get; set; }
+
+    /// <summary>Its share of the basket's reductions; 0 or less.</summary>
+    public decimal Reduction { get; set; }
+
     public decimal Tax { get; set; }
     public decimal? Cost { get; set; }
 
     /// <summary>The page that it was bought through.</summary>
     public required string Through { get; set; }
 
-    /// <summary>Whether stock was allocated, and where: location id to units, as JSON.</summary>
-    public required string Allocation { get; set; }
+    /// <summary>What it takes of stock, the goods themselves first.</summary>
+    public List<OrderLeafRow> Leaves { get; set; } = [];
 
-    /// <summary>Parts that come with its answers, with what was allocated of them: <see cref="OrderedPart"/> as JSON.</summary>
-    public string Parts { get; set; } = "[]";
+    /// <summary>The leaves that are parts of it, in their order.</summary>
+    public IEnumerable<OrderLeafRow> PartLeaves() => Leaves.OrderBy(l => l.Position).Skip(1);
 
     /// <summary>The answers to extras; those that make the variant stand in its title.</summary>
     public IEnumerable<OrderedAnswer> Extras() =>
@@ -395,42 +490,67 @@ public sealed class OrderLineRow
             .Text.Json.JsonSerializer.Deserialize<List<OrderedAnswer>>(Configuration, System.Text.Json.JsonSerializerOptions.Web)!
             .Where(a => a.Extra);
 
-    public IReadOnlyList<OrderedPart> OrderedParts() => System.Text.Json.JsonSerializer.Deserialize<List<OrderedPart>>(Parts)!;
+    /// <summary>The steps of the working.</summary>
+    public IReadOnlyList<OrderedStep> Steps() =>
+        System.Text.Json.JsonSerializer.Deserialize<List<OrderedStep>>(Working, System.Text.Json.JsonSerializerOptions.Web)!;
 
     /// <summary>What of the line was beyond stock, in a sentence; empty where nothing was.</summary>
-    public string BeyondWords()
-    {
-        var sentences = OrderedParts().Where(p => p.Beyond > 0).Select(p => $"{p.Name}: {Availability.BeyondWords(p.Quantity, p.Beyond)}");
-        return string.Join(' ', Beyond > 0 ? sentences.Prepend(Availability.BeyondWords(Quantity, Beyond)) : sentences);
-    }
+    public string BeyondWords() =>
+        string.Join(
+            ' ',
+            Leaves
+                .Where(l => l.Beyond > 0)
+                .OrderBy(l => l.Position)
+                .Select(l => (l.Position == 0 ? "" : $"{l.Name}: ") + Availability.BeyondWords(l.Units, l.Beyond))
+        );
+}
 
-    /// <summary>Every SKU that the line takes stock of, with what was allocated where.</summary>
-    public IEnumerable<(int SkuId, string Sku, IReadOnlyDictionary<int, int> Shares)> Allocated() =>
-        OrderedParts()
-            .Select(p => (p.SkuId, p.Sku, (IReadOnlyDictionary<int, int>)p.Shares))
-            .Prepend((SkuId, Sku, System.Text.Json.JsonSerializer.Deserialize<Dictionary<int, int>>(Allocation)!));
+/// <summary>A stocked variant that a line of an order takes.</summary>
+public sealed class OrderLeafRow
+{
+    public int Id { get; set; }
+    public int OrderLineId { get; set; }
+
+    /// <summary>0 for the goods themselves.</summary>
+    public int Position { get; set; }
+
+    /// <summary>Where in the line it comes from; empty for the goods themselves.</summary>
+    public required string Path { get; set; }
+
+    public int ProductId { get; set; }
+    public int SkuId { get; set; }
+    public required string Sku { get; set; }
+    public required string Name { get; set; }
+
+    /// <summary>For the whole line.</summary>
+    public int Units { get; set; }
+
+    /// <summary>Its share of what was paid for the line.</summary>
+    public decimal Allocated { get; set; }
+
+    /// <summary>What its units cost; null where that was not known.</summary>
+    public decimal? Cost { get; set; }
+
+    public string? TaxClass { get; set; }
+
+    /// <summary>The units of it that were beyond stock when it was placed.</summary>
+    public int Beyond { get; set; }
+
+    /// <summary>The locations that stock was allocated at; none where it is not counted.</summary>
+    public int[] Locations { get; set; } = [];
+
+    /// <summary>The units allocated at each of <see cref="Locations"/>.</summary>
+    public int[] UnitsAt { get; set; } = [];
 }
 
 /// <summary>An answer in an order's line, as it was read then.</summary>
 /// <param name="Extra">Whether it answers an extra; else it makes the variant.</param>
 public sealed record OrderedAnswer(string Option, string Value, bool Extra);
 
-/// <summary>A part in an order's line.</summary>
-/// <param name="Slot">The question and value that brought it.</param>
-/// <param name="Quantity">For the whole line.</param>
-/// <param name="Price">The list price of one, in the shop's currency.</param>
-/// <param name="Shares">Location id to units allocated.</param>
-/// <param name="Beyond">The units that were beyond stock when it was placed.</param>
-public sealed record OrderedPart(
-    string Slot,
-    int SkuId,
-    string Sku,
-    string Name,
-    int Quantity,
-    decimal? Price,
-    Dictionary<int, int> Shares,
-    int Beyond = 0
-);
+/// <summary>A step of the working of an order's line.</summary>
+/// <param name="Step">As documents call it.</param>
+/// <param name="PerLine">Whether the amount is for the line; else for each unit.</param>
+public sealed record OrderedStep(string Step, string Label, decimal Amount, bool PerLine, string? Rule);
 
 /// <summary>A reply kept under its idempotency key.</summary>
 public sealed class KeptReply

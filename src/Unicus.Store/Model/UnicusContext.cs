@@ -31,6 +31,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
     public DbSet<BasketRow> Baskets => Set<BasketRow>();
     public DbSet<OrderRow> Orders => Set<OrderRow>();
     public DbSet<OrderLineRow> OrderLines => Set<OrderLineRow>();
+    public DbSet<OrderLeafRow> OrderLeaves => Set<OrderLeafRow>();
+    public DbSet<RangeEntryRow> RangeEntries => Set<RangeEntryRow>();
+    public DbSet<RangeOfferRow> RangeOffers => Set<RangeOfferRow>();
+    public DbSet<RangeDueRow> RangeDue => Set<RangeDueRow>();
+    public DbSet<SearchWordRow> SearchWords => Set<SearchWordRow>();
     public DbSet<KeptReply> KeptReplies => Set<KeptReply>();
     public DbSet<VideoRow> Videos => Set<VideoRow>();
     public DbSet<SheetUpload> SheetUploads => Set<SheetUpload>();
@@ -53,6 +58,17 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
                 }.ConnectionString
             )
             .UseSnakeCaseNamingConvention();
+
+    /// <summary>Saves in a transaction always, so that what is told of the change goes with it.</summary>
+    public override Task<int> SaveChangesAsync(bool acceptAllChangesOnSuccess, CancellationToken cancellationToken = default)
+    {
+        Database.AutoTransactionBehavior = AutoTransactionBehavior.Always;
+        return base.SaveChangesAsync(acceptAllChangesOnSuccess, cancellationToken);
+    }
+
+    /// <summary>A column of words that the database makes of <c>search_text</c>.</summary>
+    private static void Searched(Microsoft.EntityFrameworkCore.Metadata.Builders.PropertyBuilder words) =>
+        words.HasComputedColumnSql("to_tsvector('simple', search_text)", stored: true);
 
     protected override void OnModelCreating(ModelBuilder model)
     {
@@ -87,6 +103,50 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasIndex(x => x.Address).IsUnique();
             e.Property(x => x.Definition).HasColumnType("jsonb");
             e.Property(x => x.Version).IsConcurrencyToken();
+            e.HasIndex(x => x.ChangedAt);
+            e.HasIndex(x => x.Name);
+            e.HasIndex(x => x.VariantCount);
+            e.HasIndex(x => x.LowestPrice);
+            e.HasIndex(x => x.LowestMargin);
+            e.HasIndex(x => x.Available);
+            e.HasIndex(x => x.Id, "ix_products_unsummed").HasFilter("summary_version <> version");
+            Searched(e.Property(x => x.Words));
+            e.HasIndex(x => x.Words).HasMethod("gin");
+            e.HasIndex(x => x.Categories).HasMethod("gin");
+        });
+        model.Entity<RangeEntryRow>(e =>
+        {
+            e.ToTable("range_entries");
+            e.HasKey(x => x.ProductId);
+            e.Property(x => x.ProductId).ValueGeneratedNever();
+            e.HasOne<ProductRow>().WithOne().HasForeignKey<RangeEntryRow>(x => x.ProductId).OnDelete(DeleteBehavior.Cascade);
+            e.HasIndex(x => x.Address);
+            e.HasIndex(x => new { x.Position, x.NameKey, x.ProductId }).HasFilter("listed");
+            e.HasIndex(x => new { x.NameKey, x.ProductId }).HasFilter("listed");
+            e.HasIndex(x => new { x.FromPrice, x.NameKey }).HasFilter("listed");
+            e.HasIndex(x => x.Since).HasFilter("listed");
+            e.HasIndex(x => x.ChangesOn).HasFilter("changes_on is not null");
+            e.HasIndex(x => x.PartProducts).HasMethod("gin");
+            e.HasIndex(x => x.Categories).HasMethod("gin");
+            Searched(e.Property(x => x.Words));
+            e.HasIndex(x => x.Words).HasMethod("gin");
+        });
+        model.Entity<RangeOfferRow>(e =>
+        {
+            e.ToTable("range_offers");
+            e.HasKey(x => new { x.ProductId, x.Place });
+            e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Cascade);
+            e.HasIndex(x => x.Picks).HasMethod("gin");
+        });
+        model.Entity<RangeDueRow>(e =>
+        {
+            e.ToTable("range_due");
+            e.HasIndex(x => x.ProductId);
+        });
+        model.Entity<SearchWordRow>(e =>
+        {
+            e.ToTable("search_words");
+            e.HasKey(x => x.Word);
         });
         model.Entity<VariantRow>(e =>
         {
@@ -161,7 +221,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.Property(x => x.Number).HasDefaultValueSql("nextval('order_numbers')");
             e.HasIndex(x => x.Token).IsUnique();
             e.HasIndex(x => x.PlacedAt);
-            e.Property(x => x.Document).HasColumnType("jsonb");
+            e.HasIndex(x => new { x.State, x.PlacedAt });
             e.HasMany(x => x.Lines).WithOne().HasForeignKey(x => x.OrderNumber);
         });
         model.Entity<OrderLineRow>(e =>
@@ -170,8 +230,15 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             // What was ordered cannot be deleted, not even at the same moment.
             e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Restrict);
             e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId).OnDelete(DeleteBehavior.Restrict);
-            foreach (var json in new[] { "Configuration", "Working", "Allocation", "Parts" })
+            foreach (var json in new[] { "Configuration", "Working" })
                 e.Property(json).HasColumnType("jsonb");
+        });
+        model.Entity<OrderLeafRow>(e =>
+        {
+            e.HasIndex(x => x.SkuId);
+            e.HasOne<OrderLineRow>().WithMany(l => l.Leaves).HasForeignKey(x => x.OrderLineId);
+            e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Restrict);
+            e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId).OnDelete(DeleteBehavior.Restrict);
         });
         model.Entity<KeptReply>().HasKey(x => x.Key);
         model.Entity<OutboxMessage>(e =>

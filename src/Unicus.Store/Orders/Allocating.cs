@@ -2,10 +2,15 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
-/// <summary>What was allocated of one SKU for one line.</summary>
-/// <param name="Shares">Location id to units.</param>
+/// <summary>What was allocated of one SKU for one leaf of a line.</summary>
+/// <param name="Locations">Where, in the order in which they are drawn from.</param>
+/// <param name="Units">How many at each of them.</param>
 /// <param name="Beyond">Units that were not in stock.</param>
-internal sealed record AllocatedUnits(Dictionary<int, int> Shares, int Beyond);
+internal sealed record AllocatedUnits(int[] Locations, int[] Units, int Beyond)
+{
+    /// <summary>Of goods that are not counted.</summary>
+    public static AllocatedUnits None { get; } = new([], [], 0);
+}
 
 /// <summary>Allocates locked levels to one order.</summary>
 /// <param name="levels">By SKU and location, as <see cref="StockLedger.Lock"/> gives them.</param>
@@ -38,12 +43,13 @@ internal sealed class Allocating(
         }
         if (left > 0)
             shares[locations[0]] = shares.GetValueOrDefault(locations[0]) + left;
-        foreach (var location in locations.Where(shares.ContainsKey))
+        int[] drawn = [.. locations.Where(shares.ContainsKey)];
+        foreach (var location in drawn)
         {
             var written = ledger.Write(levels[(sku, location)], MovementKind.Allocation, shares[location], by, at, null, order);
             if (!written.Ok)
                 return Read<AllocatedUnits>.No(written.Problem!);
         }
-        return Read<AllocatedUnits>.Of(new AllocatedUnits(shares, left));
+        return Read<AllocatedUnits>.Of(new AllocatedUnits(drawn, [.. drawn.Select(l => shares[l])], left));
     }
 }

@@ -1,4 +1,3 @@
-using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 
@@ -73,6 +72,7 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, TimeProvider
         var order = await db
             .Orders.FromSql($"select * from orders where number = {number} for update")
             .Include(o => o.Lines)
+            .ThenInclude(l => l.Leaves)
             .SingleOrDefaultAsync();
         if (order is null)
             return Outcome.No("", $"There is no order {number}.");
@@ -93,14 +93,14 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, TimeProvider
     {
         var locations = await db.Locations.Select(l => l.Id).ToListAsync();
         var ledger = new StockLedger(db);
-        var allocated = order.Lines.SelectMany(l => l.Allocated()).ToList();
-        var levels = await ledger.Lock(allocated.Select(a => a.SkuId).Distinct(), locations);
-        foreach (var (skuId, sku, shares) in allocated)
-        foreach (var (location, units) in shares)
+        var allocated = order.Lines.SelectMany(l => l.Leaves).Where(l => l.Locations.Length > 0).ToList();
+        var levels = await ledger.Lock(allocated.Select(l => l.SkuId).Distinct(), locations);
+        foreach (var leaf in allocated)
+        foreach (var (location, units) in leaf.Locations.Zip(leaf.UnitsAt))
         {
-            var written = ledger.Write(levels[(skuId, location)], kind, units, by, clock.GetUtcNow(), null, order.Number);
+            var written = ledger.Write(levels[(leaf.SkuId, location)], kind, units, by, clock.GetUtcNow(), null, order.Number);
             if (!written.Ok)
-                return $"{sku} cannot leave: {written.Problem} Receive the goods first.";
+                return $"{leaf.Sku} cannot leave: {written.Problem} Receive the goods first.";
         }
         return null;
     }
@@ -109,55 +109,35 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, TimeProvider
     {
         var locations = await db.Locations.OrderBy(l => l.Position).Select(l => l.Id).ToListAsync();
         var ledger = new StockLedger(db);
-        var needed = order
-            .Lines.SelectMany(l => l.Allocated())
-            .Where(a => a.Shares.Count > 0)
-            .GroupBy(a => a.SkuId)
-            .ToDictionary(g => g.Key, g => (g.First().Sku, Units: g.Sum(a => a.Shares.Values.Sum())));
-        var levels = needed.Count == 0 ? [] : await ledger.Lock(needed.Keys, locations);
+        var counted = order.Lines.SelectMany(l => l.Leaves).Where(l => l.Locations.Length > 0).ToList();
+        var levels = counted.Count == 0 ? [] : await ledger.Lock(counted.Select(l => l.SkuId).Distinct(), locations);
         var allocating = new Allocating(ledger, levels, locations, by, clock.GetUtcNow());
         var today = shop.DayAt(clock.GetUtcNow());
-        foreach (var (skuId, (sku, units)) in needed)
-        {
-            var shipped = await db
-                .Movements.Where(m => m.SkuId == skuId && m.Kind == MovementKind.Sale && m.At >= order.CancelledAt)
-                .SumAsync(m => -m.OnHand);
-            if (shipped > 0)
-                return $"{shipped:N0} of {sku} were shipped since it was cancelled. Take a new order instead.";
-            var selling = (await catalogue.OfSku(db, sku))?.Variant.Selling ?? Selling.Inherited;
-            var available = Availability.Of(selling with { OffForNow = null }, allocating.LevelOf(skuId), today);
-            if (!available.CanSell(units))
-                return $"{sku}: {units:N0} are needed, {available.Units:N0} are left.";
-        }
-        foreach (var line in order.Lines)
-            if (Again(line, order.Number, allocating) is { } problem)
+        foreach (var same in counted.GroupBy(l => l.SkuId))
+            if (await WhyNotAgain(same.First(), same.Sum(l => (long)l.Units), allocating.LevelOf(same.Key), order, today) is { } problem)
                 return problem;
+        foreach (var leaf in counted)
+        {
+            var taken = allocating.Take(leaf.SkuId, leaf.Units, order.Number);
+            if (!taken.Ok)
+                return $"{leaf.Sku}: {taken.Problem}";
+            (leaf.Locations, leaf.UnitsAt, leaf.Beyond) = (taken.Value!.Locations, taken.Value.Units, taken.Value.Beyond);
+        }
         return null;
     }
 
-    private static string? Again(OrderLineRow line, int order, Allocating allocating)
+    /// <summary>Why so many units of a SKU cannot be allocated again; null where they can.</summary>
+    private async Task<string?> WhyNotAgain(OrderLeafRow leaf, long units, StockLevel level, OrderRow order, DateOnly today)
     {
-        var own = JsonSerializer.Deserialize<Dictionary<int, int>>(line.Allocation)!;
-        if (own.Count > 0)
-        {
-            var taken = allocating.Take(line.SkuId, own.Values.Sum(), order);
-            if (!taken.Ok)
-                return $"{line.Sku}: {taken.Problem}";
-            (line.Allocation, line.Beyond) = (JsonSerializer.Serialize(taken.Value!.Shares), taken.Value.Beyond);
-        }
-        var parts = line.OrderedParts().ToList();
-        for (var i = 0; i < parts.Count; i++)
-        {
-            if (parts[i].Shares.Count == 0)
-                continue;
-            var taken = allocating.Take(parts[i].SkuId, parts[i].Quantity, order);
-            if (!taken.Ok)
-                return $"{parts[i].Sku}: {taken.Problem}";
-            parts[i] = parts[i] with { Shares = taken.Value!.Shares, Beyond = taken.Value.Beyond };
-        }
-        if (parts.Count > 0)
-            line.Parts = JsonSerializer.Serialize(parts);
-        return null;
+        var shipped = await db
+            .Movements.Where(m => m.SkuId == leaf.SkuId && m.Kind == MovementKind.Sale && m.At >= order.CancelledAt)
+            .SumAsync(m => -m.OnHand);
+        if (shipped > 0)
+            return $"{shipped:N0} of {leaf.Sku} were shipped since it was cancelled. Take a new order instead.";
+        var onSale = await catalogue.OfSku(db, leaf.Sku);
+        var selling = onSale is { Variant.Variant.Retired: false } ? onSale.Variant.Selling : Selling.Inherited;
+        var available = Availability.Of(selling with { OffForNow = null }, level, today);
+        return available.CanSell((int)Math.Min(units, int.MaxValue)) ? null : $"{leaf.Sku}: {units:N0} are needed, {available.Units:N0} are left.";
     }
 
     private void Tell(OutboxMessage? message)

@@ -1,6 +1,5 @@
 using System.Security.Cryptography;
 using System.Text.Json;
-using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 
@@ -9,42 +8,62 @@ namespace Unicus.Store;
 /// <summary>Who buys, and how it was paid.</summary>
 public sealed record Buyer(string Name, string Email, string PostalAddress, string? Payment);
 
-/// <summary>A SKU that ran short.</summary>
-public sealed record Shortage(string Sku, long Wanted, int Available);
-
 /// <summary>What became of an order.</summary>
 /// <param name="Order">Null where nothing was ordered.</param>
 /// <param name="Repriced">The basket as it stands now, where its total is not the one that was expected.</param>
-public sealed record Placed(OrderRow? Order, IReadOnlyList<Shortage> Shortages, IReadOnlyList<Fault> Faults, PricedBasket? Repriced = null);
+public sealed record Placed(OrderRow? Order, IReadOnlyList<Shortage> Shortages, IReadOnlyList<Fault> Faults, PricedBasket? Repriced = null)
+{
+    /// <summary>An order that was refused.</summary>
+    public static Placed No(IReadOnlyList<Fault> faults) => new(null, [], faults);
+}
 
 /// <summary>Places an order: allocates all of it or nothing, in one transaction.</summary>
 public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProvider clock)
 {
     /// <summary>Places an order.</summary>
     /// <param name="expected">The total that the buyer was shown; null where none was. Shortages are told before it.</param>
+    /// <remarks>It is priced once, inside its transaction. Where it is refused within a transaction of the caller's, nothing of it is
+    /// left to be committed.</remarks>
     public async Task<Placed> Run(BasketRequest request, Buyer buyer, Actor by, decimal? expected = null)
     {
-        await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
+        await using var own = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
+        var outer = own is null ? db.Database.CurrentTransaction : null;
+        if (outer is not null)
+            await outer.CreateSavepointAsync("order");
+        var placed = await Place(request, buyer, by, expected);
+        if (placed.Order is not null && own is not null)
+            await own.CommitAsync();
+        else if (placed.Order is null && outer is not null)
+        {
+            await outer.RollbackToSavepointAsync("order");
+            db.ChangeTracker.Clear();
+        }
+        return placed;
+    }
+
+    private async Task<Placed> Place(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
+    {
         var shop = await ShopSettings.Load(db);
         var priced = await pricing.Run(request, shop);
         if (!priced.Done)
-            return new Placed(null, [], priced.Faults);
+            return Placed.No(priced.Faults);
         var basket = priced.Result!;
-        var needs = basket.Lines.SelectMany(Needs).ToList();
-        var skus = await SkuLookup.FindAll(db, [.. needs.Select(n => n.Variant.Sku).Distinct()]);
-        var gone = needs.Where(n => !skus.ContainsKey(n.Variant.Sku)).Select(n => n.Variant.Sku).Distinct().ToList();
+        var leaves = basket.Lines.SelectMany(l => l.Leaves).ToList();
+        var skus = await SkuLookup.FindAll(db, [.. leaves.Select(l => l.Goods.Variant.Sku).Distinct()]);
+        var gone = leaves.Select(l => l.Goods.Variant.Sku).Where(s => !skus.ContainsKey(s)).Distinct().ToList();
         if (gone.Count > 0)
-            return new Placed(null, [], [.. gone.Select(s => new Fault("#/lines", $"{s} is no longer on sale."))]);
+            return Placed.No([.. gone.Select(s => new Fault("#/lines", $"{s} is no longer on sale."))]);
 
         var locations = await db.Locations.OrderBy(l => l.Position).Select(l => l.Id).ToListAsync();
         var ledger = new StockLedger(db);
-        var counted = needs.Where(n => n.Variant.Selling.Counted != false).Select(n => skus[n.Variant.Sku]).Distinct().ToList();
+        var counted = leaves.Where(l => IsCounted(l.Goods)).Select(l => skus[l.Goods.Variant.Sku]).Distinct().ToList();
         var levels = counted.Count == 0 ? [] : await ledger.Lock(counted, locations);
         var allocating = new Allocating(ledger, levels, locations, by, clock.GetUtcNow());
-        var shortages = Shortages(needs, skus, allocating, shop.DayAt(clock.GetUtcNow()));
+        var stock = new LeafStock(sku => allocating.LevelOf(skus[sku]), shop.DayAt(clock.GetUtcNow()));
+        var shortages = Shortages.Of(leaves, goods => stock.Of(goods.Variant));
         if (shortages.Count > 0)
             return new Placed(null, shortages, []);
-        if (expected is { } shown && shown != basket.Totals.Total.Amount)
+        if (expected is { } shown && shown != basket.Total.Amount)
             return new Placed(null, [], [], basket);
 
         var order = Row(basket, buyer, shop);
@@ -52,43 +71,17 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
         await db.SaveChangesAsync();
         for (var i = 0; i < basket.Lines.Length; i++)
         {
-            var line = LineRow(basket.Lines[i], i, basket.Totals.LineTax[i], order.Number, skus, allocating);
+            var line = LineRow(basket.Lines[i], i, order.Number, skus, allocating);
             if (!line.Ok)
-                return new Placed(null, [], [new Fault($"#/lines/{i}", line.Problem!)]);
+                return Placed.No([new Fault($"#/lines/{i}", line.Problem!)]);
             order.Lines.Add(line.Value!);
         }
-        var document = basket.ToJson();
-        document.Insert(0, "number", order.Number);
-        order.Document = document.ToJsonString();
-        Announce(order, shop, basket, skus, allocating);
+        Announce(order, shop, leaves, skus, allocating);
         await db.SaveChangesAsync();
-        if (transaction is not null)
-            await transaction.CommitAsync();
         return new Placed(order, [], []);
     }
 
-    /// <summary>Units of one SKU that a line takes.</summary>
-    private sealed record Need(MatrixVariant Variant, CompiledEdition Edition, long Units);
-
-    /// <summary>Every SKU that a line takes, with its units.</summary>
-    private static IEnumerable<Need> Needs(PricedLine line) =>
-        line
-            .Parts.Select(p => new Need(p.OnSale.Variant, p.OnSale.Edition, (long)p.PerUnit * line.Request.Quantity))
-            .Prepend(new Need(line.Variant, line.Edition, line.Request.Quantity));
-
-    private static List<Shortage> Shortages(IReadOnlyList<Need> needs, Dictionary<Sku, int> skus, Allocating allocating, DateOnly today)
-    {
-        var shortages = new List<Shortage>();
-        foreach (var same in needs.GroupBy(n => n.Variant.Sku))
-        {
-            var wanted = same.Sum(n => n.Units);
-            var availability = Availability.Of(same.First().Variant.Selling, allocating.LevelOf(skus[same.Key]), today);
-            var units = Math.Min(availability.Units ?? Movements.MostUnits, Movements.MostUnits);
-            if (wanted > units)
-                shortages.Add(new Shortage(same.Key.Text, wanted, units));
-        }
-        return shortages;
-    }
+    private static bool IsCounted(VariantOnSale goods) => goods.Variant.Selling.Counted != false;
 
     private OrderRow Row(PricedBasket basket, Buyer buyer, ShopSettings shop) =>
         new()
@@ -98,106 +91,109 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
             Buyer = buyer.Name,
             Email = buyer.Email,
             PostalAddress = buyer.PostalAddress,
-            Destination = basket.Destination?.Code,
+            Destination = basket.Terms.Destination?.Code,
+            Service = basket.Service?.Key.Text,
             Payment = buyer.Payment,
             Currency = shop.Currency.Code,
-            Subtotal = basket.Totals.Subtotal.Amount,
-            Delivery = basket.Totals.Delivery.Amount,
-            Tax = basket.Totals.Tax.Amount,
-            Total = basket.Totals.Total.Amount,
-            TaxIncluded = basket.TaxIncluded,
-            Document = "{}",
+            Subtotal = basket.Subtotal.Amount,
+            Delivery = basket.Delivery.Amount,
+            Tax = basket.Tax.Amount,
+            Total = basket.Total.Amount,
+            TaxIncluded = basket.Terms.Trade.PricesIncludeTax,
         };
 
-    private static Read<OrderLineRow> LineRow(
-        PricedLine line,
-        int position,
-        Money tax,
-        int order,
-        Dictionary<Sku, int> skus,
-        Allocating allocating
-    )
+    private static Read<OrderLineRow> LineRow(PricedLine line, int position, int order, Dictionary<Sku, int> skus, Allocating allocating)
     {
-        Read<AllocatedUnits> Take(MatrixVariant variant, int units) =>
-            variant.Selling.Counted == false
-                ? Read<AllocatedUnits>.Of(new AllocatedUnits([], 0))
-                : allocating.Take(skus[variant.Sku], units, order);
-
-        var own = Take(line.Variant, line.Request.Quantity);
-        if (!own.Ok)
-            return Read<OrderLineRow>.No($"{line.Variant.Sku}: {own.Problem}");
-        var parts = new List<OrderedPart>();
-        foreach (var part in line.Parts)
+        var leaves = new List<OrderLeafRow>();
+        foreach (var leaf in line.Leaves)
         {
-            var (variant, units) = (part.OnSale.Variant, part.PerUnit * line.Request.Quantity);
-            var taken = Take(variant, units);
+            var sku = leaf.Goods.Variant.Sku;
+            var taken = IsCounted(leaf.Goods)
+                ? allocating.Take(skus[sku], (int)leaf.Units, order)
+                : Read<AllocatedUnits>.Of(AllocatedUnits.None);
             if (!taken.Ok)
-                return Read<OrderLineRow>.No($"{variant.Sku}: {taken.Problem}");
-            parts.Add(
-                new OrderedPart(
-                    part.Slot,
-                    skus[variant.Sku],
-                    variant.Sku.Text,
-                    part.OnSale.Figures.Name,
-                    units,
-                    part.OnSale.Figures.Price?.Amount,
-                    taken.Value!.Shares,
-                    taken.Value.Beyond
-                )
-            );
+                return Read<OrderLineRow>.No($"{sku}: {taken.Problem}");
+            leaves.Add(LeafRow(leaf, leaves.Count, skus[sku], taken.Value!));
         }
+        var (goods, quantity) = (line.Line.Goods, line.Line.Quantity);
         return Read<OrderLineRow>.Of(
             new OrderLineRow
             {
                 Position = position,
-                ProductId = line.Edition.ProductId,
-                ProductCode = line.Edition.Product.Code.Text,
-                Edition = line.Edition.Number,
-                SkuId = skus[line.Variant.Sku],
-                Sku = line.Variant.Sku.Text,
+                ProductId = goods.Edition.ProductId,
+                ProductCode = goods.Edition.Product.Code.Text,
+                Edition = goods.Edition.Number,
+                SkuId = skus[goods.Variant.Sku],
+                Sku = goods.Variant.Sku.Text,
                 Title = line.Title,
                 Configuration = JsonSerializer.Serialize(Answers(line), JsonSerializerOptions.Web),
-                Working = PricedBasket.WorkingJson(line.Working).ToJsonString(),
-                Quantity = line.Request.Quantity,
-                Beyond = own.Value!.Beyond,
-                Unit = line.Working.Unit.Amount,
-                Total = line.Working.Total.Amount,
-                Tax = tax.Amount,
+                Working = JsonSerializer.Serialize(line.Working.Steps.Select(Step), JsonSerializerOptions.Web),
+                Quantity = quantity,
+                Unit = line.Unit.Amount,
+                Total = line.Total.Amount,
+                Reduction = line.Reduction.Amount,
+                Tax = line.Tax.Amount,
                 Cost = line.Cost?.Amount,
-                Through = line.Through,
-                Allocation = JsonSerializer.Serialize(own.Value.Shares),
-                Parts = JsonSerializer.Serialize(parts),
+                Through = line.Line.Through ?? goods.Edition.Product.Code.Text,
+                Leaves = leaves,
             }
         );
     }
 
-    private static IEnumerable<OrderedAnswer> Answers(PricedLine line) =>
-        line
-            .Edition.Matrix.Options.Select(o => new OrderedAnswer(o.Label, o.Find(line.Variant.Values[o.Key]!.Value)!.Label, false))
+    private static OrderLeafRow LeafRow(Leaf leaf, int position, int sku, AllocatedUnits taken) =>
+        new()
+        {
+            Position = position,
+            Path = leaf.Path.Text,
+            ProductId = leaf.Goods.Edition.ProductId,
+            SkuId = sku,
+            Sku = leaf.Goods.Variant.Sku.Text,
+            Name = leaf.Goods.Figures.Name,
+            Units = (int)leaf.Units,
+            Allocated = leaf.Allocated.Amount,
+            Cost = leaf.Cost?.Amount,
+            TaxClass = leaf.Goods.TaxClass,
+            Beyond = taken.Beyond,
+            Locations = taken.Locations,
+            UnitsAt = taken.Units,
+        };
+
+    private static OrderedStep Step(WorkingStep step) =>
+        new(BasketDocument.Step(step.Step), step.Label, step.Amount.Amount, step.PerLine, step.Rule);
+
+    private static IEnumerable<OrderedAnswer> Answers(PricedLine line)
+    {
+        var (edition, variant) = (line.Line.Goods.Edition, line.Line.Goods.Variant);
+        return edition
+            .Matrix.Options.Select(o => new OrderedAnswer(o.Label, o.Find(variant.Values[o.Key]!.Value)!.Label, false))
             .Concat(line.Extras.Select(e => new OrderedAnswer(e.Label, e.Answer, true)));
+    }
 
     /// <summary>Puts the confirmation, and one message for each SKU that became low by this order, into the outbox.</summary>
-    private void Announce(OrderRow order, ShopSettings shop, PricedBasket basket, Dictionary<Sku, int> skus, Allocating allocating)
+    private void Announce(
+        OrderRow order,
+        ShopSettings shop,
+        IReadOnlyList<Leaf> leaves,
+        Dictionary<Sku, int> skus,
+        Allocating allocating
+    )
     {
         var at = clock.GetUtcNow();
         if (OrderMessages.Placed(order, shop, at) is { } confirmation)
             db.Outbox.Add(confirmation);
-        foreach (var same in basket.Lines.SelectMany(Needs).GroupBy(n => n.Variant.Sku))
+        foreach (var same in leaves.GroupBy(l => l.Goods.Variant.Sku))
         {
-            var (variant, edition, _) = same.First();
-            var low = edition.Matrix.Figures.Resolve<int>(variant.Variant.Own, variant.Values, f => f.LowLevel).Figure;
+            var goods = same.First().Goods;
             var now = allocating.LevelOf(skus[same.Key]).Available;
-            if (low is not { } mark || now > mark || now + same.Sum(n => n.Units) <= mark)
+            if (!IsCounted(goods) || goods.LowLevel is not { } mark || now > mark || now + same.Sum(l => l.Units) <= mark)
                 continue;
             db.Outbox.Add(
                 new OutboxMessage
                 {
                     At = at,
                     To = "the shop",
-                    Subject = $"Low: {variant.Sku}, {now} available",
-                    Body =
-                        $"{PriceCalculator.Title(edition.Product.Name, variant.Values, edition.Matrix.Options)} fell to {now}; its "
-                        + $"low level is {mark}.",
+                    Subject = $"Low: {goods.Variant.Sku}, {now} available",
+                    Body = $"{goods.Figures.Name} fell to {now}; its low level is {mark}.",
                 }
             );
         }

@@ -4,7 +4,7 @@ using Unicus.Core;
 namespace Unicus.Store;
 
 /// <summary>Makes a numbered edition of the working copy. Until then nothing changes in the shop.</summary>
-public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, TimeProvider clock)
+public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeIndex index, TimeProvider clock)
 {
     /// <returns>The number of the edition, or the checks that stand in the way.</returns>
     public async Task<Outcome<int>> Run(string code, Actor by)
@@ -19,11 +19,13 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, TimePr
                 0,
                 [.. stops.Select(s => new Fault($"#/{(s.Mend == Chapter.Money ? "base" : s.Mend.ToString().ToLowerInvariant())}", s.Text))]
             );
-        var parts = await catalogue.Parts(db, copy.Whole);
-        foreach (var (question, value) in copy.Whole.Extras.SelectMany(e => e.Values.Select(v => (e, v))))
-            if (value.Part is { } part && parts(part.Sku) is null)
-                return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
         var number = (copy.Row.Edition ?? 0) + 1;
+        var edition = new Edition(copy.Row.Id, number, clock.GetUtcNow(), copy.Whole, copy.Matrix) { Sets = copy.Sets };
+        var range = await catalogue.Range(db, edition);
+        foreach (var question in copy.Whole.Extras)
+        foreach (var value in question.Values)
+            if (value.Part is { } part && range.Part(part.Sku) is null)
+                return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
         db.Editions.Add(
             new EditionRow
             {
@@ -38,7 +40,8 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, TimePr
         copy.Row.PublishedAt = clock.GetUtcNow();
         copy.Row.PublishedVersion = copy.Row.Version;
         await db.SaveChangesAsync();
-        await Summaries.Refresh(db, copy.Row.Code);
+        await Summaries.Refresh(db, copy);
+        await index.Publish(edition);
         if (transaction is not null)
             await transaction.CommitAsync();
         return Outcome<int>.Of(number);

@@ -193,7 +193,7 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
             return;
         var skus = leaving.Select(r => r.SkuId).Distinct().ToArray();
         var history = (await db.Movements.Where(m => skus.Contains(m.SkuId)).Select(m => m.SkuId).Distinct().ToListAsync()).ToHashSet();
-        history.UnionWith(await db.OrderLines.Where(l => skus.Contains(l.SkuId)).Select(l => l.SkuId).Distinct().ToListAsync());
+        history.UnionWith(await db.OrderLeaves.Where(l => skus.Contains(l.SkuId)).Select(l => l.SkuId).Distinct().ToListAsync());
         foreach (var row in leaving)
         {
             if (!history.Contains(row.SkuId))

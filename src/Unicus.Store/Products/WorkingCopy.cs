@@ -139,7 +139,7 @@ public sealed class WorkingCopy
     {
         var skus = Rows.Select(r => r.SkuId).Distinct().ToArray();
         var history = (await db.Movements.Where(m => skus.Contains(m.SkuId)).Select(m => m.SkuId).Distinct().ToListAsync()).ToHashSet();
-        history.UnionWith(await db.OrderLines.Where(l => skus.Contains(l.SkuId)).Select(l => l.SkuId).Distinct().ToListAsync());
+        history.UnionWith(await db.OrderLeaves.Where(l => skus.Contains(l.SkuId)).Select(l => l.SkuId).Distinct().ToListAsync());
         var bare = (Product with { Variants = [] }).Matrix();
         return
         [
@@ -179,7 +179,7 @@ public sealed class WorkingCopy
                     LeadTimeDays = r.LeadTimeDays,
                     LowLevel = r.LowLevel,
                 },
-            Selling = r.Selling is null ? Selling.Inherited : SellingText.Read(r.Selling),
+            Selling = r.Selling is null ? Selling.Inherited : SellingDocument.ReadStored(r.Selling),
             Retired = r.Retired,
             Note = r.Note,
             Picture = r.Picture,
@@ -198,8 +198,8 @@ public sealed class WorkingCopy
             variant.Own.LeadTimeDays,
             variant.Own.LowLevel
         );
-        var selling = variant.Selling == Selling.Inherited ? null : SellingText.Write(variant.Selling);
-        if (row.Selling is null || selling is null || SellingText.Read(row.Selling) != variant.Selling)
+        var selling = variant.Selling == Selling.Inherited ? null : SellingDocument.Write(variant.Selling)?.ToJsonString();
+        if (row.Selling is null || selling is null || SellingDocument.ReadStored(row.Selling) != variant.Selling)
             row.Selling = selling;
         (row.Retired, row.Note, row.Picture, row.Gtin, row.Former) = (
             variant.Retired,
@@ -211,16 +211,4 @@ public sealed class WorkingCopy
     }
 
     private static Money? Amount(decimal? amount, Currency currency) => amount is { } a ? new Money(a, currency) : null;
-}
-
-/// <summary>A variant's terms of selling in its column: the same JSON as in documents.</summary>
-public static class SellingText
-{
-    private static readonly ProductCode AnyCode = ProductCode.Of("X");
-
-    public static string? Write(Selling selling) =>
-        DocumentWriter.Write(new Product(AnyCode, "x") { Selling = selling }, ListedVariants.None)["selling"]?.ToJsonString();
-
-    public static Selling Read(string json) =>
-        WorkingCopy.Read($$"""{"format":"{{DocumentReader.Format}}","code":"X","name":"x","selling":{{json}}}""", Currency.Euro).Selling;
 }

@@ -25,6 +25,7 @@ internal sealed class Rehoming(UnicusContext db)
         await db.Skus.Where(s => skus.Contains(s.Id)).ExecuteUpdateAsync(u => u.SetProperty(s => s.ProductId, to));
         await db.Levels.Where(l => skus.Contains(l.SkuId)).ExecuteUpdateAsync(u => u.SetProperty(l => l.ProductId, to));
         await db.OrderLines.Where(l => skus.Contains(l.SkuId)).ExecuteUpdateAsync(u => u.SetProperty(l => l.ProductId, to));
+        await db.OrderLeaves.Where(l => skus.Contains(l.SkuId)).ExecuteUpdateAsync(u => u.SetProperty(l => l.ProductId, to));
     }
 
     /// <summary>A variant as it is in its old product, for the new one: everything that the new one would not give it by itself becomes
@@ -70,15 +71,7 @@ internal sealed class Rehoming(UnicusContext db)
     {
         var addresses = await db.AddressAliases.Where(a => a.ProductId == from).Select(a => a.Address).ToListAsync();
         addresses.Add(await db.Products.Where(p => p.Id == from).Select(p => p.Address).SingleAsync());
-        foreach (
-            var document in await db
-                .Editions.Where(e => e.ProductId == from)
-                .OrderByDescending(e => e.Number)
-                .Select(e => e.Document)
-                .Take(1)
-                .ToListAsync()
-        )
-            addresses.Add(WorkingCopy.Read(document, Currency.Euro).Address);
+        addresses.AddRange(await db.RangeEntries.Where(e => e.ProductId == from).Select(e => e.Address).ToListAsync());
         await db.AddressAliases.Where(a => a.ProductId == from).ExecuteDeleteAsync();
         foreach (var address in addresses.Distinct().Where(a => a != except))
             db.AddressAliases.Add(
@@ -97,6 +90,7 @@ internal sealed class Rehoming(UnicusContext db)
         await db.Skus.Where(s => s.ProductId == product).ExecuteUpdateAsync(u => u.SetProperty(s => s.ProductId, heir));
         await db.Levels.Where(l => l.ProductId == product).ExecuteUpdateAsync(u => u.SetProperty(l => l.ProductId, heir));
         await db.OrderLines.Where(l => l.ProductId == product).ExecuteUpdateAsync(u => u.SetProperty(l => l.ProductId, heir));
+        await db.OrderLeaves.Where(l => l.ProductId == product).ExecuteUpdateAsync(u => u.SetProperty(l => l.ProductId, heir));
         await db.ProductChanges.Where(c => c.ProductId == product).ExecuteDeleteAsync();
         await db.Editions.Where(e => e.ProductId == product).ExecuteDeleteAsync();
         await db.Products.Where(p => p.Id == product).ExecuteDeleteAsync();

@@ -10,7 +10,7 @@ namespace Unicus.Store;
 public sealed record CategoryBranch(CategoryRow Row, int Depth, int Products);
 
 /// <summary>The tree of categories: who is below whom, and which products are in which.</summary>
-public sealed class CategoryTree(UnicusContext db)
+public sealed class CategoryTree(UnicusContext db, RangeIndex index)
 {
     /// <summary>Every category, each followed by those below it.</summary>
     public async Task<IReadOnlyList<CategoryBranch>> All()
@@ -31,34 +31,6 @@ public sealed class CategoryTree(UnicusContext db)
         }
         Add(null, 0);
         return branches;
-    }
-
-    /// <summary>Whether a product belongs to a category: it names it or one below it, or a saved search of these finds it.</summary>
-    public static bool Holds(IReadOnlyList<CategoryRow> all, CategoryRow category, Product product)
-    {
-        if (
-            product.Categories.Contains(category.Name, StringComparer.OrdinalIgnoreCase)
-            || (category.Search is { Length: > 0 } search && Finds(search, product))
-        )
-            return true;
-        return all.Any(c => c.ParentId == category.Id && Holds(all, c, product));
-    }
-
-    /// <summary>Whether every word of a saved search stands in the name, summary, brand, tags, categories or specifications.</summary>
-    public static bool Finds(string search, Product product)
-    {
-        var text = string.Join(
-            '\n',
-            [
-                product.Name,
-                product.Summary ?? "",
-                product.Brand ?? "",
-                .. product.Tags,
-                .. product.Categories,
-                .. product.Specifications.Select(s => $"{s.Label} {s.Value}"),
-            ]
-        );
-        return search.Split(' ', StringSplitOptions.RemoveEmptyEntries).All(w => text.Contains(w, StringComparison.OrdinalIgnoreCase));
     }
 
     public async Task<Outcome> Create(string? name, int? parent)
@@ -84,6 +56,7 @@ public sealed class CategoryTree(UnicusContext db)
             }
         );
         await db.SaveChangesAsync();
+        await index.Recategorise();
         await transaction.CommitAsync();
         return Outcome.Ok;
     }
@@ -129,6 +102,7 @@ public sealed class CategoryTree(UnicusContext db)
         await db.SaveChangesAsync();
         if (old != typed && await rename(old, typed) is { Done: false } refused)
             return refused;
+        await index.Recategorise();
         await transaction.CommitAsync();
         return Outcome.Ok;
     }
@@ -144,6 +118,7 @@ public sealed class CategoryTree(UnicusContext db)
         await using var transaction = await db.Database.BeginTransactionAsync();
         await db.Categories.Where(c => c.ParentId == id).ExecuteUpdateAsync(u => u.SetProperty(c => c.ParentId, row.ParentId));
         await db.Categories.Where(c => c.Id == id).ExecuteDeleteAsync();
+        await index.Recategorise();
         await transaction.CommitAsync();
         return Outcome.Ok;
     }

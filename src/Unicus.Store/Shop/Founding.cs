@@ -19,6 +19,8 @@ public static class Founding
     /// <summary>The same, but what is made is not yet a shop to be served: <see cref="Finish"/> says that it is.</summary>
     public static async Task Begin(UnicusContext db, CancellationToken stop = default)
     {
+        if (await IsOlder(db, stop))
+            throw new OlderShopException();
         await db.Database.MigrateAsync(stop);
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock({Lock})", stop);
@@ -49,15 +51,19 @@ public static class Founding
         var hasTable = await db.Database.SqlQuery<bool>($"select to_regclass('public.shop') is not null as \"Value\"").SingleAsync(stop);
         if (!hasTable)
             return false;
-        // An older shop has no such column; it was served.
-        var hasColumn = await db
-            .Database.SqlQuery<bool>(
-                $"""
-                select exists (select 1 from information_schema.columns where table_name = 'shop' and column_name = 'founded_at') as "Value"
-                """
-            )
+        return await IsOlder(db, stop) || await db.Shops.AnyAsync(s => s.FoundedAt != null, stop);
+    }
+
+    /// <summary>Whether the database is of a version before the first release, which is not carried on.</summary>
+    public static async Task<bool> IsOlder(UnicusContext db, CancellationToken stop = default)
+    {
+        var hasHistory = await db
+            .Database.SqlQuery<bool>($"select to_regclass('public.\"__EFMigrationsHistory\"') is not null as \"Value\"")
             .SingleAsync(stop);
-        return !hasColumn || await db.Shops.AnyAsync(s => s.FoundedAt != null, stop);
+        if (!hasHistory)
+            return false;
+        var known = db.Database.GetMigrations().ToHashSet();
+        return (await db.Database.GetAppliedMigrationsAsync(stop)).Any(m => !known.Contains(m));
     }
 
     /// <summary>Takes out what a founding left half made.</summary>
@@ -75,3 +81,7 @@ public static class Founding
             Values = [.. TypedValues.Make(TypedValues.Split(values, []).Labels, [])],
         };
 }
+
+/// <summary>The database is of a version before the first release; it was left as it is.</summary>
+public sealed class OlderShopException()
+    : Exception("This data folder is of an older, unreleased version of Unicus and cannot be opened by this one. It was left untouched.");

@@ -1,7 +1,5 @@
 using System.Collections.Immutable;
-using System.Globalization;
 using System.Text.Json;
-using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 
@@ -32,61 +30,17 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
             VideoHosts = [.. row.VideoHosts.Select(ProductVideo.InAscii)],
         };
 
-    public static string WriteTerms(TradeTerms terms) =>
-        new JsonObject
-        {
-            ["currency"] = terms.Currency.Code,
-            ["pricesIncludeTax"] = terms.PricesIncludeTax,
-            ["taxClasses"] = new JsonArray([
-                .. terms.TaxClasses.Select(c => (JsonNode)new JsonObject { ["key"] = c.Key.Text, ["label"] = c.Label }),
-            ]),
-            ["destinations"] = new JsonArray([
-                .. terms.Destinations.Select(d =>
-                    (JsonNode)
-                        new JsonObject
-                        {
-                            ["code"] = d.Code,
-                            ["label"] = d.Label,
-                            ["rates"] = new JsonObject(
-                                d.Rates.Select(r => KeyValuePair.Create(r.Key, (JsonNode?)r.Value.ToString(CultureInfo.InvariantCulture)))
-                            ),
-                            ["delivery"] = d.Delivery.ToString(),
-                            ["deliveryTaxClass"] = d.DeliveryTaxClass,
-                        }
-                ),
-            ]),
-        }.ToJsonString();
+    /// <summary>Terms as the shop's table keeps them.</summary>
+    public static string WriteTerms(TradeTerms terms) => TermsDocument.Write(terms).ToJsonString();
 
     private static TradeTerms ReadTerms(string text)
     {
         using var json = JsonDocument.Parse(text);
-        var root = json.RootElement;
-        var currency = Currency.Of(root.GetProperty("currency").GetString()!);
-        return new TradeTerms(
-            currency,
-            root.GetProperty("pricesIncludeTax").GetBoolean(),
-            [
-                .. root.GetProperty("taxClasses")
-                    .EnumerateArray()
-                    .Select(c => new TaxClass(Key.Of(c.GetProperty("key").GetString()!), c.GetProperty("label").GetString()!)),
-            ],
-            [
-                .. root.GetProperty("destinations")
-                    .EnumerateArray()
-                    .Select(d => new Destination(
-                        d.GetProperty("code").GetString()!,
-                        d.GetProperty("label").GetString()!,
-                        d.GetProperty("rates")
-                            .EnumerateObject()
-                            .ToImmutableSortedDictionary(
-                                r => r.Name,
-                                r => decimal.Parse(r.Value.GetString()!, CultureInfo.InvariantCulture)
-                            ),
-                        new Money(decimal.Parse(d.GetProperty("delivery").GetString()!, CultureInfo.InvariantCulture), currency),
-                        d.GetProperty("deliveryTaxClass").GetString()!
-                    )),
-            ]
-        );
+        var faults = new List<Fault>();
+        var terms = TermsDocument.Read(new Node(json.RootElement, "#", faults), EmptyTerms);
+        return faults.Count == 0
+            ? terms
+            : throw new InvalidOperationException($"The stored terms cannot be read: {faults[0].Where} {faults[0].What}");
     }
 }
 

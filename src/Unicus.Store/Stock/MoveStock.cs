@@ -131,13 +131,14 @@ public static class SkuLookup
             .GroupBy(l => 1)
             .Select(g => new
             {
-                OnHand = g.Sum(l => l.OnHand),
-                Allocated = g.Sum(l => l.Allocated),
-                OnHold = g.Sum(l => l.OnHold),
-                OnOrder = g.Sum(l => l.OnOrder),
+                OnHand = g.Sum(l => (long)l.OnHand),
+                Allocated = g.Sum(l => (long)l.Allocated),
+                OnHold = g.Sum(l => (long)l.OnHold),
+                OnOrder = g.Sum(l => (long)l.OnOrder),
             })
             .SingleOrDefaultAsync();
-        return sum is null ? default : new StockLevel(sum.OnHand, sum.Allocated, sum.OnHold, sum.OnOrder);
+        static int Fit(long units) => (int)Math.Clamp(units, int.MinValue, int.MaxValue);
+        return sum is null ? default : new StockLevel(Fit(sum.OnHand), Fit(sum.Allocated), Fit(sum.OnHold), Fit(sum.OnOrder));
     }
 
     private static async Task<Dictionary<Sku, StockLevel>> Read(UnicusContext db, string sql, IReadOnlyCollection<int> ids)

@@ -22,6 +22,7 @@ public static class ApiEndpoints
         var api = app.MapGroup("/api/v1").AddEndpointFilter<KeyFilter>().DisableAntiforgery();
         api.MapProducts();
         api.MapTrade();
+        api.MapShop();
         api.MapFallback(() => Problems.Of(404, "There is nothing at this address.")).ExcludeFromDescription();
     }
 }

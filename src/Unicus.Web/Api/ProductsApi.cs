@@ -191,27 +191,21 @@ public static class ProductsApi
         if (problem is not null)
             return problem;
         using var _ = json;
-        var shop = await ShopSettings.Load(db);
-        Configurator configurator;
-        Product product;
+        var shop = await catalogue.Settings(db);
+        Edition draft;
         if (edition == "latest")
         {
             if (await catalogue.Latest(db, code) is not { } published)
                 return Problems.Missing($"There is no published product {code}.");
-            (configurator, product) = (published.Configurator, published.Product);
+            draft = published;
         }
         else
         {
             if (await catalogue.Working(db, code) is not { } copy)
                 return Problems.Missing($"There is no product {code}.");
-            (configurator, product) = (copy.Configurator, copy.Product);
+            draft = copy.Draft;
         }
-        var parts = await catalogue.Parts(db, product);
-        return await ConfigureReply.Make(
-            json!.RootElement,
-            new Configurable(configurator, skus => SkuLookup.StockOf(db, skus), parts),
-            shop,
-            clock.GetUtcNow()
-        );
+        var range = await catalogue.Range(db, draft);
+        return ConfigureReply.Make(json!.RootElement, draft, range, await catalogue.Stock(db, draft, range), shop, clock.GetUtcNow());
     }
 }

@@ -52,7 +52,7 @@ public static class TradeApi
             .ProducesProblem(422);
     }
 
-    private static async Task<IResult> PriceBasket(HttpRequest request, BasketPricing pricing, UnicusContext db)
+    private static async Task<IResult> PriceBasket(HttpRequest request, BasketPricing pricing, Catalogue catalogue, UnicusContext db)
     {
         var (json, problem) = await Bodies.Read(request);
         if (problem is not null)
@@ -61,8 +61,8 @@ public static class TradeApi
         var (basket, faults) = BasketRequest.Read(new Node(json!.RootElement, "#", []));
         if (basket is null)
             return Problems.Unfit(faults);
-        var priced = await pricing.Run(basket, await ShopSettings.Load(db));
-        return priced.Done ? Bodies.Json(priced.Result!.ToJson()) : Problems.Unfit(priced.Faults);
+        var priced = await pricing.Run(basket, await catalogue.Settings(db));
+        return priced.Done ? Bodies.Json(BasketDocument.Write(priced.Result!)) : Problems.Unfit(priced.Faults);
     }
 
     private static async Task<IResult> Place(HttpRequest request, PlaceOrder place, UnicusContext db, TimeProvider clock)
@@ -90,14 +90,14 @@ public static class TradeApi
                 // An order is always now.
                 var placed = await place.Run(basket with { At = null }, buyer, ApiEndpoints.Program, expected?.Amount);
                 if (placed.Order is { } order)
-                    return (201, JsonNode.Parse(order.Document), null);
+                    return (201, OrderDocument.Write(order), null);
                 if (placed.Faults.Count > 0)
                     return (422, null, Problems.Unfit(placed.Faults));
                 return (
                     409,
                     null,
                     placed.Repriced is { } now
-                        ? Problems.Of(409, $"The total is {now.Totals.Total} now; nothing was ordered.", null, ("basket", now.ToJson()))
+                        ? Problems.Of(409, $"The total is {now.Total} now; nothing was ordered.", null, ("basket", BasketDocument.Write(now)))
                         : Problems.Of(409, "Not enough in stock; nothing was allocated.", null, ("shortages", Shortages(placed.Shortages)))
                 );
             }
@@ -155,6 +155,9 @@ public static class TradeApi
         var total = await db.Orders.CountAsync();
         var rows = await db
             .Orders.AsNoTracking()
+            .Include(o => o.Lines)
+            .ThenInclude(l => l.Leaves)
+            .AsSplitQuery()
             .OrderByDescending(o => o.Number)
             .Skip(Paging.Skipped(page, size))
             .Take(size)
@@ -171,7 +174,8 @@ public static class TradeApi
     }
 
     private static async Task<IResult> Get(int number, UnicusContext db) =>
-        await db.Orders.AsNoTracking().SingleOrDefaultAsync(o => o.Number == number) is { } order
+        await db.Orders.AsNoTracking().Include(o => o.Lines).ThenInclude(l => l.Leaves).SingleOrDefaultAsync(o => o.Number == number)
+            is { } order
             ? Bodies.Json(Whole(order))
             : Problems.Missing($"There is no order {number}.");
 
@@ -186,7 +190,7 @@ public static class TradeApi
 
     private static JsonObject Whole(OrderRow order)
     {
-        var json = JsonNode.Parse(order.Document)!.AsObject();
+        var json = OrderDocument.Write(order);
         json["state"] = order.State.ToString().ToLowerInvariant();
         json["placedAt"] = order.PlacedAt.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'");
         return json;

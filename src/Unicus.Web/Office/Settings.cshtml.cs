@@ -76,8 +76,8 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
                 Code = d.Code,
                 Label = d.Label,
                 Rates = [.. Classes.Select(c => d.RateOf(c.Key.Text).ToString())],
-                Delivery = d.Delivery.ForPeople(),
-                DeliveryTaxClass = d.DeliveryTaxClass,
+                Delivery = d.Services is [] ? "" : d.Services[0].FlatCharge?.ForPeople(),
+                DeliveryTaxClass = d.Services.FirstOrDefault()?.TaxClass,
             }),
             new DestinationRow(),
             new DestinationRow(),
@@ -96,11 +96,17 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
         var classes = MakeClasses(old);
         var destinations = Destinations
             .Where(d => !string.IsNullOrWhiteSpace(d.Code))
-            .Select(d => ReadDestination(d, currency ?? shop.Currency, old))
+            .Select(d => ReadDestination(d, currency ?? shop.Currency, shop.Terms))
             .ToImmutableArray();
         if (_faults.Count == 0)
         {
-            var terms = new TradeTerms(currency!, PricesIncludeTax, classes, destinations);
+            var terms = shop.Terms with
+            {
+                Currency = currency!,
+                PricesIncludeTax = PricesIncludeTax,
+                TaxClasses = classes,
+                Destinations = destinations,
+            };
             var outcome = await change.Run(
                 Name ?? "",
                 TimeZone ?? "",
@@ -137,8 +143,9 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
         return made.ToImmutable();
     }
 
-    private Destination ReadDestination(DestinationRow row, Currency currency, ImmutableArray<TaxClass> classes)
+    private Destination ReadDestination(DestinationRow row, Currency currency, TradeTerms before)
     {
+        var classes = before.TaxClasses;
         var rates = ImmutableSortedDictionary.CreateBuilder<string, decimal>();
         for (var i = 0; i < classes.Length && i < row.Rates.Count; i++)
         {
@@ -151,12 +158,21 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
         var delivery = TypedNumbers.Amount(row.Delivery, currency);
         if (!delivery.Ok)
             _faults.Add(new Fault("destinations", $"{row.Code}: {delivery.Problem}"));
+        var code = row.Code!.Trim().ToUpperInvariant();
+        var taxClass = row.DeliveryTaxClass ?? classes[0].Key.Text;
         return new Destination(
-            row.Code!.Trim().ToUpperInvariant(),
+            code,
             string.IsNullOrWhiteSpace(row.Label) ? row.Code!.Trim() : row.Label.Trim(),
             rates.ToImmutable(),
-            delivery.Value ?? Money.Zero(currency),
-            row.DeliveryTaxClass ?? classes[0].Key.Text
+            Services(before.Destinations.FirstOrDefault(d => d.Code == code), delivery.Value ?? Money.Zero(currency), row.Delivery, taxClass)
         );
     }
+
+    /// <summary>One charge for everything; tables of charges, which are set over HTTP, stay while the box is left empty.</summary>
+    private static ImmutableArray<DeliveryService> Services(Destination? before, Money charge, string? typed, string taxClass) =>
+        before is { Services: [var first, ..] services }
+            ? string.IsNullOrWhiteSpace(typed) && first.FlatCharge is null
+                ? services
+                : services.SetItem(0, first with { TaxClass = taxClass, Rates = [new DeliveryRate(null, null, charge)] })
+            : [DeliveryService.Flat(charge, taxClass)];
 }

@@ -1,4 +1,3 @@
-using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
@@ -6,8 +5,6 @@ using Unicus.Store;
 using Unicus.Web.Shell;
 
 namespace Unicus.Web.Orders;
-
-public sealed record ShownStep(string Label, string Amount, string Per);
 
 /// <summary>One order, as it was when it was placed; it can be dispatched or cancelled.</summary>
 public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : PageModel
@@ -17,21 +14,6 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
 
     /// <summary>The reason for cancelling, as typed; null where nobody cancels.</summary>
     public string? Reason { get; private set; }
-
-    public static IEnumerable<ShownStep> Steps(string working)
-    {
-        using var json = JsonDocument.Parse(working);
-        return
-        [
-            .. json
-                .RootElement.EnumerateArray()
-                .Select(s => new ShownStep(
-                    s.GetProperty("label").GetString()!,
-                    s.GetProperty("amount").GetString()!,
-                    s.GetProperty("per").GetString()!
-                )),
-        ];
-    }
 
     public async Task<IActionResult> OnGet(int number) => await Look(number) ? Page() : NotFound();
 
@@ -57,7 +39,11 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
 
     private async Task<bool> Look(int number)
     {
-        var order = await db.Orders.AsNoTracking().Include(o => o.Lines).SingleOrDefaultAsync(o => o.Number == number);
+        var order = await db
+            .Orders.AsNoTracking()
+            .Include(o => o.Lines)
+            .ThenInclude(l => l.Leaves)
+            .SingleOrDefaultAsync(o => o.Number == number);
         if (order is not null)
             Order = order;
         return order is not null;

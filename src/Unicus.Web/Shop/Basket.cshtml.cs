@@ -42,20 +42,18 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
             return Back("quantity");
         if (sent.Faulty.Count > 0)
             return Back("typed");
-        var answers = configurator.Filled(sent.Given, restNone: true, today);
-        var reply = configurator.Answer(answers);
-        if (!reply.Complete)
+        var range = await catalogue.Range(db, edition);
+        var stock = new LeafStock((await catalogue.Stock(db, edition, range)).Of, today);
+        var standing = Standing.Of(edition, sent.Given, Filling.Rest, typed.Units, range, stock);
+        if (!standing.Reply.Complete)
             return Back("open");
-        var variant = configurator.Decided(reply)!;
-        var parts = await catalogue.Parts(db, edition.Product);
-        var stock = await PartStock.With(db, await SkuLookup.Stock(db, [edition.ProductId]), edition.Product, parts);
-        if (!PartStock.Available(variant, configurator.Parts(answers), parts, stock, today).CanSell(typed.Units))
+        if (!standing.Available!.CanSell(typed.Units))
             return Back("short");
         var code = edition.Product.Code.Text;
         var line = new LineRequest(
             code,
             null,
-            AnswerDocument.Write(configurator.Shown(answers), configurator.Questions),
+            AnswerDocument.Write(standing.Shown, configurator.Questions),
             typed.Units,
             code
         );
@@ -111,17 +109,15 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         if (priced.Result is not { } basket)
             return;
         Basket = basket;
-        var stock = await SkuLookup.Stock(db, [.. basket.Lines.Select(l => l.Edition.ProductId).Distinct()]);
-        var today = await visit.Today();
+        var levels = await catalogue.Stock(db, basket.Lines.SelectMany(l => l.Line.Needs));
+        var stock = new LeafStock(levels.Of, await visit.Today());
         var found = new List<BasketLine>();
         foreach (var line in basket.Lines)
         {
-            var parts = await catalogue.Parts(db, line.Edition.Product);
-            var with = await PartStock.With(db, stock, line.Edition.Product, parts);
-            var available = PartStock.Available(line.Variant, line.Edition.Configurator.Parts(line.Answers), parts, with, today);
-            var typed = found.Count < _typed.Length ? _typed[found.Count] : line.Request.Quantity.ToString();
-            var problem = available.CanSell(line.Request.Quantity) ? "" : $"Only {available.Units:N0} can be had";
-            found.Add(new BasketLine(line, typed, problem, available.BeyondWords(line.Request.Quantity)));
+            var (available, quantity) = (stock.Of(line.Line.Needs), line.Line.Quantity);
+            var typed = found.Count < _typed.Length ? _typed[found.Count] : quantity.ToString();
+            var problem = available.CanSell(quantity) ? "" : $"Only {available.Units:N0} can be had";
+            found.Add(new BasketLine(line, typed, problem, available.BeyondWords(quantity)));
         }
         Lines = found;
     }
@@ -133,7 +129,12 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         ShopSettings shop
     )
     {
-        var gone = priced.Faults.Select(f => int.Parse(f.Where.Split('/')[2])).ToHashSet();
+        var gone = priced.Faults.Where(f => f.Where.StartsWith("#/lines/", StringComparison.Ordinal)).Select(LineOf).ToHashSet();
+        if (gone.Count == 0)
+        {
+            Problem = priced.Faults[0].What;
+            return (await pricing.Run(new BasketRequest(lines, null) { WithoutDelivery = true }, shop), lines);
+        }
         Problem = $"No longer on sale like this, so taken out: {string.Join(", ", gone.Select(g => lines[g].Product ?? lines[g].Sku))}.";
         ImmutableArray<LineRequest> left = [.. lines.Where((_, i) => !gone.Contains(i))];
         await baskets.Change(now => [.. now.Where(n => !gone.Any(g => lines[g].IsSame(n)))]);
@@ -142,4 +143,6 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
             left
         );
     }
+
+    private static int LineOf(Fault fault) => int.Parse(fault.Where.Split('/')[2]);
 }

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Shop;

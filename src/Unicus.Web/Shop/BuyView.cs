@@ -32,19 +32,10 @@ public sealed record ShownQuestion(
 }
 
 /// <summary>What a page of a product is made from.</summary>
-/// <param name="Product">With the shared sets that reach it.</param>
-/// <param name="Stock">Of its variants and of the parts that its extras name.</param>
-public sealed record BuySource(
-    string Code,
-    Product Product,
-    VariantMatrix Matrix,
-    Configurator Configurator,
-    IReadOnlyDictionary<Sku, StockLevel> Stock,
-    Func<string, PartOnSale?> Parts,
-    Currency Currency,
-    DateOnly Today,
-    bool IsProof
-);
+/// <param name="Edition">The newest edition; for a proof the working copy as it would be published.</param>
+/// <param name="Range">With the parts that its extras name.</param>
+/// <param name="Stock">Of its variants and of those parts.</param>
+public sealed record BuySource(Edition Edition, PublishedRange Range, LeafStock Stock, bool IsProof);
 
 /// <summary>The buyable heart of a product page: questions, price with working, availability. The proof and the shop show the
 /// same.</summary>
@@ -53,21 +44,20 @@ public sealed class BuyView
     /// <summary>Reasons are worked out for so many greyed values at most; the others say only that they do not fit.</summary>
     private const int MostReasons = 16;
 
-    private const int MostChecks = 400;
-
     private readonly BuySource _of;
+    private readonly Standing _standing;
 
-    private BuyView(BuySource of) => _of = of;
+    private BuyView(BuySource of, Standing standing) => (_of, _standing) = (of, standing);
 
-    public string Code => _of.Code;
-    public Product Product => _of.Product;
+    public string Code => Product.Code.Text;
+    public Product Product => _of.Edition.Product;
     public bool IsProof => _of.IsProof;
     public required IReadOnlyList<ShownQuestion> Questions { get; init; }
 
     /// <summary>Answers of questions that are hidden now: they come back with their question.</summary>
     public required IReadOnlyList<(string Name, string Value)> Kept { get; init; }
 
-    public required Configuration Answers { get; init; }
+    public Configuration Answers => _standing.Answers;
 
     /// <summary>The quantity as typed.</summary>
     public required TypedQuantity Typed { get; init; }
@@ -75,15 +65,30 @@ public sealed class BuyView
     public int Quantity => Typed.Units;
 
     /// <summary>The decided variant, or null while several agree.</summary>
-    public required MatrixVariant? Variant { get; init; }
+    public MatrixVariant? Variant => _standing.Variant;
 
-    public required Availability? Available { get; init; }
-    public required PriceSpan? Span { get; init; }
-    public required PriceWorking? Working { get; init; }
-    public required Money? Rrp { get; init; }
+    public Availability? Available => _standing.Available;
+
+    /// <summary>The price of what is decided; null while a needed question is open.</summary>
+    public PriceWorking? Working => _standing.IsDecided ? _standing.Price?.Working : null;
+
+    /// <summary>While something is open: the exact lowest price of a unit over what can be bought now; null where nothing can.</summary>
+    public Money? From => _standing.IsDecided ? null : _standing.Lowest;
+
+    /// <summary>Whether what is still to be decided may cost more than <see cref="From"/>.</summary>
+    public bool Varies => !_standing.IsDecided && _standing.Varies;
+
+    /// <summary>What needed answers add once for the line besides; null where they add nothing, or all is decided.</summary>
+    public Money? Once => _standing.IsDecided ? null : _standing.NeededOnce;
+
+    /// <summary>The prices of a unit over everything that may still be picked, in stock or not; null where there is none.</summary>
+    public PriceSpan? Span => _standing.Price is { } price ? new PriceSpan(price.Lowest, price.Highest) : null;
+
+    /// <summary>The RRP, where it is above the price.</summary>
+    public Money? Rrp => Variant?.Rrp.Figure is { } rrp && rrp > Variant.Price.Figure ? rrp : null;
 
     /// <summary>The questions that still need an answer before anything can be bought.</summary>
-    public required IReadOnlyList<string> Open { get; init; }
+    public IEnumerable<string> Open => _standing.Open.Select(o => o.Label);
 
     public string? Problem { get; set; }
 
@@ -91,9 +96,18 @@ public sealed class BuyView
 
     public IReadOnlyList<ProductPicture> Pictures => Variant is { } v ? Product.PicturesFor(v.Variant) : Product.PicturesFor(Answers);
 
-    public bool IsComplete => Open.Count == 0 && Typed.Problem is null && Questions.All(q => q.Problem is null);
+    public bool IsComplete => _standing.Open.IsEmpty && Typed.Problem is null && Questions.All(q => q.Problem is null);
 
     public bool CanBuy => Variant is not null && Working is not null && IsComplete && Available!.CanSell(Quantity);
+
+    /// <summary>Whether nothing that agrees with the answers can be bought now.</summary>
+    public bool NothingLeft => _standing.IsDecided ? !Available!.CanSell(Quantity) : From is null;
+
+    /// <summary>What the button says where it cannot be pressed.</summary>
+    public string WhyNot =>
+        Span is null ? "No price yet"
+        : Available?.Units is > 0 and var units ? $"Only {units:N0} left"
+        : "Cannot be bought now";
 
     /// <summary>What of the quantity is beyond stock, in a sentence; empty where nothing is.</summary>
     public string Later => Variant is null ? "" : Available!.BeyondWords(Quantity);
@@ -102,29 +116,31 @@ public sealed class BuyView
     public IReadOnlyList<WorkingStep> Steps =>
         Variant is null || Working is null
             ? []
-            : [.. PriceCalculator.ListPrice(Product.Base, _of.Matrix, Variant), .. Working.Steps.Where(s => s.Step != PriceStep.List)];
+            :
+            [
+                .. PriceCalculator.ListPrice(Product.Base, _of.Edition.Matrix, Variant),
+                .. Working.Steps.Where(s => s.Step != PriceStep.List),
+            ];
 
     public static BuyView Make(BuySource of, SentAnswers sent, TypedQuantity quantity)
     {
-        var configurator = of.Configurator;
-        var answers = configurator.Filled(sent.Given, restNone: false, of.Today);
-        var reply = configurator.Answer(answers);
-        var variant = configurator.Decided(reply);
-        PartFigures? Figures(string sku) => of.Parts(sku)?.Figures;
-        var price = configurator.Price(answers, quantity.Units, Figures);
+        var configurator = of.Edition.Configurator;
+        var standing = Standing.Of(of.Edition, sent.Given, Filling.Beforehand, quantity.Units, of.Range, of.Stock);
+        var reply = standing.Reply;
         // What is only picked beforehand makes nothing impossible: it gives way.
         var picked = new Configuration(
-            answers.Given.RemoveAll(g => configurator.Book.Find(g.Question) is { } q && BuyForm.IsBeforehand(q, g.Answer))
+            standing.Answers.Given.RemoveAll(g => configurator.Book.Find(g.Question) is { } q && BuyForm.IsBeforehand(q, g.Answer))
         );
-        var may = configurator.Answer(picked);
-        var view = new Shower(of, sent, picked, may, Buyable(of, picked));
+        var may = picked.Given.Length == standing.Answers.Given.Length ? reply : configurator.Answer(picked);
+        var inStock = ValuesInStock.Of(of.Edition, picked, of.Stock).ToDictionary(v => v.Option, v => v.Values);
+        var view = new Shower(of, sent, picked, may, inStock);
         var questions = reply
             .Questions.Zip(may.Questions, (q, m) => q with { Possible = m.Possible, NonePossible = m.NonePossible })
             .Where(q => q.Shown)
             .Select(view.Show)
             .OfType<ShownQuestion>()
             .ToList();
-        return new BuyView(of)
+        return new BuyView(of, standing)
         {
             Questions = questions,
             Kept =
@@ -133,80 +149,18 @@ public sealed class BuyView
                     .Questions.Where(q => !q.Shown && q.Answer is not null)
                     .SelectMany(q => AnswerText.Write(q.Answer!).DefaultIfEmpty("").Select(t => (BuyForm.Prefix + q.Question.Key.Text, t))),
             ],
-            Answers = answers,
             Typed = quantity,
-            Variant = variant,
-            Available = variant is null ? null : PartStock.Available(variant, configurator.Parts(answers), of.Parts, of.Stock, of.Today),
-            Span = price is null ? null : new PriceSpan(price.Lowest, price.Highest),
-            Working = variant is null ? null : price?.Working,
-            Rrp = variant?.Rrp.Figure is { } rrp && rrp > variant.Price.Figure ? rrp : null,
-            Open =
-            [
-                .. reply
-                    .Questions.Where(q =>
-                        q.Shown
-                        && q.Answer is null or Answer.None
-                        && q.Required
-                        && q.Shown
-                        && (q.Question.Role == OptionRole.Extra || q.Possible.Count(p => p) != 1)
-                    )
-                    .Select(q => q.Question.Label),
-            ],
         };
     }
 
-    /// <summary>For each variant option and value, whether a variant that has it, agrees with the other answers and stands by the rules
-    /// can be bought now.</summary>
-    private static Dictionary<Key, bool[]> Buyable(BuySource of, Configuration answers)
-    {
-        var options = of.Matrix.Options;
-        var made = of.Matrix.Made;
-        var given = options.Select(o => answers[o.Key] is Answer.Value v ? o.PlaceOf(v.Key) : -1).ToArray();
-        var buyable = options.Select(o => new bool[o.Values.Length]).ToArray();
-        var left = buyable.Sum(b => b.Length);
-        // What is given of the extras may rule a variant out; where no rule acts it cannot.
-        var checks = of.Configurator.Rules.Book.Acting.IsEmpty ? 0 : MostChecks;
-        foreach (var number in made.Made())
-        {
-            var differing = -1;
-            var differences = 0;
-            for (var i = 0; i < options.Length && differences < 2; i++)
-                if (given[i] >= 0 && made.ValueAt(number, i) != given[i])
-                    (differing, differences) = (i, differences + 1);
-            if (differences > 1)
-                continue;
-            var news = Enumerable
-                .Range(0, options.Length)
-                .Where(i => (differences == 0 || i == differing) && !buyable[i][made.ValueAt(number, i)])
-                .ToList();
-            if (news.Count == 0 || !of.Matrix.IsOffered(number))
-                continue;
-            var variant = of.Matrix.At(number);
-            if (!Availability.Of(variant.Selling, of.Stock.GetValueOrDefault(variant.Sku), of.Today).CanSell(1))
-                continue;
-            if (
-                checks > 0
-                && !of.Configurator.Rules.IsValid(
-                    variant.Values.Pairs.Aggregate(answers, (a, p) => a.With(p.Option, new Answer.Value(p.Value)))
-                )
-            )
-            {
-                checks--;
-                continue;
-            }
-            foreach (var i in news)
-            {
-                buyable[i][made.ValueAt(number, i)] = true;
-                left--;
-            }
-            if (left == 0)
-                break;
-        }
-        return options.Select((o, i) => (o.Key, buyable[i])).ToDictionary(x => x.Key, x => x.Item2);
-    }
-
     /// <summary>Makes each question as the shopper sees it.</summary>
-    private sealed class Shower(BuySource of, SentAnswers sent, Configuration answers, RulesReply reply, Dictionary<Key, bool[]> buyable)
+    private sealed class Shower(
+        BuySource of,
+        SentAnswers sent,
+        Configuration answers,
+        RulesReply reply,
+        Dictionary<Key, System.Collections.Immutable.ImmutableArray<bool>> inStock
+    )
     {
         private int _reasons;
 
@@ -248,35 +202,22 @@ public sealed class BuyView
             var adds = Adds(q.Question, value);
             if (q.Possible[place])
             {
-                var gone = buyable.TryGetValue(q.Question.Key, out var flags)
-                    ? !flags[place]
-                    : value.Part is { } part
-                        && (
-                            of.Parts(part.Sku) is not { } found
-                            || !Availability
-                                .Of(found.Variant.Selling, of.Stock.GetValueOrDefault(found.Variant.Sku), of.Today)
-                                .CanSell(part.Quantity)
-                        );
-                return new ShownValue(
-                    value,
-                    picked,
-                    gone
-                        ? buyable.ContainsKey(q.Question.Key) && answers.Given.Any(g => g.Question != q.Question.Key)
-                            ? "none left in this"
-                            : "none left"
-                        : null,
-                    null,
-                    adds
-                );
+                var ofVariants = inStock.TryGetValue(q.Question.Key, out var flags);
+                var gone = ofVariants ? !flags[place] : value.Part is { } part && !HasPart(part);
+                var elsewhere = ofVariants && answers.Given.Any(g => g.Question != q.Question.Key);
+                return new ShownValue(value, picked, gone ? (elsewhere ? "none left in this" : "none left") : null, null, adds);
             }
             if (value.DoesNotApply || picked || !reply.Valid)
                 return new ShownValue(value, picked, "not with these answers", null, adds);
             return _reasons++ < MostReasons ? Reason(q, value, adds) : new ShownValue(value, false, "not with these answers", null, adds);
         }
 
+        private bool HasPart(ValuePart part) =>
+            of.Range.Part(part.Sku) is { } found && of.Stock.Of(found.Variant).CanSell(part.Quantity);
+
         private ShownValue Reason(QuestionReply q, OptionValue value, string adds)
         {
-            var configurator = of.Configurator;
+            var configurator = of.Edition.Configurator;
             var change = configurator.Rules.WhatToChange(answers, q.Question.Key, value.Key);
             if (change is not { } changes)
                 return new ShownValue(
@@ -336,12 +277,12 @@ public sealed class BuyView
                 return "";
             var amount =
                 value.Surcharge is { } s ? s.ForPeople()
-                : value.Part is { } part && of.Parts(part.Sku)?.Figures.Price is { } price ? (price * part.Quantity).ForPeople()
+                : value.Part is { } part && of.Range.Figures(part.Sku)?.Price is { } price ? (price * part.Quantity).ForPeople()
                 : "";
             return amount.Length == 0 || amount[0] == '-' ? amount.Replace('-', '−') : $"+{amount}";
         }
     }
 
     /// <summary>The bounds of a date box.</summary>
-    public string? DateBound(int? days) => days is { } d ? _of.Today.AddDays(d).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture) : null;
+    public string? DateBound(int? days) => days is { } d ? _of.Stock.Today.AddDays(d).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture) : null;
 }

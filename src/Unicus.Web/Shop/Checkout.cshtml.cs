@@ -120,11 +120,15 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
         Before = shown;
         Problems.Add(
             shown.Total is { } total
-                ? $"The price has changed: {new Money(total, now.Currency).ForPeople()} before, {now.Totals.Total.ForPeople()} now. "
+                ? $"The price has changed: {new Money(total, now.Currency).ForPeople()} before, {now.Total.ForPeople()} now. "
                     + "Nothing was ordered yet; order again if that suits you."
                 : "Look at the total, then order."
         );
     }
+
+    /// <summary>What delivery costs there, where it is the same for everything.</summary>
+    public string DeliveryWords(Destination destination) =>
+        destination.Services.FirstOrDefault()?.FlatCharge is { } charge ? $", delivery {charge.ForPeople()}" : "";
 
     private async Task<bool> Look()
     {
@@ -135,6 +139,8 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
             return false;
         var priced = await pricing.Run(new BasketRequest(kept.Lines, shop.Terms.Find(Destination)?.Code), shop);
         (Basket, Version) = (priced.Result, kept.Version);
+        if (priced.Faults is [{ Where: "#/service" } heavy, ..] && shop.Terms.Destinations.Length > 0)
+            Problems.Add(heavy.What);
         return priced.Done;
     }
 }

@@ -12,7 +12,11 @@ public sealed class PlacedOrderModel(UnicusContext db) : PageModel
 
     public async Task<IActionResult> OnGet(string token)
     {
-        var order = await db.Orders.AsNoTracking().Include(o => o.Lines).SingleOrDefaultAsync(o => o.Token == token);
+        var order = await db
+            .Orders.AsNoTracking()
+            .Include(o => o.Lines)
+            .ThenInclude(l => l.Leaves)
+            .SingleOrDefaultAsync(o => o.Token == token);
         if (order is null)
             return NotFound();
         Order = order;

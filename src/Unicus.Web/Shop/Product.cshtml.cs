@@ -12,13 +12,14 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
 {
     private BuyView? _buy;
     private ShownStock _stock = null!;
+    private PublishedRange _range = PublishedRange.Empty;
     private ShopSettings _shop = null!;
     private DateOnly _today;
     private string? _problem;
 
-    public CompiledEdition Edition { get; private set; } = null!;
+    public Edition Edition { get; private set; } = null!;
     public BuyView Buy => _buy ??= MakeBuy();
-    public string StructuredData => Shop.StructuredData.Of(Edition, _stock.Levels, _today, Root);
+    public string StructuredData => Shop.StructuredData.Of(Source, Root);
 
     /// <summary>The films that this shop may show: its own and those from hosts it allows.</summary>
     public IEnumerable<ProductVideo> Videos => Edition.Product.Videos.Where(v => v.Host is not { } host || _shop.VideoHosts.Contains(host));
@@ -28,7 +29,9 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
 
     /// <summary>All that the page depends on.</summary>
     public string CacheKey =>
-        $"{Edition.ProductId} {Edition.Number} {_stock.Version} {_today:O} {_shop.Version} {Root}{Request.QueryString}";
+        $"{Edition.ProductId} {Edition.Number} {_stock.Stamp} {_today:O} {_shop.Version} {Root}{Request.QueryString}";
+
+    private BuySource Source => new(Edition, _range, new LeafStock(_stock.Of, _today), IsProof: false);
 
     private string Root => $"{Request.Scheme}://{Request.Host}";
 
@@ -44,8 +47,7 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
         // An address of a product that became part of another leads there, with its value picked.
         if (await db.AddressAliases.AsNoTracking().FirstOrDefaultAsync(a => a.Address == address) is not { } alias)
             return NotFound();
-        var code = await db.Products.Where(p => p.Id == alias.ProductId).Select(p => p.Code).SingleAsync();
-        if (await catalogue.Latest(db, code) is not { } edition)
+        if (await catalogue.Latest(db, alias.ProductId) is not { } edition)
             return NotFound();
         var still = Combination
             .Parse(alias.Values)
@@ -77,26 +79,16 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
             return false;
         Edition = edition;
         _shop = await visit.Shop();
-        _stock = await catalogue.Stock(db, edition);
+        _range = await catalogue.Range(db, edition);
+        _stock = await catalogue.Stock(db, edition, _range);
         _today = await visit.Today();
         return true;
     }
 
     private BuyView MakeBuy()
     {
-        var source = new BuySource(
-            Edition.Product.Code.Text,
-            Edition.Product,
-            Edition.Matrix,
-            Edition.Configurator,
-            _stock.Levels,
-            _stock.Parts,
-            _shop.Currency,
-            _today,
-            IsProof: false
-        );
         var buy = BuyView.Make(
-            source,
+            Source,
             BuyForm.Read(Edition.Configurator, Request.Query, _today),
             TypedQuantity.Read(Request.Query["quantity"])
         );

@@ -1,6 +1,5 @@
 using System.Text.Json.Nodes;
 using Unicus.Core;
-using Unicus.Store;
 
 namespace Unicus.Web.Shop;
 
@@ -10,14 +9,14 @@ public static class StructuredData
     private const int MostVariants = 100;
 
     /// <summary>JSON-LD that is safe inside a script element: <c>&lt;</c> is escaped.</summary>
-    public static string Of(CompiledEdition edition, IReadOnlyDictionary<Sku, StockLevel> stock, DateOnly today, string root)
+    public static string Of(BuySource of, string root)
     {
-        var product = edition.Product;
+        var product = of.Edition.Product;
         var url = $"{root}/p/{product.Address}";
-        var offered = edition.Matrix.Offered.Take(MostVariants).ToList();
+        var offered = of.Edition.Matrix.Offered.Take(MostVariants).ToList();
         if (product.Options.IsEmpty && offered.Count == 1)
         {
-            var single = Product(edition, offered[0], stock, today, url, root);
+            var single = Product(of, offered[0], url, root);
             single["@context"] = "https://schema.org";
             return single.ToJsonString();
         }
@@ -31,39 +30,39 @@ public static class StructuredData
             ["productGroupID"] = product.Code.Text,
             ["variesBy"] = new JsonArray([.. product.Options.Select(o => (JsonNode)o.Label!)]),
             ["hasVariant"] = new JsonArray([
-                .. offered.Select(v => (JsonNode)Product(edition, v, stock, today, url + BuyForm.Query(Configuration.Of(v.Values)), root)),
+                .. offered.Select(v => (JsonNode)Product(of, v, url + BuyForm.Query(Configuration.Of(v.Values)), root)),
             ]),
         }.ToJsonString();
     }
 
-    private static JsonObject Product(
-        CompiledEdition edition,
-        MatrixVariant variant,
-        IReadOnlyDictionary<Sku, StockLevel> stock,
-        DateOnly today,
-        string url,
-        string root
-    )
+    private static JsonObject Product(BuySource of, MatrixVariant variant, string url, string root)
     {
         var json = new JsonObject
         {
             ["@type"] = "Product",
-            ["name"] = PriceCalculator.Title(edition.Product.Name, variant.Values, edition.Matrix.Options),
+            ["name"] = of.Edition.Title(variant),
             ["sku"] = variant.Sku.Text,
             ["url"] = url,
         };
-        if (edition.Product.PicturesFor(variant.Variant) is [var picture, ..])
+        if (of.Edition.Product.PicturesFor(variant.Variant) is [var picture, ..])
             json["image"] = $"{root}/pictures/large/{picture.File}";
-        if (variant.Price.Figure is { } price)
+        // The lowest price that it can be bought for, needed extras included; where it cannot, what it would cost.
+        var from = LowestOf(of, variant);
+        if ((from ?? variant.Price.Figure) is { } price)
             json["offers"] = new JsonObject
             {
                 ["@type"] = "Offer",
                 ["price"] = price.ToString(),
                 ["priceCurrency"] = price.Currency.Code,
-                ["availability"] = Availability.Of(variant.Selling, stock.GetValueOrDefault(variant.Sku), today).CanSell(1)
-                    ? "https://schema.org/InStock"
-                    : "https://schema.org/OutOfStock",
+                ["availability"] = from is null ? "https://schema.org/OutOfStock" : "https://schema.org/InStock",
             };
         return json;
     }
+
+    private static Money? LowestOf(BuySource of, MatrixVariant variant) =>
+        of.Edition.Product.Extras.IsEmpty
+            ? of.Stock.Of(variant).CanSell(1)
+                ? variant.Price.Figure
+                : null
+            : Standing.From(of.Edition, Configuration.Of(variant.Values), of.Range, of.Stock);
 }

@@ -4,3 +4,8 @@ import '../Shell/sending.js';
 import { takeDraft } from '../Shell/typed.js';
 
 takeDraft();
+
+// A list is shown anew as soon as something else is chosen for it; without script a button does so.
+document.addEventListener('change', (e) => {
+  if (e.target.matches('[data-submits]')) e.target.form.requestSubmit();
+});

@@ -5,7 +5,19 @@ namespace Unicus.Core.Tests;
 /// <summary>The arrows of the house run one way.</summary>
 public partial class ArrowTests
 {
-    private static readonly string[] Layers = ["Money", "Options", "Rules", "Variants", "Pricing", "Stock", "Products", "Documents"];
+    private static readonly string[] Layers =
+    [
+        "Money",
+        "Options",
+        "Rules",
+        "Variants",
+        "Pricing",
+        "Stock",
+        "Parts",
+        "Products",
+        "Sets",
+        "Documents",
+    ];
 
     [Fact]
     public void Folders_of_the_core_use_only_those_before_them()

@@ -10,8 +10,7 @@ public class PricingTests
             "IE",
             "Ireland",
             ImmutableSortedDictionary<string, decimal>.Empty.Add("standard", standard).Add("reduced", reduced),
-            Sample.Eur(delivery),
-            "standard"
+            [DeliveryService.Flat(Sample.Eur(delivery), "standard")]
         );
 
     private static TradeTerms Terms(bool included) =>
@@ -21,7 +20,9 @@ public class PricingTests
     public void The_working_names_the_configuration_and_adds_up()
     {
         var matrix = Sample.Hive.Matrix();
-        var working = PriceCalculator.Price("Garden hive", matrix, matrix.Find(Sample.Of("depth=deep", "timber=pine"))!, 3)!;
+        var variant = matrix.Find(Sample.Of("depth=deep", "timber=pine"))!;
+        var title = PriceCalculator.Title("Garden hive", variant.Values, matrix.Options);
+        var working = LineRun.Start(title, variant.Price.Figure!.Value, [], 3).Working();
         Assert.Equal("Garden hive, deep, pine", Assert.Single(working.Steps).Label);
         Assert.Equal(("166.72", "500.16"), (working.Unit.ToString(), working.Total.ToString()));
     }
@@ -81,42 +82,40 @@ public class PricingTests
 
     /// <summary>The figures of document.md: two hives for 411.00 less 20.55 at 23 % contain 73.01 of tax.</summary>
     [Fact]
-    public void Tax_is_on_the_total_less_the_reduction_and_rounded_per_line()
+    public void Tax_is_on_what_is_paid_for_a_line()
     {
-        var totals = Taxation.AddUp([new TaxableLine(Sample.Eur(411), Sample.Eur(-20.55m), null)], Terms(included: true), To(23, 13.5m, 0));
-        Assert.Equal(("73.01", "390.45"), (totals.Tax.ToString(), totals.Total.ToString()));
+        var tax = Taxation.Of([new TaxableAmount(Sample.Eur(411 - 20.55m), null)], Terms(included: true), To(23, 13.5m, 0));
+        Assert.Equal("73.01", tax.ToString());
+    }
+
+    /// <summary>Two leaves of one class are rounded together, of two classes each by itself: 0.02 + 0.02 at 20 % are 0.01 together.</summary>
+    [Fact]
+    public void Tax_is_rounded_per_line_and_class()
+    {
+        TaxableAmount Of(string taxClass) => new(Sample.Eur(0.02m), taxClass);
+        Assert.Equal("0.01", Taxation.Of([Of("standard"), Of("standard")], Terms(included: false), To(20, 20, 0)).ToString());
+        Assert.Equal("0.00", Taxation.Of([Of("standard"), Of("reduced")], Terms(included: false), To(20, 20, 0)).ToString());
     }
 
     [Fact]
-    public void Tax_is_added_where_prices_do_not_include_it_and_delivery_is_taxed_by_its_own_class()
-    {
-        var totals = Taxation.AddUp([new TaxableLine(Sample.Eur(10), Sample.Eur(0), "reduced")], Terms(included: false), To(20, 10, 5));
-        Assert.Equal("2.00", totals.Tax.ToString());
-        Assert.Equal("17.00", totals.Total.ToString());
-    }
+    public void Without_a_destination_there_is_no_tax() =>
+        Assert.True(Taxation.Of([new TaxableAmount(Sample.Eur(10), null)], Terms(included: true), null).IsZero);
 
     [Fact]
-    public void Without_a_destination_there_is_no_tax_and_no_delivery()
+    public void Delivery_is_charged_by_the_lightest_row_that_holds_and_of_these_by_the_dearest_goods()
     {
-        var totals = Taxation.AddUp([new TaxableLine(Sample.Eur(10), Sample.Eur(0), null)], Terms(included: true), null);
-        Assert.Equal(("0.00", "10.00"), (totals.Tax.ToString(), totals.Total.ToString()));
+        DeliveryRate Row(int? grams, decimal? from, decimal amount) =>
+            new(grams, from is { } f ? Sample.Eur(f) : null, Sample.Eur(amount));
+        var service = new DeliveryService(
+            Key.Of("parcel"),
+            "Parcel",
+            "standard",
+            [Row(10_000, null, 9), Row(2_000, null, 5), Row(2_000, 100, 0), Row(10_000, 100, 4)]
+        );
+        Assert.Equal("5.00", service.Charge(2_000, Sample.Eur(99.99m))?.ToString());
+        Assert.Equal("0.00", service.Charge(2_000, Sample.Eur(100))?.ToString());
+        Assert.Equal("9.00", service.Charge(2_001, Sample.Eur(1))?.ToString());
+        Assert.Equal("4.00", service.Charge(10_000, Sample.Eur(100))?.ToString());
+        Assert.Null(service.Charge(10_001, Sample.Eur(100)));
     }
-
-    /// <summary>Law: the total is the sum of its parts, in either mode of prices.</summary>
-    [Fact]
-    public void A_basket_adds_up() =>
-        Gen.Select(Gen.Int[0, 100_000].Array[1, 8], Gen.Int[0, 27], Gen.Bool)
-            .Sample(
-                (cents, rate, included) =>
-                {
-                    var lines = cents.Select(c => new TaxableLine(Sample.Eur(c / 100m), Sample.Eur(0), null)).ToList();
-                    var totals = Taxation.AddUp(lines, Terms(included), To(rate, 0, 6.50m));
-                    var goods = lines.Select(l => l.Total).Sum(Currency.Euro) + totals.Delivery;
-                    Assert.Equal(included ? goods : goods + totals.Tax, totals.Total);
-                    var onDelivery = included
-                        ? new Percentage(rate).ContainedIn(totals.Delivery)
-                        : new Percentage(rate).Of(totals.Delivery);
-                    Assert.Equal(totals.Tax, totals.LineTax.Sum(Currency.Euro) + onDelivery);
-                }
-            );
 }

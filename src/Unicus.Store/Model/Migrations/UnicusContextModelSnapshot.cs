@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Infrastructure;
 using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
+using NpgsqlTypes;
 using Unicus.Store;
 
 #nullable disable
@@ -725,7 +726,7 @@ namespace Unicus.Store.Model.Migrations
                     b.ToTable("movements", (string)null);
                 });
 
-            modelBuilder.Entity("Unicus.Store.OrderLineRow", b =>
+            modelBuilder.Entity("Unicus.Store.OrderLeafRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -734,14 +735,90 @@ namespace Unicus.Store.Model.Migrations
 
                     NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<int>("Id"));
 
-                    b.Property<string>("Allocation")
-                        .IsRequired()
-                        .HasColumnType("jsonb")
-                        .HasColumnName("allocation");
+                    b.Property<decimal>("Allocated")
+                        .HasColumnType("numeric")
+                        .HasColumnName("allocated");
 
                     b.Property<int>("Beyond")
                         .HasColumnType("integer")
                         .HasColumnName("beyond");
+
+                    b.Property<decimal?>("Cost")
+                        .HasColumnType("numeric")
+                        .HasColumnName("cost");
+
+                    b.PrimitiveCollection<int[]>("Locations")
+                        .IsRequired()
+                        .HasColumnType("integer[]")
+                        .HasColumnName("locations");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<int>("OrderLineId")
+                        .HasColumnType("integer")
+                        .HasColumnName("order_line_id");
+
+                    b.Property<string>("Path")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("path");
+
+                    b.Property<int>("Position")
+                        .HasColumnType("integer")
+                        .HasColumnName("position");
+
+                    b.Property<int>("ProductId")
+                        .HasColumnType("integer")
+                        .HasColumnName("product_id");
+
+                    b.Property<string>("Sku")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("sku");
+
+                    b.Property<int>("SkuId")
+                        .HasColumnType("integer")
+                        .HasColumnName("sku_id");
+
+                    b.Property<string>("TaxClass")
+                        .HasColumnType("text")
+                        .HasColumnName("tax_class");
+
+                    b.Property<int>("Units")
+                        .HasColumnType("integer")
+                        .HasColumnName("units");
+
+                    b.PrimitiveCollection<int[]>("UnitsAt")
+                        .IsRequired()
+                        .HasColumnType("integer[]")
+                        .HasColumnName("units_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_order_leaves");
+
+                    b.HasIndex("OrderLineId")
+                        .HasDatabaseName("ix_order_leaves_order_line_id");
+
+                    b.HasIndex("ProductId")
+                        .HasDatabaseName("ix_order_leaves_product_id");
+
+                    b.HasIndex("SkuId")
+                        .HasDatabaseName("ix_order_leaves_sku_id");
+
+                    b.ToTable("order_leaves", (string)null);
+                });
+
+            modelBuilder.Entity("Unicus.Store.OrderLineRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<int>("Id"));
 
                     b.Property<string>("Configuration")
                         .IsRequired()
@@ -760,11 +837,6 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("order_number");
 
-                    b.Property<string>("Parts")
-                        .IsRequired()
-                        .HasColumnType("jsonb")
-                        .HasColumnName("parts");
-
                     b.Property<int>("Position")
                         .HasColumnType("integer")
                         .HasColumnName("position");
@@ -781,6 +853,10 @@ namespace Unicus.Store.Model.Migrations
                     b.Property<int>("Quantity")
                         .HasColumnType("integer")
                         .HasColumnName("quantity");
+
+                    b.Property<decimal>("Reduction")
+                        .HasColumnType("numeric")
+                        .HasColumnName("reduction");
 
                     b.Property<string>("Sku")
                         .IsRequired()
@@ -871,11 +947,6 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("dispatched_at");
 
-                    b.Property<string>("Document")
-                        .IsRequired()
-                        .HasColumnType("jsonb")
-                        .HasColumnName("document");
-
                     b.Property<string>("Email")
                         .IsRequired()
                         .HasColumnType("text")
@@ -893,6 +964,10 @@ namespace Unicus.Store.Model.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("postal_address");
+
+                    b.Property<string>("Service")
+                        .HasColumnType("text")
+                        .HasColumnName("service");
 
                     b.Property<int>("State")
                         .HasColumnType("integer")
@@ -928,6 +1003,9 @@ namespace Unicus.Store.Model.Migrations
                     b.HasIndex("Token")
                         .IsUnique()
                         .HasDatabaseName("ix_orders_token");
+
+                    b.HasIndex("State", "PlacedAt")
+                        .HasDatabaseName("ix_orders_state_placed_at");
 
                     b.ToTable("orders", (string)null);
                 });
@@ -1091,6 +1169,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("text")
                         .HasColumnName("address");
 
+                    b.Property<long>("Available")
+                        .HasColumnType("bigint")
+                        .HasColumnName("available");
+
                     b.PrimitiveCollection<string[]>("Categories")
                         .IsRequired()
                         .HasColumnType("text[]")
@@ -1164,6 +1246,11 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("published_version");
 
+                    b.Property<string>("SearchText")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("search_text");
+
                     b.Property<int>("StopCount")
                         .HasColumnType("integer")
                         .HasColumnName("stop_count");
@@ -1191,6 +1278,13 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("text")
                         .HasColumnName("weight_unit");
 
+                    b.Property<NpgsqlTsVector>("Words")
+                        .IsRequired()
+                        .ValueGeneratedOnAddOrUpdate()
+                        .HasColumnType("tsvector")
+                        .HasColumnName("words")
+                        .HasComputedColumnSql("to_tsvector('simple', search_text)", true);
+
                     b.HasKey("Id")
                         .HasName("pk_products");
 
@@ -1198,11 +1292,254 @@ namespace Unicus.Store.Model.Migrations
                         .IsUnique()
                         .HasDatabaseName("ix_products_address");
 
+                    b.HasIndex("Available")
+                        .HasDatabaseName("ix_products_available");
+
+                    b.HasIndex("Categories")
+                        .HasDatabaseName("ix_products_categories");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Categories"), "gin");
+
+                    b.HasIndex("ChangedAt")
+                        .HasDatabaseName("ix_products_changed_at");
+
                     b.HasIndex("Code")
                         .IsUnique()
                         .HasDatabaseName("ix_products_code");
 
+                    b.HasIndex("LowestMargin")
+                        .HasDatabaseName("ix_products_lowest_margin");
+
+                    b.HasIndex("LowestPrice")
+                        .HasDatabaseName("ix_products_lowest_price");
+
+                    b.HasIndex("Name")
+                        .HasDatabaseName("ix_products_name");
+
+                    b.HasIndex("VariantCount")
+                        .HasDatabaseName("ix_products_variant_count");
+
+                    b.HasIndex("Words")
+                        .HasDatabaseName("ix_products_words");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Words"), "gin");
+
+                    b.HasIndex(new[] { "Id" }, "ix_products_unsummed")
+                        .HasDatabaseName("ix_products_id")
+                        .HasFilter("summary_version <> version");
+
                     b.ToTable("products", (string)null);
+                });
+
+            modelBuilder.Entity("Unicus.Store.RangeDueRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<int>("ProductId")
+                        .HasColumnType("integer")
+                        .HasColumnName("product_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_range_due");
+
+                    b.HasIndex("ProductId")
+                        .HasDatabaseName("ix_range_due_product_id");
+
+                    b.ToTable("range_due", (string)null);
+                });
+
+            modelBuilder.Entity("Unicus.Store.RangeEntryRow", b =>
+                {
+                    b.Property<int>("ProductId")
+                        .HasColumnType("integer")
+                        .HasColumnName("product_id");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.PrimitiveCollection<int[]>("Categories")
+                        .IsRequired()
+                        .HasColumnType("integer[]")
+                        .HasColumnName("categories");
+
+                    b.Property<DateOnly?>("ChangesOn")
+                        .HasColumnType("date")
+                        .HasColumnName("changes_on");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("code");
+
+                    b.Property<string>("Description")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("description");
+
+                    b.Property<decimal?>("FromPrice")
+                        .HasColumnType("numeric")
+                        .HasColumnName("from_price");
+
+                    b.Property<bool>("Listed")
+                        .HasColumnType("boolean")
+                        .HasColumnName("listed");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("NameKey")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name_key");
+
+                    b.PrimitiveCollection<string[]>("Named")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("named");
+
+                    b.Property<string>("NoneWords")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("none_words");
+
+                    b.Property<decimal?>("Once")
+                        .HasColumnType("numeric")
+                        .HasColumnName("once");
+
+                    b.PrimitiveCollection<int[]>("PartProducts")
+                        .IsRequired()
+                        .HasColumnType("integer[]")
+                        .HasColumnName("part_products");
+
+                    b.Property<string>("Picture")
+                        .HasColumnType("text")
+                        .HasColumnName("picture");
+
+                    b.Property<int>("Position")
+                        .HasColumnType("integer")
+                        .HasColumnName("position");
+
+                    b.Property<string>("SearchText")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("search_text");
+
+                    b.Property<bool>("Searchable")
+                        .HasColumnType("boolean")
+                        .HasColumnName("searchable");
+
+                    b.Property<DateTimeOffset>("Since")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("since");
+
+                    b.Property<string>("Summary")
+                        .HasColumnType("text")
+                        .HasColumnName("summary");
+
+                    b.Property<bool>("Varies")
+                        .HasColumnType("boolean")
+                        .HasColumnName("varies");
+
+                    b.Property<NpgsqlTsVector>("Words")
+                        .IsRequired()
+                        .ValueGeneratedOnAddOrUpdate()
+                        .HasColumnType("tsvector")
+                        .HasColumnName("words")
+                        .HasComputedColumnSql("to_tsvector('simple', search_text)", true);
+
+                    b.HasKey("ProductId")
+                        .HasName("pk_range_entries");
+
+                    b.HasIndex("Address")
+                        .HasDatabaseName("ix_range_entries_address");
+
+                    b.HasIndex("Categories")
+                        .HasDatabaseName("ix_range_entries_categories");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Categories"), "gin");
+
+                    b.HasIndex("ChangesOn")
+                        .HasDatabaseName("ix_range_entries_changes_on")
+                        .HasFilter("changes_on is not null");
+
+                    b.HasIndex("PartProducts")
+                        .HasDatabaseName("ix_range_entries_part_products");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("PartProducts"), "gin");
+
+                    b.HasIndex("Since")
+                        .HasDatabaseName("ix_range_entries_since")
+                        .HasFilter("listed");
+
+                    b.HasIndex("Words")
+                        .HasDatabaseName("ix_range_entries_words");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Words"), "gin");
+
+                    b.HasIndex("FromPrice", "NameKey")
+                        .HasDatabaseName("ix_range_entries_from_price_name_key")
+                        .HasFilter("listed");
+
+                    b.HasIndex("NameKey", "ProductId")
+                        .HasDatabaseName("ix_range_entries_name_key_product_id")
+                        .HasFilter("listed");
+
+                    b.HasIndex("Position", "NameKey", "ProductId")
+                        .HasDatabaseName("ix_range_entries_position_name_key_product_id")
+                        .HasFilter("listed");
+
+                    b.ToTable("range_entries", (string)null);
+                });
+
+            modelBuilder.Entity("Unicus.Store.RangeOfferRow", b =>
+                {
+                    b.Property<int>("ProductId")
+                        .HasColumnType("integer")
+                        .HasColumnName("product_id");
+
+                    b.Property<int>("Place")
+                        .HasColumnType("integer")
+                        .HasColumnName("place");
+
+                    b.Property<bool>("Buyable")
+                        .HasColumnType("boolean")
+                        .HasColumnName("buyable");
+
+                    b.PrimitiveCollection<string[]>("Picks")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("picks");
+
+                    b.HasKey("ProductId", "Place")
+                        .HasName("pk_range_offers");
+
+                    b.HasIndex("Picks")
+                        .HasDatabaseName("ix_range_offers_picks");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Picks"), "gin");
+
+                    b.ToTable("range_offers", (string)null);
+                });
+
+            modelBuilder.Entity("Unicus.Store.SearchWordRow", b =>
+                {
+                    b.Property<string>("Word")
+                        .HasColumnType("text")
+                        .HasColumnName("word");
+
+                    b.HasKey("Word")
+                        .HasName("pk_search_words");
+
+                    b.ToTable("search_words", (string)null);
                 });
 
             modelBuilder.Entity("Unicus.Store.SheetUpload", b =>
@@ -1627,6 +1964,30 @@ namespace Unicus.Store.Model.Migrations
                         .HasConstraintName("fk_movements_skus_sku_id");
                 });
 
+            modelBuilder.Entity("Unicus.Store.OrderLeafRow", b =>
+                {
+                    b.HasOne("Unicus.Store.OrderLineRow", null)
+                        .WithMany("Leaves")
+                        .HasForeignKey("OrderLineId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_order_leaves_order_lines_order_line_id");
+
+                    b.HasOne("Unicus.Store.ProductRow", null)
+                        .WithMany()
+                        .HasForeignKey("ProductId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_order_leaves_products_product_id");
+
+                    b.HasOne("Unicus.Store.SkuRow", null)
+                        .WithMany()
+                        .HasForeignKey("SkuId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_order_leaves_skus_sku_id");
+                });
+
             modelBuilder.Entity("Unicus.Store.OrderLineRow", b =>
                 {
                     b.HasOne("Unicus.Store.OrderRow", null)
@@ -1661,6 +2022,26 @@ namespace Unicus.Store.Model.Migrations
                         .HasConstraintName("fk_product_changes_products_product_id");
                 });
 
+            modelBuilder.Entity("Unicus.Store.RangeEntryRow", b =>
+                {
+                    b.HasOne("Unicus.Store.ProductRow", null)
+                        .WithOne()
+                        .HasForeignKey("Unicus.Store.RangeEntryRow", "ProductId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_range_entries_products_product_id");
+                });
+
+            modelBuilder.Entity("Unicus.Store.RangeOfferRow", b =>
+                {
+                    b.HasOne("Unicus.Store.ProductRow", null)
+                        .WithMany()
+                        .HasForeignKey("ProductId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_range_offers_products_product_id");
+                });
+
             modelBuilder.Entity("Unicus.Store.VariantRow", b =>
                 {
                     b.HasOne("Unicus.Store.ProductRow", null)
@@ -1676,6 +2057,11 @@ namespace Unicus.Store.Model.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_variants_skus_sku_id");
+                });
+
+            modelBuilder.Entity("Unicus.Store.OrderLineRow", b =>
+                {
+                    b.Navigation("Leaves");
                 });
 
             modelBuilder.Entity("Unicus.Store.OrderRow", b =>

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
 using Unicus.Web.Shop;
@@ -19,25 +20,15 @@ public sealed class ProofModel(UnicusContext db, Catalogue catalogue, Visit visi
     {
         if (await catalogue.Working(db, code) is not { } copy)
             return false;
-        var parts = await catalogue.Parts(db, copy.Product);
-        var stock = await PartStock.With(db, await SkuLookup.Stock(db, [copy.ProductId]), copy.Product, parts);
-        var source = new BuySource(
-            copy.Product.Code.Text,
-            copy.Product,
-            copy.Matrix,
-            copy.Configurator,
-            stock,
-            parts,
-            copy.Currency,
-            await visit.Today(),
-            IsProof: true
-        );
+        var draft = copy.Draft;
+        var range = await catalogue.Range(db, draft);
+        var stock = new LeafStock((await catalogue.Stock(db, draft, range)).Of, await visit.Today());
         Buy = BuyView.Make(
-            source,
-            BuyForm.Read(copy.Configurator, Request.Query, source.Today),
+            new BuySource(draft, range, stock, IsProof: true),
+            BuyForm.Read(draft.Configurator, Request.Query, stock.Today),
             TypedQuantity.Read(Request.Query["quantity"])
         );
-        if (copy.Configurator.Faults is [var fault, ..])
+        if (draft.Configurator.Faults is [var fault, ..])
             Buy.Problem = fault.What;
         return true;
     }

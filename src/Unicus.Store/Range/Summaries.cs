@@ -16,6 +16,13 @@ public static class Summaries
             await WriteCounts(db, copy);
     }
 
+    /// <summary>Brings the summary of a product that is loaded up to date if it is not.</summary>
+    public static async Task Refresh(UnicusContext db, WorkingCopy copy)
+    {
+        if (copy.Row.SummaryVersion != copy.Row.Version)
+            await Write(db, copy);
+    }
+
     /// <summary>Brings the summary of a product up to date if it is not.</summary>
     public static async Task Refresh(UnicusContext db, string code)
     {
@@ -54,6 +61,7 @@ public static class Summaries
         );
         (row.StopCount, row.DoubtCount) = copy.CheckCounts;
         row.SummaryVersion = copy.Row.Version;
+        await SearchWords.Learn(db, row.SearchText);
         await db.SaveChangesAsync();
     }
 
@@ -69,6 +77,8 @@ public static class Summaries
     {
         row.NotMadeCount = copy.Matrix.NotMadeCount;
         row.Counted = copy.Product.Selling.Counted != false;
+        row.SearchText = SearchWords.TextOf(copy.Product, []);
+        row.Available = copy.WholeStock.Available;
         row.Picture = copy.Product.Pictures.FirstOrDefault()?.File;
         (row.Categories, row.Tags) = ([.. copy.Product.Categories], [.. copy.Product.Tags]);
     }

@@ -1,17 +1,19 @@
-﻿using System;
+using System;
 using Microsoft.EntityFrameworkCore.Migrations;
 using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
+using NpgsqlTypes;
 
 #nullable disable
 
 namespace Unicus.Store.Model.Migrations
 {
     /// <inheritdoc />
-    public partial class Beginning : Migration
+    public partial class Founding : Migration
     {
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.Sql(FoundingSql.Extensions);
             migrationBuilder.CreateSequence<int>(
                 name: "order_numbers",
                 startValue: 1001L);
@@ -61,7 +63,10 @@ namespace Unicus.Store.Model.Migrations
                 {
                     id = table.Column<Guid>(type: "uuid", nullable: false),
                     lines = table.Column<string>(type: "jsonb", nullable: false),
-                    changed_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false)
+                    changed_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    version = table.Column<int>(type: "integer", nullable: false),
+                    ordered_version = table.Column<int>(type: "integer", nullable: true),
+                    order_token = table.Column<string>(type: "text", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -75,11 +80,21 @@ namespace Unicus.Store.Model.Migrations
                     id = table.Column<int>(type: "integer", nullable: false)
                         .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
                     key = table.Column<string>(type: "text", nullable: false),
-                    name = table.Column<string>(type: "text", nullable: false)
+                    name = table.Column<string>(type: "text", nullable: false),
+                    parent_id = table.Column<int>(type: "integer", nullable: true),
+                    search = table.Column<string>(type: "text", nullable: true),
+                    options = table.Column<string[]>(type: "text[]", nullable: false),
+                    specifications = table.Column<string[]>(type: "text[]", nullable: false)
                 },
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_categories", x => x.id);
+                    table.ForeignKey(
+                        name: "fk_categories_categories_parent_id",
+                        column: x => x.parent_id,
+                        principalTable: "categories",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
                 });
 
             migrationBuilder.CreateTable(
@@ -97,6 +112,39 @@ namespace Unicus.Store.Model.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "extra_set_changes",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    key = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    before = table.Column<string>(type: "jsonb", nullable: false),
+                    removed = table.Column<bool>(type: "boolean", nullable: false),
+                    by = table.Column<string>(type: "text", nullable: false),
+                    at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_extra_set_changes", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "extra_sets",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    key = table.Column<string>(type: "text", nullable: false),
+                    definition = table.Column<string>(type: "jsonb", nullable: false),
+                    version = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_extra_sets", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "kept_replies",
                 columns: table => new
                 {
@@ -109,6 +157,22 @@ namespace Unicus.Store.Model.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_kept_replies", x => x.key);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "library_options",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    key = table.Column<string>(type: "text", nullable: false),
+                    label = table.Column<string>(type: "text", nullable: false),
+                    document = table.Column<string>(type: "jsonb", nullable: false),
+                    version = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_library_options", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -136,6 +200,7 @@ namespace Unicus.Store.Model.Migrations
                     placed_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
                     dispatched_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
                     cancelled_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
+                    cancel_reason = table.Column<string>(type: "text", nullable: true),
                     buyer = table.Column<string>(type: "text", nullable: false),
                     email = table.Column<string>(type: "text", nullable: false),
                     postal_address = table.Column<string>(type: "text", nullable: false),
@@ -147,7 +212,7 @@ namespace Unicus.Store.Model.Migrations
                     tax = table.Column<decimal>(type: "numeric", nullable: false),
                     total = table.Column<decimal>(type: "numeric", nullable: false),
                     tax_included = table.Column<bool>(type: "boolean", nullable: false),
-                    document = table.Column<string>(type: "jsonb", nullable: false)
+                    service = table.Column<string>(type: "text", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -206,6 +271,7 @@ namespace Unicus.Store.Model.Migrations
                     published_version = table.Column<int>(type: "integer", nullable: true),
                     weight_unit = table.Column<string>(type: "text", nullable: false),
                     length_unit = table.Column<string>(type: "text", nullable: false),
+                    summary_version = table.Column<int>(type: "integer", nullable: false),
                     variant_count = table.Column<int>(type: "integer", nullable: false),
                     not_made_count = table.Column<int>(type: "integer", nullable: false),
                     lowest_price = table.Column<decimal>(type: "numeric", nullable: true),
@@ -215,13 +281,61 @@ namespace Unicus.Store.Model.Migrations
                     stop_count = table.Column<int>(type: "integer", nullable: false),
                     doubt_count = table.Column<int>(type: "integer", nullable: false),
                     counted = table.Column<bool>(type: "boolean", nullable: false),
+                    available = table.Column<long>(type: "bigint", nullable: false),
                     picture = table.Column<string>(type: "text", nullable: true),
                     categories = table.Column<string[]>(type: "text[]", nullable: false),
-                    tags = table.Column<string[]>(type: "text[]", nullable: false)
+                    tags = table.Column<string[]>(type: "text[]", nullable: false),
+                    search_text = table.Column<string>(type: "text", nullable: false),
+                    words = table.Column<NpgsqlTsVector>(type: "tsvector", nullable: false, computedColumnSql: "to_tsvector('simple', search_text)", stored: true)
                 },
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_products", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "range_due",
+                columns: table => new
+                {
+                    id = table.Column<long>(type: "bigint", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    product_id = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_range_due", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "search_words",
+                columns: table => new
+                {
+                    word = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_search_words", x => x.word);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "sheet_uploads",
+                columns: table => new
+                {
+                    id = table.Column<Guid>(type: "uuid", nullable: false),
+                    code = table.Column<string>(type: "text", nullable: true),
+                    file_name = table.Column<string>(type: "text", nullable: false),
+                    content = table.Column<byte[]>(type: "bytea", nullable: false),
+                    at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    phase = table.Column<string>(type: "text", nullable: false),
+                    rows_done = table.Column<int>(type: "integer", nullable: false),
+                    rows_total = table.Column<int>(type: "integer", nullable: false),
+                    beat = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    stop = table.Column<bool>(type: "boolean", nullable: false),
+                    report = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_sheet_uploads", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -233,7 +347,9 @@ namespace Unicus.Store.Model.Migrations
                     time_zone = table.Column<string>(type: "text", nullable: false),
                     terms = table.Column<string>(type: "jsonb", nullable: false),
                     offers_demo_account = table.Column<bool>(type: "boolean", nullable: false),
-                    version = table.Column<int>(type: "integer", nullable: false)
+                    video_hosts = table.Column<string[]>(type: "text[]", nullable: false),
+                    version = table.Column<int>(type: "integer", nullable: false),
+                    founded_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -266,6 +382,21 @@ namespace Unicus.Store.Model.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_skus", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "videos",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    file = table.Column<string>(type: "text", nullable: false),
+                    content_type = table.Column<string>(type: "text", nullable: false),
+                    content = table.Column<byte[]>(type: "bytea", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_videos", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -375,37 +506,21 @@ namespace Unicus.Store.Model.Migrations
                 });
 
             migrationBuilder.CreateTable(
-                name: "order_lines",
+                name: "address_aliases",
                 columns: table => new
                 {
-                    id = table.Column<int>(type: "integer", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
-                    order_number = table.Column<int>(type: "integer", nullable: false),
-                    position = table.Column<int>(type: "integer", nullable: false),
+                    address = table.Column<string>(type: "text", nullable: false),
                     product_id = table.Column<int>(type: "integer", nullable: false),
-                    product_code = table.Column<string>(type: "text", nullable: false),
-                    edition = table.Column<int>(type: "integer", nullable: false),
-                    sku_id = table.Column<int>(type: "integer", nullable: false),
-                    sku = table.Column<string>(type: "text", nullable: false),
-                    title = table.Column<string>(type: "text", nullable: false),
-                    configuration = table.Column<string>(type: "jsonb", nullable: false),
-                    working = table.Column<string>(type: "jsonb", nullable: false),
-                    quantity = table.Column<int>(type: "integer", nullable: false),
-                    unit = table.Column<decimal>(type: "numeric", nullable: false),
-                    total = table.Column<decimal>(type: "numeric", nullable: false),
-                    tax = table.Column<decimal>(type: "numeric", nullable: false),
-                    cost = table.Column<decimal>(type: "numeric", nullable: true),
-                    through = table.Column<string>(type: "text", nullable: false),
-                    allocation = table.Column<string>(type: "jsonb", nullable: false)
+                    values = table.Column<string>(type: "text", nullable: false)
                 },
                 constraints: table =>
                 {
-                    table.PrimaryKey("pk_order_lines", x => x.id);
+                    table.PrimaryKey("pk_address_aliases", x => x.address);
                     table.ForeignKey(
-                        name: "fk_order_lines_orders_order_number",
-                        column: x => x.order_number,
-                        principalTable: "orders",
-                        principalColumn: "number",
+                        name: "fk_address_aliases_products_product_id",
+                        column: x => x.product_id,
+                        principalTable: "products",
+                        principalColumn: "id",
                         onDelete: ReferentialAction.Cascade);
                 });
 
@@ -442,7 +557,9 @@ namespace Unicus.Store.Model.Migrations
                     by = table.Column<string>(type: "text", nullable: false),
                     at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
                     before = table.Column<string>(type: "text", nullable: true),
-                    undone = table.Column<bool>(type: "boolean", nullable: false)
+                    after = table.Column<string>(type: "text", nullable: true),
+                    undone = table.Column<bool>(type: "boolean", nullable: false),
+                    typing = table.Column<string>(type: "text", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -456,11 +573,70 @@ namespace Unicus.Store.Model.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "range_entries",
+                columns: table => new
+                {
+                    product_id = table.Column<int>(type: "integer", nullable: false),
+                    code = table.Column<string>(type: "text", nullable: false),
+                    address = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    name_key = table.Column<string>(type: "text", nullable: false),
+                    summary = table.Column<string>(type: "text", nullable: true),
+                    picture = table.Column<string>(type: "text", nullable: true),
+                    position = table.Column<int>(type: "integer", nullable: false),
+                    listed = table.Column<bool>(type: "boolean", nullable: false),
+                    searchable = table.Column<bool>(type: "boolean", nullable: false),
+                    since = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    categories = table.Column<int[]>(type: "integer[]", nullable: false),
+                    part_products = table.Column<int[]>(type: "integer[]", nullable: false),
+                    named = table.Column<string[]>(type: "text[]", nullable: false),
+                    description = table.Column<string>(type: "text", nullable: false),
+                    search_text = table.Column<string>(type: "text", nullable: false),
+                    words = table.Column<NpgsqlTsVector>(type: "tsvector", nullable: false, computedColumnSql: "to_tsvector('simple', search_text)", stored: true),
+                    from_price = table.Column<decimal>(type: "numeric", nullable: true),
+                    varies = table.Column<bool>(type: "boolean", nullable: false),
+                    once = table.Column<decimal>(type: "numeric", nullable: true),
+                    none_words = table.Column<string>(type: "text", nullable: false),
+                    changes_on = table.Column<DateOnly>(type: "date", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_range_entries", x => x.product_id);
+                    table.ForeignKey(
+                        name: "fk_range_entries_products_product_id",
+                        column: x => x.product_id,
+                        principalTable: "products",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "range_offers",
+                columns: table => new
+                {
+                    product_id = table.Column<int>(type: "integer", nullable: false),
+                    place = table.Column<int>(type: "integer", nullable: false),
+                    picks = table.Column<string[]>(type: "text[]", nullable: false),
+                    buyable = table.Column<bool>(type: "boolean", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_range_offers", x => new { x.product_id, x.place });
+                    table.ForeignKey(
+                        name: "fk_range_offers_products_product_id",
+                        column: x => x.product_id,
+                        principalTable: "products",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "levels",
                 columns: table => new
                 {
                     sku_id = table.Column<int>(type: "integer", nullable: false),
                     location_id = table.Column<int>(type: "integer", nullable: false),
+                    product_id = table.Column<int>(type: "integer", nullable: false),
                     on_hand = table.Column<int>(type: "integer", nullable: false),
                     allocated = table.Column<int>(type: "integer", nullable: false),
                     on_hold = table.Column<int>(type: "integer", nullable: false),
@@ -520,6 +696,53 @@ namespace Unicus.Store.Model.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "order_lines",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    order_number = table.Column<int>(type: "integer", nullable: false),
+                    position = table.Column<int>(type: "integer", nullable: false),
+                    product_id = table.Column<int>(type: "integer", nullable: false),
+                    product_code = table.Column<string>(type: "text", nullable: false),
+                    edition = table.Column<int>(type: "integer", nullable: false),
+                    sku_id = table.Column<int>(type: "integer", nullable: false),
+                    sku = table.Column<string>(type: "text", nullable: false),
+                    title = table.Column<string>(type: "text", nullable: false),
+                    configuration = table.Column<string>(type: "jsonb", nullable: false),
+                    working = table.Column<string>(type: "jsonb", nullable: false),
+                    quantity = table.Column<int>(type: "integer", nullable: false),
+                    unit = table.Column<decimal>(type: "numeric", nullable: false),
+                    total = table.Column<decimal>(type: "numeric", nullable: false),
+                    reduction = table.Column<decimal>(type: "numeric", nullable: false),
+                    tax = table.Column<decimal>(type: "numeric", nullable: false),
+                    cost = table.Column<decimal>(type: "numeric", nullable: true),
+                    through = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_order_lines", x => x.id);
+                    table.ForeignKey(
+                        name: "fk_order_lines_orders_order_number",
+                        column: x => x.order_number,
+                        principalTable: "orders",
+                        principalColumn: "number",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "fk_order_lines_products_product_id",
+                        column: x => x.product_id,
+                        principalTable: "products",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
+                    table.ForeignKey(
+                        name: "fk_order_lines_skus_sku_id",
+                        column: x => x.sku_id,
+                        principalTable: "skus",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "variants",
                 columns: table => new
                 {
@@ -528,6 +751,7 @@ namespace Unicus.Store.Model.Migrations
                     product_id = table.Column<int>(type: "integer", nullable: false),
                     values = table.Column<string>(type: "text", nullable: false),
                     sku_id = table.Column<int>(type: "integer", nullable: false),
+                    gtin = table.Column<string>(type: "text", nullable: true),
                     price = table.Column<decimal>(type: "numeric", nullable: true),
                     rrp = table.Column<decimal>(type: "numeric", nullable: true),
                     cost = table.Column<decimal>(type: "numeric", nullable: true),
@@ -540,7 +764,9 @@ namespace Unicus.Store.Model.Migrations
                     low_level = table.Column<int>(type: "integer", nullable: true),
                     selling = table.Column<string>(type: "jsonb", nullable: true),
                     retired = table.Column<bool>(type: "boolean", nullable: false),
-                    note = table.Column<string>(type: "text", nullable: true)
+                    note = table.Column<string>(type: "text", nullable: true),
+                    picture = table.Column<string>(type: "text", nullable: true),
+                    former = table.Column<string>(type: "jsonb", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -558,6 +784,55 @@ namespace Unicus.Store.Model.Migrations
                         principalColumn: "id",
                         onDelete: ReferentialAction.Restrict);
                 });
+
+            migrationBuilder.CreateTable(
+                name: "order_leaves",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    order_line_id = table.Column<int>(type: "integer", nullable: false),
+                    position = table.Column<int>(type: "integer", nullable: false),
+                    path = table.Column<string>(type: "text", nullable: false),
+                    product_id = table.Column<int>(type: "integer", nullable: false),
+                    sku_id = table.Column<int>(type: "integer", nullable: false),
+                    sku = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    units = table.Column<int>(type: "integer", nullable: false),
+                    allocated = table.Column<decimal>(type: "numeric", nullable: false),
+                    cost = table.Column<decimal>(type: "numeric", nullable: true),
+                    tax_class = table.Column<string>(type: "text", nullable: true),
+                    beyond = table.Column<int>(type: "integer", nullable: false),
+                    locations = table.Column<int[]>(type: "integer[]", nullable: false),
+                    units_at = table.Column<int[]>(type: "integer[]", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_order_leaves", x => x.id);
+                    table.ForeignKey(
+                        name: "fk_order_leaves_order_lines_order_line_id",
+                        column: x => x.order_line_id,
+                        principalTable: "order_lines",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "fk_order_leaves_products_product_id",
+                        column: x => x.product_id,
+                        principalTable: "products",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
+                    table.ForeignKey(
+                        name: "fk_order_leaves_skus_sku_id",
+                        column: x => x.sku_id,
+                        principalTable: "skus",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_address_aliases_product_id",
+                table: "address_aliases",
+                column: "product_id");
 
             migrationBuilder.CreateIndex(
                 name: "ix_asp_net_role_claims_role_id",
@@ -597,8 +872,29 @@ namespace Unicus.Store.Model.Migrations
                 unique: true);
 
             migrationBuilder.CreateIndex(
+                name: "ix_baskets_changed_at",
+                table: "baskets",
+                column: "changed_at");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_categories_key",
                 table: "categories",
+                column: "key",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_categories_parent_id",
+                table: "categories",
+                column: "parent_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_extra_set_changes_key",
+                table: "extra_set_changes",
+                column: "key");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_extra_sets_key",
+                table: "extra_sets",
                 column: "key",
                 unique: true);
 
@@ -606,6 +902,17 @@ namespace Unicus.Store.Model.Migrations
                 name: "ix_levels_location_id",
                 table: "levels",
                 column: "location_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_levels_product_id",
+                table: "levels",
+                column: "product_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_library_options_key",
+                table: "library_options",
+                column: "key",
+                unique: true);
 
             migrationBuilder.CreateIndex(
                 name: "ix_locations_key",
@@ -624,9 +931,29 @@ namespace Unicus.Store.Model.Migrations
                 columns: new[] { "sku_id", "id" });
 
             migrationBuilder.CreateIndex(
+                name: "ix_order_leaves_order_line_id",
+                table: "order_leaves",
+                column: "order_line_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_order_leaves_product_id",
+                table: "order_leaves",
+                column: "product_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_order_leaves_sku_id",
+                table: "order_leaves",
+                column: "sku_id");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_order_lines_order_number",
                 table: "order_lines",
                 column: "order_number");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_order_lines_product_id",
+                table: "order_lines",
+                column: "product_id");
 
             migrationBuilder.CreateIndex(
                 name: "ix_order_lines_sku_id",
@@ -639,10 +966,20 @@ namespace Unicus.Store.Model.Migrations
                 column: "placed_at");
 
             migrationBuilder.CreateIndex(
+                name: "ix_orders_state_placed_at",
+                table: "orders",
+                columns: new[] { "state", "placed_at" });
+
+            migrationBuilder.CreateIndex(
                 name: "ix_orders_token",
                 table: "orders",
                 column: "token",
                 unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_outbox_at",
+                table: "outbox",
+                column: "at");
 
             migrationBuilder.CreateIndex(
                 name: "ix_pictures_file",
@@ -662,10 +999,122 @@ namespace Unicus.Store.Model.Migrations
                 unique: true);
 
             migrationBuilder.CreateIndex(
+                name: "ix_products_available",
+                table: "products",
+                column: "available");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_products_categories",
+                table: "products",
+                column: "categories")
+                .Annotation("Npgsql:IndexMethod", "gin");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_products_changed_at",
+                table: "products",
+                column: "changed_at");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_products_code",
                 table: "products",
                 column: "code",
                 unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_products_id",
+                table: "products",
+                column: "id",
+                filter: "summary_version <> version");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_products_lowest_margin",
+                table: "products",
+                column: "lowest_margin");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_products_lowest_price",
+                table: "products",
+                column: "lowest_price");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_products_name",
+                table: "products",
+                column: "name");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_products_variant_count",
+                table: "products",
+                column: "variant_count");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_products_words",
+                table: "products",
+                column: "words")
+                .Annotation("Npgsql:IndexMethod", "gin");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_due_product_id",
+                table: "range_due",
+                column: "product_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_entries_address",
+                table: "range_entries",
+                column: "address");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_entries_categories",
+                table: "range_entries",
+                column: "categories")
+                .Annotation("Npgsql:IndexMethod", "gin");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_entries_changes_on",
+                table: "range_entries",
+                column: "changes_on",
+                filter: "changes_on is not null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_entries_from_price_name_key",
+                table: "range_entries",
+                columns: new[] { "from_price", "name_key" },
+                filter: "listed");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_entries_name_key_product_id",
+                table: "range_entries",
+                columns: new[] { "name_key", "product_id" },
+                filter: "listed");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_entries_part_products",
+                table: "range_entries",
+                column: "part_products")
+                .Annotation("Npgsql:IndexMethod", "gin");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_entries_position_name_key_product_id",
+                table: "range_entries",
+                columns: new[] { "position", "name_key", "product_id" },
+                filter: "listed");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_entries_since",
+                table: "range_entries",
+                column: "since",
+                filter: "listed");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_entries_words",
+                table: "range_entries",
+                column: "words")
+                .Annotation("Npgsql:IndexMethod", "gin");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_offers_picks",
+                table: "range_offers",
+                column: "picks")
+                .Annotation("Npgsql:IndexMethod", "gin");
 
             migrationBuilder.CreateIndex(
                 name: "ix_sku_aliases_sku_id",
@@ -684,6 +1133,18 @@ namespace Unicus.Store.Model.Migrations
                 column: "product_id");
 
             migrationBuilder.CreateIndex(
+                name: "ix_variants_gtin",
+                table: "variants",
+                column: "gtin",
+                filter: "gtin is not null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_variants_product_id",
+                table: "variants",
+                column: "product_id",
+                filter: "retired");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_variants_product_id_values",
                 table: "variants",
                 columns: new[] { "product_id", "values" },
@@ -693,11 +1154,22 @@ namespace Unicus.Store.Model.Migrations
                 name: "ix_variants_sku_id",
                 table: "variants",
                 column: "sku_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_videos_file",
+                table: "videos",
+                column: "file",
+                unique: true);
+            migrationBuilder.Sql(FoundingSql.Indexes);
+            migrationBuilder.Sql(FoundingSql.Triggers);
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.DropTable(
+                name: "address_aliases");
+
             migrationBuilder.DropTable(
                 name: "AspNetRoleClaims");
 
@@ -726,16 +1198,25 @@ namespace Unicus.Store.Model.Migrations
                 name: "editions");
 
             migrationBuilder.DropTable(
+                name: "extra_set_changes");
+
+            migrationBuilder.DropTable(
+                name: "extra_sets");
+
+            migrationBuilder.DropTable(
                 name: "kept_replies");
 
             migrationBuilder.DropTable(
                 name: "levels");
 
             migrationBuilder.DropTable(
+                name: "library_options");
+
+            migrationBuilder.DropTable(
                 name: "movements");
 
             migrationBuilder.DropTable(
-                name: "order_lines");
+                name: "order_leaves");
 
             migrationBuilder.DropTable(
                 name: "outbox");
@@ -747,6 +1228,21 @@ namespace Unicus.Store.Model.Migrations
                 name: "product_changes");
 
             migrationBuilder.DropTable(
+                name: "range_due");
+
+            migrationBuilder.DropTable(
+                name: "range_entries");
+
+            migrationBuilder.DropTable(
+                name: "range_offers");
+
+            migrationBuilder.DropTable(
+                name: "search_words");
+
+            migrationBuilder.DropTable(
+                name: "sheet_uploads");
+
+            migrationBuilder.DropTable(
                 name: "shop");
 
             migrationBuilder.DropTable(
@@ -756,6 +1252,9 @@ namespace Unicus.Store.Model.Migrations
                 name: "variants");
 
             migrationBuilder.DropTable(
+                name: "videos");
+
+            migrationBuilder.DropTable(
                 name: "AspNetRoles");
 
             migrationBuilder.DropTable(
@@ -763,6 +1262,9 @@ namespace Unicus.Store.Model.Migrations
 
             migrationBuilder.DropTable(
                 name: "locations");
+
+            migrationBuilder.DropTable(
+                name: "order_lines");
 
             migrationBuilder.DropTable(
                 name: "orders");

@@ -1,0 +1,85 @@
+using System.Text.Json.Nodes;
+
+namespace Unicus.Core;
+
+/// <summary>A priced basket as the HTTP interface replies it.</summary>
+public static class BasketDocument
+{
+    /// <summary>Writes the reply.</summary>
+    public static JsonObject Write(PricedBasket basket) =>
+        new()
+        {
+            ["currency"] = basket.Currency.Code,
+            ["lines"] = new JsonArray([.. basket.Lines.Select(l => (JsonNode)Line(l))]),
+            ["reductions"] = new JsonArray(),
+            ["coupons"] = new JsonArray([
+                .. basket.Coupons.Select(c =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["code"] = c.Code,
+                            ["acts"] = c.Acts,
+                            ["text"] = c.Text,
+                        }
+                ),
+            ]),
+            ["subtotal"] = basket.Subtotal.ToString(),
+            ["delivery"] = basket.Delivery.ToString(),
+            ["service"] = basket.Service?.Key.Text,
+            ["tax"] = basket.Tax.ToString(),
+            ["total"] = basket.Total.ToString(),
+        };
+
+    /// <summary>The steps of a working.</summary>
+    public static JsonArray Working(PriceWorking working) =>
+        new([
+            .. working.Steps.Select(s =>
+                (JsonNode)
+                    new JsonObject
+                    {
+                        ["step"] = Step(s.Step),
+                        ["label"] = s.Label,
+                        ["amount"] = s.Amount.ToString(),
+                        ["per"] = s.PerLine ? "line" : "unit",
+                        ["rule"] = s.Rule,
+                    }
+            ),
+        ]);
+
+    /// <summary>What a step is called in documents.</summary>
+    public static string Step(PriceStep step) =>
+        step switch
+        {
+            PriceStep.List => "list",
+            PriceStep.Answer => "answer",
+            PriceStep.Unit => "unit",
+            PriceStep.Quantity => "quantity",
+            PriceStep.CheapestOff => "cheapest-off",
+            PriceStep.Floor => "floor",
+            _ => throw new ArgumentOutOfRangeException(nameof(step)),
+        };
+
+    private static JsonObject Line(PricedLine line) =>
+        new()
+        {
+            ["product"] = line.Line.Goods.Edition.Product.Code.Text,
+            ["sku"] = line.Line.Goods.Variant.Sku.Text,
+            ["quantity"] = line.Line.Quantity,
+            ["unit"] = line.Unit.ToString(),
+            ["total"] = line.Total.ToString(),
+            ["reduction"] = line.Reduction.ToString(),
+            ["tax"] = line.Tax.ToString(),
+            ["working"] = Working(line.Working),
+            // A plain line without parts has none.
+            ["parts"] = new JsonArray([.. line.Leaves.Where(_ => line.Leaves.Length > 1).Select(l => (JsonNode)Part(l))]),
+        };
+
+    private static JsonObject Part(Leaf leaf) =>
+        new()
+        {
+            ["slot"] = leaf.Path.Text,
+            ["sku"] = leaf.Goods.Variant.Sku.Text,
+            ["quantity"] = leaf.Units,
+            ["allocated"] = leaf.Allocated.ToString(),
+        };
+}

@@ -1,0 +1,112 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using System.Text.Json.Nodes;
+
+namespace Unicus.Core;
+
+/// <summary>A line as asked for: a product with answers, or a SKU.</summary>
+/// <param name="Answers">As <see cref="AnswerDocument"/> has them.</param>
+/// <param name="Quantity">Units; 1 or more.</param>
+/// <param name="Through">The code of the page that it is bought through; null for its own.</param>
+public sealed record LineRequest(string? Product, string? Sku, JsonObject Answers, int Quantity, string? Through)
+{
+    /// <summary>Whether the other line asks for the same, whatever the quantity.</summary>
+    public bool IsSame(LineRequest other) => Product == other.Product && Sku == other.Sku && JsonNode.DeepEquals(Answers, other.Answers);
+}
+
+/// <summary>A basket as asked for.</summary>
+/// <param name="Destination">A code; null for the shop's first.</param>
+/// <param name="At">The moment that it is priced for; null is now.</param>
+public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? Destination, DateTimeOffset? At = null)
+{
+    /// <summary>So many lines are taken over HTTP.</summary>
+    public const int MostLines = 1000;
+
+    /// <summary>So many lines a basket of the shop holds.</summary>
+    public const int MostLinesInShop = 200;
+
+    /// <summary>So many units one line holds.</summary>
+    public const int MostUnits = 1_000_000;
+
+    private const int MostCoupons = 20;
+
+    /// <summary>Moments that can be asked about, so that days can be counted from them either way.</summary>
+    private static readonly DateTimeOffset Earliest = new(2000, 1, 1, 0, 0, 0, TimeSpan.Zero);
+
+    private static readonly DateTimeOffset Latest = new(2200, 1, 1, 0, 0, 0, TimeSpan.Zero);
+
+    /// <summary>The coupons that are named, as typed.</summary>
+    public ImmutableArray<string> Coupons { get; init; } = [];
+
+    /// <summary>The key of the way of delivery; null for the first that takes the goods.</summary>
+    public string? Service { get; init; }
+
+    /// <summary>Whether delivery is left aside, so that goods are priced even where nothing takes them.</summary>
+    public bool WithoutDelivery { get; init; }
+
+    /// <summary>Reads the request from JSON with a fault for everything that is wrong.</summary>
+    /// <param name="root">The body.</param>
+    /// <param name="more">The names of members that the caller reads by itself.</param>
+    public static (BasketRequest? Request, IReadOnlyList<Fault> Faults) Read(Node root, params string[] more)
+    {
+        var faults = new List<Fault>();
+        root = root.Telling(faults);
+        if (!root.IsObject("a basket"))
+            return (null, faults);
+        root.Only(["lines", "coupons", "customerGroup", "destination", "at", "service", .. more]);
+        root.Require("lines");
+        var items = root.Items("lines", MostLines).ToList();
+        if (root.Has("lines") && items.Count == 0 && faults.Count == 0)
+            root.At("lines").Fault("A basket has at least one line.");
+        var lines = items.Select(Line).OfType<LineRequest>().ToImmutableArray();
+        _ = root.Text("customerGroup", 64);
+        var request = new BasketRequest(lines, root.Text("destination", 20), ReadAt(root))
+        {
+            Coupons = root.Has("coupons") ? ReadCoupons(root) : [],
+            Service = root.Text("service", 64),
+        };
+        return (faults.Count == 0 ? request : null, faults);
+    }
+
+    /// <summary>Reads <c>at</c>, a moment of RFC 3339 between the years 2000 and 2200; null where it is left out, or wrong, with a
+    /// fault.</summary>
+    public static DateTimeOffset? ReadAt(Node root)
+    {
+        if (!root.Has("at"))
+            return null;
+        if (
+            DateTimeOffset.TryParse(root.At("at").AsText(), CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var at)
+            && at >= Earliest
+            && at < Latest
+        )
+            return at;
+        root.At("at").Fault("A moment between 2000 and 2200 is needed, written 2027-03-05T12:00:00Z.");
+        return null;
+    }
+
+    private static ImmutableArray<string> ReadCoupons(Node root)
+    {
+        var coupons = ImmutableArray.CreateBuilder<string>();
+        foreach (var item in root.Items("coupons", MostCoupons))
+            if (item.AsText() is { Length: > 0 and <= 64 } code)
+                coupons.Add(code);
+            else
+                item.Fault("A coupon is a text of 1 to 64 characters.");
+        return coupons.ToImmutable();
+    }
+
+    private static LineRequest? Line(Node node)
+    {
+        if (!node.IsObject("a line"))
+            return null;
+        node.Only("product", "sku", "answers", "quantity", "parts", "through");
+        if (node.Has("product") == node.Has("sku"))
+            node.Fault("A line names a product or a sku.");
+        var answers = new JsonObject();
+        if (node.Has("answers") && node.At("answers").IsObject("an object of answers"))
+            foreach (var (name, value) in node.At("answers").Members())
+                answers[name] = value.AsJson();
+        var quantity = node.Has("quantity") ? node.Whole("quantity", 1, MostUnits) : 1;
+        return new LineRequest(node.Text("product", 64), node.Text("sku", 64), answers, quantity ?? 1, node.Text("through", 64));
+    }
+}

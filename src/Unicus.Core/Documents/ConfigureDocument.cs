@@ -1,0 +1,58 @@
+using System.Globalization;
+using System.Text.Json.Nodes;
+
+namespace Unicus.Core;
+
+/// <summary>How answers stand, as <c>configure</c> replies it; field by field as outside programs rely on it.</summary>
+public static class ConfigureDocument
+{
+    /// <summary>Writes the reply.</summary>
+    /// <param name="standing">Of the answers as they came.</param>
+    /// <param name="conflict">The conflict that was asked for, or that there is; null for none.</param>
+    public static JsonObject Write(Standing standing, (RuleConflict Conflict, string Text)? conflict) =>
+        new()
+        {
+            ["complete"] = standing.Reply.Complete,
+            ["valid"] = standing.Reply.Valid,
+            ["count"] = standing.Reply.Count.ToString(CultureInfo.InvariantCulture),
+            ["options"] = new JsonArray([.. standing.Reply.Questions.Select(q => (JsonNode)Question(q, standing.Reply.Valid))]),
+            ["conflict"] = conflict is { } c ? Conflict(c.Conflict, c.Text) : null,
+            ["variant"] = standing.Variant is { } variant
+                ? new JsonObject { ["sku"] = variant.Sku.Text, ["available"] = standing.Available!.Units }
+                : null,
+            ["price"] = standing.Reply.Valid && standing.Price is { } price ? Price(price) : null,
+        };
+
+    /// <summary>A conflict of answers and rules.</summary>
+    public static JsonObject Conflict(RuleConflict conflict, string text) =>
+        new()
+        {
+            ["answers"] = new JsonArray([.. conflict.Answers.Select(a => (JsonNode)a.Text!)]),
+            ["rules"] = new JsonArray([.. conflict.Rules.Select(r => (JsonNode)r.Text!)]),
+            ["notMade"] = conflict.NotMade,
+            ["text"] = text,
+        };
+
+    private static JsonObject Question(QuestionReply q, bool valid) =>
+        new()
+        {
+            ["key"] = q.Question.Key.Text,
+            ["shown"] = q.Shown,
+            ["required"] = q.Required,
+            ["answer"] = AnswerDocument.Write(q.Answer, q.Question),
+            ["values"] = new JsonArray([
+                .. q.Question.Values.Select((v, i) => (JsonNode)new JsonObject { ["key"] = v.Key.Text, ["possible"] = q.Possible[i] }),
+            ]),
+            ["nonePossible"] = q.Question.IsPicked ? q.NonePossible : valid && !q.Required,
+        };
+
+    private static JsonObject Price(ConfiguredPrice price) =>
+        new()
+        {
+            ["unit"] = price.Working.Unit.ToString(),
+            ["total"] = price.Working.Total.ToString(),
+            ["lowest"] = price.Lowest.ToString(),
+            ["highest"] = price.Highest.ToString(),
+            ["working"] = BasketDocument.Working(price.Working),
+        };
+}

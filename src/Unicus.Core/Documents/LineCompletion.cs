@@ -1,0 +1,91 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace Unicus.Core;
+
+/// <summary>Completes lines as asked for: finds their goods, fills in what was left out and says what is missing.</summary>
+/// <param name="range">Where goods and parts are looked up.</param>
+/// <param name="today">The shop's day, which dates are counted from.</param>
+public sealed class LineCompletion(PublishedRange range, DateOnly today)
+{
+    /// <summary>Completes one line.</summary>
+    /// <param name="request">The line.</param>
+    /// <param name="pointer">Of the line in its document.</param>
+    /// <param name="faults">Takes what is wrong; at most <see cref="Node.MostFaults"/>.</param>
+    /// <returns>Null where something is wrong.</returns>
+    public RunLine? Complete(LineRequest request, string pointer, List<Fault> faults)
+    {
+        var before = faults.Count;
+        var told = new Told(pointer, faults);
+        if (Goods(request, told) is not { } found)
+            return null;
+        var answers = new Node(JsonSerializer.SerializeToElement(request.Answers), $"{pointer}/answers", faults);
+        var given = AnswerDocument.Read(answers, found.Edition.Product.Questions, today);
+        if (faults.Count > before)
+            return null;
+        if (found.BySku is { } variant)
+            given = variant.Values.Pairs.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
+        return Complete(request, found.Edition, given, told);
+    }
+
+    private RunLine? Complete(LineRequest request, Edition edition, Configuration given, Told told)
+    {
+        var stock = new LeafStock(_ => default, today);
+        var standing = Standing.Of(edition, given, Filling.Rest, request.Quantity, range, stock);
+        if (!standing.Reply.Valid && edition.Configurator.Conflict(standing.Answers) is { } conflict)
+            return told.No(conflict.Text, new JsonObject { ["conflict"] = ConfigureDocument.Conflict(conflict.Conflict, conflict.Text) });
+        if (!standing.Reply.Complete)
+        {
+            var open = standing.Open.Select(o => o.Key.Text).ToList();
+            return told.No(
+                $"Still open: {string.Join(", ", open)}.",
+                new JsonObject { ["open"] = new JsonArray([.. open.Select(o => (JsonNode)o!)]) }
+            );
+        }
+        if (edition.Configurator.PriceProblem(standing.Answers) is { } beyond)
+            return told.No(beyond);
+        if (!standing.Needs.Ok)
+            return told.No(standing.Needs.Problem!);
+        foreach (var need in standing.Needs.Value)
+            if ((long)need.PerUnit * request.Quantity > Movements.MostUnits)
+                return told.No($"{need.Label} would need more than {Movements.MostUnits:N0} of {need.Goods.Variant.Sku}.");
+        var goods = new VariantOnSale(edition, standing.Variant!);
+        return new RunLine(goods, standing.Shown, request.Quantity, standing.Needs.Value, Through(request, edition));
+    }
+
+    /// <summary>The page that it is bought through, if it is published and holds the goods; else their own.</summary>
+    private string Through(LineRequest request, Edition edition) =>
+        request.Through is { } page && range.Product(page) is { } holder && holder.ProductId == edition.ProductId
+            ? holder.Product.Code.Text
+            : edition.Product.Code.Text;
+
+    private Found? Goods(LineRequest request, Told told)
+    {
+        if (request.Sku is not { } sku)
+        {
+            if (range.Product(request.Product!) is { } edition)
+                return new Found(edition, null);
+            told.No($"There is no published product {request.Product}.");
+            return null;
+        }
+        if (range.Sku(sku) is not { } onSale)
+            told.No($"There is no SKU {sku} in a published edition.");
+        else if (onSale.Variant.Variant.Retired)
+            told.No($"{sku} is no longer offered.");
+        else
+            return new Found(onSale.Edition, onSale.Variant);
+        return null;
+    }
+
+    private sealed record Found(Edition Edition, MatrixVariant? BySku);
+
+    private sealed record Told(string Pointer, List<Fault> Faults)
+    {
+        public RunLine? No(string what, JsonObject? with = null)
+        {
+            if (Faults.Count < Node.MostFaults)
+                Faults.Add(new Fault(Pointer, what) { With = with });
+            return null;
+        }
+    }
+}

@@ -1,0 +1,23 @@
+namespace Unicus.Core;
+
+/// <summary>Amounts as whole numbers of the currency's smallest unit, in which prices are reckoned inside.</summary>
+public static class MinorUnits
+{
+    /// <summary>An amount as a whole number of smallest units: 205.50 EUR is 20550.</summary>
+    public static long Of(Money money)
+    {
+        var amount = money.Amount;
+        for (var i = 0; i < money.Currency.MinorUnits; i++)
+            amount *= 10;
+        return (long)amount;
+    }
+
+    /// <summary>The amount of so many smallest units.</summary>
+    public static Money ToMoney(long minor, Currency currency)
+    {
+        var amount = (decimal)minor;
+        for (var i = 0; i < currency.MinorUnits; i++)
+            amount /= 10;
+        return new Money(amount, currency);
+    }
+}

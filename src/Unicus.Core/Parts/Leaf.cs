@@ -1,0 +1,15 @@
+namespace Unicus.Core;
+
+/// <summary>Where in a line a leaf comes from: empty for the goods themselves, else the key of the question or slot that brought it;
+/// within a nested set the keys from the outside in, joined by strokes.</summary>
+public readonly record struct LeafPath(string Text)
+{
+    /// <summary>The goods that the line is about.</summary>
+    public static LeafPath Own { get; } = new("");
+
+    /// <summary>Whether it is the goods themselves.</summary>
+    public bool IsOwn => Text.Length == 0;
+
+    /// <inheritdoc/>
+    public override string ToString() => Text;
+}

@@ -1,0 +1,82 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>A stocked variant that one unit of a line takes.</summary>
+/// <param name="Path">Where it comes from.</param>
+/// <param name="Goods">The variant.</param>
+/// <param name="PerUnit">Units of it for each unit of the line; 1 or more.</param>
+/// <param name="Label">The answer that brought it, for messages; empty for the goods themselves.</param>
+public sealed record LeafNeed(LeafPath Path, VariantOnSale Goods, int PerUnit, string Label);
+
+/// <summary>A stocked variant that a line takes, after everything in it has come apart.</summary>
+/// <param name="Path">Where it comes from.</param>
+/// <param name="Goods">The variant.</param>
+/// <param name="Units">For the whole line; 1 or more.</param>
+/// <param name="Allocated">Its share of what is paid for the line.</param>
+/// <param name="Cost">What its units cost the merchant; null where that is not known.</param>
+public sealed record Leaf(LeafPath Path, VariantOnSale Goods, long Units, Money Allocated, Money? Cost);
+
+/// <summary>Takes a line apart into the stocked variants that it is made of (domain.md, section 6).</summary>
+/// <remarks>A plain variant is one leaf of itself; the part that comes with an extra's value is a leaf beside it.</remarks>
+public static class ComingApart
+{
+    /// <summary>What one unit takes, the goods themselves first, then parts in the order of the questions.</summary>
+    /// <param name="goods">The variant of the line.</param>
+    /// <param name="shown">Answers of questions that are shown.</param>
+    /// <param name="range">Where parts are looked up.</param>
+    /// <returns>The needs, or which part is not on sale.</returns>
+    public static Read<ImmutableArray<LeafNeed>> Needs(VariantOnSale goods, Configuration shown, PublishedRange range)
+    {
+        var needs = ImmutableArray.CreateBuilder<LeafNeed>();
+        needs.Add(new LeafNeed(LeafPath.Own, goods, 1, ""));
+        foreach (var question in goods.Edition.Product.Questions)
+        {
+            if (question.Role != OptionRole.Extra)
+                continue;
+            foreach (var value in AnswerText.Picked(question, shown[question.Key]))
+            {
+                if (value.Part is not { } wanted)
+                    continue;
+                var label = $"{question.Label}: {value.Label}";
+                if (range.Part(wanted.Sku) is not { } part)
+                    return Read<ImmutableArray<LeafNeed>>.No($"{label} cannot be had: its part {wanted.Sku} is not on sale.");
+                needs.Add(new LeafNeed(new LeafPath(question.Key.Text), part, wanted.Quantity, label));
+            }
+        }
+        return Read<ImmutableArray<LeafNeed>>.Of(needs.ToImmutable());
+    }
+
+    /// <summary>The leaves of a line with what is paid for it shared out among them.</summary>
+    /// <param name="needs">As <see cref="Needs"/> gives them, the goods themselves first.</param>
+    /// <param name="quantity">Units of the line; 1 or more.</param>
+    /// <param name="paid">The line's total less its share of the basket's reductions.</param>
+    /// <param name="ownWeight">What the goods with all their answers but the parts come to, in whole minor units of the currency.</param>
+    /// <param name="ownCost">What one of the goods costs with what its answers cost; null where that is not known.</param>
+    /// <remarks>Weights are the goods with their answers and list price × units of each part; one below 0 counts as 0.</remarks>
+    public static ImmutableArray<Leaf> Leaves(
+        ImmutableArray<LeafNeed> needs,
+        int quantity,
+        Money paid,
+        long ownWeight,
+        Money? ownCost
+    )
+    {
+        var weights = needs
+            .Select(n => n.Path.IsOwn ? Math.Max(0, ownWeight) : MinorUnits.Of(PriceOf(n, paid.Currency)) * (decimal)n.PerUnit * quantity)
+            .ToList();
+        var shares = Allocation.Share(paid, weights);
+        return
+        [
+            .. needs.Select(
+                (n, i) =>
+                    new Leaf(n.Path, n.Goods, (long)n.PerUnit * quantity, shares[i], Times(n.Path.IsOwn ? ownCost : n.Goods.Figures.Cost, n, quantity))
+            ),
+        ];
+    }
+
+    private static Money PriceOf(LeafNeed need, Currency currency) => need.Goods.Figures.Price ?? Money.Zero(currency);
+
+    private static Money? Times(Money? one, LeafNeed need, int quantity) =>
+        one is { } cost ? new Money(cost.Amount * need.PerUnit * quantity, cost.Currency) : null;
+}

@@ -1,0 +1,194 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>A line whose variant is decided and whose answers are complete, to be priced.</summary>
+/// <param name="Goods">The variant.</param>
+/// <param name="Answers">Those that count: of questions that are shown.</param>
+/// <param name="Quantity">Units; 1 or more.</param>
+/// <param name="Needs">What one unit takes, as <see cref="ComingApart.Needs"/> gives it.</param>
+/// <param name="Through">The code of the page that it is bought through; null for its own.</param>
+public sealed record RunLine(
+    VariantOnSale Goods,
+    Configuration Answers,
+    int Quantity,
+    ImmutableArray<LeafNeed> Needs,
+    string? Through = null
+)
+{
+    /// <summary>“Garden hive, deep, cedar”.</summary>
+    public string Title => Goods.Figures.Name;
+}
+
+/// <summary>What a run of prices goes by besides its lines.</summary>
+/// <param name="Trade">The shop's terms.</param>
+/// <param name="Destination">Where the goods go; null: nothing is taxed or sent.</param>
+/// <param name="Service">The key of the way of delivery; null: the first that takes the goods.</param>
+public sealed record RunTerms(TradeTerms Trade, Destination? Destination, string? Service = null)
+{
+    /// <summary>Whether delivery is left aside.</summary>
+    public bool WithoutDelivery { get; init; }
+}
+
+/// <summary>A line with its price made.</summary>
+/// <param name="Working">Σ unit steps × quantity + Σ line steps is the total; empty where no trace was asked for.</param>
+/// <param name="Unit">One unit after stage 3 with its floor.</param>
+/// <param name="Total">The line after stage 5, <em>once</em> surcharges included.</param>
+/// <param name="Reduction">Its share of the basket's reductions; 0 or less.</param>
+/// <param name="Tax">Contained in, or added to, what is paid for it.</param>
+/// <param name="Leaves">What it takes, the goods themselves first; what is allocated to them adds up to what is paid for the line.</param>
+public sealed record PricedLine(
+    RunLine Line,
+    PriceWorking Working,
+    Money Unit,
+    Money Total,
+    Money Reduction,
+    Money Tax,
+    ImmutableArray<Leaf> Leaves
+)
+{
+    /// <summary>“Garden hive, deep, cedar”.</summary>
+    public string Title => Line.Title;
+
+    /// <summary>What the line costs the merchant; null where the cost of a leaf is not known.</summary>
+    public Money? Cost =>
+        Leaves.All(l => l.Cost is not null) ? Leaves.Select(l => l.Cost!.Value).Sum(Total.Currency) : null;
+
+    /// <summary>The answers to extras as people read them: “Roof: gabled”.</summary>
+    public IEnumerable<(string Label, string Answer)> Extras =>
+        Line.Goods.Edition.Product.Questions.Where(q =>
+                q.Role == OptionRole.Extra && Line.Answers[q.Key] is not (null or Answer.None)
+            )
+            .Select(q => (q.Label, AnswerText.ForPeople(q, Line.Answers[q.Key]!)));
+}
+
+/// <summary>A priced basket.</summary>
+/// <param name="Subtotal">Σ line totals.</param>
+/// <param name="Delivery">The charge of delivery, in the shop's price mode.</param>
+/// <param name="Service">The way of delivery; null where nothing is sent or it is free everywhere.</param>
+/// <param name="Tax">Of lines and delivery.</param>
+/// <param name="Total">What is paid.</param>
+public sealed record PricedBasket(
+    ImmutableArray<PricedLine> Lines,
+    RunTerms Terms,
+    Money Subtotal,
+    Money Delivery,
+    DeliveryService? Service,
+    Money Tax,
+    Money Total
+)
+{
+    /// <summary>The currency of all its amounts.</summary>
+    public Currency Currency => Terms.Trade.Currency;
+
+    /// <summary>What became of each coupon that was named.</summary>
+    public ImmutableArray<CouponReply> Coupons { get; init; } = [];
+}
+
+/// <summary>What became of a coupon.</summary>
+/// <param name="Code">As it was named.</param>
+/// <param name="Acts">Whether it took anything off.</param>
+/// <param name="Text">Why it did not, or what it did, in a sentence.</param>
+public sealed record CouponReply(string Code, bool Acts, string Text);
+
+/// <summary>The price of lines, stage by stage, in the order of domain.md, section 5: the one way to a price, for pages, proofs, baskets,
+/// orders and the HTTP interface.</summary>
+/// <remarks>
+/// Inside, all amounts are whole minor units of the shop's currency. Stages 3 to 7 (rules for a unit, quantities, cheapest off, basket,
+/// floor) find the running price of each line in <see cref="LineRun"/> and act between the answers and what is paid.
+/// </remarks>
+public static class PriceRun
+{
+    /// <summary>The price of a basket.</summary>
+    /// <param name="lines">In the order of the basket.</param>
+    /// <param name="trace">Whether workings are written.</param>
+    /// <returns>The priced basket, or why a line or its delivery cannot be had, with the number of the line (−1 for the whole).</returns>
+    public static PricedRun Of(IReadOnlyList<RunLine> lines, RunTerms terms, PublishedRange range, bool trace = true)
+    {
+        var faults = new List<LineFault>();
+        var running = new List<LineRun>();
+        foreach (var (i, line) in lines.Index())
+            if (Start(line, range, trace) is not { } started)
+                faults.Add(new LineFault(i, $"{line.Goods.Variant.Sku} has no price."));
+            else if (started.Total < 0)
+                faults.Add(new LineFault(i, "Its answers would bring the price below 0."));
+            else if (started.Total > MinorUnits.Of(new Money(Money.Most, terms.Trade.Currency)))
+                faults.Add(new LineFault(i, "It comes to more than can be charged."));
+            else
+                running.Add(started);
+        if (faults.Count > 0)
+            return new PricedRun(null, faults);
+        var priced = lines.Zip(running, (l, r) => Paid(l, r, terms)).ToImmutableArray();
+        return Sum(priced, terms);
+    }
+
+    private static LineRun? Start(RunLine line, PublishedRange range, bool trace)
+    {
+        if (line.Goods.Variant.Price.Figure is not { } list)
+            return null;
+        var pricing = new AnswerPricing(line.Goods.Edition.Product.Questions, range.Figures);
+        return LineRun.Start(line.Title, list, pricing.Amounts(line.Answers, list), line.Quantity, trace);
+    }
+
+    /// <summary>Comes apart, shares out and taxes what is paid for a line.</summary>
+    private static PricedLine Paid(RunLine line, LineRun running, RunTerms terms)
+    {
+        var currency = terms.Trade.Currency;
+        var total = MinorUnits.ToMoney(running.Total, currency);
+        var reduction = MinorUnits.ToMoney(running.Reduction, currency);
+        var leaves = ComingApart.Leaves(
+            line.Needs,
+            line.Quantity,
+            total + reduction,
+            running.OwnWeight,
+            line.Goods.Variant.Cost.Figure is { } cost ? cost + ValueCosts(line, cost.Currency) : null
+        );
+        var tax = Taxation.Of(leaves.Select(l => new TaxableAmount(l.Allocated, l.Goods.TaxClass)), terms.Trade, terms.Destination);
+        var unit = MinorUnits.ToMoney(running.Unit, currency);
+        return new PricedLine(line, running.Working(), unit, total, reduction, tax, leaves);
+    }
+
+    private static PricedRun Sum(ImmutableArray<PricedLine> lines, RunTerms terms)
+    {
+        var (currency, destination) = (terms.Trade.Currency, terms.Destination);
+        var subtotal = lines.Select(l => l.Total).Sum(currency);
+        var goods = subtotal + lines.Select(l => l.Reduction).Sum(currency);
+        var (delivery, service) = (Money.Zero(currency), (DeliveryService?)null);
+        if (destination is { Services.IsEmpty: false } && !lines.IsEmpty && !terms.WithoutDelivery)
+        {
+            var grams = lines.SelectMany(l => l.Leaves).Sum(l => l.Units * (l.Goods.WeightGrams ?? 0));
+            var offered = destination.Services.Where(s => terms.Service is null || s.Key.Text == terms.Service).ToList();
+            if (offered.Count == 0)
+                return PricedRun.No(-1, $"There is no delivery {terms.Service} to {destination.Label}.");
+            service = offered.Find(s => s.Charge(grams, goods) is not null);
+            if (service is null)
+                return PricedRun.No(-1, $"{grams / 1000m:0.###} kg are too heavy to be sent to {destination.Label}.");
+            delivery = service.Charge(grams, goods)!.Value;
+        }
+        var tax = lines.Select(l => l.Tax).Sum(currency);
+        if (service is not null)
+            tax += Taxation.Of(delivery, destination!.RateOf(service.TaxClass), terms.Trade.PricesIncludeTax);
+        var total = goods + delivery + (terms.Trade.PricesIncludeTax ? Money.Zero(currency) : tax);
+        return new PricedRun(new PricedBasket(lines, terms, subtotal, delivery, service, tax, total), []);
+    }
+
+    /// <summary>What the picked values cost the merchant besides their parts.</summary>
+    private static Money ValueCosts(RunLine line, Currency currency) =>
+        line
+            .Goods.Edition.Product.Questions.Where(q => q.Role == OptionRole.Extra)
+            .SelectMany(q => AnswerText.Picked(q, line.Answers[q.Key]))
+            .Select(v => v.Cost ?? Money.Zero(currency))
+            .Sum(currency);
+}
+
+/// <summary>Something that keeps a line from being priced.</summary>
+/// <param name="Line">Its place in the basket from 0; −1 for the whole basket.</param>
+/// <param name="What">A sentence.</param>
+public sealed record LineFault(int Line, string What);
+
+/// <summary>What came of a run: a priced basket, or every fault.</summary>
+public sealed record PricedRun(PricedBasket? Basket, IReadOnlyList<LineFault> Faults)
+{
+    /// <summary>A run that came to nothing.</summary>
+    public static PricedRun No(int line, string what) => new(null, [new LineFault(line, what)]);
+}

@@ -1,0 +1,69 @@
+using System.Text.Json.Nodes;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>An order as the HTTP interface replies it, written from what was recorded of it.</summary>
+public static class OrderDocument
+{
+    /// <summary>Writes an order with its lines and leaves.</summary>
+    public static JsonObject Write(OrderRow order)
+    {
+        var currency = Currency.Of(order.Currency);
+        string Amount(decimal amount) => new Money(amount, currency).ToString();
+        return new JsonObject
+        {
+            ["number"] = order.Number,
+            ["currency"] = order.Currency,
+            ["lines"] = new JsonArray([.. order.Lines.OrderBy(l => l.Position).Select(l => (JsonNode)Line(l, Amount))]),
+            ["reductions"] = new JsonArray(),
+            ["coupons"] = new JsonArray(),
+            ["subtotal"] = Amount(order.Subtotal),
+            ["delivery"] = Amount(order.Delivery),
+            ["service"] = order.Service,
+            ["tax"] = Amount(order.Tax),
+            ["total"] = Amount(order.Total),
+        };
+    }
+
+    private static JsonObject Line(OrderLineRow line, Func<decimal, string> amount) =>
+        new()
+        {
+            ["product"] = line.ProductCode,
+            ["sku"] = line.Sku,
+            ["quantity"] = line.Quantity,
+            ["unit"] = amount(line.Unit),
+            ["total"] = amount(line.Total),
+            ["reduction"] = amount(line.Reduction),
+            ["tax"] = amount(line.Tax),
+            ["working"] = new JsonArray([
+                .. line.Steps()
+                    .Select(s =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["step"] = s.Step,
+                                ["label"] = s.Label,
+                                ["amount"] = amount(s.Amount),
+                                ["per"] = s.PerLine ? "line" : "unit",
+                                ["rule"] = s.Rule,
+                            }
+                    ),
+            ]),
+            // A plain line without parts has none.
+            ["parts"] = new JsonArray([
+                .. line.Leaves.Where(_ => line.Leaves.Count > 1)
+                    .OrderBy(l => l.Position)
+                    .Select(l =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["slot"] = l.Path,
+                                ["sku"] = l.Sku,
+                                ["quantity"] = l.Units,
+                                ["allocated"] = amount(l.Allocated),
+                            }
+                    ),
+            ]),
+        };
+}

@@ -1,0 +1,349 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Caching.Memory;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>A working copy that was compiled to be asked, not changed.</summary>
+/// <param name="Version">Of the working copy.</param>
+/// <param name="Draft">The product as it would be published, with the shared sets that reach it.</param>
+/// <param name="Currency">The shop's.</param>
+public sealed record CompiledCopy(int Version, Edition Draft, Currency Currency);
+
+/// <summary>Stock levels of a product as they are.</summary>
+/// <param name="Stamp">Another one whenever they were read anew, so that what was made from them can be kept under it.</param>
+/// <param name="Levels">By SKU, former codes too.</param>
+public sealed record ProductStock(Guid Stamp, IReadOnlyDictionary<Sku, StockLevel> Levels);
+
+/// <summary>The stock that a product's page shows: of its variants and of the parts that its extras name.</summary>
+/// <param name="Products">Its own first.</param>
+public sealed record ShownStock(IReadOnlyList<ProductStock> Products)
+{
+    /// <summary>Changes whenever any of it changes.</summary>
+    public string Stamp => string.Join('-', Products.Select(p => p.Stamp));
+
+    /// <summary>The level of a SKU; the default where there is none.</summary>
+    public StockLevel Of(Sku sku)
+    {
+        foreach (var product in Products)
+            if (product.Levels.TryGetValue(sku, out var level))
+                return level;
+        return default;
+    }
+}
+
+/// <summary>What is on sale, kept in memory by weight and told of every change: the one source of the shop's pages, baskets, orders and the
+/// HTTP interface.</summary>
+/// <remarks>
+/// An edition never changes, so a compiled one cannot be stale; which edition is the newest, stock, settings and shared sets are kept until
+/// <see cref="Telling"/> says that they changed. Codes, addresses and SKUs are only hints at a product: the product's own stamp says whether
+/// they still hold.
+/// </remarks>
+public sealed class Catalogue : IDisposable
+{
+    private const long MostOfEditions = 160L * 1024 * 1024;
+    private const long MostOfStock = 64L * 1024 * 1024;
+    private const long MostOfHints = 24L * 1024 * 1024;
+
+    private readonly Telling _telling;
+    private readonly MemoryCache _compiled = new(new MemoryCacheOptions { SizeLimit = MostOfEditions });
+    private readonly ToldCache<int, ShopSettings> _shop;
+    private readonly ToldCache<int, KeptSets> _sets;
+    private readonly ToldCache<int, Stamp> _stamps;
+    private readonly ToldCache<string, Hint> _hints;
+    private readonly ToldCache<(long Names, string Code), SkuNames> _skus;
+    private readonly ToldCache<int, ProductStock> _stock;
+    private readonly ToldCache<CompilingKey, object> _compiling;
+    private long _skuNames;
+    private long _lists;
+
+    /// <summary>Makes a catalogue that hears of changes.</summary>
+    public Catalogue(Telling telling)
+    {
+        _telling = telling;
+        _shop = new ToldCache<int, ShopSettings>(telling, 10, _ => 1);
+        _sets = new ToldCache<int, KeptSets>(telling, 10, _ => 1);
+        _stamps = new ToldCache<int, Stamp>(telling, MostOfHints, _ => 200);
+        _hints = new ToldCache<string, Hint>(telling, MostOfHints, _ => 200);
+        _skus = new ToldCache<(long, string), SkuNames>(telling, MostOfHints, s => 200 + 80 * s.Names.Count);
+        _stock = new ToldCache<int, ProductStock>(telling, MostOfStock, s => 400 + 120L * s.Levels.Count);
+        _compiling = new ToldCache<CompilingKey, object>(telling, 1, _ => 2);
+        telling.Heard += Hear;
+    }
+
+    private sealed record KeptSets(IReadOnlyList<ExtraSet> Sets);
+
+    /// <summary>Where a product stands.</summary>
+    private sealed record Stamp(int Id, string Code, int Version, int? Edition, string? Address);
+
+    private sealed record Hint(int ProductId);
+
+    /// <summary>The present code of a SKU, its former ones, and the product that has it.</summary>
+    private sealed record SkuNames(int ProductId, IReadOnlyList<string> Names);
+
+    private readonly record struct CompilingKey(int ProductId, int Number, IReadOnlyList<ExtraSet> Sets, Currency Currency);
+
+    /// <summary>A compiled edition with what it was made for.</summary>
+    private sealed record KeptEdition(CompilingKey Key, Edition Edition);
+
+    private sealed record KeptCopy(CompilingKey Key, CompiledCopy Copy);
+
+    /// <summary>The name of the shop when it was last looked up, for what is said while the database is away; null before that.</summary>
+    public string? LastShopName { get; private set; }
+
+    /// <summary>Another number whenever lists may show something else.</summary>
+    public string ListsStamp => $"{_telling.Generation}.{Interlocked.Read(ref _lists)}";
+
+    /// <summary>Whether <see cref="ListsStamp"/> can be relied on, since every change is heard of.</summary>
+    public bool IsTold => _telling.IsHearing;
+
+    /// <summary>The settings in force.</summary>
+    public async Task<ShopSettings> Settings(UnicusContext db)
+    {
+        var shop = (await _shop.Get(0, async () => await ShopSettings.Load(db)))!;
+        LastShopName = shop.Name;
+        return shop;
+    }
+
+    /// <summary>The shared sets of extras in force; the same list as long as none changes.</summary>
+    public async Task<IReadOnlyList<ExtraSet>> Sets(UnicusContext db) =>
+        (await _sets.Get(0, async () => new KeptSets(await ExtraSets.Load(db))))!.Sets;
+
+    /// <summary>The newest edition of a product; null if it was never published.</summary>
+    /// <param name="code">In any letter case.</param>
+    public async Task<Edition?> Latest(UnicusContext db, string code) =>
+        await StampOf(db, code) is { Edition: { } number } stamp ? await Compiled(db, stamp.Id, number) : null;
+
+    /// <summary>The newest edition of a product by its number; null if it was never published.</summary>
+    public async Task<Edition?> Latest(UnicusContext db, int product) =>
+        await StampOf(db, product) is { Edition: { } number } ? await Compiled(db, product, number) : null;
+
+    /// <summary>The product whose newest edition has this address; null if none has.</summary>
+    public async Task<Edition?> AtAddress(UnicusContext db, string address)
+    {
+        for (var attempt = 0; attempt < 2; attempt++)
+        {
+            var hint = await _hints.Get("/" + address, () => FindAddress(db, address));
+            if (hint is null)
+                return null;
+            if (await StampOf(db, hint.ProductId) is { Edition: { } number } stamp && stamp.Address == address)
+                return await Compiled(db, stamp.Id, number);
+            _hints.Forget("/" + address);
+        }
+        return null;
+    }
+
+    /// <summary>The working copy of a product as it is now; null if there is no such product.</summary>
+    /// <remarks>Kept under its version, which every change raises.</remarks>
+    public async Task<CompiledCopy?> Working(UnicusContext db, string code)
+    {
+        if (await StampOf(db, code) is not { } stamp)
+            return null;
+        var key = new CompilingKey(stamp.Id, -stamp.Version, await Sets(db), (await Settings(db)).Currency);
+        if (_compiled.TryGetValue(-stamp.Id, out KeptCopy? kept) && kept!.Key == key)
+            return kept.Copy;
+        return (CompiledCopy?)await _compiling.Get(key, async () => await CompileCopy(db, stamp, key));
+    }
+
+    /// <summary>The published range as far as some products and SKUs need it, with the parts of their extras.</summary>
+    /// <param name="codes">Product codes.</param>
+    /// <param name="skus">SKUs, present or former.</param>
+    public async Task<PublishedRange> Range(UnicusContext db, IEnumerable<string> codes, IEnumerable<string> skus)
+    {
+        var loading = new Loading(this, db);
+        foreach (var code in codes.Distinct(StringComparer.OrdinalIgnoreCase))
+            if (await Latest(db, code) is { } edition)
+                await loading.Add(edition);
+        foreach (var sku in skus.Distinct(StringComparer.OrdinalIgnoreCase))
+            await loading.Add(sku);
+        return loading.View;
+    }
+
+    /// <summary>The published range as far as one product needs it; it need not be published itself.</summary>
+    public async Task<PublishedRange> Range(UnicusContext db, Edition edition)
+    {
+        var loading = new Loading(this, db);
+        await loading.Add(edition);
+        return loading.View;
+    }
+
+    /// <summary>The variant with this SKU, or former SKU, in the newest edition of its product; null if it is in none.</summary>
+    public async Task<VariantOnSale?> OfSku(UnicusContext db, string code)
+    {
+        var key = code.Trim().ToUpperInvariant();
+        var names = await _skus.Get((Interlocked.Read(ref _skuNames), key), () => FindSku(db, key));
+        if (names is null || await Latest(db, names.ProductId) is not { } edition)
+            return null;
+        var variants = names.Names.Select(n => edition.Matrix.Find(Sku.Of(n))).OfType<MatrixVariant>().ToList();
+        var found = variants.Find(v => !v.Variant.Retired) ?? variants.FirstOrDefault();
+        return found is null ? null : new VariantOnSale(edition, found);
+    }
+
+    /// <summary>The stock of a product and of the parts that its extras name.</summary>
+    public async Task<ShownStock> Stock(UnicusContext db, Edition edition, PublishedRange range)
+    {
+        var stock = new List<ProductStock> { await StockOf(db, edition.ProductId) };
+        foreach (var product in PartSkus(edition.Product).Select(s => range.Sku(s)?.Edition.ProductId).OfType<int>().Distinct())
+            if (product != edition.ProductId)
+                stock.Add(await StockOf(db, product));
+        return new ShownStock(stock);
+    }
+
+    /// <summary>The stock of everything that lines take.</summary>
+    public async Task<ShownStock> Stock(UnicusContext db, IEnumerable<LeafNeed> needs)
+    {
+        var stock = new List<ProductStock>();
+        foreach (var product in needs.Select(n => n.Goods.Edition.ProductId).Distinct())
+            stock.Add(await StockOf(db, product));
+        return new ShownStock(stock);
+    }
+
+    /// <summary>The SKUs of the parts that a product's extras name.</summary>
+    internal static IEnumerable<string> PartSkus(Product product) =>
+        product.Extras.SelectMany(e => e.Values).Select(v => v.Part?.Sku).OfType<string>().Distinct(StringComparer.OrdinalIgnoreCase);
+
+    /// <inheritdoc/>
+    public void Dispose()
+    {
+        _telling.Heard -= Hear;
+        _compiled.Dispose();
+        _shop.Dispose();
+        _sets.Dispose();
+        _stamps.Dispose();
+        _hints.Dispose();
+        _skus.Dispose();
+        _stock.Dispose();
+        _compiling.Dispose();
+    }
+
+    private void Hear(News news)
+    {
+        switch (news.Kind)
+        {
+            case NewsKind.Product:
+                _stamps.Forget(news.Product);
+                break;
+            case NewsKind.Stock:
+                _stock.Forget(news.Product);
+                break;
+            case NewsKind.Shop:
+                _shop.Forget(0);
+                Interlocked.Increment(ref _lists);
+                break;
+            case NewsKind.Sets:
+                _sets.Forget(0);
+                break;
+            case NewsKind.Skus:
+                Interlocked.Increment(ref _skuNames);
+                break;
+            case NewsKind.Lists:
+            case NewsKind.Names:
+                Interlocked.Increment(ref _lists);
+                break;
+        }
+    }
+
+    private async Task<ProductStock> StockOf(UnicusContext db, int product) =>
+        (await _stock.Get(product, async () => new ProductStock(Guid.NewGuid(), await SkuLookup.Stock(db, [product]))))!;
+
+    private async Task<Stamp?> StampOf(UnicusContext db, string code)
+    {
+        var key = code.Trim().ToUpperInvariant();
+        for (var attempt = 0; attempt < 2; attempt++)
+        {
+            var hint = await _hints.Get(key, () => FindCode(db, key));
+            if (hint is null)
+                return null;
+            if (await StampOf(db, hint.ProductId) is { } stamp && stamp.Code == key)
+                return stamp;
+            _hints.Forget(key);
+        }
+        return null;
+    }
+
+    private async Task<Stamp?> StampOf(UnicusContext db, int product) =>
+        await _stamps.Get(
+            product,
+            async () =>
+                await (
+                    from p in db.Products
+                    where p.Id == product
+                    join e in db.RangeEntries on p.Id equals e.ProductId into entries
+                    from e in entries.DefaultIfEmpty()
+                    select new Stamp(p.Id, p.Code, p.Version, p.Edition, e.Address)
+                ).FirstOrDefaultAsync()
+        );
+
+    private static async Task<Hint?> FindCode(UnicusContext db, string code) =>
+        await db.Products.Where(p => p.Code == code).Select(p => new Hint(p.Id)).FirstOrDefaultAsync();
+
+    private static async Task<Hint?> FindAddress(UnicusContext db, string address) =>
+        await db.RangeEntries.Where(e => e.Address == address).Select(e => new Hint(e.ProductId)).FirstOrDefaultAsync();
+
+    private static async Task<SkuNames?> FindSku(UnicusContext db, string code)
+    {
+        if (await SkuLookup.Find(db, code) is not { } row)
+            return null;
+        var former = await db.SkuAliases.Where(a => a.SkuId == row.Id).Select(a => a.Code).ToListAsync();
+        return new SkuNames(row.ProductId, [row.Code, .. former]);
+    }
+
+    /// <summary>An edition together with the shared sets that reach it as they are now: editing a set reaches what is published.</summary>
+    private async Task<Edition> Compiled(UnicusContext db, int product, int number)
+    {
+        var key = new CompilingKey(product, number, await Sets(db), (await Settings(db)).Currency);
+        if (_compiled.TryGetValue(product, out KeptEdition? kept) && kept!.Key == key)
+            return kept.Edition;
+        return (Edition)(await _compiling.Get(key, async () => await Compile(db, key)))!;
+    }
+
+    private async Task<Edition> Compile(UnicusContext db, CompilingKey key)
+    {
+        var row = await db.Editions.AsNoTracking().SingleAsync(e => e.ProductId == key.ProductId && e.Number == key.Number);
+        var product = WorkingCopy.Read(row.Document, key.Currency).Taking(key.Sets);
+        var edition = new Edition(key.ProductId, key.Number, row.PublishedAt, product, product.Matrix()) { Sets = key.Sets };
+        _ = edition.Configurator.Rules;
+        Keep(key.ProductId, new KeptEdition(key, edition), edition);
+        return edition;
+    }
+
+    private async Task<CompiledCopy?> CompileCopy(UnicusContext db, Stamp stamp, CompilingKey key)
+    {
+        if (await WorkingCopy.Load(db, stamp.Code) is not { } copy)
+            return null;
+        var draft = new Edition(copy.Row.Id, 0, copy.Row.ChangedAt, copy.Whole, copy.Matrix) { Sets = copy.Sets };
+        _ = draft.Configurator.Rules;
+        var compiled = new CompiledCopy(copy.Row.Version, draft, copy.Shop.Currency);
+        Keep(-stamp.Id, new KeptCopy(key, compiled), draft);
+        return compiled;
+    }
+
+    private void Keep(int slot, object kept, Edition edition) =>
+        _compiled.Set(slot, kept, new MemoryCacheEntryOptions { Size = edition.Bytes });
+
+    /// <summary>Reads what a question needs, each product and SKU once.</summary>
+    private sealed class Loading(Catalogue catalogue, UnicusContext db)
+    {
+        private readonly Dictionary<string, Edition> _editions = [];
+        private readonly Dictionary<string, VariantOnSale> _skus = [];
+
+        public RangeView View => new(_editions, _skus);
+
+        public async Task Add(Edition edition)
+        {
+            if (!_editions.TryAdd(edition.Product.Code.Text, edition))
+                return;
+            foreach (var sku in PartSkus(edition.Product))
+                await Add(sku);
+        }
+
+        public async Task Add(string sku)
+        {
+            var key = sku.Trim().ToUpperInvariant();
+            if (_skus.ContainsKey(key) || await catalogue.OfSku(db, sku) is not { } found)
+                return;
+            _skus[key] = found;
+            await Add(found.Edition);
+        }
+    }
+}

@@ -1,0 +1,203 @@
+using System.Collections.Immutable;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>Keeps the index that the shop's lists are read from: an entry for each published product, with what may be picked of it.</summary>
+/// <remarks>
+/// Written with each publication; a price that hangs on stock or on the day is worked out anew in the background (<see cref="RangeKeeper"/>)
+/// and, if that has not happened yet, before it is shown.
+/// </remarks>
+public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvider clock)
+{
+    /// <summary>SKUs of products with at most so many variants are found by their pieces; others by their beginning.</summary>
+    private const int MostSkusInText = 200;
+
+    /// <summary>Writes the entry of a product that was just published, within the transaction that publishes it.</summary>
+    public async Task Publish(Edition edition)
+    {
+        var product = edition.Product;
+        var entry = await db.RangeEntries.SingleOrDefaultAsync(e => e.ProductId == edition.ProductId);
+        if (entry is null)
+        {
+            entry = new RangeEntryRow
+            {
+                ProductId = edition.ProductId,
+                Code = "",
+                Address = "",
+                Name = "",
+                NameKey = "",
+                Since = edition.PublishedAt,
+            };
+            db.RangeEntries.Add(entry);
+        }
+        (entry.Code, entry.Address, entry.Name, entry.NameKey) = (product.Code.Text, product.Address, product.Name, SearchWords.Fold(product.Name));
+        (entry.Summary, entry.Picture) = (product.Summary, product.Pictures.FirstOrDefault()?.File);
+        (entry.Listed, entry.Searchable, entry.Position) = (
+            product.Shelf.Listed,
+            product.Shelf.Searchable,
+            product.Shelf.Position ?? Shelf.LastPosition + 1
+        );
+        entry.Named = [.. product.Categories];
+        entry.Description = Membership.TextOf(product);
+        entry.Categories = [.. Membership.Of(await Tree(), entry.Named, entry.Description)];
+        entry.SearchText = SearchWords.TextOf(product, SkusOf(edition));
+        await SearchWords.Learn(db, entry.SearchText);
+        var range = await catalogue.Range(db, edition);
+        entry.PartProducts = [.. PartProducts(edition, range)];
+        await WriteOffers(edition);
+        await WriteFigures(entry, edition, range);
+        await db.SaveChangesAsync();
+        // What takes it as a part may cost something else now.
+        await db.Database.ExecuteSqlAsync(
+            $"insert into range_due (product_id) select product_id from range_entries where part_products @> array[{edition.ProductId}]"
+        );
+    }
+
+    /// <summary>Works out anew what lists show of some products, where their stock moved or their day has come.</summary>
+    public async Task Refresh(IReadOnlyCollection<int> products)
+    {
+        int[] ids = [.. products];
+        var with = await db
+            .RangeEntries.Where(e => ids.Contains(e.ProductId) || e.PartProducts.Any(p => ids.Contains(p)))
+            .OrderBy(e => e.ProductId)
+            .ToListAsync();
+        foreach (var entry in with)
+            if (await catalogue.Latest(db, entry.ProductId) is { } edition)
+                await WriteFigures(entry, edition, await catalogue.Range(db, edition));
+        await db.SaveChangesAsync();
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            update products p set available = s.available
+            from (select i as id, coalesce(sum(l.on_hand - l.allocated - l.on_hold), 0) as available
+              from unnest({ids}) i left join levels l on l.product_id = i group by i) s
+            where p.id = s.id and p.available <> s.available
+            """
+        );
+    }
+
+    /// <summary>The same for those of some products that are due.</summary>
+    /// <returns>Whether any was.</returns>
+    public async Task<bool> RefreshDue(IReadOnlyCollection<int> shown)
+    {
+        int[] ids = [.. shown];
+        var today = (await catalogue.Settings(db)).DayAt(clock.GetUtcNow());
+        var due = await db
+            .Database.SqlQuery<int>(
+                $"""
+                select e.product_id as "Value" from range_entries e where e.product_id = any({ids}) and (e.changes_on <= {today}
+                  or exists (select 1 from range_due d where d.product_id = e.product_id or d.product_id = any(e.part_products)))
+                """
+            )
+            .ToListAsync();
+        if (due.Count == 0)
+            return false;
+        await Refresh(due);
+        return true;
+    }
+
+    /// <summary>Takes some products that are due and works them out; several processes may do so at the same time.</summary>
+    /// <returns>How many were.</returns>
+    public async Task<int> Work(int most)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var due = await db
+            .Database.SqlQuery<int>(
+                $"""
+                delete from range_due where id in (select id from range_due order by id limit {most} for update skip locked)
+                returning product_id as "Value"
+                """
+            )
+            .ToListAsync();
+        var today = (await catalogue.Settings(db)).DayAt(clock.GetUtcNow());
+        due.AddRange(await db.RangeEntries.Where(e => e.ChangesOn <= today).OrderBy(e => e.ProductId).Take(most).Select(e => e.ProductId).ToListAsync());
+        if (due.Count > 0)
+            await Refresh([.. due.Distinct()]);
+        await transaction.CommitAsync();
+        return due.Count;
+    }
+
+    /// <summary>Finds anew which categories hold which products, after the tree changed.</summary>
+    public async Task Recategorise()
+    {
+        var tree = await Tree();
+        foreach (var entry in await db.RangeEntries.ToListAsync())
+        {
+            int[] categories = [.. Membership.Of(tree, entry.Named, entry.Description)];
+            if (!categories.SequenceEqual(entry.Categories))
+                entry.Categories = categories;
+        }
+        await db.SaveChangesAsync();
+    }
+
+    private async Task<IReadOnlyList<Category>> Tree() =>
+        await db.Categories.AsNoTracking().Select(c => new Category(c.Id, c.Name, c.ParentId, c.Search)).ToListAsync();
+
+    private static IEnumerable<string> SkusOf(Edition edition) =>
+        edition.Matrix.Made.Count > MostSkusInText
+            ? []
+            : edition.Matrix.Offered.SelectMany(v => v.Variant.Gtin is { } gtin ? new[] { v.Sku.Text, gtin.ToString() } : [v.Sku.Text]);
+
+    private static IEnumerable<int> PartProducts(Edition edition, PublishedRange range) =>
+        Catalogue.PartSkus(edition.Product).Select(s => range.Part(s)?.Edition.ProductId).OfType<int>().Distinct().Order();
+
+    /// <summary>What lists show that hangs on stock and day.</summary>
+    private async Task WriteFigures(RangeEntryRow entry, Edition edition, PublishedRange range)
+    {
+        var today = (await catalogue.Settings(db)).DayAt(clock.GetUtcNow());
+        var levels = await catalogue.Stock(db, edition, range);
+        var stock = new LeafStock(levels.Of, today);
+        var from = Standing.From(edition, Configuration.Empty, range, stock);
+        entry.FromPrice = from?.Amount;
+        var reply = edition.Configurator.Answer(Configuration.Empty);
+        entry.Varies = from is { } lowest && Standing.CanBeDearer(edition, Configuration.Empty, reply, lowest, range);
+        entry.Once = from is { } f ? Positive(edition.Configurator.NeededOnce(reply, f.Currency)) : null;
+        entry.NoneWords = from is null ? edition.Matrix.Offered.Select(v => stock.Of(v).Words).FirstOrDefault() ?? "" : "";
+        entry.ChangesOn = edition.Matrix.Offered.Select(v => v.Selling.OffForNow?.Back).OfType<DateOnly>().Where(d => d > today).Cast<DateOnly?>().Min();
+        await MarkOffers(edition, stock);
+    }
+
+    private static decimal? Positive(Money money) => money.Amount > 0 ? money.Amount : null;
+
+    private async Task WriteOffers(Edition edition)
+    {
+        await db.RangeOffers.Where(o => o.ProductId == edition.ProductId).ExecuteDeleteAsync();
+        foreach (var (place, offer) in Offers(edition).Index())
+            db.RangeOffers.Add(
+                new RangeOfferRow
+                {
+                    ProductId = edition.ProductId,
+                    Place = place,
+                    Picks = [.. offer.Key.Split('\n')],
+                }
+            );
+    }
+
+    private async Task MarkOffers(Edition edition, LeafStock stock)
+    {
+        var buyable = Offers(edition).Select(o => o.Any(v => stock.Of(v).CanSell(1))).ToArray();
+        if (buyable.Length == 0)
+            return;
+        // Those that were just added are saved before they are marked.
+        await db.SaveChangesAsync();
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            update range_offers o set buyable = b.buyable
+            from unnest({buyable}) with ordinality b(buyable, place)
+            where o.product_id = {edition.ProductId} and o.place = b.place - 1 and o.buyable <> b.buyable
+            """
+        );
+    }
+
+    /// <summary>The variants on offer by what they have of the library's options.</summary>
+    private static IEnumerable<IGrouping<string, MatrixVariant>> Offers(Edition edition)
+    {
+        var options = edition.Matrix.Options.Where(o => o.Library is not null).ToImmutableArray();
+        if (options.IsEmpty)
+            return [];
+        return edition
+            .Matrix.Offered.GroupBy(v => string.Join('\n', options.Select(o => $"{o.Library}={v.Values[o.Key]}")))
+            .OrderBy(g => g.Key, StringComparer.Ordinal);
+    }
+}

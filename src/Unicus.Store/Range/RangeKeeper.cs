@@ -1,0 +1,39 @@
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
+using Microsoft.Extensions.Logging;
+
+namespace Unicus.Store;
+
+/// <summary>Works out in the background what lists show of products whose stock moved or whose day has come.</summary>
+public sealed class RangeKeeper(IServiceScopeFactory scopes, ILogger<RangeKeeper> log) : BackgroundService
+{
+    private const int AtOnce = 100;
+    private static readonly TimeSpan Pause = TimeSpan.FromMilliseconds(500);
+
+    /// <inheritdoc/>
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        while (!stoppingToken.IsCancellationRequested)
+        {
+            try
+            {
+                await Work(stoppingToken);
+            }
+            catch (Exception fault) when (!stoppingToken.IsCancellationRequested)
+            {
+                log.LogWarning("Lists could not be brought up to date; tried again soon: {Fault}", fault.Message);
+            }
+            await Task.Delay(Pause, stoppingToken).ContinueWith(_ => { }, TaskScheduler.Default);
+        }
+    }
+
+    private async Task Work(CancellationToken stop)
+    {
+        int done;
+        do
+        {
+            await using var scope = scopes.CreateAsyncScope();
+            done = await scope.ServiceProvider.GetRequiredService<RangeIndex>().Work(AtOnce);
+        } while (done >= AtOnce && !stop.IsCancellationRequested);
+    }
+}

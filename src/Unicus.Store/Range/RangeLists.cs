@@ -1,0 +1,189 @@
+using System.Collections.Immutable;
+using Microsoft.EntityFrameworkCore;
+using Npgsql;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>The order of a list.</summary>
+public enum ListOrder
+{
+    /// <summary>As the merchant placed them.</summary>
+    Position,
+
+    /// <summary>By name.</summary>
+    Name,
+
+    /// <summary>The lowest price first.</summary>
+    Price,
+
+    /// <summary>What came last on sale first.</summary>
+    Newest,
+}
+
+/// <summary>A list of the shop as asked for.</summary>
+/// <param name="Search">As typed; empty for everything that is listed.</param>
+/// <param name="Category">The key of a category; null for all.</param>
+/// <param name="Picks">Values of the library's options, as <c>option=value</c>; of each option at most one counts.</param>
+/// <param name="Buyable">Whether only what can be bought now is wanted.</param>
+/// <param name="Page">From 1; one beyond the last is the last.</param>
+public sealed record ListQuery(string Search, string? Category, ImmutableArray<string> Picks, bool Buyable, ListOrder Order, long Page);
+
+/// <summary>A value that a list can be filtered by.</summary>
+/// <param name="Count">How many products the list would have with it.</param>
+/// <param name="IsOn">Whether it is.</param>
+public sealed record FilterValue(string Pick, string Label, int Count, bool IsOn);
+
+/// <summary>An option that a list can be filtered by.</summary>
+public sealed record ListFilter(string Option, string Label, IReadOnlyList<FilterValue> Values);
+
+/// <summary>A page of a list.</summary>
+/// <param name="Category">The category that it is of; null for none.</param>
+/// <param name="Categories">Those to choose from, none empty.</param>
+/// <param name="Total">Products on all pages.</param>
+/// <param name="Page">The page that this is, from 1.</param>
+/// <param name="Instead">The words that were searched for in place of a slip of typing; null where there was none.</param>
+public sealed record ListPage(
+    IReadOnlyList<RangeEntryRow> Items,
+    CategoryRow? Category,
+    IReadOnlyList<CategoryRow> Categories,
+    IReadOnlyList<ListFilter> Filters,
+    int Total,
+    int Page,
+    int Pages,
+    string? Instead
+);
+
+/// <summary>Reads the shop's lists from the index, page by page.</summary>
+public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts counts, Catalogue catalogue)
+{
+    /// <summary>Products on a page.</summary>
+    public const int PageSize = 24;
+
+    /// <summary>Reads a page of a list. What is unknown in the query is left aside.</summary>
+    public async Task<ListPage> Read(ListQuery query)
+    {
+        var names = await counts.Names(db, catalogue);
+        var category = names.Categories.FirstOrDefault(c => c.Key == query.Category);
+        var picks = query.Picks.Where(names.IsKnown).DistinctBy(OptionOf).Order(StringComparer.Ordinal).ToImmutableArray();
+        var search = query.Search.Length > 0 ? await SearchWords.Ready(db, query.Search) : null;
+        var asked = new Asked(search?.Query, query.Search, category?.Id, picks, query.Buyable);
+        var sums = await counts.Of(asked, catalogue, () => Count(asked));
+        var pages = Math.Max(1, (sums.Total + PageSize - 1) / PageSize);
+        var page = (int)Math.Clamp(query.Page, 1, pages);
+        var items = await Items(asked, query.Order, page);
+        if (items.Count > 0 && await index.RefreshDue([.. items.Select(i => i.ProductId)]))
+            items = await Items(asked, query.Order, page);
+        return new ListPage(
+            items,
+            category,
+            Branches(names.Categories, category, sums.Held),
+            names.Filters(sums.Picks, picks),
+            sums.Total,
+            page,
+            pages,
+            search?.Instead
+        );
+    }
+
+    private static string OptionOf(string pick) => pick[..pick.IndexOf('=')];
+
+    /// <summary>Those at the top, and those below the one that is open; none that would be empty.</summary>
+    private static List<CategoryRow> Branches(IReadOnlyList<CategoryRow> all, CategoryRow? open, IReadOnlySet<int> held) =>
+        [.. all.Where(c => (c.ParentId is null || c.ParentId == open?.Id || c.Id == open?.Id) && held.Contains(c.Id))];
+
+    private async Task<List<RangeEntryRow>> Items(Asked asked, ListOrder order, int page)
+    {
+        var by = order switch
+        {
+            ListOrder.Name => "e.name_key, e.product_id",
+            ListOrder.Price => "e.from_price nulls last, e.name_key",
+            ListOrder.Newest => "e.since desc, e.product_id desc",
+            _ => "e.position, e.name_key, e.product_id",
+        };
+        var where = new Conditions(asked, asked.Picks);
+        var sql = $"select e.* from range_entries e where {where.Sql} order by {by} limit {PageSize} offset {(page - 1) * PageSize}";
+        return await db.RangeEntries.FromSqlRaw(sql, [.. where.Parameters]).AsNoTracking().ToListAsync();
+    }
+
+    /// <summary>How many products a list has, and how many it would have with each value besides.</summary>
+    private async Task<ListSums> Count(Asked asked)
+    {
+        var all = new Conditions(asked, asked.Picks);
+        var counting = $"select count(*)::int as \"Value\" from range_entries e where {all.Sql}";
+        var total = await db.Database.SqlQueryRaw<int>(counting, [.. all.Parameters]).SingleAsync();
+        var found = new Dictionary<string, int>();
+        // An option that is filtered by is counted without its own filter, so that another of its values can be chosen.
+        foreach (var own in asked.Picks.Select(p => (string?)OptionOf(p)).Append(null))
+        {
+            var others = asked.Picks.Where(p => own is null || OptionOf(p) != own).ToImmutableArray();
+            foreach (var pick in await CountPicks(asked, others, own, asked.Picks))
+                found[pick.Pick] = pick.Count;
+        }
+        var held = await db
+            .Database.SqlQuery<int>(
+                $"""
+                select c.id as "Value" from categories c
+                where exists (select 1 from range_entries e where e.listed and e.categories @> array[c.id])
+                """
+            )
+            .ToListAsync();
+        return new ListSums(total, found, held.ToHashSet());
+    }
+
+    private async Task<List<CountedPick>> CountPicks(Asked asked, ImmutableArray<string> others, string? own, ImmutableArray<string> all)
+    {
+        var where = new Conditions(asked, []);
+        string[] leftOut = [.. all.Select(p => OptionOf(p) + "=")];
+        var which = own is null
+            ? "not exists (select 1 from unnest({0}) x where p like x || '%')".Replace("{0}", where.Add(leftOut))
+            : $"p like {where.Add(own + "=%")}";
+        var sql = $"""
+            select p as "Pick", count(distinct o.product_id)::int as "Count"
+            from range_offers o join range_entries e on e.product_id = o.product_id cross join unnest(o.picks) p
+            where {where.Sql} and o.buyable and o.picks @> {where.Add(others.ToArray())} and {which} group by p
+            """;
+        return await db.Database.SqlQueryRaw<CountedPick>(sql, [.. where.Parameters]).ToListAsync();
+    }
+
+    private sealed record CountedPick(string Pick, int Count);
+
+    /// <summary>What entries have to fulfil, as SQL with its parameters.</summary>
+    private sealed class Conditions
+    {
+        public Conditions(Asked asked, ImmutableArray<string> picks)
+        {
+            var all = new List<string>();
+            if (asked.Query is { } words)
+            {
+                var code = Add(asked.Typed.Trim().ToUpperInvariant());
+                var found = words.Length == 0 ? "false" : $"e.words @@ to_tsquery('simple', {Add(words)})";
+                all.Add("e.searchable");
+                all.Add(
+                    $"({found} or e.product_id in (select s.product_id from skus s where s.code_key = {code}) "
+                        + $"or e.product_id in (select v.product_id from variants v where v.gtin = {code}))"
+                );
+            }
+            else
+                all.Add("e.listed");
+            if (asked.Category is { } category)
+                all.Add($"e.categories @> array[{Add(category)}]");
+            if (asked.Buyable)
+                all.Add("e.from_price is not null");
+            if (!picks.IsEmpty)
+                all.Add(
+                    $"exists (select 1 from range_offers o where o.product_id = e.product_id and o.buyable and o.picks @> {Add(picks.ToArray())})"
+                );
+            Sql = string.Join(" and ", all);
+        }
+
+        public string Sql { get; }
+        public List<NpgsqlParameter> Parameters { get; } = [];
+
+        public string Add(object value)
+        {
+            Parameters.Add(new NpgsqlParameter($"c{Parameters.Count}", value));
+            return $"@c{Parameters.Count - 1}";
+        }
+    }
+}

@@ -1,0 +1,75 @@
+using System.Globalization;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Web.Api;
+
+/// <summary>The shop's settings over HTTP.</summary>
+public static class ShopApi
+{
+    public static void MapShop(this RouteGroupBuilder api)
+    {
+        api.MapGet("/shop", Get).WithSummary("The settings of the shop").Produces(200, contentType: "application/json");
+        api.MapPut("/shop", Put)
+            .WithSummary("Replaces the settings; what is left out stands as in an empty shop, name and time zone as they are")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(409)
+            .ProducesProblem(412)
+            .ProducesProblem(422);
+    }
+
+    private static async Task<IResult> Get(UnicusContext db, HttpResponse response)
+    {
+        var shop = await ShopSettings.Load(db);
+        response.Headers.ETag = $"\"{shop.Version}\"";
+        return Bodies.Json(Write(shop));
+    }
+
+    private static JsonObject Write(ShopSettings shop)
+    {
+        var json = TermsDocument.Write(shop.Terms);
+        json.Insert(0, "name", shop.Name);
+        json.Insert(2, "timeZone", shop.TimeZone.Id);
+        return json;
+    }
+
+    private static async Task<IResult> Put(HttpRequest request, HttpResponse response, UnicusContext db, ChangeSettings change)
+    {
+        var (json, problem) = await Bodies.Read(request);
+        if (problem is not null)
+            return problem;
+        using var _ = json;
+        var shop = await ShopSettings.Load(db);
+        if (
+            request.Headers.IfMatch.ToString() is { Length: > 0 } tag
+            && tag != "*"
+            && tag.Trim('"') != shop.Version.ToString(CultureInfo.InvariantCulture)
+        )
+            return Problems.Of(412, "The settings have changed since; get them again.");
+        var faults = new List<Fault>();
+        var root = new Node(json!.RootElement, "#", faults);
+        if (!root.IsObject("settings"))
+            return Problems.Unfit(faults);
+        root.Only(["name", "timeZone", .. TermsDocument.Members]);
+        var name = root.Has("name") ? root.Label("name") : shop.Name;
+        var timeZone = root.Text("timeZone", 64) ?? shop.TimeZone.Id;
+        var usual = ShopSettings.EmptyTerms with { Currency = shop.Currency };
+        var terms = TermsDocument.Read(root, usual);
+        if (faults.Count > 0)
+            return Problems.Unfit(faults);
+        var outcome = await change.Run(name, timeZone, terms, [], shop.VideoHosts, shop.Version);
+        if (outcome.Done)
+        {
+            db.ChangeTracker.Clear();
+            return await Get(db, response);
+        }
+        var told = outcome.Faults.Select(f => f with { Where = f.Where.Length == 0 ? "#" : $"#/{f.Where}" }).ToList();
+        return told.Any(f => f.Where is "#/currency" or "#")
+            ? Problems.Of(409, "The settings cannot be changed like this.", told)
+            : Problems.Unfit(told);
+    }
+}
