@@ -38,6 +38,7 @@ public static class StoreServices
         typeof(TakeOutOld),
         typeof(RangeIndex),
         typeof(RangeLists),
+        typeof(OfficeLists),
     ];
 
     public static IServiceCollection AddUnicusStore(this IServiceCollection services, string connection)
@@ -54,6 +55,7 @@ public static class StoreServices
         services.AddSingleton<TellOnCommit>();
         services.AddSingleton<Catalogue>();
         services.AddSingleton<FacetCounts>();
+        services.AddSingleton<OfficeSums>();
         services.AddSingleton(s => new RangeKeeper(s.GetRequiredService<IServiceScopeFactory>(), s.GetRequiredService<ILogger<RangeKeeper>>()));
         services.AddSingleton<SheetJobs>();
         foreach (var useCase in UseCases)

@@ -74,9 +74,7 @@ public class RangeTests(Database db) : IClassFixture<Database>
         );
         async Task<int> Count(string text, string category, string state) =>
             (
-                await db.Use<RangeGrid, (int Total, IReadOnlyList<RangeBlock>)>(g =>
-                    g.Window(new RangeFilter(text, category, state), 0, 10)
-                )
+                await db.Use<RangeGrid, RangeWindow>(g => g.Window(new RangeFilter(text, category, state), 0, 10))
             ).Total;
         Assert.Equal(4, await Count("rc1", "", ""));
         Assert.Equal(2, await Count("RC1-D", "", ""));

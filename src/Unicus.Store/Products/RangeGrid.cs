@@ -16,21 +16,30 @@ public sealed record RangeFilter(string Text, string Category, string State)
 /// <summary>Some variants of one product, loaded.</summary>
 public sealed record RangeBlock(WorkingCopy Copy, ImmutableArray<MatrixVariant> Variants);
 
+/// <summary>Some rows of the sheet over the whole range.</summary>
+/// <param name="Total">Rows of the whole sheet.</param>
+public sealed record RangeWindow(int Total, IReadOnlyList<RangeBlock> Blocks);
+
 /// <summary>The matrix over the whole range: all products and variants as rows, typed and changed in bulk in one transaction.</summary>
 /// <remarks>A variant is named <c>CODE|values</c>.</remarks>
-public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bulk)
+public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bulk, OfficeLists lists, OfficeSums sums, Catalogue catalogue)
 {
-    public async Task<(int Total, IReadOnlyList<RangeBlock> Blocks)> Window(RangeFilter filter, int from, int count)
+    /// <summary>Some rows of the sheet, and how many it has.</summary>
+    public async Task<RangeWindow> Window(RangeFilter filter, int from, int count)
     {
-        var found = Query(filter);
-        var total = await found.CountAsync();
-        var window = await found.OrderBy(x => x.Name).ThenBy(x => x.Code).ThenBy(x => x.Id).Skip(from).Take(count).ToListAsync();
-        return (total, await Load([.. window.Select(w => (w.Code, w.Values))]));
+        var found = await Query(filter);
+        var total = await sums.Of($"variants {filter.Text}\n{filter.Category}\n{filter.State}", catalogue, () => found.CountAsync());
+        var window = await found.OrderBy(x => x.NameKey).ThenBy(x => x.Code).ThenBy(x => x.Id).Skip(from).Take(count).ToListAsync();
+        return new RangeWindow(total, await Load([.. window.Select(w => (w.Code, w.Values))]));
     }
 
     /// <summary>The names of all variants meant.</summary>
     public async Task<IReadOnlyList<string>> Names(RangeFilter filter) =>
-        [.. (await Query(filter).OrderBy(x => x.Name).ThenBy(x => x.Id).ToListAsync()).Select(x => $"{x.Code}|{x.Values}")];
+        [
+            .. (await (await Query(filter)).OrderBy(x => x.NameKey).ThenBy(x => x.Code).ThenBy(x => x.Id).ToListAsync()).Select(x =>
+                $"{x.Code}|{x.Values}"
+            ),
+        ];
 
     /// <summary>The variants named, product by product in the order of the names.</summary>
     public async Task<IReadOnlyList<RangeBlock>> Load(IReadOnlyList<(string Code, string Values)> named)
@@ -113,30 +122,36 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
     {
         public int Id { get; init; }
         public required string Code { get; init; }
-        public required string Name { get; init; }
+        public required string NameKey { get; init; }
         public required string Values { get; init; }
     }
 
-    private IQueryable<Found> Query(RangeFilter filter)
+    private async Task<IQueryable<Found>> Query(RangeFilter filter)
     {
-        var text = filter.Text.ToUpperInvariant();
-        var joined =
-            from v in db.Variants
+        var variants = db.Variants.AsQueryable();
+        if (filter.Text.Length > 0)
+        {
+            var found = await lists.Find(filter.Text);
+            int[] products = [.. found.Products];
+            int[] skus = [.. found.SkuIds];
+            variants = variants.Where(v => products.Contains(v.ProductId) || skus.Contains(v.SkuId));
+        }
+        variants = filter.State switch
+        {
+            "own" => variants.Where(v => !v.Retired && v.Price != null),
+            "no-gtin" => variants.Where(v => !v.Retired && v.Gtin == null),
+            "retired" => variants.Where(v => v.Retired),
+            _ => variants.Where(v => !v.Retired),
+        };
+        return from v in variants
             join p in db.Products on v.ProductId equals p.Id
-            join s in db.Skus on v.SkuId equals s.Id
-            where text == "" || s.CodeKey.Contains(text) || p.Name.ToUpper().Contains(text) || p.Code.Contains(text)
-            where filter.Category == "" || p.Categories.Contains(filter.Category)
-            where !v.Retired || filter.State == "retired"
-            where filter.State != "own" || v.Price != null
-            where filter.State != "no-gtin" || v.Gtin == null
-            where filter.State != "retired" || v.Retired
+            where filter.Category == "" || p.Categories.Any(c => c == filter.Category)
             select new Found
             {
                 Id = v.Id,
                 Code = p.Code,
-                Name = p.Name,
+                NameKey = p.Name.ToLower(),
                 Values = v.Values,
             };
-        return joined;
     }
 }

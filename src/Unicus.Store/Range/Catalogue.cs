@@ -56,6 +56,7 @@ public sealed class Catalogue : IDisposable
     private readonly ToldCache<CompilingKey, object> _compiling;
     private long _skuNames;
     private long _lists;
+    private long _products;
 
     /// <summary>Makes a catalogue that hears of changes.</summary>
     public Catalogue(Telling telling)
@@ -94,7 +95,10 @@ public sealed class Catalogue : IDisposable
     /// <summary>Another number whenever lists may show something else.</summary>
     public string ListsStamp => $"{_telling.Generation}.{Interlocked.Read(ref _lists)}";
 
-    /// <summary>Whether <see cref="ListsStamp"/> can be relied on, since every change is heard of.</summary>
+    /// <summary>Another number whenever any product or the range of SKUs may be another.</summary>
+    public string ProductsStamp => $"{_telling.Generation}.{Interlocked.Read(ref _products)}";
+
+    /// <summary>Whether the stamps can be relied on, since every change is heard of.</summary>
     public bool IsTold => _telling.IsHearing;
 
     /// <summary>The settings in force.</summary>
@@ -222,6 +226,7 @@ public sealed class Catalogue : IDisposable
         {
             case NewsKind.Product:
                 _stamps.Forget(news.Product);
+                Interlocked.Increment(ref _products);
                 break;
             case NewsKind.Stock:
                 _stock.Forget(news.Product);

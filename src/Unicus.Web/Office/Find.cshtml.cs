@@ -10,8 +10,10 @@ namespace Unicus.Web.Office;
 public sealed record Hit(string Label, string Kind, string Url);
 
 /// <summary>The find-or-do box: products, SKUs, orders, places and actions by a piece of their name.</summary>
-public sealed class FindModel(UnicusContext db) : PageModel
+public sealed class FindModel(UnicusContext db, OfficeLists lists) : PageModel
 {
+    private const int MostOfKind = 6;
+
     private static readonly Hit[] Places =
     [
         new("New product", "do", "/office/range?new=1"),
@@ -34,24 +36,22 @@ public sealed class FindModel(UnicusContext db) : PageModel
         return Partial("_Found", this);
     }
 
+    /// <summary>A text as a pattern of <c>like</c> that means just itself.</summary>
+    public static string Escaped(string text) => text.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_");
+
     private async Task Look(string? q)
     {
         Q = TypedText.Search(q);
         if (Q.Length == 0)
             return;
-        var like = $"%{Q.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_")}%";
+        var found = await lists.Find(Q);
+        int[] ids = [.. found.Products.Take(MostOfKind)];
         var products = await db
-            .Products.Where(p => EF.Functions.ILike(p.Name, like) || EF.Functions.ILike(p.Code, like))
-            .OrderBy(p => p.Name)
-            .Take(6)
+            .Products.Where(p => ids.Contains(p.Id))
+            .OrderBy(p => p.Name.ToLower())
             .Select(p => new Hit(p.Name, p.Code, $"/office/products/{p.Code}"))
             .ToListAsync();
-        var skus = await db
-            .Skus.Where(s => EF.Functions.ILike(s.Code, like))
-            .OrderBy(s => s.Code)
-            .Take(6)
-            .Select(s => new Hit(s.Code, "SKU", RawPath.OfSku(s.Code)))
-            .ToListAsync();
+        var skus = found.BySku.Take(MostOfKind).Select(s => new Hit(s.Code, "SKU", RawPath.OfSku(s.Code)));
         var orders = int.TryParse(Q, out var n)
             ? await db
                 .Orders.Where(o => o.Number == n)

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;
+using Unicus.Web.Office;
 using Unicus.Web.Shell;
 
 namespace Unicus.Web.Orders;
@@ -47,16 +48,35 @@ public sealed class OrdersModel(UnicusContext db) : PageModel
         if (Named.Choice<OrderState>(Show) is { } state)
             orders = orders.Where(o => o.State == state);
         var number = int.TryParse(Q, out var n) ? n : -1;
-        var key = Q.ToUpperInvariant();
         if (Q.Length > 0)
-            orders = orders.Where(o =>
-                o.Number == number
-                || o.Buyer.ToUpper().Contains(key)
-                || o.Email.ToUpper().Contains(key)
-                || o.Lines.Any(l => l.Sku.ToUpper().Contains(key))
-            );
-        var rows = await orders.OrderByDescending(o => o.PlacedAt).Skip((P - 1) * PageSize).Take(PageSize + 1).ToListAsync();
+        {
+            int[] found = [.. await Found(Q)];
+            orders = orders.Where(o => o.Number == number || found.Contains(o.Number));
+        }
+        var rows = await orders
+            .OrderByDescending(o => o.PlacedAt)
+            .ThenByDescending(o => o.Number)
+            .Skip((P - 1) * PageSize)
+            .Take(PageSize + 1)
+            .ToListAsync();
         More = rows.Count > PageSize;
         Rows = [.. rows.Take(PageSize)];
+    }
+
+    /// <summary>The newest orders whose buyer has every word in name or address, or that take a SKU that begins like this.</summary>
+    private async Task<IReadOnlyList<int>> Found(string search)
+    {
+        var words = search.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(w => $"%{FindModel.Escaped(w)}%").ToArray();
+        var begins = FindModel.Escaped(search.ToUpperInvariant()) + "%";
+        return await db
+            .Database.SqlQuery<int>(
+                $"""
+                (select number as "Value" from orders where (buyer || ' ' || email) ilike all ({words}) order by number desc limit 2000)
+                union
+                (select l.order_number from order_leaves f join order_lines l on l.id = f.order_line_id
+                  where upper(f.sku) like {begins} order by 1 desc limit 2000)
+                """
+            )
+            .ToListAsync();
     }
 }

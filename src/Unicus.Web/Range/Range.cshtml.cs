@@ -31,7 +31,7 @@ public sealed record RangeRow(
 }
 
 /// <summary>All the products of the shop.</summary>
-public sealed class RangeModel(UnicusContext db, ChangeProduct products, Visit visit) : PageModel
+public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduct products, Visit visit) : PageModel
 {
     public static IReadOnlyList<(string Key, string Label, bool Right)> Columns { get; } =
     [
@@ -53,13 +53,17 @@ public sealed class RangeModel(UnicusContext db, ChangeProduct products, Visit v
     public string? NewName { get; private set; }
     public string? Problem { get; private set; }
     public int ProductCount { get; private set; }
-    public int VariantCount { get; private set; }
+    public long VariantCount { get; private set; }
+    public long P { get; private set; } = 1;
+    public int Pages { get; private set; }
+    public int Total { get; private set; }
     public IReadOnlyList<(string Key, string Label, int? Count)> States { get; private set; } = [];
     public IReadOnlyList<string> Categories { get; private set; } = [];
     public IReadOnlyList<RangeRow> Rows { get; private set; } = [];
 
-    public async Task OnGet(string? q, string? show, string? sort, string? category, string? made, string? @new)
+    public async Task OnGet(string? q, string? show, string? sort, string? category, string? made, string? @new, string? p)
     {
+        P = long.TryParse(p, out var page) ? page : 1;
         (Q, Show, Sort, Category, Made, New) = (TypedText.Search(q), show ?? "", sort ?? "", category ?? "", made ?? "", @new == "1");
         await Look();
     }
@@ -74,6 +78,12 @@ public sealed class RangeModel(UnicusContext db, ChangeProduct products, Visit v
         return Page();
     }
 
+    /// <summary>Which way a column is sorted.</summary>
+    public string Arrow(string key) =>
+        Sort == key ? " ↑"
+        : Sort == "-" + key ? " ↓"
+        : "";
+
     /// <summary>The address of this list with one thing changed.</summary>
     public string With(string name, string value)
     {
@@ -86,78 +96,31 @@ public sealed class RangeModel(UnicusContext db, ChangeProduct products, Visit v
             ["made"] = Made,
             [name] = value,
         };
+        if (name == "p" && value == "1")
+            query.Remove("p");
         return QueryHelpers.AddQueryString("/office/range", query.Where(p => !string.IsNullOrEmpty(p.Value)));
     }
 
     private async Task Look()
     {
-        await Summaries.RefreshAll(db);
-        var all = await db.Products.AsNoTracking().ToListAsync();
-        var available = await (
-            from s in db.Skus
-            join l in db.Levels on s.Id equals l.SkuId
-            group l by s.ProductId into g
-            select new { g.Key, Sum = g.Sum(l => l.OnHand - l.Allocated - l.OnHold) }
-        ).ToDictionaryAsync(x => x.Key, x => x.Sum);
+        var list = await lists.Range(new RangeQuery(Q, Show, Category, Made, Sort, P));
         var shop = await visit.Shop();
-        ProductCount = all.Count;
-        VariantCount = all.Sum(p => Math.Max(1, p.VariantCount));
+        (ProductCount, VariantCount) = (list.Sums.Products, list.Sums.Variants);
+        (P, Pages, Total) = (list.Page, list.Pages, list.Total);
         States =
         [
             ("", "all", null),
-            ("mend", "to mend", all.Count(ToMend)),
-            ("changed", "changed", all.Count(Changed)),
-            ("draft", "draft", all.Count(p => p.Edition is null)),
+            ("mend", "to mend", list.Sums.ToMend),
+            ("changed", "changed", list.Sums.Changed),
+            ("draft", "draft", list.Sums.Drafts),
         ];
         Categories = await db.Categories.OrderBy(c => c.Name).Select(c => c.Name).ToListAsync();
-        var bySku =
-            Q.Length == 0
-                ? []
-                : await db.Skus.Where(s => s.CodeKey.Contains(Q.ToUpper())).Select(s => s.ProductId).Distinct().ToListAsync();
-        var fitting = all.Where(p =>
-                Show switch
-                {
-                    "mend" => ToMend(p),
-                    "changed" => Changed(p),
-                    "draft" => p.Edition is null,
-                    _ => true,
-                }
-            )
-            .Where(p => Category.Length == 0 || p.Categories.Contains(Category, StringComparer.OrdinalIgnoreCase))
-            .Where(p =>
-                Made switch
-                {
-                    "variants" => p.VariantCount > 0,
-                    "plain" => p.VariantCount == 0,
-                    _ => true,
-                }
-            )
-            .Where(p =>
-                Q.Length == 0
-                || p.Name.Contains(Q, StringComparison.OrdinalIgnoreCase)
-                || p.Code.Contains(Q, StringComparison.OrdinalIgnoreCase)
-                || bySku.Contains(p.Id)
-            );
-        var sorted = Sort.TrimStart('-') switch
-        {
-            "name" => fitting.OrderBy(p => p.Name, StringComparer.OrdinalIgnoreCase),
-            "made" => fitting.OrderBy(p => p.VariantCount),
-            "price" => fitting.OrderBy(p => p.LowestPrice ?? decimal.MaxValue),
-            "margin" => fitting.OrderBy(p => p.LowestMargin ?? decimal.MaxValue),
-            "available" => fitting.OrderBy(p => p.Counted ? available.GetValueOrDefault(p.Id) : int.MaxValue),
-            "category" => fitting.OrderBy(p => p.Categories.FirstOrDefault(), StringComparer.OrdinalIgnoreCase),
-            "state" => fitting.OrderByDescending(p => p.StopCount).ThenByDescending(p => p.DoubtCount).ThenBy(p => p.Name),
-            _ => fitting.OrderByDescending(p => p.ChangedAt),
-        };
-        var list = Sort.StartsWith('-') ? sorted.Reverse() : sorted;
-        Rows = [.. list.Take(500).Select(p => Row(p, available.GetValueOrDefault(p.Id), shop.Currency))];
+        Rows = [.. list.Rows.Select(p => Row(p, list.Available.GetValueOrDefault(p.Id), shop.Currency))];
     }
-
-    private static bool ToMend(ProductRow p) => p.StopCount + p.DoubtCount > 0;
 
     private static bool Changed(ProductRow p) => p.Edition is not null && p.PublishedVersion != p.Version;
 
-    private static RangeRow Row(ProductRow p, int available, Currency currency)
+    private static RangeRow Row(ProductRow p, long available, Currency currency)
     {
         var span = p.LowestPrice is { } low
             ? new PriceSpan(new Money(low, currency), new Money(p.HighestPrice!.Value, currency)).ForPeople()

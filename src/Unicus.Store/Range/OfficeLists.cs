@@ -1,0 +1,229 @@
+using System.Collections.Concurrent;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>The range as asked for in the back office.</summary>
+/// <param name="Search">Words in any order, or a code, SKU or GTIN; empty for all.</param>
+/// <param name="Show">mend, changed, draft, or empty.</param>
+/// <param name="Category">A name; empty for all.</param>
+/// <param name="Made">variants, plain, or empty.</param>
+/// <param name="Sort">A column, with a minus before it for the other way; empty for what changed last.</param>
+/// <param name="Page">From 1; one beyond the last is the last.</param>
+public sealed record RangeQuery(string Search, string Show, string Category, string Made, string Sort, long Page);
+
+/// <summary>How many products there are, and in which states.</summary>
+public sealed record RangeSums(int Products, long Variants, int ToMend, int Changed, int Drafts);
+
+/// <summary>A page of the range.</summary>
+/// <param name="Available">Units available by product, exact.</param>
+public sealed record RangePage(
+    IReadOnlyList<ProductRow> Rows,
+    IReadOnlyDictionary<int, long> Available,
+    RangeSums Sums,
+    int Total,
+    int Page,
+    int Pages
+);
+
+/// <summary>A SKU with its stock over all locations.</summary>
+public sealed record SkuStock(string Sku, string Code, string Product, int OnHand, int Allocated, int OnHold, int OnOrder)
+{
+    /// <summary>The stock.</summary>
+    public StockLevel Level => new(OnHand, Allocated, OnHold, OnOrder);
+}
+
+/// <summary>A page of SKUs.</summary>
+/// <param name="Moved">SKUs that have moved, of all.</param>
+/// <param name="More">Whether there are pages behind it.</param>
+public sealed record StockPage(IReadOnlyList<SkuStock> Rows, int Moved, int Page, bool More);
+
+/// <summary>Keeps a few sums of the back office as long as no product changed.</summary>
+public sealed class OfficeSums
+{
+    private readonly ConcurrentDictionary<string, Kept> _kept = new();
+
+    private sealed record Kept(string Stamp, object Value);
+
+    /// <summary>The sum that is kept under a name, or is found now.</summary>
+    public async Task<T> Of<T>(string name, Catalogue catalogue, Func<Task<T>> find)
+        where T : notnull
+    {
+        var stamp = catalogue.ProductsStamp;
+        if (catalogue.IsTold && _kept.TryGetValue(name, out var kept) && kept.Stamp == stamp)
+            return (T)kept.Value;
+        var value = await find();
+        _kept[name] = new Kept(stamp, value);
+        return value;
+    }
+}
+
+/// <summary>Pages, sorts and searches the back office's lists in the database.</summary>
+public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSums sums)
+{
+    /// <summary>Rows on a page.</summary>
+    public const int PageSize = 50;
+
+    /// <summary>So many products or SKUs are looked at whose code begins with what is searched for.</summary>
+    private const int MostByCode = 2_000;
+
+    /// <summary>A page of the range.</summary>
+    public async Task<RangePage> Range(RangeQuery query)
+    {
+        await Summaries.RefreshAll(db);
+        var all = await sums.Of("range", catalogue, CountRange);
+        var fitting = await Fitting(query);
+        var isWhole = query is { Search: "", Show: "", Category: "", Made: "" };
+        var total = isWhole ? all.Products : await fitting.CountAsync();
+        var pages = Math.Max(1, (total + PageSize - 1) / PageSize);
+        var page = (int)Math.Clamp(query.Page, 1, pages);
+        var rows = await Sorted(fitting, query.Sort).Skip((page - 1) * PageSize).Take(PageSize).ToListAsync();
+        var ids = rows.Select(r => r.Id).ToArray();
+        var available = await db
+            .Levels.Where(l => ids.Contains(l.ProductId))
+            .GroupBy(l => l.ProductId)
+            .Select(g => new { g.Key, Sum = g.Sum(l => (long)l.OnHand - l.Allocated - l.OnHold) })
+            .ToDictionaryAsync(x => x.Key, x => x.Sum);
+        return new RangePage(rows, available, all, total, page, pages);
+    }
+
+    /// <summary>A page of SKUs that have moved.</summary>
+    /// <param name="search">Words of a product, or the beginning of a SKU, or a GTIN; empty for all.</param>
+    /// <param name="noneLeft">Whether only those are wanted of which none are available.</param>
+    public async Task<StockPage> Stock(string search, bool noneLeft, long page)
+    {
+        var moved = await sums.Of(
+            "moved",
+            catalogue,
+            async () => await db.Database.SqlQuery<int>($"select count(distinct sku_id)::int as \"Value\" from levels").SingleAsync()
+        );
+        var found = search.Length == 0 ? null : await Find(search);
+        int[] products = found is null ? [] : [.. found.Products];
+        int[] skus = found is null ? [] : [.. found.SkuIds];
+        var at = (int)Math.Clamp(page, 1, 1_000_000);
+        var rows = await db
+            .Database.SqlQuery<SkuStock>(
+                $"""
+                select s.code as "Sku", p.code as "Code", p.name as "Product", l.on_hand as "OnHand", l.allocated as "Allocated",
+                  l.on_hold as "OnHold", l.on_order as "OnOrder"
+                from (
+                  select * from skus s
+                  where exists (select 1 from levels l where l.sku_id = s.id)
+                    and ({found is null} or s.product_id = any({products}) or s.id = any({skus}))
+                    and (not {noneLeft} or (select sum(l.on_hand - l.allocated - l.on_hold) from levels l where l.sku_id = s.id) <= 0)
+                  order by s.code_key limit {PageSize + 1} offset {(at - 1L) * PageSize}
+                ) s
+                join products p on p.id = s.product_id
+                join lateral (
+                  select sum(on_hand)::int on_hand, sum(allocated)::int allocated, sum(on_hold)::int on_hold, sum(on_order)::int on_order
+                  from levels where sku_id = s.id
+                ) l on true
+                order by s.code_key
+                """
+            )
+            .ToListAsync();
+        return new StockPage([.. rows.Take(PageSize)], moved, at, rows.Count > PageSize);
+    }
+
+    /// <summary>Finds products by their words, and SKUs by their beginning or their GTIN.</summary>
+    public async Task<FoundGoods> Find(string search)
+    {
+        var ready = await SearchWords.Ready(db, search);
+        var code = search.Trim().ToUpperInvariant();
+        var byWords =
+            ready.Query.Length == 0
+                ? []
+                : await db
+                    .Products.Where(p => p.Words.Matches(EF.Functions.ToTsQuery("simple", ready.Query)))
+                    .OrderBy(p => p.Name.ToLower())
+                    .Select(p => p.Id)
+                    .Take(MostByCode)
+                    .ToListAsync();
+        var bySku = await db
+            .Skus.Where(s => s.CodeKey.StartsWith(code))
+            .OrderBy(s => s.CodeKey)
+            .Take(MostByCode)
+            .Select(s => new FoundSku(s.Id, s.Code, s.ProductId))
+            .ToListAsync();
+        if (code.Length >= 8 && code.All(char.IsAsciiDigit))
+            bySku.AddRange(
+                await db
+                    .Variants.Where(v => v.Gtin == code)
+                    .Join(db.Skus, v => v.SkuId, s => s.Id, (_, s) => new FoundSku(s.Id, s.Code, s.ProductId))
+                    .ToListAsync()
+            );
+        return new FoundGoods(byWords, bySku, ready.Instead);
+    }
+
+    private async Task<RangeSums> CountRange() =>
+        await db
+            .Products.GroupBy(p => 1)
+            .Select(g => new RangeSums(
+                g.Count(),
+                g.Sum(p => (long)(p.VariantCount < 1 ? 1 : p.VariantCount)),
+                g.Count(p => p.StopCount + p.DoubtCount > 0),
+                g.Count(p => p.Edition != null && p.PublishedVersion != p.Version),
+                g.Count(p => p.Edition == null)
+            ))
+            .SingleOrDefaultAsync() ?? new RangeSums(0, 0, 0, 0, 0);
+
+    private async Task<IQueryable<ProductRow>> Fitting(RangeQuery query)
+    {
+        var products = db.Products.AsNoTracking();
+        products = query.Show switch
+        {
+            "mend" => products.Where(p => p.StopCount + p.DoubtCount > 0),
+            "changed" => products.Where(p => p.Edition != null && p.PublishedVersion != p.Version),
+            "draft" => products.Where(p => p.Edition == null),
+            _ => products,
+        };
+        products = query.Made switch
+        {
+            "variants" => products.Where(p => p.VariantCount > 0),
+            "plain" => products.Where(p => p.VariantCount == 0),
+            _ => products,
+        };
+        if (query.Category.Length > 0)
+            products = products.Where(p => p.Categories.Any(c => c == query.Category));
+        if (query.Search.Length == 0)
+            return products;
+        var found = await Find(query.Search);
+        int[] ids = [.. found.Products.Concat(found.BySku.Select(s => s.ProductId)).Distinct()];
+        return products.Where(p => ids.Contains(p.Id));
+    }
+
+    private static IQueryable<ProductRow> Sorted(IQueryable<ProductRow> products, string sort) =>
+        sort switch
+        {
+            "name" => products.OrderBy(p => p.Name.ToLower()).ThenBy(p => p.Id),
+            "-name" => products.OrderByDescending(p => p.Name.ToLower()).ThenByDescending(p => p.Id),
+            "made" => products.OrderBy(p => p.VariantCount).ThenBy(p => p.Id),
+            "-made" => products.OrderByDescending(p => p.VariantCount).ThenByDescending(p => p.Id),
+            "price" => products.OrderBy(p => p.LowestPrice).ThenBy(p => p.Id),
+            "-price" => products.OrderByDescending(p => p.LowestPrice).ThenByDescending(p => p.Id),
+            "margin" => products.OrderBy(p => p.LowestMargin).ThenBy(p => p.Id),
+            "-margin" => products.OrderByDescending(p => p.LowestMargin).ThenByDescending(p => p.Id),
+            "available" => products.OrderBy(p => p.Available).ThenBy(p => p.Id),
+            "-available" => products.OrderByDescending(p => p.Available).ThenByDescending(p => p.Id),
+            "category" => products.OrderBy(p => p.Categories).ThenBy(p => p.Id),
+            "-category" => products.OrderByDescending(p => p.Categories).ThenByDescending(p => p.Id),
+            "state" => products.OrderByDescending(p => p.StopCount).ThenByDescending(p => p.DoubtCount).ThenBy(p => p.Id),
+            "-state" => products.OrderBy(p => p.StopCount).ThenBy(p => p.DoubtCount).ThenByDescending(p => p.Id),
+            "-" => products.OrderBy(p => p.ChangedAt).ThenBy(p => p.Id),
+            _ => products.OrderByDescending(p => p.ChangedAt).ThenByDescending(p => p.Id),
+        };
+}
+
+/// <summary>A SKU that a search found.</summary>
+public sealed record FoundSku(int Id, string Code, int ProductId);
+
+/// <summary>What a search found.</summary>
+/// <param name="Products">By their words, in the order of their names.</param>
+/// <param name="BySku">By their beginning, in order; then by their GTIN.</param>
+/// <param name="Instead">The words that were searched for in place of a slip of typing; null where there was none.</param>
+public sealed record FoundGoods(IReadOnlyList<int> Products, IReadOnlyList<FoundSku> BySku, string? Instead)
+{
+    /// <summary>The numbers of the SKUs.</summary>
+    public IEnumerable<int> SkuIds => BySku.Select(s => s.Id);
+}
