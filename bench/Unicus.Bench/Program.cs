@@ -23,4 +23,6 @@ if (part is null or "rules")
     RuleRatios.Run();
 if (part is null or "strangers" && Environment.GetEnvironmentVariable("UNICUS_LIMITED_URL") is { } limited)
     await StrangerRatios.Run(client, new Uri(limited));
+if (part is null or "range" && Environment.GetEnvironmentVariable("UNICUS_LARGE") is { } large)
+    await RangeRatios.Run(Environment.GetEnvironmentVariable("UNICUS_SMALL")!, large);
 return 0;

@@ -59,8 +59,8 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
     /// <summary>Says why the element cannot be clicked yet; what is covered or out of sight is scrolled to the middle.</summary>
     private const string IsReady = """
         const el = arguments[0];
-        if (document.readyState === 'loading' || document.querySelector('.htmx-request, .htmx-swapping,
-          .htmx-settling')) return 'It is being drawn anew.';
+        const drawn = '.htmx-request, .htmx-swapping, .htmx-settling';
+        if (document.readyState === 'loading' || document.querySelector(drawn)) return 'It is being drawn anew.';
         const box = el.getBoundingClientRect();
         const place = [box.x, box.y, box.width, box.height].join();
         if (el.dataset.place !== place) { el.dataset.place = place; return 'It moves.'; }
