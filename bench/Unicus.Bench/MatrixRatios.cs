@@ -174,7 +174,8 @@ internal static class MatrixRatios
             Values = [.. option.Values, .. TypedValues.Make(["One more"], option.Values)],
         };
 
-    /// <summary>The baseline: the finished rows, read beforehand, written with binary COPY into tables made like the real ones.</summary>
+    /// <summary>The baseline: the finished rows, read beforehand, written with binary COPY into tables made like the real
+    /// ones.</summary>
     private static async Task<double> Copies(string connection)
     {
         await using var db = new NpgsqlConnection(connection);
@@ -260,7 +261,8 @@ internal static class MatrixRatios
         }
     }
 
-    /// <summary>The median of three of ours and of three of the baseline, in turn, each on tables that are as tidy as the database keeps
+    /// <summary>The median of three of ours and of three of the baseline, in turn, each on tables that are as tidy as the database
+    /// keeps
     /// them.</summary>
     /// <param name="baseline">Says itself how long it took.</param>
     private static async Task<(double Ours, double Baseline)> Medians(

@@ -4,7 +4,8 @@ using System.Text.RegularExpressions;
 
 namespace Unicus.Bench;
 
-/// <summary>The back office over HTTP: opening a very large matrix against a small one, typing a cell, and the memory that takes.</summary>
+/// <summary>The back office over HTTP: opening a very large matrix against a small one, typing a cell, and the memory that
+/// takes.</summary>
 internal static partial class OfficeRatios
 {
     private const int Rounds = 45;

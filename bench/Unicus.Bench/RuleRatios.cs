@@ -96,7 +96,14 @@ internal static class RuleRatios
         configurator.Span(Configuration.Empty, NoParts);
         var times = Walk(model with { Questions = [.. options, .. extras] }, configurator).Times;
         var p99 = times.Order().ElementAt(times.Count * 99 / 100);
-        Report.Row("the same with percentages on every question and 64 prices, 99th percentile, ms", p99, "limit", 5, p99 / 5, "at most 1");
+        Report.Row(
+            "the same with percentages on every question and 64 prices, 99th percentile, " + "ms",
+            p99,
+            "limit",
+            5,
+            p99 / 5,
+            "at most 1"
+        );
     }
 
     /// <summary>Twelve questions on 100,000 variants, 20,000 of which are not made.</summary>
@@ -207,7 +214,8 @@ internal static class RuleRatios
         return (half, times);
     }
 
-    /// <summary>Questions in page order with rules of every kind, most of them among neighbours, as in a page with sections; one in twenty
+    /// <summary>Questions in page order with rules of every kind, most of them among neighbours, as in a page with sections; one in
+    /// twenty
     /// reaches further.</summary>
     private static RuleModel Mixed(int questions, int values, int rules)
     {

@@ -56,7 +56,8 @@ internal static class ShopRatios
         );
     }
 
-    /// <summary>Rates of two kinds of request in turn, so that a slow spell of the machine falls on both; medians of five rounds.</summary>
+    /// <summary>Rates of two kinds of request in turn, so that a slow spell of the machine falls on both; medians of five
+    /// rounds.</summary>
     private static async Task<(double Baseline, double Measured)> Rates(
         Func<Task<HttpResponseMessage>> baseline,
         Func<Task<HttpResponseMessage>> measured

@@ -52,7 +52,14 @@ internal static partial class StrangerRatios
             Median(noisy) / Median(quiet),
             "at most 3"
         );
-        Report.Row("the same, 95th percentile ms", Share95(noisy), "in a quiet shop", Share95(quiet), Share95(noisy) / Share95(quiet), "");
+        Report.Row(
+            "the same, 95th percentile " + "ms",
+            Share95(noisy),
+            "in a quiet shop",
+            Share95(quiet),
+            Share95(noisy) / Share95(quiet),
+            ""
+        );
         Report.Row(
             "the same in the first seconds, in which each may ask 120 times, median ms",
             Median(burst),
@@ -61,7 +68,14 @@ internal static partial class StrangerRatios
             Median(burst) / Median(quiet),
             ""
         );
-        Report.Row("requests that they sent meanwhile", sent, "seconds", Noise.TotalSeconds * 1.5, sent / (Noise.TotalSeconds * 1.5), "");
+        Report.Row(
+            "requests that they sent " + "meanwhile",
+            sent,
+            "seconds",
+            Noise.TotalSeconds * 1.5,
+            sent / (Noise.TotalSeconds * 1.5),
+            ""
+        );
         if (await most is { } peak)
             Report.Row("the process at its largest, MB", peak, "limit", 1536, peak / 1536, "at most 1");
     }

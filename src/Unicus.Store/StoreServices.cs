@@ -56,7 +56,7 @@ public static class StoreServices
         services.AddSingleton<Catalogue>();
         services.AddSingleton<FacetCounts>();
         services.AddSingleton<OfficeSums>();
-        services.AddSingleton(s => new RangeKeeper(s.GetRequiredService<IServiceScopeFactory>(), s.GetRequiredService<ILogger<RangeKeeper>>()));
+        services.AddSingleton<RangeKeeper>();
         services.AddSingleton<SheetJobs>();
         foreach (var useCase in UseCases)
             services.AddScoped(useCase);
@@ -65,7 +65,5 @@ public static class StoreServices
 
     /// <summary>Lets the application hear of changes and keep its lists up to date in the background.</summary>
     public static IServiceCollection AddUnicusBackground(this IServiceCollection services) =>
-        services
-            .AddHostedService(s => s.GetRequiredService<Telling>())
-            .AddHostedService(s => s.GetRequiredService<RangeKeeper>());
+        services.AddHostedService(s => s.GetRequiredService<Telling>()).AddHostedService(s => s.GetRequiredService<RangeKeeper>());
 }

@@ -55,7 +55,11 @@ public sealed class HttpTests(App app) : IDisposable
             Hive("SKU2", """, "variants": [ { "values": { "depth": "deep", "timber": "cedar" }, "sku": "SKU1-D-CE", "gtin": null } ]""")
         );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, reply.StatusCode);
-        Assert.Contains("already used by Hive SKU1", (await Body(reply))["errors"]![0]!["detail"]!.ToString(), StringComparison.Ordinal);
+        Assert.Contains(
+            "already used by Hive " + "SKU1",
+            (await Body(reply))["errors"]![0]!["detail"]!.ToString(),
+            StringComparison.Ordinal
+        );
         Assert.Equal(HttpStatusCode.NotFound, (await _client.GetAsync("products/SKU2")).StatusCode);
         reply = await Put("SKU2", Hive("SKU2", """, "skuPattern": [ { "text": "SKU1-D-CE" } ]"""));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, reply.StatusCode);

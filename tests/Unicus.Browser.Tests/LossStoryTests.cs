@@ -138,7 +138,9 @@ public class LossStoryTests(App app)
 
         // A specification that is typed and not added holds the tab, and is there again after Back.
         s.Send(".pair [name=label]", "Reach");
-        Assert.True((bool)s.Run("const e = new Event('beforeunload', { cancelable: true }); dispatchEvent(e); return e.defaultPrevented")!);
+        Assert.True(
+            (bool)s.Run("const e = new Event('beforeunload', { cancelable: true }); dispatchEvent(e); return " + "e.defaultPrevented")!
+        );
         s.Open("/office/products/LOS3/shelf");
         s.Browser.Navigate().Back();
         s.Until("it is back", () => Value(s, ".pair [name=label]") == "Reach");

@@ -11,13 +11,15 @@ namespace Unicus.Browser.Tests;
 public sealed class HostileCollection : ICollectionFixture<App>;
 
 /// <summary>
-/// Requests to every page and call, each changed a little at random, with seeds: whatever comes, the answer is no fault of ours (no 5xx),
+/// Requests to every page and call, each changed a little at random, with seeds: whatever comes, the answer is no fault of ours (no
+/// 5xx),
 /// and it has a body.
 /// </summary>
 [Collection("hostile")]
 public sealed partial class MutationTests(App app)
 {
-    /// <summary>How often each request is changed; UNICUS_MUTATIONS asks for a longer search, which then takes other seeds too.</summary>
+    /// <summary>How often each request is changed; UNICUS_MUTATIONS asks for a longer search, which then takes other seeds
+    /// too.</summary>
     private static readonly int Each = int.Parse(
         Environment.GetEnvironmentVariable("UNICUS_MUTATIONS") ?? "18",
         CultureInfo.InvariantCulture

@@ -34,9 +34,11 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
     public bool Has(string css) => browser.FindElements(By.CssSelector(css)).Count > 0;
 
     /// <summary>
-    /// Clicks it as a person would: once nothing is being drawn anew, it has stopped moving, and nothing lies over it. Else a click lands
+    /// Clicks it as a person would: once nothing is being drawn anew, it has stopped moving, and nothing lies over it. Else a click
+    /// lands
     /// on
-    /// what has just come to its place: so a story once failed where a page was gliding to its target, the longer the busier the machine.
+    /// what has just come to its place: so a story once failed where a page was gliding to its target, the longer the busier the
+    /// machine.
     /// </summary>
     public void Click(string css)
     {
@@ -126,7 +128,9 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
                 last = Shortened(e.Message);
             }
             if (DateTime.UtcNow > end)
-                throw new InvalidOperationException($"Waited in vain till {what}. {state?.Invoke()} {last} At {browser.Url}: {BodyText()}");
+                throw new InvalidOperationException(
+                    $"Waited in vain till {what}. {state?.Invoke()} {last} At {browser.Url}: " + $"{BodyText()}"
+                );
             Thread.Yield();
         }
     }

@@ -260,6 +260,7 @@ public class StoryTests(App app)
         using var s = new Steps(App.Browser(script: false), app.Url);
         s.Open("/");
         s.See("from 74.00");
+        s.Open("/?q=hive+tool");
         s.Click("a[href='/p/hive-tool']");
         s.Click("label:has(#o-form-hook)");
         s.Click("button[formaction*=Pick]");

@@ -90,7 +90,7 @@ public class CheckOutTests(Database db) : IClassFixture<Database>
     {
         var basket = await Basket("CO5", 5, """{ "beyond": { "units": 9 } }""", stock: 3);
         await Press(basket, 100);
-        var line = await db.Use<UnicusContext, OrderLineRow>(c => 
+        var line = await db.Use<UnicusContext, OrderLineRow>(c =>
             c.OrderLines.Include(l => l.Leaves).SingleAsync(l => l.ProductCode == "CO5")
         );
         Assert.Equal((2, "3 in stock, 2 follow when they come in."), (line.Leaves.Single().Beyond, line.BeyondWords()));

@@ -112,7 +112,8 @@ public class RaceTests(Database db) : IClassFixture<Database>
         Assert.All(said.Where(s => s.Length > 0), s => Assert.Contains("SKU", s, StringComparison.Ordinal));
     }
 
-    /// <summary>Whatever comes first: an order of a product that is gone never stays, and a product that was ordered never goes.</summary>
+    /// <summary>Whatever comes first: an order of a product that is gone never stays, and a product that was ordered never
+    /// goes.</summary>
     [Fact]
     public async Task A_product_that_is_ordered_while_it_is_deleted_leaves_no_orphan()
     {

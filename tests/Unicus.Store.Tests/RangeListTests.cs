@@ -36,10 +36,10 @@ public sealed class RangeListTests(Database db) : IClassFixture<Database>
             made.Needed == 0
                 ? ""
                 : """
-                , { "key": "finish", "label": "Finish", "role": "extra", "ask": "one", "required": true, "values": [
-                  { "key": "oil", "label": "Oil", "surcharge": { "amount": "1.10" } },
-                  { "key": "wax", "label": "Wax", "surcharge": { "amount": "3.00" } } ] }
-                """;
+                    , { "key": "finish", "label": "Finish", "role": "extra", "ask": "one", "required": true, "values": [
+                      { "key": "oil", "label": "Oil", "surcharge": { "amount": "1.10" } },
+                      { "key": "wax", "label": "Wax", "surcharge": { "amount": "3.00" } } ] }
+                    """;
         return $$"""
             { "format": "unicus-product/1", "code": "{{made.Code}}", "name": "{{made.Name}}", "categories": ["{{made.Category}}"],
               "shelf": { "listed": true, "searchable": true, "position": {{made.Position}} },
@@ -49,8 +49,7 @@ public sealed class RangeListTests(Database db) : IClassFixture<Database>
             """;
     }
 
-    private static decimal? From(Made made) =>
-        made.Variants.Where(v => v.Stock > 0).Select(v => (decimal?)(v.Price + made.Needed)).Min();
+    private static decimal? From(Made made) => made.Variants.Where(v => v.Stock > 0).Select(v => (decimal?)(v.Price + made.Needed)).Min();
 
     private async Task<List<RangeEntryRow>> Whole(ListQuery query)
     {
@@ -98,6 +97,8 @@ public sealed class RangeListTests(Database db) : IClassFixture<Database>
         await Compare(made);
     }
 
+    private static IReadOnlyList<string> Beginnings(Made made) => SearchWords.Of($"{made.Name} {made.Code} {made.Category}");
+
     private async Task Compare(IReadOnlyList<Made> made)
     {
         var byPosition = made.OrderBy(m => m.Position).ThenBy(m => SearchWords.Fold(m.Name), StringComparer.Ordinal).ToList();
@@ -115,9 +116,7 @@ public sealed class RangeListTests(Database db) : IClassFixture<Database>
         foreach (var word in new[] { "cedar", "grosse fee", "LARCH smok", "nothing-at-all" })
         {
             var wanted = byPosition
-                .Where(m =>
-                    SearchWords.Of(word).All(w => SearchWords.Of($"{m.Name} {m.Code} {m.Category}").Any(x => x.StartsWith(w, StringComparison.Ordinal)))
-                )
+                .Where(m => SearchWords.Of(word).All(w => Beginnings(m).Any(x => x.StartsWith(w, StringComparison.Ordinal))))
                 .Select(m => m.Code);
             Assert.Equal(wanted, (await Whole(Query(word))).Select(e => e.Code));
         }
@@ -156,7 +155,8 @@ public sealed class RangeListTests(Database db) : IClassFixture<Database>
     [InlineData(1_000_000_000_000)]
     public async Task A_page_that_is_not_there_is_the_nearest(long page)
     {
-        var list = await db.Use<RangeLists, ListPage>(l => l.Read(Query(picks: ["nosuch=x", "size=gone", "=", "size="]) with { Page = page }));
+        var query = Query(picks: ["nosuch=x", "size=gone", "=", "size="]) with { Page = page };
+        var list = await db.Use<RangeLists, ListPage>(l => l.Read(query));
         Assert.InRange(list.Page, 1, list.Pages);
         Assert.DoesNotContain(list.Filters.SelectMany(f => f.Values), v => v.IsOn);
     }

@@ -61,7 +61,8 @@ public class SheetTests(Database db) : IClassFixture<Database>
         );
     }
 
-    /// <summary>LibreOffice (Debian) opens what is written and saves it again, as CSV and as XLSX; the figures stay, and what comes back
+    /// <summary>LibreOffice (Debian) opens what is written and saves it again, as CSV and as XLSX; the figures stay, and what comes
+    /// back
     /// from it changes nothing but what was changed there.</summary>
     [Theory]
     [InlineData("csv", "xlsx")]
@@ -161,7 +162,8 @@ public class SheetTests(Database db) : IClassFixture<Database>
             .UTF8.GetPreamble()
             .Concat(
                 Encoding.UTF8.GetBytes(
-                    "option: Depth;option: Timber;price;note;on hand\r\nDeep;Cedar;;\"two\r\nlines; one\";15\r\nShallow;Pine;1.340,50;;\r\n"
+                    "option: Depth;option: Timber;price;note;on hand\r\nDeep;Cedar;;\"two\r\nlines; "
+                        + "one\";15\r\nShallow;Pine;1.340,50;;\r\n"
                 )
             )
             .ToArray();

@@ -69,9 +69,7 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
     }
 
     private Task<string?> PriceThere(string code) =>
-        There.Use<UnicusContext, string?>(async c =>
-            (await There.Catalogue.Latest(c, code))?.Matrix.Variants[0].Price.Figure?.ToString()
-        );
+        There.Use<UnicusContext, string?>(async c => (await There.Catalogue.Latest(c, code))?.Matrix.Variants[0].Price.Figure?.ToString());
 
     /// <summary>Asks until it is as wanted; fails after so many milliseconds.</summary>
     private static async Task<long> Until(Func<Task<bool>> asked, int most)
@@ -125,9 +123,7 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
         Task<int> Sets() => There.Use<UnicusContext, int>(async c => (await There.Catalogue.Sets(c)).Count);
         var (before, _, sets) = (await Available(), await Name(), await Sets());
         Assert.Equal(5, before);
-        await Here.Use<MoveStock, Outcome>(m =>
-            m.Run(new MovementRequest("TEL3", "receipt", 4, null, null, null), Database.Tester)
-        );
+        await Here.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest("TEL3", "receipt", 4, null, null, null), Database.Tester));
         await Until(async () => await Available() == 9, most: 1000);
         await Here.Use<ChangeSettings, Outcome>(async c =>
         {

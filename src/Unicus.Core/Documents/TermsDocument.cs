@@ -121,9 +121,7 @@ public static class TermsDocument
             else if (destinations.Any(d => string.Equals(d.Code, code, StringComparison.OrdinalIgnoreCase)))
                 node.At("code").Fault($"The destination {code} stands here twice.");
             var label = node.Has("label") ? node.Label("label") : code;
-            destinations.Add(
-                new Destination(code, label, ReadRates(node.At("rates"), classes), ReadServices(node, currency, classes))
-            );
+            destinations.Add(new Destination(code, label, ReadRates(node.At("rates"), classes), ReadServices(node, currency, classes)));
         }
         return destinations.ToImmutable();
     }

@@ -6,7 +6,8 @@ namespace Unicus.Core;
 /// <c>0.25 a unit</c>; tables as blocks of a spreadsheet.</summary>
 public static class TypedSurcharge
 {
-    /// <summary>Reads what <see cref="Surcharge.ForPeople"/> writes and other ways to type it. Blank text is null: no surcharge.</summary>
+    /// <summary>Reads what <see cref="Surcharge.ForPeople"/> writes and other ways to type it. Blank text is null: no
+    /// surcharge.</summary>
     public static Read<Surcharge?> Read(string? text, Currency currency, Ask ask)
     {
         var typed = string.Join(' ', (text ?? "").ToLowerInvariant().Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries))
@@ -51,7 +52,8 @@ public static class TypedSurcharge
         ("a unit", "unit", a => a == Ask.Number, (m, _) => new Surcharge.PerMeasure(m)),
     ];
 
-    /// <summary>Reads a block as copied from a spreadsheet: a bound and an amount a line; for two measures the first line has the bounds
+    /// <summary>Reads a block as copied from a spreadsheet: a bound and an amount a line; for two measures the first line has the
+    /// bounds
     /// of the columns.</summary>
     public static Read<Surcharge?> Table(string text, Key? by, Currency currency)
     {

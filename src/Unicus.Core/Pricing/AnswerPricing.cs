@@ -19,7 +19,9 @@ public sealed record AnswerAmount(Option Question, Answer Answer, OptionValue? V
         if (Value is null)
             return OfQuestion();
         var label = Question.Ask == Ask.YesNo ? Question.Label : $"{Question.Label}: {Wording.LowerFirst(Value.Label)}";
-        return PartPrice is { } price && Value.Part is { Quantity: > 1 } part ? $"{label}, {part.Quantity} × {price.ForPeople()}" : label;
+        return PartPrice is { } price && Value.Part is { Quantity: > 1 } part
+            ? $"{label}, {part.Quantity} × " + $"{price.ForPeople()}"
+            : label;
     }
 
     private string OfQuestion() =>

@@ -19,7 +19,8 @@ internal sealed class CostSpan
 
     private readonly CompiledRules _rules;
 
-    /// <summary>For each level, what a state leads to: the pair on the next level, where there is none the one behind the last.</summary>
+    /// <summary>For each level, what a state leads to: the pair on the next level, where there is none the one behind the
+    /// last.</summary>
     private readonly int[][] _next;
 
     /// <summary>For each level what a state adds; null where none adds anything.</summary>
@@ -102,7 +103,8 @@ internal sealed class CostSpan
             return null;
         var open = OpenFor(amounts);
         bool IsOpen(int level) => !masks[level].AsSpan().Contains(false);
-        // Before the first answer and behind the last everything is as without answers; in between only what the answers lead to is looked
+        // Before the first answer and behind the last everything is as without answers; in between only what the answers lead to is
+        // looked
         // at.
         var (first, last) = (0, _next.Length - 1);
         while (last >= 0 && IsOpen(last))

@@ -32,7 +32,8 @@ public sealed record TradeTerms(
     ImmutableArray<Destination> Destinations
 )
 {
-    /// <summary>The least margin that rules may leave, in per cent of the price net of tax; 0: never below cost; null: no floor.</summary>
+    /// <summary>The least margin that rules may leave, in per cent of the price net of tax; 0: never below cost; null: no
+    /// floor.</summary>
     public Percentage? Floor { get; init; }
 
     /// <summary>Counts of stock are shown to shoppers only below this number; null: always.</summary>

@@ -142,11 +142,7 @@ public sealed class Configurator
     /// <param name="given">Answers; typed ones count as given.</param>
     /// <param name="parts">What parts sell for.</param>
     /// <param name="sells">Whether a unit of a variant can be sold together with these parts.</param>
-    public Money? From(
-        Configuration given,
-        Func<string, PartFigures?> parts,
-        Func<MatrixVariant, IReadOnlyList<ValuePart>, bool> sells
-    )
+    public Money? From(Configuration given, Func<string, PartFigures?> parts, Func<MatrixVariant, IReadOnlyList<ValuePart>, bool> sells)
     {
         if (FirstPriced() is not { Price.Figure: { } any })
             return null;
@@ -219,7 +215,8 @@ public sealed class Configurator
             : null;
     }
 
-    /// <summary>The lowest and highest price of a unit over the configurations whose states the masks allow, and the states of a cheapest
+    /// <summary>The lowest and highest price of a unit over the configurations whose states the masks allow, and the states of a
+    /// cheapest
     /// one; null where there is none, or prices are too interwoven to say.</summary>
     /// <param name="given">For what is typed.</param>
     internal CostExtremes? Extremes(Configuration given, bool[][] masks, AnswerPricing pricing)
@@ -228,7 +225,11 @@ public sealed class Configurator
         try
         {
             return FinderOf(_amounts.Value.Percentages(given)).Find(masks, amounts) is { } found
-                ? found with { Lowest = found.Lowest + always, Highest = found.Highest + always }
+                ? found with
+                {
+                    Lowest = found.Lowest + always,
+                    Highest = found.Highest + always,
+                }
                 : null;
         }
         catch (DiagramTooLargeException)
@@ -259,8 +260,7 @@ public sealed class Configurator
                 for (var state = 0; state < count; state++)
                     adds = Math.Min(
                         adds,
-                        (amounts[level]?[state] ?? 0)
-                            + (cost.Percent[level] is { } rates ? ConfigurationCost.Share(list, rates[state]) : 0)
+                        (amounts[level]?[state] ?? 0) + (cost.Percent[level] is { } rates ? ConfigurationCost.Share(list, rates[state]) : 0)
                     );
                 least += adds;
             }
@@ -364,7 +364,8 @@ public sealed class Configurator
         return _spans.GetOrMake(string.Join(' ', rates.Select(r => r.Value)), _ => new CostSpan(Rules, plain));
     }
 
-    /// <summary>Whether of two list prices the lower stays the lower, or becomes the same, with these percentages of it added.</summary>
+    /// <summary>Whether of two list prices the lower stays the lower, or becomes the same, with these percentages of it
+    /// added.</summary>
     private bool Keeps(IReadOnlyList<Percentage> rates)
     {
         if (rates.All(r => r.Value >= 0))

@@ -1,10 +1,13 @@
 namespace Unicus.Core;
 
-/// <summary>Finds the exact lowest price of a unit over what can be bought now: valid complete configurations whose variant and parts can
+/// <summary>Finds the exact lowest price of a unit over what can be bought now: valid complete configurations whose variant and parts
+/// can
 /// be sold.</summary>
 /// <remarks>
-/// The cheapest of all is looked at first; where it can be sold, it is the answer. Else variants are tried by rising list price, as long as
-/// one may still be cheaper than what was found. Where a cheapest configuration takes parts that run short together, at least one of the
+/// The cheapest of all is looked at first; where it can be sold, it is the answer. Else variants are tried by rising list price, as
+/// long as
+/// one may still be cheaper than what was found. Where a cheapest configuration takes parts that run short together, at least one of
+/// the
 /// picks that bring them has to go: each is left out in turn.
 /// </remarks>
 /// <param name="configurator">Of the product.</param>
@@ -40,10 +43,7 @@ internal sealed class LowestBuyable(
     }
 
     private IEnumerable<MatrixVariant> Candidates(Configuration given) =>
-        configurator
-            .Offered(given)
-            .Where(v => v.Price.Figure is not null && sells(v, []))
-            .OrderBy(v => v.Price.Figure!.Value.Amount);
+        configurator.Offered(given).Where(v => v.Price.Figure is not null && sells(v, [])).OrderBy(v => v.Price.Figure!.Value.Amount);
 
     /// <summary>The lowest of one variant.</summary>
     private void Search(Configuration given, MatrixVariant variant, bool[][] masks)

@@ -4,7 +4,8 @@ using System.Numerics;
 namespace Unicus.Core;
 
 /// <summary>What one question looks like with the answers given.</summary>
-/// <param name="Possible">One flag a value, in order: whether some valid complete configuration has it and agrees with the answers to all
+/// <param name="Possible">One flag a value, in order: whether some valid complete configuration has it and agrees with the answers to
+/// all
 /// other questions. Empty for what is typed.</param>
 /// <param name="NonePossible">The same with the question left unanswered while shown.</param>
 public sealed record QuestionReply(
@@ -154,7 +155,8 @@ public sealed class CompiledRules
     /// <summary>Whether some valid complete configuration agrees with these answers.</summary>
     public bool IsValid(Configuration given) => Up(Masks(given)).Total > 0;
 
-    /// <summary>Whether some valid complete configuration really has these answers, none of their questions hidden. Typed answers only as
+    /// <summary>Whether some valid complete configuration really has these answers, none of their questions hidden. Typed answers only
+    /// as
     /// far as conditions look at them.</summary>
     public bool IsPicked(Configuration given)
     {

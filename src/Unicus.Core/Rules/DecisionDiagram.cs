@@ -8,7 +8,8 @@ internal sealed class DiagramTooLargeException(int mostNodes) : Exception
 
 /// <summary>Reduced, ordered, multi-valued decision diagrams over levels of any size, each node kept once.</summary>
 /// <remarks>
-/// A node is an integer; <see cref="False"/> and <see cref="True"/> are the ends. A node whose children are all the same is left out, so
+/// A node is an integer; <see cref="False"/> and <see cref="True"/> are the ends. A node whose children are all the same is left out,
+/// so
 /// equal
 /// sets of assignments are the same integer (Bryant's canonical form, carried over from two values to many).
 /// </remarks>
@@ -208,7 +209,6 @@ internal sealed class DecisionDiagram
             _kept[Slot(a, b)] = (a, b, result);
         }
 
-        private readonly int Slot(int a, int b) =>
-            (int)(((uint)a * 0x9E3779B1u ^ (uint)b * 0x85EBCA6Bu) >> 14) & (_kept.Length - 1);
+        private readonly int Slot(int a, int b) => (int)(((uint)a * 0x9E3779B1u ^ (uint)b * 0x85EBCA6Bu) >> 14) & (_kept.Length - 1);
     }
 }

@@ -3,7 +3,8 @@ using System.Collections.Immutable;
 namespace Unicus.Core;
 
 /// <summary>The questions of a product and its rules, checked against each other.</summary>
-/// <remarks>A rule that names what is not there, or is switched off, is kept by the product but takes no part; <see cref="Broken"/> says
+/// <remarks>A rule that names what is not there, or is switched off, is kept by the product but takes no part; <see cref="Broken"/>
+/// says
 /// why.</remarks>
 public sealed class RuleBook
 {
@@ -34,7 +35,8 @@ public sealed class RuleBook
     /// <summary>The rules that take part.</summary>
     public ImmutableArray<SelectionRule> Acting { get; }
 
-    /// <summary>Rules that name missing questions or values, or ask what a question cannot answer; <see cref="Fault.Where"/> is the rule's
+    /// <summary>Rules that name missing questions or values, or ask what a question cannot answer; <see cref="Fault.Where"/> is the
+    /// rule's
     /// key.</summary>
     public ImmutableArray<Fault> Broken { get; }
 
@@ -52,7 +54,8 @@ public sealed class RuleBook
     /// <summary>Whether any rule can hide the question.</summary>
     public bool IsConditional(Key question) => _hiding.Contains(question) || _showing.Contains(question);
 
-    /// <summary>When the question is shown: no rule that hides it holds, and, if there are rules that show it, one of those does.</summary>
+    /// <summary>When the question is shown: no rule that hides it holds, and, if there are rules that show it, one of those
+    /// does.</summary>
     public Condition ShownWhen(Key question) => _shownWhen.GetValueOrDefault(question) ?? Condition.Always;
 
     private Condition WhenShown(Key question)
@@ -140,7 +143,8 @@ public sealed class RuleBook
     }
 }
 
-/// <summary>What is shown and needed with the answers given, open questions counting as unanswered; in the order of dependency.</summary>
+/// <summary>What is shown and needed with the answers given, open questions counting as unanswered; in the order of
+/// dependency.</summary>
 public sealed class Visibility(RuleBook book, Configuration given)
 {
     private readonly Dictionary<Key, bool> _shown = new(book.Questions.Count);

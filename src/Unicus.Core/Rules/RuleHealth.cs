@@ -71,7 +71,8 @@ public sealed record RuleHealth(
         return new RuleHealth(false, [.. neverPossible], neverHolds, [.. changesNothing.Select(r => r.Key)], [.. neverShown]);
     }
 
-    /// <summary>Whether the rule is a constraint by itself: it neither shows nor hides, so the others mean the same without it.</summary>
+    /// <summary>Whether the rule is a constraint by itself: it neither shows nor hides, so the others mean the same without
+    /// it.</summary>
     private static bool IsConstraint(SelectionRule rule) => rule.Then.All(e => e is not (Effect.Show or Effect.Hide));
 
     /// <summary>The constraints without which the same configurations are valid. Leaving each out by itself takes the square of their

@@ -33,9 +33,11 @@ internal sealed record QuestionPlace(Option Question, int First, int Levels, boo
 /// A question of one level has a state for each value, then “none” and, if a rule can hide it, “hidden”. A tick of several of a
 /// list has
 /// the states off, on and, if
-/// the question can be hidden, off while hidden. So an answer agrees with a configuration exactly where each of its levels has one of two
+/// the question can be hidden, off while hidden. So an answer agrees with a configuration exactly where each of its levels has one of
+/// two
 /// states. A
-/// relaxed network has states for values of hidden questions too: with rules left out, a question may be hidden by all rules together and
+/// relaxed network has states for values of hidden questions too: with rules left out, a question may be hidden by all rules together
+/// and
 /// still be answered.
 /// </remarks>
 internal sealed class RuleNetwork
@@ -329,7 +331,8 @@ internal sealed class RuleNetwork
             _ => _book.Find(condition.Questions.First()) is { IsPicked: false } ? [condition] : [],
         };
 
-    /// <summary>The questions that have to be shown so that a typed one is charged: itself, and the one that its table looks at.</summary>
+    /// <summary>The questions that have to be shown so that a typed one is charged: itself, and the one that its table looks
+    /// at.</summary>
     private static IEnumerable<Key> Charges(Option question) =>
         question.Surcharge is Surcharge.Table { By: { } by } ? [question.Key, by] : [question.Key];
 

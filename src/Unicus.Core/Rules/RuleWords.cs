@@ -7,7 +7,9 @@ public sealed class RuleWords(RuleBook book)
 {
     /// <summary>“When Timber is not Cedar, hide Name plate.”</summary>
     public string Sentence(SelectionRule rule) =>
-        rule.When is Condition.All { Of.IsEmpty: true } ? $"Always {Effects(rule.Then)}." : $"When {Of(rule.When)}, {Effects(rule.Then)}.";
+        rule.When is Condition.All { Of.IsEmpty: true }
+            ? $"Always {Effects(rule.Then)}."
+            : $"When {Of(rule.When)}, " + $"{Effects(rule.Then)}.";
 
     public string Of(Condition condition) =>
         condition switch

@@ -16,7 +16,8 @@ internal sealed class SmallestChange(
 {
     private const int Never = int.MaxValue / 2;
 
-    /// <summary>The cost from a node to the end where its question was left already on an earlier level, and where it was not.</summary>
+    /// <summary>The cost from a node to the end where its question was left already on an earlier level, and where it was
+    /// not.</summary>
     private readonly int[][] _left = new int[sizes.Length + 1][];
     private readonly int[][] _kept = new int[sizes.Length + 1][];
     private readonly QuestionPlace?[] _at = Places(sizes.Length, network);

@@ -51,32 +51,23 @@ public static class ComingApart
     /// <param name="needs">As <see cref="Needs"/> gives them, the goods themselves first.</param>
     /// <param name="quantity">Units of the line; 1 or more.</param>
     /// <param name="paid">The line's total less its share of the basket's reductions.</param>
-    /// <param name="ownWeight">What the goods with all their answers but the parts come to, in whole minor units of the currency.</param>
+    /// <param name="ownWeight">What the goods with all their answers but the parts come to, in whole minor units of the
+    /// currency.</param>
     /// <param name="ownCost">What one of the goods costs with what its answers cost; null where that is not known.</param>
     /// <remarks>Weights are the goods with their answers and list price × units of each part; one below 0 counts as 0.</remarks>
-    public static ImmutableArray<Leaf> Leaves(
-        ImmutableArray<LeafNeed> needs,
-        int quantity,
-        Money paid,
-        long ownWeight,
-        Money? ownCost
-    )
+    public static ImmutableArray<Leaf> Leaves(ImmutableArray<LeafNeed> needs, int quantity, Money paid, long ownWeight, Money? ownCost)
     {
         var weights = needs
             .Select(n => n.Path.IsOwn ? Math.Max(0, ownWeight) : MinorUnits.Of(PriceOf(n, paid.Currency)) * (decimal)n.PerUnit * quantity)
             .ToList();
         var shares = Allocation.Share(paid, weights);
-        return
-        [
-            .. needs.Select(
-                (n, i) =>
-                    new Leaf(n.Path, n.Goods, (long)n.PerUnit * quantity, shares[i], Times(n.Path.IsOwn ? ownCost : n.Goods.Figures.Cost, n, quantity))
-            ),
-        ];
+        return [.. needs.Select((n, i) => new Leaf(n.Path, n.Goods, (long)n.PerUnit * quantity, shares[i], CostOf(n, quantity, ownCost)))];
     }
 
     private static Money PriceOf(LeafNeed need, Currency currency) => need.Goods.Figures.Price ?? Money.Zero(currency);
 
-    private static Money? Times(Money? one, LeafNeed need, int quantity) =>
-        one is { } cost ? new Money(cost.Amount * need.PerUnit * quantity, cost.Currency) : null;
+    private static Money? CostOf(LeafNeed need, int quantity, Money? ownCost) =>
+        (need.Path.IsOwn ? ownCost : need.Goods.Figures.Cost) is { } one
+            ? new Money(one.Amount * need.PerUnit * quantity, one.Currency)
+            : null;
 }

@@ -16,7 +16,8 @@ public sealed record Edition(int ProductId, int Number, DateTimeOffset Published
     /// <summary>What is asked about answers. Compiled when it is first asked for.</summary>
     public Configurator Configurator => _configurator.Value;
 
-    /// <summary>About how much memory it takes once it is compiled and was asked about, in bytes. An estimate for a cache that weighs.</summary>
+    /// <summary>About how much memory it takes once it is compiled and was asked about, in bytes. An estimate for a cache that
+    /// weighs.</summary>
     public long Bytes =>
         8_000
         + 300L * Matrix.Made.Combinations

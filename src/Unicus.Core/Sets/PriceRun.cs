@@ -36,7 +36,8 @@ public sealed record RunTerms(TradeTerms Trade, Destination? Destination, string
 /// <param name="Total">The line after stage 5, <em>once</em> surcharges included.</param>
 /// <param name="Reduction">Its share of the basket's reductions; 0 or less.</param>
 /// <param name="Tax">Contained in, or added to, what is paid for it.</param>
-/// <param name="Leaves">What it takes, the goods themselves first; what is allocated to them adds up to what is paid for the line.</param>
+/// <param name="Leaves">What it takes, the goods themselves first; what is allocated to them adds up to what is paid for the
+/// line.</param>
 public sealed record PricedLine(
     RunLine Line,
     PriceWorking Working,
@@ -51,14 +52,12 @@ public sealed record PricedLine(
     public string Title => Line.Title;
 
     /// <summary>What the line costs the merchant; null where the cost of a leaf is not known.</summary>
-    public Money? Cost =>
-        Leaves.All(l => l.Cost is not null) ? Leaves.Select(l => l.Cost!.Value).Sum(Total.Currency) : null;
+    public Money? Cost => Leaves.All(l => l.Cost is not null) ? Leaves.Select(l => l.Cost!.Value).Sum(Total.Currency) : null;
 
     /// <summary>The answers to extras as people read them: “Roof: gabled”.</summary>
     public IEnumerable<(string Label, string Answer)> Extras =>
-        Line.Goods.Edition.Product.Questions.Where(q =>
-                q.Role == OptionRole.Extra && Line.Answers[q.Key] is not (null or Answer.None)
-            )
+        Line
+            .Goods.Edition.Product.Questions.Where(q => q.Role == OptionRole.Extra && Line.Answers[q.Key] is not (null or Answer.None))
             .Select(q => (q.Label, AnswerText.ForPeople(q, Line.Answers[q.Key]!)));
 }
 
@@ -91,7 +90,8 @@ public sealed record PricedBasket(
 /// <param name="Text">Why it did not, or what it did, in a sentence.</param>
 public sealed record CouponReply(string Code, bool Acts, string Text);
 
-/// <summary>The price of lines, stage by stage, in the order of domain.md, section 5: the one way to a price, for pages, proofs, baskets,
+/// <summary>The price of lines, stage by stage, in the order of domain.md, section 5: the one way to a price, for pages, proofs,
+/// baskets,
 /// orders and the HTTP interface.</summary>
 /// <remarks>
 /// Inside, all amounts are whole minor units of the shop's currency. Stages 3 to 7 (rules for a unit, quantities, cheapest off, basket,
@@ -102,7 +102,8 @@ public static class PriceRun
     /// <summary>The price of a basket.</summary>
     /// <param name="lines">In the order of the basket.</param>
     /// <param name="trace">Whether workings are written.</param>
-    /// <returns>The priced basket, or why a line or its delivery cannot be had, with the number of the line (−1 for the whole).</returns>
+    /// <returns>The priced basket, or why a line or its delivery cannot be had, with the number of the line (−1 for the
+    /// whole).</returns>
     public static PricedRun Of(IReadOnlyList<RunLine> lines, RunTerms terms, PublishedRange range, bool trace = true)
     {
         var faults = new List<LineFault>();

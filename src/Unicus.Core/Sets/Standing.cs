@@ -31,10 +31,9 @@ public sealed class Standing
         Shown = configurator.Shown(answers);
         Variant = configurator.Decided(Reply);
         Open = [.. Reply.Questions.Where(IsOpen).Select(q => q.Question)];
-        Needs = Variant is null
-            ? default
-            : ComingApart.Needs(new VariantOnSale(edition, Variant), Shown, range);
-        Available = Variant is null ? null
+        Needs = Variant is null ? default : ComingApart.Needs(new VariantOnSale(edition, Variant), Shown, range);
+        Available =
+            Variant is null ? null
             : Needs.Ok ? stock.Of(Needs.Value)
             : new Availability(0, Needs.Problem!, 0);
         _price = new Lazy<ConfiguredPrice?>(() => configurator.Price(answers, quantity, range.Figures));
@@ -89,24 +88,17 @@ public sealed class Standing
     public Money? NeededOnce =>
         Lowest is { } lowest && Edition.Configurator.NeededOnce(Reply, lowest.Currency) is { IsZero: false } once ? once : null;
 
-    /// <summary>For each variant option, which of its values stand on a variant that can be bought now and agrees with the other answers
+    /// <summary>For each variant option, which of its values stand on a variant that can be bought now and agrees with the other
+    /// answers
     /// given. Worked out when it is first asked for.</summary>
     public ImmutableArray<ValuesInStock> InStock => _inStock.Value;
 
     /// <summary>Finds how answers stand.</summary>
     /// <param name="quantity">Units; 1 or more.</param>
     /// <param name="range">Where parts are looked up.</param>
-    public static Standing Of(
-        Edition edition,
-        Configuration given,
-        Filling filling,
-        int quantity,
-        PublishedRange range,
-        LeafStock stock
-    )
+    public static Standing Of(Edition edition, Configuration given, Filling filling, int quantity, PublishedRange range, LeafStock stock)
     {
-        var answers =
-            filling == Filling.None ? given : edition.Configurator.Filled(given, restNone: filling == Filling.Rest, stock.Today);
+        var answers = filling == Filling.None ? given : edition.Configurator.Filled(given, restNone: filling == Filling.Rest, stock.Today);
         return new Standing(edition, given, answers, quantity, range, stock);
     }
 

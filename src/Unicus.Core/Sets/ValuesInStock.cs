@@ -28,7 +28,8 @@ public sealed record ValuesInStock(Key Option, ImmutableArray<bool> Values)
             var variant = edition.Matrix.At(number);
             if (!stock.Of(variant).CanSell(1))
                 continue;
-            if (checks > 0 && !rules.IsValid(variant.Values.Pairs.Aggregate(answers, (a, p) => a.With(p.Option, new Answer.Value(p.Value)))))
+            var picked = variant.Values.Pairs.Aggregate(answers, (a, p) => a.With(p.Option, new Answer.Value(p.Value)));
+            if (checks > 0 && !rules.IsValid(picked))
             {
                 checks--;
                 continue;
@@ -42,7 +43,8 @@ public sealed record ValuesInStock(Key Option, ImmutableArray<bool> Values)
         return [.. options.Select((o, i) => new ValuesInStock(o.Key, [.. found[i]]))];
     }
 
-    /// <summary>The options for which a combination would say something new: it differs from the answers in none, or in that one.</summary>
+    /// <summary>The options for which a combination would say something new: it differs from the answers in none, or in that
+    /// one.</summary>
     private static List<int> NewsOf(int number, MadeSet made, int[] given, bool[][] found)
     {
         var differing = -1;

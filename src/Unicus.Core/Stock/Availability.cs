@@ -23,7 +23,8 @@ public sealed record Availability(int? Units, string Words, int? InStock)
             _ when beyond >= quantity => quantity == 1
                 ? "Not in stock: it follows when it comes in."
                 : $"None in stock: all {quantity:N0} follow when they come in.",
-            _ => $"{quantity - beyond:N0} in stock, {beyond:N0} {(beyond == 1 ? "follows when it comes" : "follow when they come")} in.",
+            _ => $"{quantity - beyond:N0} in stock, {beyond:N0} "
+                + $"{(beyond == 1 ? "follows when it comes" : "follow when they come")} in.",
         };
 
     /// <summary>Works out how many units of one SKU can be sold.</summary>

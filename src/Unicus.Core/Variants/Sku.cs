@@ -71,7 +71,8 @@ public readonly record struct ProductCode
     public static ProductCode Of(string text) =>
         Parse(text) is { Ok: true } read ? read.Value : throw new FormatException($"“{text}” is not a product code.");
 
-    /// <summary>Makes a code from a name that is not taken: the first letters of its words, or of the word, then with a number.</summary>
+    /// <summary>Makes a code from a name that is not taken: the first letters of its words, or of the word, then with a
+    /// number.</summary>
     public static ProductCode From(string name, Func<ProductCode, bool> taken)
     {
         var words = Slug.From(name, 80).ToUpperInvariant().Split('-', StringSplitOptions.RemoveEmptyEntries);

@@ -62,7 +62,8 @@ public sealed record Variant(Combination Values)
 
     public string? Note { get; init; }
 
-    /// <summary>The file of the product's picture that shows just this variant, or null: then that of its values or the product.</summary>
+    /// <summary>The file of the product's picture that shows just this variant, or null: then that of its values or the
+    /// product.</summary>
     public string? Picture { get; init; }
 
     /// <summary>The document of the product that it was before it was brought into this one, or null; kept so that it can be split off

@@ -40,7 +40,8 @@ public sealed record MatrixSource(
     ImmutableArray<Variant> Variants
 );
 
-/// <summary>All variants of one product, with their figures in force: the Cartesian product of the options less what is not made.</summary>
+/// <summary>All variants of one product, with their figures in force: the Cartesian product of the options less what is not
+/// made.</summary>
 /// <remarks>A cell is built when it is first asked for, so that a hundred thousand variants cost nothing to those who look at
 /// forty.</remarks>
 public sealed class VariantMatrix
@@ -159,6 +160,7 @@ public sealed class VariantMatrix
         var size = MadeSet.Size(options);
         var product = string.Join(" × ", options.Select(o => o.Values.Length.ToString("N0")));
         var left = size - notMade;
-        return $"{product} = {size:N0}{(notMade > 0 ? $", {notMade:N0} not made, {left:N0}" : "")} {(left == 1 ? "variant" : "variants")}";
+        return $"{product} = {size:N0}{(notMade > 0 ? $", {notMade:N0} not made, {left:N0}" : "")} "
+            + $"{(left == 1 ? "variant" : "variants")}";
     }
 }

@@ -23,7 +23,12 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
 {
     /// <summary>What an empty shop begins with.</summary>
     public static IReadOnlyList<(string Label, string Values)> Starters { get; } =
-    [("Size", "XS, S, M, L, XL"), ("Colour", "Black, White, Red, Green, Blue"), ("Material", "Cotton, Linen, Wool"), ("Pack", "1, 6, 12")];
+    [
+        ("Size", "XS, S, M, L, XL"),
+        ("Colour", "Black, White, Red, Green, " + "Blue"),
+        ("Material", "Cotton, Linen, Wool"),
+        ("Pack", "1, 6, 12"),
+    ];
 
     /// <summary>The option of a row.</summary>
     public static Option Read(LibraryOptionRow row, Currency currency) => DocumentReader.ReadOption(row.Document, currency);
@@ -57,7 +62,9 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
         if (name.Length is 0 or > TypedValues.LongestLabel)
             return Outcome<string>.No(
                 "label",
-                name.Length == 0 ? "An option needs a name, such as Timber." : $"A name has at most {TypedValues.LongestLabel} characters."
+                name.Length == 0
+                    ? "An option needs a name, such as Timber."
+                    : $"A name has at most {TypedValues.LongestLabel} " + "characters."
             );
         if (await db.LibraryOptions.AnyAsync(o => EF.Functions.ILike(o.Label, name)))
             return Outcome<string>.No("label", $"The library has an option {name} already.");

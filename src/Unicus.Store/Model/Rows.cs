@@ -21,7 +21,8 @@ public sealed class ShopRow
 
     public int Version { get; set; }
 
-    /// <summary>When the shop was ready to be served; null while it is being made, so that what was left half made is made anew.</summary>
+    /// <summary>When the shop was ready to be served; null while it is being made, so that what was left half made is made
+    /// anew.</summary>
     public DateTimeOffset? FoundedAt { get; set; }
 }
 

@@ -43,7 +43,8 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
     /// <summary>
-    /// Sets a context up for a connection string; the one place that says how. Statements that recur are prepared once per connection; the
+    /// Sets a context up for a connection string; the one place that says how. Statements that recur are prepared once per connection;
+    /// the
     /// database's own just-in-time compiling is off, since it takes a second for statements that take a few milliseconds.
     /// </summary>
     public static void Configure(DbContextOptionsBuilder builder, string connection) =>
@@ -121,7 +122,13 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.Property(x => x.ProductId).ValueGeneratedNever();
             e.HasOne<ProductRow>().WithOne().HasForeignKey<RangeEntryRow>(x => x.ProductId).OnDelete(DeleteBehavior.Cascade);
             e.HasIndex(x => x.Address);
-            e.HasIndex(x => new { x.Position, x.NameKey, x.ProductId }).HasFilter("listed");
+            e.HasIndex(x => new
+                {
+                    x.Position,
+                    x.NameKey,
+                    x.ProductId,
+                })
+                .HasFilter("listed");
             e.HasIndex(x => new { x.NameKey, x.ProductId }).HasFilter("listed");
             e.HasIndex(x => new { x.FromPrice, x.NameKey }).HasFilter("listed");
             e.HasIndex(x => x.Since).HasFilter("listed");

@@ -72,7 +72,7 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, TimeProvider
         var order = await db
             .Orders.FromSql($"select * from orders where number = {number} for update")
             .Include(o => o.Lines)
-            .ThenInclude(l => l.Leaves)
+                .ThenInclude(l => l.Leaves)
             .SingleOrDefaultAsync();
         if (order is null)
             return Outcome.No("", $"There is no order {number}.");
@@ -137,7 +137,9 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, TimeProvider
         var onSale = await catalogue.OfSku(db, leaf.Sku);
         var selling = onSale is { Variant.Variant.Retired: false } ? onSale.Variant.Selling : Selling.Inherited;
         var available = Availability.Of(selling with { OffForNow = null }, level, today);
-        return available.CanSell((int)Math.Min(units, int.MaxValue)) ? null : $"{leaf.Sku}: {units:N0} are needed, {available.Units:N0} are left.";
+        return available.CanSell((int)Math.Min(units, int.MaxValue))
+            ? null
+            : $"{leaf.Sku}: {units:N0} are needed, " + $"{available.Units:N0} are left.";
     }
 
     private void Tell(OutboxMessage? message)

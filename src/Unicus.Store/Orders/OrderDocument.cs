@@ -52,7 +52,8 @@ public static class OrderDocument
             ]),
             // A plain line without parts has none.
             ["parts"] = new JsonArray([
-                .. line.Leaves.Where(_ => line.Leaves.Count > 1)
+                .. line
+                    .Leaves.Where(_ => line.Leaves.Count > 1)
                     .OrderBy(l => l.Position)
                     .Select(l =>
                         (JsonNode)

@@ -49,7 +49,8 @@ internal static class OrderMessages
     private static string Goods(OrderRow order) =>
         string.Join('\n', order.Lines.OrderBy(l => l.Position).Select(l => $"{l.Quantity} × {l.Title}"));
 
-    private static string Total(OrderRow order) => $"{new Money(order.Total, Currency.Of(order.Currency)).ForPeople()} {order.Currency}";
+    private static string Total(OrderRow order) =>
+        $"{new Money(order.Total, Currency.Of(order.Currency)).ForPeople()} " + $"{order.Currency}";
 
     private static OutboxMessage? ToBuyer(OrderRow order, ShopSettings shop, DateTimeOffset at, string how, string body) =>
         order.Email.Length == 0

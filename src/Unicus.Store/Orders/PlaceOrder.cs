@@ -170,13 +170,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
     }
 
     /// <summary>Puts the confirmation, and one message for each SKU that became low by this order, into the outbox.</summary>
-    private void Announce(
-        OrderRow order,
-        ShopSettings shop,
-        IReadOnlyList<Leaf> leaves,
-        Dictionary<Sku, int> skus,
-        Allocating allocating
-    )
+    private void Announce(OrderRow order, ShopSettings shop, IReadOnlyList<Leaf> leaves, Dictionary<Sku, int> skus, Allocating allocating)
     {
         var at = clock.GetUtcNow();
         if (OrderMessages.Placed(order, shop, at) is { } confirmation)

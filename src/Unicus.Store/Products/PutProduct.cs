@@ -163,14 +163,18 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
         var location = await db.Locations.OrderBy(l => l.Position).FirstAsync();
         var ledger = new StockLedger(db);
         var levels = await ledger.Lock(stock.Keys.Select(k => skus[k]), [location.Id]);
+        var moves = new Dictionary<LevelRow, BulkMove>();
         foreach (var (values, units) in stock)
         {
             var level = levels[(skus[values], location.Id)];
-            if (isCount && !fresh.ContainsKey(values))
-                ledger.Write(level, MovementKind.Count, units, by, clock.GetUtcNow(), "From a document");
-            else if (units > 0)
-                ledger.Write(level, MovementKind.Receipt, units, by, clock.GetUtcNow(), "From a document");
+            var kind = isCount && !fresh.ContainsKey(values) ? MovementKind.Count : MovementKind.Receipt;
+            if (kind == MovementKind.Receipt && units == 0)
+                continue;
+            var before = moves.TryGetValue(level, out var same) ? level.Level.After(new StockDelta(OnHand: same.OnHand)) : level.Level;
+            if (Movements.Effect(kind, units, before) is { Ok: true, Value: var effect })
+                moves[level] = new BulkMove(level, kind, effect.OnHand + (same?.OnHand ?? 0));
         }
-        await db.SaveChangesAsync();
+        await ledger.WriteAll(moves.Values, by, clock.GetUtcNow(), "From a document");
+        db.ChangeTracker.Clear();
     }
 }

@@ -204,7 +204,9 @@ internal sealed class SkuRegister(UnicusContext db, VariantTable table, ProductR
             }
             if (exact || wanted.IsOwn)
             {
-                Faults.Add(new Fault("#/variants", $"Nothing was saved: the SKU {code} is already used by {await OwnerName(known.Sku)}."));
+                Faults.Add(
+                    new Fault("#/variants", $"Nothing was saved: the SKU {code} is already used by " + $"{await OwnerName(known.Sku)}.")
+                );
                 return;
             }
             code = $"{wanted.Code}-{n}";

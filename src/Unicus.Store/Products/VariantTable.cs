@@ -107,7 +107,8 @@ internal sealed class VariantTable(UnicusContext db)
                 Parameter(NpgsqlDbType.Array | NpgsqlDbType.Integer, ids.ToArray())
             );
 
-    /// <summary>Ids that nobody else will get: a whole block of the sequence at once. Every row of these tables gets its id here.</summary>
+    /// <summary>Ids that nobody else will get: a whole block of the sequence at once. Every row of these tables gets its id
+    /// here.</summary>
     public async Task<int[]> NewIds(string table, int count)
     {
         await Execute("select pg_advisory_lock(710223)");
@@ -196,11 +197,13 @@ internal sealed class VariantTable(UnicusContext db)
         await Execute("delete from variants where id = any($1)", Parameter(NpgsqlDbType.Array | NpgsqlDbType.Integer, ids.ToArray()));
     }
 
-    /// <summary>Lets the database plan anew how it looks keys of other tables up. The plans of a connection that has only met small tables
+    /// <summary>Lets the database plan anew how it looks keys of other tables up. The plans of a connection that has only met small
+    /// tables
     /// read them from end to end, for each of very many rows.</summary>
     public Task PlanAnew(int rows) => rows < ManyRows / 10 ? Task.CompletedTask : Execute("discard plans");
 
-    /// <summary>SKUs with one of these codes (in capitals), with the product that each belongs to and whether a variant has it.</summary>
+    /// <summary>SKUs with one of these codes (in capitals), with the product that each belongs to and whether a variant has
+    /// it.</summary>
     public async Task<List<(SkuRow Sku, bool InUse)>> SkusCalled(IReadOnlyCollection<string> keys)
     {
         var found = new List<(SkuRow, bool)>();

@@ -74,8 +74,8 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
                     Typing = by.Typing,
                 }
             );
+        await Summaries.AfterChange(db, copy.Row, after);
         await db.SaveChangesAsync();
-        await Summaries.AfterChange(db, copy.Row.Code);
         return Outcome.Ok;
     }
 

@@ -64,7 +64,8 @@ public sealed class WorkingCopy
     public (int Stops, int Doubts) CheckCounts =>
         IsWhole ? (Checks.Count(c => c.Stops), Checks.Count(c => !c.Stops)) : (Row.StopCount, Row.DoubtCount);
 
-    /// <summary>Loads a working copy; with <paramref name="forChange"/> its product is locked till the end of the transaction.</summary>
+    /// <summary>Loads a working copy; with <paramref name="forChange"/> its product is locked till the end of the
+    /// transaction.</summary>
     /// <param name="scope">Which variants, given the definition; null: all of them.</param>
     public static async Task<WorkingCopy?> Load(
         UnicusContext db,

@@ -32,11 +32,14 @@ public sealed record ShownStock(IReadOnlyList<ProductStock> Products)
     }
 }
 
-/// <summary>What is on sale, kept in memory by weight and told of every change: the one source of the shop's pages, baskets, orders and the
+/// <summary>What is on sale, kept in memory by weight and told of every change: the one source of the shop's pages, baskets, orders
+/// and the
 /// HTTP interface.</summary>
 /// <remarks>
-/// An edition never changes, so a compiled one cannot be stale; which edition is the newest, stock, settings and shared sets are kept until
-/// <see cref="Telling"/> says that they changed. Codes, addresses and SKUs are only hints at a product: the product's own stamp says whether
+/// An edition never changes, so a compiled one cannot be stale; which edition is the newest, stock, settings and shared sets are kept
+/// until
+/// <see cref="Telling"/> says that they changed. Codes, addresses and SKUs are only hints at a product: the product's own stamp says
+/// whether
 /// they still hold.
 /// </remarks>
 public sealed class Catalogue : IDisposable
@@ -89,7 +92,8 @@ public sealed class Catalogue : IDisposable
 
     private sealed record KeptCopy(CompilingKey Key, CompiledCopy Copy);
 
-    /// <summary>The name of the shop when it was last looked up, for what is said while the database is away; null before that.</summary>
+    /// <summary>The name of the shop when it was last looked up, for what is said while the database is away; null before
+    /// that.</summary>
     public string? LastShopName { get; private set; }
 
     /// <summary>Another number whenever lists may show something else.</summary>
@@ -293,7 +297,8 @@ public sealed class Catalogue : IDisposable
         return new SkuNames(row.ProductId, [row.Code, .. former]);
     }
 
-    /// <summary>An edition together with the shared sets that reach it as they are now: editing a set reaches what is published.</summary>
+    /// <summary>An edition together with the shared sets that reach it as they are now: editing a set reaches what is
+    /// published.</summary>
     private async Task<Edition> Compiled(UnicusContext db, int product, int number)
     {
         var key = new CompilingKey(product, number, await Sets(db), (await Settings(db)).Currency);

@@ -39,7 +39,8 @@ public sealed record ListNames(IReadOnlyList<CategoryRow> Categories, IReadOnlyL
                     o.Key.Text,
                     o.Label,
                     [
-                        .. o.Values.Where(v => !v.DoesNotApply)
+                        .. o
+                            .Values.Where(v => !v.DoesNotApply)
                             .Select(v => ($"{o.Key}={v.Key}", v.Label))
                             .Select(v => new FilterValue(v.Item1, v.Label, counts.GetValueOrDefault(v.Item1), on.Contains(v.Item1)))
                             .Where(v => v.Count > 0 || v.IsOn)

@@ -105,8 +105,7 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
         var rows = await db
             .Database.SqlQuery<SkuStock>(
                 $"""
-                select s.code as "Sku", p.code as "Code", p.name as "Product", l.on_hand as "OnHand", l.allocated as "Allocated",
-                  l.on_hold as "OnHold", l.on_order as "OnOrder"
+                select s.code as sku, p.code, p.name as product, l.on_hand, l.allocated, l.on_hold, l.on_order
                 from (
                   select * from skus s
                   where exists (select 1 from levels l where l.sku_id = s.id)
@@ -166,7 +165,8 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
                 g.Count(p => p.Edition != null && p.PublishedVersion != p.Version),
                 g.Count(p => p.Edition == null)
             ))
-            .SingleOrDefaultAsync() ?? new RangeSums(0, 0, 0, 0, 0);
+            .SingleOrDefaultAsync()
+        ?? new RangeSums(0, 0, 0, 0, 0);
 
     private async Task<IQueryable<ProductRow>> Fitting(RangeQuery query)
     {

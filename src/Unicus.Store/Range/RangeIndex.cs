@@ -4,9 +4,11 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
-/// <summary>Keeps the index that the shop's lists are read from: an entry for each published product, with what may be picked of it.</summary>
+/// <summary>Keeps the index that the shop's lists are read from: an entry for each published product, with what may be picked of
+/// it.</summary>
 /// <remarks>
-/// Written with each publication; a price that hangs on stock or on the day is worked out anew in the background (<see cref="RangeKeeper"/>)
+/// Written with each publication; a price that hangs on stock or on the day is worked out anew in the background (<see
+/// cref="RangeKeeper"/>)
 /// and, if that has not happened yet, before it is shown.
 /// </remarks>
 public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvider clock)
@@ -32,7 +34,8 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
             };
             db.RangeEntries.Add(entry);
         }
-        (entry.Code, entry.Address, entry.Name, entry.NameKey) = (product.Code.Text, product.Address, product.Name, SearchWords.Fold(product.Name));
+        (entry.Code, entry.Address) = (product.Code.Text, product.Address);
+        (entry.Name, entry.NameKey) = (product.Name, SearchWords.Fold(product.Name));
         (entry.Summary, entry.Picture) = (product.Summary, product.Pictures.FirstOrDefault()?.File);
         (entry.Listed, entry.Searchable, entry.Position) = (
             product.Shelf.Listed,
@@ -111,7 +114,8 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
             )
             .ToListAsync();
         var today = (await catalogue.Settings(db)).DayAt(clock.GetUtcNow());
-        due.AddRange(await db.RangeEntries.Where(e => e.ChangesOn <= today).OrderBy(e => e.ProductId).Take(most).Select(e => e.ProductId).ToListAsync());
+        var come = db.RangeEntries.Where(e => e.ChangesOn <= today).OrderBy(e => e.ProductId).Take(most).Select(e => e.ProductId);
+        due.AddRange(await come.ToListAsync());
         if (due.Count > 0)
             await Refresh([.. due.Distinct()]);
         await transaction.CommitAsync();
@@ -154,7 +158,8 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         entry.Varies = from is { } lowest && Standing.CanBeDearer(edition, Configuration.Empty, reply, lowest, range);
         entry.Once = from is { } f ? Positive(edition.Configurator.NeededOnce(reply, f.Currency)) : null;
         entry.NoneWords = from is null ? edition.Matrix.Offered.Select(v => stock.Of(v).Words).FirstOrDefault() ?? "" : "";
-        entry.ChangesOn = edition.Matrix.Offered.Select(v => v.Selling.OffForNow?.Back).OfType<DateOnly>().Where(d => d > today).Cast<DateOnly?>().Min();
+        var returns = edition.Matrix.Offered.Select(v => v.Selling.OffForNow?.Back).Where(d => d > today);
+        entry.ChangesOn = returns.Min();
         await MarkOffers(edition, stock);
     }
 

@@ -8,6 +8,7 @@ namespace Unicus.Store;
 public sealed class RangeKeeper(IServiceScopeFactory scopes, ILogger<RangeKeeper> log) : BackgroundService
 {
     private const int AtOnce = 100;
+    private const int SummariesAtOnce = 20;
     private static readonly TimeSpan Pause = TimeSpan.FromMilliseconds(500);
 
     /// <inheritdoc/>
@@ -35,5 +36,10 @@ public sealed class RangeKeeper(IServiceScopeFactory scopes, ILogger<RangeKeeper
             await using var scope = scopes.CreateAsyncScope();
             done = await scope.ServiceProvider.GetRequiredService<RangeIndex>().Work(AtOnce);
         } while (done >= AtOnce && !stop.IsCancellationRequested);
+        do
+        {
+            await using var scope = scopes.CreateAsyncScope();
+            done = await Summaries.RefreshSome(scope.ServiceProvider.GetRequiredService<UnicusContext>(), SummariesAtOnce);
+        } while (done >= SummariesAtOnce && !stop.IsCancellationRequested);
     }
 }

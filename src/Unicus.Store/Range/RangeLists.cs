@@ -172,7 +172,8 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
                 all.Add("e.from_price is not null");
             if (!picks.IsEmpty)
                 all.Add(
-                    $"exists (select 1 from range_offers o where o.product_id = e.product_id and o.buyable and o.picks @> {Add(picks.ToArray())})"
+                    "exists (select 1 from range_offers o where o.product_id = e.product_id and o.buyable "
+                        + $"and o.picks @> {Add(picks.ToArray())})"
                 );
             Sql = string.Join(" and ", all);
         }

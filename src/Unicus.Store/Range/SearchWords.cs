@@ -56,7 +56,10 @@ public static class SearchWords
     {
         var words = folded.Split(' ', StringSplitOptions.RemoveEmptyEntries).Where(w => w.Length > 2).Distinct().Order().ToArray();
         return db.Database.ExecuteSqlAsync(
-            $"insert into search_words (word) select w from unnest({words}) w where not exists (select 1 from search_words s where s.word = w) on conflict do nothing"
+            $"""
+            insert into search_words (word) select w from unnest({words}) w
+            where not exists (select 1 from search_words s where s.word = w) on conflict do nothing
+            """
         );
     }
 

@@ -6,14 +6,40 @@ namespace Unicus.Store;
 /// <summary>Keeps the figures that lists show of a product.</summary>
 public static class Summaries
 {
-    /// <summary>After a change: at once for a small product; a large one is left for when it is next asked for.</summary>
+    /// <summary>After a change, within its transaction: what is known without looking at variants. Prices, margins and checks follow when
+    /// they are next asked for, or in the background.</summary>
+    /// <param name="row">Of the working copy; the caller saves it.</param>
+    /// <param name="after">The product as it is now.</param>
+    public static async Task AfterChange(UnicusContext db, ProductRow row, Product after)
+    {
+        var made = new MadeSet(after.Options, after.NotMade);
+        row.NotMadeCount = made.Combinations - made.Count;
+        row.VariantCount = after.Options.IsEmpty
+            ? 0
+            : made.Count - await db.Variants.CountAsync(v => v.ProductId == row.Id && v.Retired);
+        Count(row, after);
+    }
+
+    /// <inheritdoc cref="AfterChange(UnicusContext, ProductRow, Product)"/>
     public static async Task AfterChange(UnicusContext db, string code)
     {
-        var copy = (await WorkingCopy.Load(db, code, scope: WorkingCopy.WholeIfSmall()))!;
-        if (copy.IsWhole)
-            await Write(db, copy);
-        else
-            await WriteCounts(db, copy);
+        var key = code.ToUpperInvariant();
+        var row = await db.Products.SingleAsync(p => p.Code == key);
+        await AfterChange(db, row, WorkingCopy.Read(row.Definition, (await ShopSettings.Load(db)).Currency));
+        await db.SaveChangesAsync();
+    }
+
+    /// <summary>Brings some summaries up to date that are not.</summary>
+    /// <returns>How many were not.</returns>
+    public static async Task<int> RefreshSome(UnicusContext db, int most)
+    {
+        var codes = await db.Products.Where(p => p.SummaryVersion != p.Version).OrderBy(p => p.Id).Select(p => p.Code).Take(most).ToListAsync();
+        foreach (var code in codes)
+        {
+            await Refresh(db, code);
+            db.ChangeTracker.Clear();
+        }
+        return codes.Count;
     }
 
     /// <summary>Brings the summary of a product that is loaded up to date if it is not.</summary>
@@ -52,7 +78,9 @@ public static class Summaries
                 (lowest, highest) = (Math.Min(lowest ?? m, m), Math.Max(highest ?? m, m));
         }
         var row = await db.Products.SingleAsync(p => p.Id == copy.Row.Id);
-        Count(row, copy);
+        Count(row, copy.Product);
+        row.NotMadeCount = copy.Matrix.NotMadeCount;
+        row.Available = copy.WholeStock.Available;
         row.VariantCount = copy.Product.Options.IsEmpty ? 0 : copy.Matrix.OfferedCount;
         (row.LowestPrice, row.HighestPrice) = (span?.Lowest.Amount, span?.Highest.Amount);
         (row.LowestMargin, row.HighestMargin) = (
@@ -65,21 +93,11 @@ public static class Summaries
         await db.SaveChangesAsync();
     }
 
-    private static async Task WriteCounts(UnicusContext db, WorkingCopy copy)
+    private static void Count(ProductRow row, Product product)
     {
-        var row = await db.Products.SingleAsync(p => p.Id == copy.Row.Id);
-        Count(row, copy);
-        row.VariantCount = copy.Matrix.Made.Count - await db.Variants.CountAsync(v => v.ProductId == row.Id && v.Retired);
-        await db.SaveChangesAsync();
-    }
-
-    private static void Count(ProductRow row, WorkingCopy copy)
-    {
-        row.NotMadeCount = copy.Matrix.NotMadeCount;
-        row.Counted = copy.Product.Selling.Counted != false;
-        row.SearchText = SearchWords.TextOf(copy.Product, []);
-        row.Available = copy.WholeStock.Available;
-        row.Picture = copy.Product.Pictures.FirstOrDefault()?.File;
-        (row.Categories, row.Tags) = ([.. copy.Product.Categories], [.. copy.Product.Tags]);
+        row.Counted = product.Selling.Counted != false;
+        row.SearchText = SearchWords.TextOf(product, []);
+        row.Picture = product.Pictures.FirstOrDefault()?.File;
+        (row.Categories, row.Tags) = ([.. product.Categories], [.. product.Tags]);
     }
 }

@@ -37,7 +37,8 @@ public readonly record struct News(NewsKind Kind, int Product);
 
 /// <summary>Hears from PostgreSQL what any process changed, with the commit that changed it.</summary>
 /// <remarks>
-/// Triggers send the news, so no change can be forgotten. While the connection is down nothing is trusted that is older than a second; once
+/// Triggers send the news, so no change can be forgotten. While the connection is down nothing is trusted that is older than a second;
+/// once
 /// it is back, nothing that was known before.
 /// </remarks>
 public sealed class Telling(string connection, ILogger<Telling> log) : BackgroundService
@@ -125,7 +126,12 @@ public sealed class Telling(string connection, ILogger<Telling> log) : Backgroun
 
     private async Task Listen(CancellationToken stop)
     {
-        var settings = new NpgsqlConnectionStringBuilder(connection) { Pooling = false, ApplicationName = "unicus telling", Timeout = 5 };
+        var settings = new NpgsqlConnectionStringBuilder(connection)
+        {
+            Pooling = false,
+            ApplicationName = "unicus telling",
+            Timeout = 5,
+        };
         await using var listening = new NpgsqlConnection(settings.ConnectionString);
         listening.Notification += (_, told) => Hear(told.Payload);
         await listening.OpenAsync(stop);

@@ -19,7 +19,8 @@ internal sealed class ToldCache<TKey, TValue>(Telling telling, long mostBytes, F
 
     private sealed record Reading(Lazy<Task<TValue?>> Task, long Generation, long StartedAt);
 
-    /// <summary>What is kept under the key, or what is read now; of many who ask at the same time one reads. A null is not kept.</summary>
+    /// <summary>What is kept under the key, or what is read now; of many who ask at the same time one reads. A null is not
+    /// kept.</summary>
     public ValueTask<TValue?> Get(TKey key, Func<Task<TValue?>> read) =>
         _kept.TryGetValue(key, out Kept? kept) && telling.Trusts(kept!.Generation, kept.ReadAt)
             ? new ValueTask<TValue?>(kept.Value)

@@ -15,7 +15,8 @@ public sealed record TogetherRow(string Name, Sku Sku, Money? Price, Money? Cost
 /// <summary>What bringing together would make.</summary>
 public sealed record TogetherPreview(Product Product, ImmutableArray<TogetherRow> Rows, int NotMade);
 
-/// <summary>Brings products together: each becomes one or more variants of the first and keeps SKU, price, cost, stock, ledger, pictures,
+/// <summary>Brings products together: each becomes one or more variants of the first and keeps SKU, price, cost, stock, ledger,
+/// pictures,
 /// codes and texts.</summary>
 public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishEdition publish)
 {

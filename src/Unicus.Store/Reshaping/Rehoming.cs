@@ -16,7 +16,8 @@ internal sealed class Rehoming(UnicusContext db)
         var ids = VariantTable.Parameter(NpgsqlDbType.Array | NpgsqlDbType.Integer, rows.Select(r => r.Row.Id).ToArray());
         var texts = VariantTable.Parameter(NpgsqlDbType.Array | NpgsqlDbType.Text, rows.Select(r => r.Values.Text).ToArray());
         await _table.Execute(
-            "update variants v set product_id = $3, \"values\" = t.\"values\" from unnest($1, $2) as t(id, \"values\") where v.id = t.id",
+            "update variants v set product_id = $3, \"values\" = t.\"values\" from unnest($1, $2) as t(id, \"values\") where "
+                + "v.id = t.id",
             ids,
             texts,
             VariantTable.Parameter(NpgsqlDbType.Integer, to)

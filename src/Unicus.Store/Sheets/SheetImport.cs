@@ -221,7 +221,9 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
                 new SheetFault(
                     line,
                     "SKU",
-                    typed.Length == 0 ? "Neither values nor a SKU say which variant this is." : $"{copy.Product.Name} has no SKU {typed}."
+                    typed.Length == 0
+                        ? "Neither values nor a SKU say which variant this " + "is."
+                        : $"{copy.Product.Name} has no SKU {typed}."
                 )
             );
             return null;

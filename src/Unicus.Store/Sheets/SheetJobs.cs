@@ -113,7 +113,10 @@ public sealed class SheetJobs(IServiceScopeFactory scopes, TimeProvider clock)
                 : outcome.Result!.CanApply ? (SheetPhase.Written, SheetReport.Of(outcome.Result))
                 : (
                     SheetPhase.Known,
-                    SheetReport.Of(outcome.Result, "Nothing was written: something was changed meanwhile. This is how the file stands now.")
+                    SheetReport.Of(
+                        outcome.Result,
+                        "Nothing was written: something was changed meanwhile. This is how the file " + "stands now."
+                    )
                 );
         }
         catch (Exception e)

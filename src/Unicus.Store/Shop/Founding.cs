@@ -48,7 +48,13 @@ public static class Founding
     /// <summary>Whether a shop in this database was once ready.</summary>
     public static async Task<bool> IsDone(UnicusContext db, CancellationToken stop = default)
     {
-        var hasTable = await db.Database.SqlQuery<bool>($"select to_regclass('public.shop') is not null as \"Value\"").SingleAsync(stop);
+        var hasTable = await db
+            .Database.SqlQuery<bool>(
+                $"""
+                select to_regclass('public.shop') is not null as "Value"
+                """
+            )
+            .SingleAsync(stop);
         if (!hasTable)
             return false;
         return await IsOlder(db, stop) || await db.Shops.AnyAsync(s => s.FoundedAt != null, stop);
@@ -84,4 +90,6 @@ public static class Founding
 
 /// <summary>The database is of a version before the first release; it was left as it is.</summary>
 public sealed class OlderShopException()
-    : Exception("This data folder is of an older, unreleased version of Unicus and cannot be opened by this one. It was left untouched.");
+    : Exception(
+        "This data folder is of an older, unreleased version of Unicus and cannot be opened by this one. It was left " + "untouched."
+    );

@@ -74,7 +74,8 @@ public sealed class ChangeSettings(UnicusContext db)
             faults.Add(
                 new Fault(
                     "",
-                    "Nothing was saved: somebody else changed the settings meanwhile. What you see now is theirs; make your change again."
+                    "Nothing was saved: somebody else changed the settings meanwhile. What you see now is theirs; make your "
+                        + "change again."
                 )
             );
         if (ShopSettings.From(row).Currency != terms.Currency && await db.Products.AnyAsync())

@@ -105,7 +105,8 @@ public static class SkuLookup
             .ToDictionary(c => c.Code, c => c.Id);
     }
 
-    /// <summary>The stock of some products over all locations, by SKU code; former codes too. SKUs that never moved are missing.</summary>
+    /// <summary>The stock of some products over all locations, by SKU code; former codes too. SKUs that never moved are
+    /// missing.</summary>
     public static Task<Dictionary<Sku, StockLevel>> Stock(UnicusContext db, IReadOnlyCollection<int> products) =>
         Read(db, StockOfProducts, products);
 

@@ -19,12 +19,36 @@ public sealed class StockLedger(UnicusContext db)
             where s.id = any({ids}) order by s.id, l on conflict do nothing
             """
         );
+        // What this context knew of them before may have changed since.
+        foreach (var known in db.ChangeTracker.Entries<LevelRow>().Where(e => e.State == EntityState.Unchanged).ToList())
+            known.State = EntityState.Detached;
         var rows = await db
             .Levels.FromSql($"select * from levels where sku_id = any({ids}) order by sku_id, location_id for update")
             .ToListAsync();
-        foreach (var row in rows)
-            await db.Entry(row).ReloadAsync();
         return rows.ToDictionary(r => (r.SkuId, r.LocationId));
+    }
+
+    /// <summary>Writes one movement for each of very many levels, as two statements; the levels must be locked.</summary>
+    /// <param name="moves">By level: what moves.</param>
+    public async Task WriteAll(IReadOnlyCollection<BulkMove> moves, Actor by, DateTimeOffset at, string reason)
+    {
+        int[] skus = [.. moves.Select(m => m.Level.SkuId)];
+        int[] places = [.. moves.Select(m => m.Level.LocationId)];
+        int[] kinds = [.. moves.Select(m => (int)m.Kind)];
+        int[] units = [.. moves.Select(m => m.OnHand)];
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            update levels l set on_hand = l.on_hand + m.units from unnest({skus}, {places}, {units}) m(sku, place, units)
+            where l.sku_id = m.sku and l.location_id = m.place
+            """
+        );
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            insert into movements (sku_id, location_id, kind, on_hand, allocated, on_hold, on_order, at, by, reason)
+            select m.sku, m.place, m.kind, m.units, 0, 0, 0, {at}, {by.Name}, {reason}
+            from unnest({skus}, {places}, {kinds}, {units}) m(sku, place, kind, units) order by m.sku
+            """
+        );
     }
 
     /// <summary>Applies one movement to a locked level.</summary>
@@ -71,3 +95,7 @@ public sealed class StockLedger(UnicusContext db)
         );
     }
 }
+
+/// <summary>One of very many movements that change only what is on hand.</summary>
+/// <param name="OnHand">By how much; negative takes away.</param>
+public sealed record BulkMove(LevelRow Level, MovementKind Kind, int OnHand);

@@ -97,8 +97,18 @@ public static class TradeApi
                     409,
                     null,
                     placed.Repriced is { } now
-                        ? Problems.Of(409, $"The total is {now.Total} now; nothing was ordered.", null, ("basket", BasketDocument.Write(now)))
-                        : Problems.Of(409, "Not enough in stock; nothing was allocated.", null, ("shortages", Shortages(placed.Shortages)))
+                        ? Problems.Of(
+                            409,
+                            $"The total is {now.Total} now; nothing was " + "ordered.",
+                            null,
+                            ("basket", BasketDocument.Write(now))
+                        )
+                        : Problems.Of(
+                            409,
+                            "Not enough in stock; nothing was " + "allocated.",
+                            null,
+                            ("shortages", Shortages(placed.Shortages))
+                        )
                 );
             }
         );
@@ -156,7 +166,7 @@ public static class TradeApi
         var rows = await db
             .Orders.AsNoTracking()
             .Include(o => o.Lines)
-            .ThenInclude(l => l.Leaves)
+                .ThenInclude(l => l.Leaves)
             .AsSplitQuery()
             .OrderByDescending(o => o.Number)
             .Skip(Paging.Skipped(page, size))

@@ -164,7 +164,12 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
             code,
             string.IsNullOrWhiteSpace(row.Label) ? row.Code!.Trim() : row.Label.Trim(),
             rates.ToImmutable(),
-            Services(before.Destinations.FirstOrDefault(d => d.Code == code), delivery.Value ?? Money.Zero(currency), row.Delivery, taxClass)
+            Services(
+                before.Destinations.FirstOrDefault(d => d.Code == code),
+                delivery.Value ?? Money.Zero(currency),
+                row.Delivery,
+                taxClass
+            )
         );
     }
 

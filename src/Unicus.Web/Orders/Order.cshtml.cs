@@ -42,7 +42,7 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
         var order = await db
             .Orders.AsNoTracking()
             .Include(o => o.Lines)
-            .ThenInclude(l => l.Leaves)
+                .ThenInclude(l => l.Leaves)
             .SingleOrDefaultAsync(o => o.Number == number);
         if (order is not null)
             Order = order;

@@ -4,7 +4,8 @@ using System.Diagnostics;
 namespace Unicus.Web.Shell;
 
 /// <summary>
-/// Shares the machine fairly among strangers. Each address has an account of working time; whoever has used up theirs is worked for on a
+/// Shares the machine fairly among strangers. Each address has an account of working time; whoever has used up theirs is worked for on
+/// a
 /// lane of its
 /// own, one request after the other and on half of the processors at most, so that the other half is always there for everybody else.
 /// </summary>

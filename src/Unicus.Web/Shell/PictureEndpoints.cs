@@ -34,7 +34,8 @@ public static class PictureEndpoints
         return Results.Bytes(row.Bytes, row.ContentType);
     }
 
-    /// <summary>A film is read from the database piece by piece, so that it never stands in memory whole, however many watch it.</summary>
+    /// <summary>A film is read from the database piece by piece, so that it never stands in memory whole, however many watch
+    /// it.</summary>
     private static async Task<IResult> Film(string file, VideoStore videos, FairShare share, HttpContext context)
     {
         if (await videos.Find(file, context.RequestAborted) is not { } film)

@@ -3,7 +3,8 @@ using Microsoft.Extensions.Primitives;
 
 namespace Unicus.Web.Shell;
 
-/// <summary>Serves the .js files that lie beside the pages that use them, under <c>/places/…</c>; nothing else of the folders.</summary>
+/// <summary>Serves the .js files that lie beside the pages that use them, under <c>/places/…</c>; nothing else of the
+/// folders.</summary>
 public sealed class PlaceAssets(string root) : IFileProvider, IDisposable
 {
     private static readonly string[] Places = ["Range", "Workbench", "Stock", "Orders", "Shop", "Shell"];

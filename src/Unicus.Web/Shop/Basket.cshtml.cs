@@ -50,13 +50,7 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         if (!standing.Available!.CanSell(typed.Units))
             return Back("short");
         var code = edition.Product.Code.Text;
-        var line = new LineRequest(
-            code,
-            null,
-            AnswerDocument.Write(standing.Shown, configurator.Questions),
-            typed.Units,
-            code
-        );
+        var line = new LineRequest(code, null, AnswerDocument.Write(standing.Shown, configurator.Questions), typed.Units, code);
         var isFull = false;
         await baskets.Change(lines =>
         {
@@ -135,7 +129,8 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
             Problem = priced.Faults[0].What;
             return (await pricing.Run(new BasketRequest(lines, null) { WithoutDelivery = true }, shop), lines);
         }
-        Problem = $"No longer on sale like this, so taken out: {string.Join(", ", gone.Select(g => lines[g].Product ?? lines[g].Sku))}.";
+        Problem =
+            "No longer on sale like this, so taken out: " + $"{string.Join(", ", gone.Select(g => lines[g].Product ?? lines[g].Sku))}.";
         ImmutableArray<LineRequest> left = [.. lines.Where((_, i) => !gone.Contains(i))];
         await baskets.Change(now => [.. now.Where(n => !gone.Any(g => lines[g].IsSame(n)))]);
         return (

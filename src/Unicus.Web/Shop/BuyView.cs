@@ -72,7 +72,8 @@ public sealed class BuyView
     /// <summary>The price of what is decided; null while a needed question is open.</summary>
     public PriceWorking? Working => _standing.IsDecided ? _standing.Price?.Working : null;
 
-    /// <summary>While something is open: the exact lowest price of a unit over what can be bought now; null where nothing can.</summary>
+    /// <summary>While something is open: the exact lowest price of a unit over what can be bought now; null where nothing
+    /// can.</summary>
     public Money? From => _standing.IsDecided ? null : _standing.Lowest;
 
     /// <summary>Whether what is still to be decided may cost more than <see cref="From"/>.</summary>
@@ -212,8 +213,7 @@ public sealed class BuyView
             return _reasons++ < MostReasons ? Reason(q, value, adds) : new ShownValue(value, false, "not with these answers", null, adds);
         }
 
-        private bool HasPart(ValuePart part) =>
-            of.Range.Part(part.Sku) is { } found && of.Stock.Of(found.Variant).CanSell(part.Quantity);
+        private bool HasPart(ValuePart part) => of.Range.Part(part.Sku) is { } found && of.Stock.Of(found.Variant).CanSell(part.Quantity);
 
         private ShownValue Reason(QuestionReply q, OptionValue value, string adds)
         {
@@ -284,5 +284,6 @@ public sealed class BuyView
     }
 
     /// <summary>The bounds of a date box.</summary>
-    public string? DateBound(int? days) => days is { } d ? _of.Stock.Today.AddDays(d).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture) : null;
+    public string? DateBound(int? days) =>
+        days is { } d ? _of.Stock.Today.AddDays(d).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture) : null;
 }

@@ -48,7 +48,9 @@ public sealed class HomeModel(RangeLists lists, Visit visit) : PageModel
     /// <summary>What stands for a price: “from 177.36”, “8.40”, or why there is none.</summary>
     public string PriceWords(RangeEntryRow entry) =>
         entry.FromPrice is not { } from
-            ? entry.NoneWords.Length > 0 ? entry.NoneWords : "None left"
+            ? entry.NoneWords.Length > 0
+                ? entry.NoneWords
+                : "None left"
             : $"{(entry.Varies ? "from " : "")}{new Money(from, Currency).ForPeople()}"
                 + (entry.Once is { } once ? $" + {new Money(once, Currency).ForPeople()} once" : "");
 

@@ -15,7 +15,7 @@ public sealed class PlacedOrderModel(UnicusContext db) : PageModel
         var order = await db
             .Orders.AsNoTracking()
             .Include(o => o.Lines)
-            .ThenInclude(l => l.Leaves)
+                .ThenInclude(l => l.Leaves)
             .SingleOrDefaultAsync(o => o.Token == token);
         if (order is null)
             return NotFound();

@@ -28,8 +28,7 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     public TimeSpan Moment { get; } = TimeSpan.FromSeconds(2);
 
     /// <summary>All that the page depends on.</summary>
-    public string CacheKey =>
-        $"{Edition.ProductId} {Edition.Number} {_stock.Stamp} {_today:O} {_shop.Version} {Root}{Request.QueryString}";
+    public string CacheKey => $"{Edition.ProductId} {Edition.Number} {_stock.Stamp} {_today:O} {_shop.Version} {Root}{Request.QueryString}";
 
     private BuySource Source => new(Edition, _range, new LeafStock(_stock.Of, _today), IsProof: false);
 

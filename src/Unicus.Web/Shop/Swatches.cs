@@ -11,7 +11,8 @@ public static class Swatches
         swatch switch
         {
             Swatch.Colour c => new HtmlString(
-                $"<svg class=\"chip\" viewBox=\"0 0 12 12\" aria-hidden=\"true\"><rect width=\"12\" height=\"12\" fill=\"{c.Hex}\"/></svg>"
+                "<svg class=\"chip\" viewBox=\"0 0 12 12\" aria-hidden=\"true\"><rect width=\"12\" height=\"12\" "
+                    + $"fill=\"{c.Hex}\"/></svg>"
             ),
             Swatch.Stripes s => new HtmlString(Striped(s)),
             Swatch.Picture p => new HtmlString(

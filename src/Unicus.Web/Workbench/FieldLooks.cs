@@ -36,7 +36,12 @@ public static class FieldLooks
             "offForNow" => ("On sale?", "choice", "", [("no", "On sale"), ("yes", "Off for now")]),
             "back" => ("Back on, if known", "", "3 May 2027", null),
             "beyond" => ("When none are left: none, or how many more, on-order, unlimited", "", "none", null),
-            "listed" => (null, "choice", "", [("yes", "Yes, lists and categories show it"), ("no", "No, only its address leads to it")]),
+            "listed" => (
+                null,
+                "choice",
+                "",
+                [("yes", "Yes, lists and categories show " + "it"), ("no", "No, only its address leads to it")]
+            ),
             "searchable" => (null, "choice", "", [("yes", "Yes"), ("no", "No")]),
             _ => (null, "", "", null),
         };

@@ -102,7 +102,10 @@ public class DocumentTests
     [Theory]
     [InlineData("\"skuPattern\": [{ \"text\": \"SAME\" }]", "#/variants")]
     [InlineData("\"notMade\": [{ \"depth\": \"wide\" }]", "#/notMade/0/depth")]
-    [InlineData("\"pictures\": [{ \"file\": \"a.png\", \"shows\": { \"option\": \"depth\", \"value\": \"wide\" } }]", "#/pictures/0/shows")]
+    [InlineData(
+        "\"pictures\": [{ \"file\": \"a.png\", \"shows\": { \"option\": \"depth\", \"value\": \"wide\" } " + "}]",
+        "#/pictures/0/shows"
+    )]
     [InlineData("\"selling\": { \"beyond\": \"some\" }", "#/selling/beyond")]
     [InlineData("\"a/b~c\": 1", "#/a~1b~0c")]
     public void References_and_clashes_are_checked(string member, string pointer)

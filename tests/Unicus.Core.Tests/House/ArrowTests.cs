@@ -22,7 +22,7 @@ public partial class ArrowTests
     [Fact]
     public void Folders_of_the_core_use_only_those_before_them()
     {
-        var core = Path.Combine(Root(), "src", "Unicus.Core");
+        var core = Path.Combine(House.Root, "src", "Unicus.Core");
         var files = Layers
             .SelectMany(
                 (layer, at) =>
@@ -53,7 +53,7 @@ public partial class ArrowTests
     [Fact]
     public void Every_folder_of_the_core_is_a_layer() =>
         Assert.Empty(
-            Directory.GetDirectories(Path.Combine(Root(), "src", "Unicus.Core")).Select(Path.GetFileName).Except([.. Layers, "bin", "obj"])
+            Directory.GetDirectories(Path.Combine(House.Root, "src", "Unicus.Core")).Select(Path.GetFileName).Except([.. Layers, "bin", "obj"])
         );
 
     [Theory]
@@ -63,25 +63,17 @@ public partial class ArrowTests
     [InlineData("Unicus.Demo", "Unicus.Store")]
     public void Projects_refer_one_way(string project, string to)
     {
-        var text = File.ReadAllText(Path.Combine(Root(), "src", project, project + ".csproj"));
+        var text = File.ReadAllText(Path.Combine(House.Root, "src", project, project + ".csproj"));
         Assert.Equal(to, string.Join(',', References().Matches(text).Select(m => m.Groups[1].Value)));
     }
 
     [Fact]
     public void The_core_takes_no_packages() =>
-        Assert.DoesNotContain("PackageReference", File.ReadAllText(Path.Combine(Root(), "src", "Unicus.Core", "Unicus.Core.csproj")));
+        Assert.DoesNotContain("PackageReference", File.ReadAllText(Path.Combine(House.Root, "src", "Unicus.Core", "Unicus.Core.csproj")));
 
     /// <summary>A property may be called like a later type without using it.</summary>
     private static bool IsMember(string text, string word) =>
         Regex.IsMatch(text, $@"(\.|\b\w+\??>?\s){word}\s*(\{{|=>|[,;)=.]|\()") && !Regex.IsMatch(text, $@"(new|<|\()\s*{word}\b");
-
-    private static string Root()
-    {
-        var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        while (!File.Exists(Path.Combine(folder!.FullName, "Unicus.slnx")))
-            folder = folder.Parent;
-        return folder.FullName;
-    }
 
     [GeneratedRegex(@"//.*|/\*[\s\S]*?\*/")]
     private static partial Regex Comments();

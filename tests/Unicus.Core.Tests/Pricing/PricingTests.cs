@@ -88,7 +88,8 @@ public class PricingTests
         Assert.Equal("73.01", tax.ToString());
     }
 
-    /// <summary>Two leaves of one class are rounded together, of two classes each by itself: 0.02 + 0.02 at 20 % are 0.01 together.</summary>
+    /// <summary>Two leaves of one class are rounded together, of two classes each by itself: 0.02 + 0.02 at 20 % are 0.01
+    /// together.</summary>
     [Fact]
     public void Tax_is_rounded_per_line_and_class()
     {
@@ -104,8 +105,7 @@ public class PricingTests
     [Fact]
     public void Delivery_is_charged_by_the_lightest_row_that_holds_and_of_these_by_the_dearest_goods()
     {
-        DeliveryRate Row(int? grams, decimal? from, decimal amount) =>
-            new(grams, from is { } f ? Sample.Eur(f) : null, Sample.Eur(amount));
+        DeliveryRate Row(int? grams, decimal? from, decimal amount) => new(grams, from is { } f ? Sample.Eur(f) : null, Sample.Eur(amount));
         var service = new DeliveryService(
             Key.Of("parcel"),
             "Parcel",

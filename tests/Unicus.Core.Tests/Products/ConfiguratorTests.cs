@@ -133,7 +133,8 @@ public class ConfiguratorTests
         Assert.True(hive.Answer(filled).Complete);
     }
 
-    /// <summary>A list with one value left answers itself, a needed yes does not; in the price an open question counts at its default or
+    /// <summary>A list with one value left answers itself, a needed yes does not; in the price an open question counts at its default
+    /// or
     /// nothing.</summary>
     [Fact]
     public void A_needed_yes_is_not_said_for_the_shopper()
@@ -240,7 +241,8 @@ public class ConfiguratorTests
         "#/rules/0/when"
     )]
     [InlineData(
-        "\"rules\": [{ \"key\": \"r\", \"then\": { \"require\": [\"note\"] } }, { \"key\": \"r\", \"then\": { \"require\": [\"note\"] } }]",
+        "\"rules\": [{ \"key\": \"r\", \"then\": { \"require\": [\"note\"] } }, { \"key\": \"r\", \"then\": { \"require\": "
+            + "[\"note\"] } }]",
         "#/rules"
     )]
     public void Rules_that_cannot_be_meant_are_refused_with_their_place(string member, string pointer)
@@ -332,7 +334,8 @@ public class ConfiguratorTests
         Assert.Contains("1 is needed", TypedSurcharge.Table("30\t4\t5", null, Currency.Euro).Problem, StringComparison.Ordinal);
     }
 
-    /// <summary>The lowest and highest price of 1,500 random models, with own prices, percentages and hidden typed answers, equal pricing
+    /// <summary>The lowest and highest price of 1,500 random models, with own prices, percentages and hidden typed answers, equal
+    /// pricing
     /// every valid configuration one by one; so does the cheapest variant.</summary>
     [Theory]
     [InlineData(0)]
@@ -404,7 +407,8 @@ public class ConfiguratorTests
         Assert.InRange(compared, 120, 500);
     }
 
-    /// <summary>Percentages on many questions: by list price where these are few, in one diagram where sums and prices are many, and told
+    /// <summary>Percentages on many questions: by list price where these are few, in one diagram where sums and prices are many, and
+    /// told
     /// where even that is too much.</summary>
     [Theory]
     [InlineData(3, 40)]

@@ -333,7 +333,10 @@ public class CompiledRulesTests
                 Words(Seen.Judge(model, Seen.ByListing)) == health,
                 $"Seed {seed}, listing: {Words(Seen.Judge(model, Seen.ByListing))} instead of {health}."
             );
-            Assert.True(Words(Seen.Judge(model, m => new CpSatModel(m, null).AllSeen())) == health, $"Seed {seed}, CP-SAT: not {health}.");
+            Assert.True(
+                Words(Seen.Judge(model, m => new CpSatModel(m, null).AllSeen())) == health,
+                $"Seed {seed}, CP-SAT: not " + $"{health}."
+            );
             if (RuleHealth.Of(rules).IsGood)
                 well++;
             else

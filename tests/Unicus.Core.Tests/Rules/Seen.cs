@@ -92,7 +92,8 @@ internal sealed record Seen(string Typed, HashSet<(Key Question, Key Value)> Pic
     {
         return [.. all.Select(Look)];
         string Look(Seen s) =>
-            $"{s.Typed} | {string.Join(' ', s.Picked.Order())} | {string.Join(' ', s.Shown.Order())} | {string.Join(' ', MustBeTyped(s))}";
+            $"{s.Typed} | {string.Join(' ', s.Picked.Order())} | {string.Join(' ', s.Shown.Order())} | "
+            + $"{string.Join(' ', MustBeTyped(s))}";
         IEnumerable<Key> MustBeTyped(Seen s) =>
             model
                 .Questions.Where(q => !q.IsPicked && s.Shown.Contains(q.Key) && (q.Required || IsRequired(s, q.Key)))

@@ -77,7 +77,7 @@ public class LowestPriceTests
                                 ),
                             ],
                 };
-                var stock = product.Matrix().Variants.Select((v, i) => (v.Sku.Text, Units: units[i])).ToDictionary(x => x.Text, x => x.Units);
+                var stock = product.Matrix().Variants.Index().ToDictionary(v => v.Item.Sku.Text, v => units[v.Index]);
                 (stock["PART-A"], stock["PART-B"]) = (units[4], units[5]);
                 return new Case(product, stock);
             }
@@ -104,10 +104,7 @@ public class LowestPriceTests
                 var (edition, a, b) = (Compiled(c.Product, 1), Part("PART-A", 2, 2.50m), Part("PART-B", 3, 0.75m));
                 var range = new PublishedRange.Of([edition, a, b]);
                 var stock = new LeafStock(sku => new StockLevel(c.Stock.GetValueOrDefault(sku.Text), 0, 0, 0), Today);
-                var plainly = All(edition)
-                    .Where(x => CanBeBought(edition, x, c.Stock))
-                    .Select(x => (decimal?)PriceOf(edition, x))
-                    .Min();
+                var plainly = All(edition).Where(x => CanBeBought(edition, x, c.Stock)).Select(x => (decimal?)PriceOf(edition, x)).Min();
                 Assert.Equal(plainly, Standing.From(edition, Configuration.Empty, range, stock)?.Amount);
                 // With one value of an option given.
                 var given = Configuration.Of(Combination.Parse("one=b"));

@@ -30,7 +30,11 @@ public class PriceRunTests
             Values =
             [
                 new OptionValue(Key.Of("book"), "Book") { Part = new ValuePart("BOOK", quantity) },
-                new OptionValue(Key.Of("ribbon"), "Ribbon") { Surcharge = new Surcharge.PerUnit(Sample.Eur(adds)), Cost = Sample.Eur(0.20m) },
+                new OptionValue(Key.Of("ribbon"), "Ribbon")
+                {
+                    Surcharge = new Surcharge.PerUnit(Sample.Eur(adds)),
+                    Cost = Sample.Eur(0.20m),
+                },
                 new OptionValue(Key.Of("early"), "Early") { Surcharge = new Surcharge.Once(Sample.Eur(5)) },
             ],
         };
@@ -65,7 +69,8 @@ public class PriceRunTests
         return PriceRun.Of([new RunLine(goods, answers, quantity, needs)], new RunTerms(terms, terms.Destinations[0]), range);
     }
 
-    /// <summary>A hive for 100.00 with two books at 12.00 and a ribbon for 1.50, three times, 5.00 once: 381.50; the books take 72.00 of it
+    /// <summary>A hive for 100.00 with two books at 12.00 and a ribbon for 1.50, three times, 5.00 once: 381.50; the books take 72.00
+    /// of it
     /// and are taxed by their own class.</summary>
     [Fact]
     public void A_line_is_shared_out_among_its_leaves_and_taxed_by_their_classes()
@@ -77,9 +82,7 @@ public class PriceRunTests
         Assert.Equal(("125.50", "381.50"), (line.Unit.ToString(), line.Total.ToString()));
         Assert.Equal(
             [("", "HIVE", 3L, "309.50", "120.60"), ("gift", "BOOK", 6L, "72.00", "30.00")],
-            line.Leaves.Select(l =>
-                (l.Path.Text, l.Goods.Variant.Sku.Text, l.Units, l.Allocated.ToString(), l.Cost!.Value.ToString())
-            )
+            line.Leaves.Select(l => (l.Path.Text, l.Goods.Variant.Sku.Text, l.Units, l.Allocated.ToString(), l.Cost!.Value.ToString()))
         );
         // 309.50 ÷ 6 = 51.58, 72.00 ÷ 11 = 6.55, and 6.00 of delivery contains 1.00.
         Assert.Equal(("58.13", "59.13", "387.50"), (line.Tax.ToString(), basket.Tax.ToString(), basket.Total.ToString()));
@@ -96,7 +99,8 @@ public class PriceRunTests
         Assert.Null(Run(hive, new PublishedRange.Of([hive]), Terms(included: true), 1).Basket!.Lines[0].Cost);
     }
 
-    /// <summary>Law: steps add up to the line, leaves add up to what is paid for it, and nothing is lost between lines and total.</summary>
+    /// <summary>Law: steps add up to the line, leaves add up to what is paid for it, and nothing is lost between lines and
+    /// total.</summary>
     [Fact]
     public void Steps_and_leaves_add_up() =>
         Gen.Select(Gen.Int[0, 30_000], Gen.Int[0, 9_000], Gen.Int[-400, 400], Gen.Int[1, 4], Gen.Int[0, 7], Gen.Bool)

@@ -1,11 +1,13 @@
-// Cells of a matrix: each saves itself when it is left, and a second after the last key. What somebody else wrote meanwhile is never written
+// Cells of a matrix: each saves itself when it is left, and a second after the last key. What somebody else wrote
+// meanwhile is never written
 // over unseen.
 import { post, say } from '../../Shell/shell.js';
 import { endVisit, tokenHeader, typingHeader, watch } from '../../Shell/saving.js';
 
 const chapter = document.getElementById('chapter');
 const pause = 1000;
-/** A SKU, a GTIN and a count are taken when they are typed to their end: half of one means another thing, and the ledger forgets nothing. */
+/** A SKU, a GTIN and a count are taken when they are typed to their end: half of one means another thing, and the ledger forgets
+    nothing. */
 const whole = new Set(['sku', 'gtin', 'stock']);
 
 /** The address of a handler, with the look that the page's own address holds. */

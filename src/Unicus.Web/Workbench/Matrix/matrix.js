@@ -100,7 +100,8 @@ async function paste(edits, outside) {
   };
   if (outside.length)
     line(
-      `${outside.length} lie beyond the ${edits.length ? 'rows and columns shown' : 'matrix'}: ${outside.slice(0, 6).join(', ')}${outside.length > 6 ? '…' : ''}`,
+      `${outside.length} lie beyond the ${edits.length ? 'rows and columns shown' : 'matrix'}: ` +
+        `${outside.slice(0, 6).join(', ')}${outside.length > 6 ? '…' : ''}`,
     );
   for (const f of faults.slice(0, 8)) {
     line(`${cellOf(f)?.getAttribute('aria-label') ?? f.where}: ${f.what}`);

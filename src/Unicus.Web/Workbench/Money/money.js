@@ -1,4 +1,5 @@
-// The price bar: cost and price are dragged by their grips, or moved with the arrow keys; the boxes follow, and save when the grip is let go.
+// The price bar: cost and price are dragged by their grips, or moved with the arrow keys; the boxes follow, and save when
+// the grip is let go.
 const box = (of) => document.getElementById(`f-${of}`);
 let held = null;
 

@@ -190,7 +190,8 @@ public sealed partial class WorkbenchModel
                 )
         );
 
-    /// <summary>Takes a list in the order it was dragged to: <c>options</c>, <c>values:KEY</c> of an option, or <c>pictures</c>.</summary>
+    /// <summary>Takes a list in the order it was dragged to: <c>options</c>, <c>values:KEY</c> of an option, or
+    /// <c>pictures</c>.</summary>
     public async Task<IActionResult> OnPostOrder(string list, string[] keys) =>
         list switch
         {

@@ -1,0 +1,323 @@
+using System.Diagnostics;
+using System.Globalization;
+using System.Text;
+using System.Text.RegularExpressions;
+using Npgsql;
+
+namespace Unicus.Bench;
+
+/// <summary>A shop of 20,000 products and 240,000 variants against one of 20 products, page by page in turn.</summary>
+internal static partial class RangeRatios
+{
+    private const int Many = 20_000;
+    private const int Few = 6;
+    private const int Rounds = 41;
+
+    /// <summary>Fills both shops, starts an application for each, and compares them.</summary>
+    /// <param name="small">The connection of a demo shop.</param>
+    /// <param name="large">The connection of another one.</param>
+    public static async Task Run(string small, string large)
+    {
+        await RangeShop.Fill(small, Few);
+        await RangeShop.Fill(large, Many);
+        await Served.Start(small).AsTask().ContinueWith(s => s.Result.DisposeAsync().AsTask()).Unwrap();
+        await using var few = await Served.Start(small);
+        await using var many = await Served.Start(large);
+        Report.Row(
+            "start with 20,000 products to the first page, ms",
+            many.StartedIn,
+            "of 20 products",
+            few.StartedIn,
+            many.StartedIn / few.StartedIn,
+            "at most 2"
+        );
+        await FirstAndSeen(few, many);
+        await Compare("start page", "/", few, many, 2);
+        await Compare("category", "/?category=tools", few, many, 2);
+        await Compare("search with a slip", "/?q=hazle+jar", few, many, 2);
+        await Compare("filter by size, in stock", "/?pick=size%3Dm&stock=yes", few, many, 2);
+        await Compare("page 30 of the start page by price", "/?sort=price&p=30", few, many, 2);
+        await few.SignIn();
+        await many.SignIn();
+        foreach (var sort in new[] { "name", "-price", "margin", "available", "state", "" })
+            await Compare($"range sorted by {(sort.Length > 0 ? sort : "the last change")}", $"/office/range?sort={sort}", few, many, 2);
+        await Compare("range, search", "/office/range?q=hazel+b1", few, many, 2);
+        await Compare("all variants", "/office/variants", few, many, 2);
+        await Compare("stock", "/office/stock", few, many, 2);
+        await Compare("find", "/office/find?handler=List&q=hazel", few, many, 2);
+        await Told(many, large);
+        await Memory(many);
+        await WithLarge(few);
+    }
+
+    private static async Task FirstAndSeen(Served few, Served many)
+    {
+        var (seenFew, seenMany, first) = (new List<double>(), new List<double>(), new List<double>());
+        for (var i = 0; i < 20; i++)
+            await many.Time($"/p/b-{5000 + i}");
+        for (var i = 0; i < Rounds; i++)
+        {
+            seenFew.Add(await few.Time("/p/b-1"));
+            seenMany.Add(await many.Time("/p/b-1"));
+            first.Add(await many.Time($"/p/b-{100 + i * 7}"));
+        }
+        var baseline = Median(seenFew);
+        Report.Row(
+            "product page, seen before, ms",
+            Median(seenMany),
+            "of 20 products",
+            baseline,
+            Median(seenMany) / baseline,
+            "at most 1.2"
+        );
+        Report.Row(
+            "product page, first time since the start, ms",
+            Median(first),
+            "a seen one of 20 products",
+            baseline,
+            Median(first) / baseline,
+            "at most 5"
+        );
+    }
+
+    private static async Task Compare(string what, string path, Served few, Served many, double aim)
+    {
+        var (little, much) = (new List<double>(), new List<double>());
+        for (var i = 0; i < Rounds; i++)
+        {
+            little.Add(await few.Time(path));
+            much.Add(await many.Time(path));
+        }
+        Report.Row($"{what}, ms", Median(much), "of 20 products", Median(little), Median(much) / Median(little), $"at most {aim}");
+    }
+
+    /// <summary>A publication in one process, seen in another: with the telling connection, and while it is down.</summary>
+    private static async Task Told(Served many, string connection)
+    {
+        await using var other = await Served.Start(connection);
+        var (told, cut) = (new List<double>(), new List<double>());
+        for (var i = 0; i < 9; i++)
+            told.Add(await Seen(many, other, 20 + i));
+        await using var source = NpgsqlDataSource.Create(connection);
+        using var stop = new CancellationTokenSource();
+        var cutting = Task.Run(async () =>
+        {
+            while (!stop.IsCancellationRequested)
+            {
+                await using var command = source.CreateCommand(
+                    "select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'unicus telling'"
+                );
+                await command.ExecuteNonQueryAsync();
+                await Task.Delay(20);
+            }
+        });
+        for (var i = 0; i < 5; i++)
+            cut.Add(await Seen(many, other, 40 + i));
+        await stop.CancelAsync();
+        await cutting;
+        Report.Row("a publication seen in another process, ms", told.Max(), "limit", 100, told.Max() / 100, "at most 1");
+        Report.Row("the same while the telling connection is down, ms", cut.Max(), "limit", 1000, cut.Max() / 1000, "at most 1");
+    }
+
+    private static async Task<double> Seen(Served here, Served there, int price)
+    {
+        var body = $$"""
+            { "format": "unicus-product/1", "code": "TOLD", "name": "Told", "withoutSets": ["gift-wrapping"],
+              "base": { "price": "{{price}}.00" }, "selling": { "counted": false } }
+            """;
+        using (var put = await here.Client.PutAsync("/api/v1/products/TOLD", new StringContent(body, Encoding.UTF8, "application/json")))
+            put.EnsureSuccessStatusCode();
+        var publishing = here.Client.PostAsync("/api/v1/products/TOLD/publish", null);
+        using (var published = await publishing)
+            published.EnsureSuccessStatusCode();
+        var clock = Stopwatch.StartNew();
+        while (true)
+        {
+            using var reply = await there.Client.PostAsync(
+                "/api/v1/products/TOLD/configure?edition=latest",
+                new StringContent("{}", Encoding.UTF8, "application/json")
+            );
+            if ((await reply.Content.ReadAsStringAsync()).Contains($"\"{price}.00\"", StringComparison.Ordinal))
+                return clock.Elapsed.TotalMilliseconds;
+        }
+    }
+
+    /// <summary>Every product's page and as many different answers with percentages, once each, twice over.</summary>
+    private static async Task Memory(Served many)
+    {
+        var before = many.Memory();
+        await Visit(many);
+        var once = many.Memory();
+        await Visit(many);
+        var twice = many.Memory();
+        Report.Row(
+            "growth by 20,000 product pages and 20,000 answers, MB",
+            once - before,
+            "limit",
+            500,
+            (once - before) / 500,
+            "at most 1"
+        );
+        Report.Row("growth when done again, MB", twice - once, "the first growth", once - before, (twice - once) / (once - before), "flat");
+    }
+
+    private static async Task Visit(Served many)
+    {
+        await Parallel.ForEachAsync(
+            Enumerable.Range(1, Many),
+            new ParallelOptions { MaxDegreeOfParallelism = 4 },
+            async (i, stop) =>
+            {
+                using var page = await many.Client.GetAsync($"/p/b-{i}", stop);
+                page.EnsureSuccessStatusCode();
+                var size = new[] { "s", "m", "l" }[i % 3];
+                var answers = $$"""{"answers":{"size":"{{size}}","finish":"wax"},"quantity":{{1 + i % 900}}}""";
+                using var reply = await many.Client.PostAsync(
+                    $"/api/v1/products/B{i}/configure?edition=latest",
+                    new StringContent(answers, Encoding.UTF8, "application/json"),
+                    stop
+                );
+                reply.EnsureSuccessStatusCode();
+            }
+        );
+    }
+
+    /// <summary>The start page with one product of 100,000 stocked variants against the same shop before it.</summary>
+    private static async Task WithLarge(Served few)
+    {
+        var before = new List<double>();
+        for (var i = 0; i < Rounds; i++)
+            before.Add(await few.Time("/"));
+        static string Values(string key, int count) =>
+            $$"""{ "key": "{{key}}", "label": "{{key}}", "role": "variant", "values": [{{string.Join(',', Enumerable.Range(0, count).Select(v => $$"""{ "key": "v{{v}}", "label": "V{{v}}", "sku": "{{v}}" }"""))}}] }""";
+        var stocked = string.Join(
+            ',',
+            Enumerable
+                .Range(0, 100_000)
+                .Select(i =>
+                    $$"""{ "values": { "a": "v{{i / 10_000}}", "b": "v{{i / 100 % 100}}", "c": "v{{i % 100}}" }, "stock": {{1 + i % 9}} }"""
+                )
+        );
+        string Body(string variants) =>
+            $$"""
+                { "format": "unicus-product/1", "code": "WIDE", "name": "Wide", "withoutSets": ["gift-wrapping"], "base": { "price": "5.00" },
+                  "options": [ {{Values("a", 10)}}, {{Values("b", 100)}}, {{Values("c", 100)}} ], "variants": [ {{variants}} ] }
+                """;
+        async Task<double> Put(string variants)
+        {
+            var clock = Stopwatch.StartNew();
+            using var put = await few.Client.PutAsync(
+                "/api/v1/products/WIDE",
+                new StringContent(Body(variants), Encoding.UTF8, "application/json")
+            );
+            put.EnsureSuccessStatusCode();
+            return clock.Elapsed.TotalMilliseconds;
+        }
+        var without = await Put("");
+        (await few.Client.DeleteAsync("/api/v1/products/WIDE")).EnsureSuccessStatusCode();
+        var with = await Put(stocked);
+        Report.Row("PUT of 100,000 variants with stock, ms", with, "the same without", without, with / without, "at most 3");
+        (await few.Client.PostAsync("/api/v1/products/WIDE/publish", null)).EnsureSuccessStatusCode();
+        await few.Time("/");
+        var after = new List<double>();
+        for (var i = 0; i < Rounds; i++)
+            after.Add(await few.Time("/"));
+        Report.Row(
+            "start page with one product of 100,000 stocked variants, ms",
+            Median(after),
+            "without it",
+            Median(before),
+            Median(after) / Median(before),
+            "at most 1.5"
+        );
+    }
+
+    private static double Median(List<double> times) => times.Skip(times.Count / 4).Order().ElementAt((times.Count - times.Count / 4) / 2);
+
+    /// <summary>An application that serves a shop.</summary>
+    private sealed partial class Served : IAsyncDisposable
+    {
+        private readonly Process _process;
+
+        private Served(Process process, Uri url)
+        {
+            _process = process;
+            Client = new HttpClient(new SocketsHttpHandler { MaxConnectionsPerServer = 8 })
+            {
+                BaseAddress = url,
+                Timeout = TimeSpan.FromMinutes(10),
+            };
+            Client.DefaultRequestHeaders.Authorization = new("Bearer", Environment.GetEnvironmentVariable("UNICUS_API_KEY"));
+        }
+
+        public HttpClient Client { get; }
+
+        /// <summary>From the start of the process to the first page, in milliseconds.</summary>
+        public double StartedIn { get; private set; }
+
+        public static async ValueTask<Served> Start(string connection)
+        {
+            var folder = Environment.GetEnvironmentVariable("UNICUS_WEB")!;
+            var start = new ProcessStartInfo("dotnet", ["bin/Release/net10.0/Unicus.Web.dll", "--urls", "http://127.0.0.1:0"])
+            {
+                WorkingDirectory = folder,
+                RedirectStandardOutput = true,
+            };
+            start.Environment["UNICUS_DATABASE"] = connection;
+            foreach (
+                var limit in "PagesAtFirst PagesPerSecond PagesAtOnce FilesAtFirst FilesPerSecond SignInsPerMinute WorkAtFirst WorkPerSecond".Split(
+                    ' '
+                )
+            )
+                start.Environment[$"Strangers__{limit}"] = "1000000";
+            var clock = Stopwatch.StartNew();
+            var process = Process.Start(start)!;
+            var ready = await process.StandardOutput.ReadLineAsync();
+            var served = new Served(process, new Uri(ready!.Split(' ')[1]));
+            await served.Time("/");
+            served.StartedIn = clock.Elapsed.TotalMilliseconds;
+            return served;
+        }
+
+        /// <summary>Milliseconds until a page is there.</summary>
+        public async Task<double> Time(string path)
+        {
+            var clock = Stopwatch.StartNew();
+            using var reply = await Client.GetAsync(path);
+            reply.EnsureSuccessStatusCode();
+            await reply.Content.ReadAsByteArrayAsync();
+            return clock.Elapsed.TotalMilliseconds;
+        }
+
+        public async Task SignIn()
+        {
+            var page = await Client.GetStringAsync("/office/sign-in");
+            using var reply = await Client.PostAsync(
+                "/office/sign-in?handler=Demo",
+                new FormUrlEncodedContent([new("__RequestVerificationToken", Token().Match(page).Groups[1].Value)])
+            );
+            reply.EnsureSuccessStatusCode();
+        }
+
+        /// <summary>The resident memory of the process in megabytes.</summary>
+        public double Memory()
+        {
+            var line = File.ReadLines($"/proc/{_process.Id}/status").First(l => l.StartsWith("VmRSS", StringComparison.Ordinal));
+            return double.Parse(Digits().Match(line).Value, CultureInfo.InvariantCulture) / 1024;
+        }
+
+        public async ValueTask DisposeAsync()
+        {
+            Client.Dispose();
+            _process.Kill();
+            await _process.WaitForExitAsync();
+            _process.Dispose();
+        }
+
+        [GeneratedRegex("""name="__RequestVerificationToken" type="hidden" value="([^"]+)""")]
+        private static partial Regex Token();
+
+        [GeneratedRegex("[0-9]+")]
+        private static partial Regex Digits();
+    }
+}

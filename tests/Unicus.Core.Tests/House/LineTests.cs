@@ -1,0 +1,44 @@
+namespace Unicus.Core.Tests;
+
+/// <summary>Code is written to be read.</summary>
+public class LineTests
+{
+    private const int Longest = 140;
+
+    private static readonly string[] Kinds = [".cs", ".cshtml", ".css", ".js"];
+
+    /// <summary>Libraries that ship with it, and what a tool made, are read by nobody here.</summary>
+    private static readonly string[] LeftOut = ["lib", "bin", "obj", "Migrations"];
+
+    [Fact]
+    public void No_line_is_longer_than_140_characters()
+    {
+        var files = new[] { "src", "tests", "bench" }
+            .SelectMany(f => Directory.GetFiles(Path.Combine(House.Root, f), "*", SearchOption.AllDirectories))
+            .Where(f => Kinds.Contains(Path.GetExtension(f)) && !f.EndsWith(".min.js", StringComparison.Ordinal))
+            .Where(f => !f.Split(Path.DirectorySeparatorChar).Intersect(LeftOut).Any())
+            .ToList();
+        Assert.True(files.Count > 300);
+        var wrong =
+            from file in files
+            from line in File.ReadLines(file).Index()
+            where line.Item.Length > Longest
+            select $"{Path.GetRelativePath(House.Root, file)}:{line.Index + 1} has {line.Item.Length} characters";
+        Assert.Empty(wrong);
+    }
+}
+
+/// <summary>Where the house stands.</summary>
+internal static class House
+{
+    /// <summary>The folder of the solution.</summary>
+    public static string Root { get; } = Find();
+
+    private static string Find()
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!File.Exists(Path.Combine(folder!.FullName, "Unicus.slnx")))
+            folder = folder.Parent;
+        return folder.FullName;
+    }
+}
