@@ -24,5 +24,5 @@ if (part is null or "rules")
 if (part is null or "strangers" && Environment.GetEnvironmentVariable("UNICUS_LIMITED_URL") is { } limited)
     await StrangerRatios.Run(client, new Uri(limited));
 if (part is null or "range" && Environment.GetEnvironmentVariable("UNICUS_LARGE") is { } large)
-    await RangeRatios.Run(Environment.GetEnvironmentVariable("UNICUS_SMALL")!, large);
+    await RangeRatios.Run(Environment.GetEnvironmentVariable("UNICUS_SMALL")!, large, args.Length > 2 ? args[2] : null);
 return 0;

@@ -16,10 +16,17 @@ internal static partial class RangeRatios
     /// <summary>Fills both shops, starts an application for each, and compares them.</summary>
     /// <param name="small">The connection of a demo shop.</param>
     /// <param name="large">The connection of another one.</param>
-    public static async Task Run(string small, string large)
+    /// <param name="only">memory for that alone; null for all.</param>
+    public static async Task Run(string small, string large, string? only)
     {
         await RangeShop.Fill(small, Few);
         await RangeShop.Fill(large, Many);
+        if (only == "memory")
+        {
+            await using var alone = await Served.Start(large);
+            await Memory(alone);
+            return;
+        }
         await Served.Start(small).AsTask().ContinueWith(s => s.Result.DisposeAsync().AsTask()).Unwrap();
         await using var few = await Served.Start(small);
         await using var many = await Served.Start(large);
@@ -41,7 +48,7 @@ internal static partial class RangeRatios
         await many.SignIn();
         foreach (var sort in new[] { "name", "-price", "margin", "available", "state", "" })
             await Compare($"range sorted by {(sort.Length > 0 ? sort : "the last change")}", $"/office/range?sort={sort}", few, many, 2);
-        await Compare("range, search", "/office/range?q=hazel+b1", few, many, 2);
+        await Compare("range, search", "/office/range?q=hazel+jar", few, many, 2);
         await Compare("all variants", "/office/variants", few, many, 2);
         await Compare("stock", "/office/stock", few, many, 2);
         await Compare("find", "/office/find?handler=List&q=hazel", few, many, 2);
@@ -53,7 +60,7 @@ internal static partial class RangeRatios
     private static async Task FirstAndSeen(Served few, Served many)
     {
         var (seenFew, seenMany, first) = (new List<double>(), new List<double>(), new List<double>());
-        for (var i = 0; i < 20; i++)
+        for (var i = 0; i < 80; i++)
             await many.Time($"/p/b-{5000 + i}");
         for (var i = 0; i < Rounds; i++)
         {
@@ -96,6 +103,7 @@ internal static partial class RangeRatios
     {
         await using var other = await Served.Start(connection);
         var (told, cut) = (new List<double>(), new List<double>());
+        await Seen(many, other, 19);
         for (var i = 0; i < 9; i++)
             told.Add(await Seen(many, other, 20 + i));
         await using var source = NpgsqlDataSource.Create(connection);
@@ -188,8 +196,11 @@ internal static partial class RangeRatios
         var before = new List<double>();
         for (var i = 0; i < Rounds; i++)
             before.Add(await few.Time("/"));
-        static string Values(string key, int count) =>
-            $$"""{ "key": "{{key}}", "label": "{{key}}", "role": "variant", "values": [{{string.Join(',', Enumerable.Range(0, count).Select(v => $$"""{ "key": "v{{v}}", "label": "V{{v}}", "sku": "{{v}}" }"""))}}] }""";
+        static string Values(string key, int count)
+        {
+            var values = Enumerable.Range(0, count).Select(v => $$"""{ "key": "v{{v}}", "label": "V{{v}}", "sku": "{{v}}" }""");
+            return $$"""{ "key": "{{key}}", "label": "{{key}}", "role": "variant", "values": [{{string.Join(',', values)}}] }""";
+        }
         var stocked = string.Join(
             ',',
             Enumerable
@@ -200,7 +211,8 @@ internal static partial class RangeRatios
         );
         string Body(string variants) =>
             $$"""
-                { "format": "unicus-product/1", "code": "WIDE", "name": "Wide", "withoutSets": ["gift-wrapping"], "base": { "price": "5.00" },
+                { "format": "unicus-product/1", "code": "WIDE", "name": "Wide", "withoutSets": ["gift-wrapping"],
+                  "base": { "price": "5.00" },
                   "options": [ {{Values("a", 10)}}, {{Values("b", 100)}}, {{Values("c", 100)}} ], "variants": [ {{variants}} ] }
                 """;
         async Task<double> Put(string variants)
@@ -237,6 +249,9 @@ internal static partial class RangeRatios
     /// <summary>An application that serves a shop.</summary>
     private sealed partial class Served : IAsyncDisposable
     {
+        private const string Limits =
+            "PagesAtFirst PagesPerSecond PagesAtOnce FilesAtFirst FilesPerSecond SignInsPerMinute WorkAtFirst WorkPerSecond";
+
         private readonly Process _process;
 
         private Served(Process process, Uri url)
@@ -264,11 +279,7 @@ internal static partial class RangeRatios
                 RedirectStandardOutput = true,
             };
             start.Environment["UNICUS_DATABASE"] = connection;
-            foreach (
-                var limit in "PagesAtFirst PagesPerSecond PagesAtOnce FilesAtFirst FilesPerSecond SignInsPerMinute WorkAtFirst WorkPerSecond".Split(
-                    ' '
-                )
-            )
+            foreach (var limit in Limits.Split(' '))
                 start.Environment[$"Strangers__{limit}"] = "1000000";
             var clock = Stopwatch.StartNew();
             var process = Process.Start(start)!;

@@ -17,7 +17,8 @@ internal static class RangeShop
           "withoutSets": ["gift-wrapping"], "base": { "price": "10.00", "cost": "4.00" },
           "options": [
             { "key": "size", "label": "Size", "role": "variant", "library": "size", "values": [
-              { "key": "s", "label": "S", "sku": "S" }, { "key": "m", "label": "M", "sku": "M" }, { "key": "l", "label": "L", "sku": "L" } ] },
+              { "key": "s", "label": "S", "sku": "S" }, { "key": "m", "label": "M", "sku": "M" },
+              { "key": "l", "label": "L", "sku": "L" } ] },
             { "key": "timber", "label": "Timber", "role": "variant", "library": "timber", "values": [
               { "key": "cedar", "label": "Cedar", "sku": "CE" }, { "key": "larch", "label": "Larch", "sku": "LA" },
               { "key": "pine", "label": "Pine", "sku": "PI" }, { "key": "douglas-fir", "label": "Douglas fir", "sku": "DO" } ] },
@@ -28,9 +29,9 @@ internal static class RangeShop
         """;
 
     private const string Words =
-        "ash beech birch cherry elm hazel lime maple oak plum pear poplar rowan spruce willow yew brass copper iron pewter silver steel tin "
-        + "zinc amber clay flint glass marble pearl quartz resin slate stone clover comfrey heather lavender mint sage thyme borage basin "
-        + "bench board bucket cradle frame gauge hook jar knife ladder lamp mallet press rack scale stand tray vat wheel";
+        "ash beech birch cherry elm hazel lime maple oak plum pear poplar rowan spruce willow yew brass copper iron pewter silver steel "
+        + "tin zinc amber clay flint glass marble pearl quartz resin slate stone clover comfrey heather lavender mint sage thyme "
+        + "borage basin bench board bucket cradle frame gauge hook jar knife ladder lamp mallet press rack scale stand tray vat wheel";
 
     /// <summary>Makes <paramref name="count"/> products in the shop of a connection.</summary>
     public static async Task Fill(string connection, int count)
@@ -144,9 +145,10 @@ internal static class RangeShop
         await Run(
             source,
             $"""
+            -- "offset 0": each row is made once, not once for each of its columns.
             insert into {table} ({columns}) select {taken} from (
               select jsonb_populate_record(null::{table}, to_jsonb(t) || jsonb_build_object({patch})) r
-              from {table} t cross join generate_series(1, {count}) i where {which}) x
+              from {table} t cross join generate_series(1, {count}) i where {which} offset 0) x
             """
         );
     }

@@ -87,6 +87,8 @@ builder
         o.ValueProviderFactories.RemoveType<JQueryQueryStringValueProviderFactory>();
     });
 builder.Services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(o => o.ValueCountLimit = 20_000);
+// Pieces of pages that are kept for a moment: so many characters in all.
+builder.Services.AddMvc().AddCacheTagHelperLimits(o => o.SizeLimit = 24_000_000);
 builder.Services.AddHttpContextAccessor();
 builder.Services.AddScoped<Visit>();
 builder.Services.AddSingleton<Unicus.Web.Shop.FormTokens>();

@@ -115,7 +115,8 @@ public sealed class ListStoryTests(App app) : IDisposable
         Assert.Contains("Nothing is called", await reply.Content.ReadAsStringAsync(), StringComparison.Ordinal);
     }
 
-    /// <summary>“In the demo a medium hive of pine is from 177.36, not 159.36”: its boards are needed, and what they add is in it.</summary>
+    /// <summary>“In the demo a medium hive of pine is from 177.36, not 159.36”: its boards are needed, and what they add is in
+    /// it.</summary>
     [Fact]
     public async Task A_price_that_cannot_be_bought_is_never_shown()
     {
@@ -131,15 +132,18 @@ public sealed class ListStoryTests(App app) : IDisposable
         var shop = JsonNode.Parse(await before.Content.ReadAsStringAsync())!.AsObject();
         Assert.Equal("EUR", shop["currency"]!.GetValue<string>());
         var changed = shop.DeepClone().AsObject();
-        changed["destinations"]!.AsArray().Add(
-            JsonNode.Parse(
-                """
-                { "code": "NL", "label": "Netherlands", "rates": { "standard": "21" }, "services": [
-                  { "key": "parcel", "label": "Parcel", "taxClass": "standard", "rates": [
-                    { "weightUpToGrams": 500, "amount": "4.00" }, { "weightUpToGrams": 500, "fromBasket": "5.00", "amount": "0.00" } ] } ] }
-                """
-            )
-        );
+        changed["destinations"]!
+            .AsArray()
+            .Add(
+                JsonNode.Parse(
+                    """
+                    { "code": "NL", "label": "Netherlands", "rates": { "standard": "21" }, "services": [
+                      { "key": "parcel", "label": "Parcel", "taxClass": "standard", "rates": [
+                        { "weightUpToGrams": 500, "amount": "4.00" },
+                        { "weightUpToGrams": 500, "fromBasket": "5.00", "amount": "0.00" } ] } ] }
+                    """
+                )
+            );
         using var request = new HttpRequestMessage(HttpMethod.Put, "shop") { Content = App.Json(changed.ToJsonString()) };
         request.Headers.TryAddWithoutValidation("If-Match", before.Headers.ETag!.ToString());
         using var put = await _client.SendAsync(request);

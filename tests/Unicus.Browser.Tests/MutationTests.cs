@@ -371,8 +371,8 @@ public sealed partial class MutationTests(App app)
     {
         if (node is JsonObject o)
             foreach (var (name, value) in o)
-            foreach (var place in Places(value).Prepend((o, name)))
-                yield return place;
+                foreach (var place in Places(value).Prepend((o, name)))
+                    yield return place;
         if (node is JsonArray a)
             for (var i = 0; i < a.Count; i++)
                 foreach (var place in Places(a[i]).Prepend((a, (object)i)))

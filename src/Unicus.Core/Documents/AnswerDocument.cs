@@ -23,6 +23,7 @@ public static class AnswerDocument
         return given;
     }
 
+    /// <summary>Writes answers in the order in which they were given.</summary>
     public static JsonObject Write(Configuration given, IReadOnlyList<Option> questions)
     {
         var json = new JsonObject();

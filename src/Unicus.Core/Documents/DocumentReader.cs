@@ -7,6 +7,7 @@ namespace Unicus.Core;
 /// <summary>Reads the open product document, <c>unicus-product/1</c>, and reports every fault at once with its JSON pointer.</summary>
 public static class DocumentReader
 {
+    /// <summary>The name of the format, with its version.</summary>
     public const string Format = "unicus-product/1";
 
     private const int MostRules = 5000;

@@ -19,8 +19,10 @@ internal static class ExtraReader
     ];
     private static readonly string[] Days = ["sun", "mon", "tue", "wed", "thu", "fri", "sat"];
 
+    /// <summary>What a kind of question is called in documents.</summary>
     public static string NameOf(Ask ask) => Asks.First(a => a.Ask == ask).Name;
 
+    /// <summary>What a day of the week is called in documents: its first three letters.</summary>
     public static string NameOf(DayOfWeek day) => Days[(int)day];
 
     public static Ask? ReadAsk(Node node)

@@ -43,6 +43,7 @@ public static class ExtraSetDocument
         return (faults.Count == 0 ? set : null, faults);
     }
 
+    /// <summary>Writes a set.</summary>
     public static JsonObject Write(ExtraSet set)
     {
         var product = DocumentWriter.Write(

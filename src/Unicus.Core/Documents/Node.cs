@@ -21,21 +21,29 @@ public readonly struct Node
     private readonly string _pointer;
     private readonly ICollection<Fault> _faults;
 
+    /// <summary>Makes a node; a null or undefined element is one that does not exist.</summary>
     public Node(JsonElement? json, string pointer, ICollection<Fault> faults) => (_json, _pointer, _faults) = (json, pointer, faults);
 
     /// <summary>The same place, with its faults told to another list.</summary>
     public Node Telling(ICollection<Fault> faults) => new(_json, _pointer, faults);
 
+    /// <summary>Whether anything stands here; <c>null</c> does not count.</summary>
     public bool Exists => _json is { ValueKind: not (JsonValueKind.Null or JsonValueKind.Undefined) };
+
+    /// <summary>The kind of value.</summary>
     public JsonValueKind Kind => _json?.ValueKind ?? JsonValueKind.Undefined;
+
+    /// <summary>Where it stands, as a JSON pointer (RFC 6901).</summary>
     public string Pointer => _pointer;
 
+    /// <summary>Tells a fault of this node, as long as no more than <see cref="MostFaults"/> were told.</summary>
     public void Fault(string what)
     {
         if (_faults.Count < MostFaults)
             _faults.Add(new Fault(_pointer, what));
     }
 
+    /// <summary>Whether it is an object; tells a fault where it is not.</summary>
     public bool IsObject(string what)
     {
         if (Kind == JsonValueKind.Object)
@@ -44,8 +52,10 @@ public readonly struct Node
         return false;
     }
 
+    /// <summary>Whether it has a member, other than <c>null</c>.</summary>
     public bool Has(string name) => At(name).Exists;
 
+    /// <summary>The member of a name; one that does not exist where there is none.</summary>
     public Node At(string name)
     {
         JsonElement? member = Kind == JsonValueKind.Object && _json!.Value.TryGetProperty(name, out var found) ? found : null;
@@ -68,6 +78,7 @@ public readonly struct Node
         }
     }
 
+    /// <summary>Tells a fault for each of these members that is missing.</summary>
     public void Require(params string[] names)
     {
         foreach (var name in names)
@@ -134,6 +145,7 @@ public readonly struct Node
     /// <summary>A JSON number, or a plain decimal number as a text.</summary>
     public decimal? AsNumber() => Kind == JsonValueKind.Number && _json!.Value.TryGetDecimal(out var number) ? number : Plain(AsText());
 
+    /// <summary>The text; null where it is none.</summary>
     public string? AsText() => Kind == JsonValueKind.String ? _json!.Value.GetString() : null;
 
     /// <summary>A text of at most <paramref name="longest"/> characters without control characters but line breaks and tabs; null if
@@ -155,6 +167,7 @@ public readonly struct Node
         return text;
     }
 
+    /// <summary>A text of at most 120 characters that must not be empty; a fault where it is.</summary>
     public string Label(string name)
     {
         var label = (Text(name, TypedValues.LongestLabel) ?? "").Trim();
@@ -163,6 +176,7 @@ public readonly struct Node
         return label;
     }
 
+    /// <summary>A list of texts; a fault for each that is none or too long.</summary>
     public ImmutableArray<string> Texts(string name, int longest)
     {
         var texts = ImmutableArray.CreateBuilder<string>();
@@ -176,6 +190,7 @@ public readonly struct Node
         return [.. texts.Distinct(StringComparer.OrdinalIgnoreCase)];
     }
 
+    /// <summary>A key; null where there is none, or where it has another shape, with a fault.</summary>
     public Key? Key(string name)
     {
         var node = At(name);
@@ -187,6 +202,7 @@ public readonly struct Node
         return null;
     }
 
+    /// <summary>True or false; null where there is neither, with a fault where something else stands.</summary>
     public bool? Flag(string name)
     {
         var node = At(name);
@@ -198,6 +214,7 @@ public readonly struct Node
         return null;
     }
 
+    /// <summary>A whole number within bounds, both inclusive; null where there is none, with a fault where it lies outside.</summary>
     public int? Whole(string name, int least, int most)
     {
         var node = At(name);
@@ -209,6 +226,8 @@ public readonly struct Node
         return null;
     }
 
+    /// <summary>A decimal number as a text within bounds, both inclusive; null where there is none, with a fault where it is
+    /// wrong.</summary>
     public decimal? Decimal(string name, decimal least, decimal most)
     {
         var node = At(name);
@@ -220,6 +239,8 @@ public readonly struct Node
         return null;
     }
 
+    /// <summary>An amount of the currency; null where there is none, with a fault where it is wrong or has more decimals than the
+    /// currency.</summary>
     public Money? Money(string name, Currency currency, bool mayBeNegative = false)
     {
         var node = At(name);

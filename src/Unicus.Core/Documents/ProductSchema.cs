@@ -3,6 +3,7 @@ namespace Unicus.Core;
 /// <summary>The JSON Schema (2020-12) of the product document, as shipped.</summary>
 public static class ProductSchema
 {
+    /// <summary>The JSON Schema of product documents.</summary>
     public static string Text { get; } = Load();
 
     private static string Load()

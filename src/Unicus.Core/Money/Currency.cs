@@ -31,6 +31,7 @@ public sealed record Currency
     /// <summary>The smallest amount, such as 0.01.</summary>
     public decimal SmallestUnit => new(1, 0, 0, false, (byte)MinorUnits);
 
+    /// <summary>The euro.</summary>
     public static Currency Euro { get; } = Of("EUR");
 
     /// <summary>Every currency of the list, by code.</summary>
@@ -54,6 +55,7 @@ public sealed record Currency
             _ => Code,
         };
 
+    /// <inheritdoc/>
     public override string ToString() => Code;
 
     private static FrozenDictionary<string, Currency> Build(params (int MinorUnits, string Codes)[] groups) =>

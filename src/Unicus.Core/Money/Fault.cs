@@ -12,9 +12,12 @@ public sealed record Fault(string Where, string What)
 /// <summary>What became of a typed text: a value, or the reason why there is none.</summary>
 public readonly record struct Read<T>(T? Value, string? Problem)
 {
+    /// <summary>Whether there is a value.</summary>
     public bool Ok => Problem is null;
 
+    /// <summary>A value that was read.</summary>
     public static Read<T> Of(T? value) => new(value, null);
 
+    /// <summary>Why nothing could be read, in a sentence.</summary>
     public static Read<T> No(string problem) => new(default, problem);
 }

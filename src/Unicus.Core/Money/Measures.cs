@@ -10,7 +10,10 @@ public static class Measures
     private static readonly (string Unit, decimal Size)[] Weights = [("kg", 1000m), ("g", 1m), ("oz", 453.59237m / 16), ("lb", 453.59237m)];
     private static readonly (string Unit, decimal Size)[] Lengths = [("mm", 1m), ("cm", 10m), ("m", 1000m), ("in", 25.4m)];
 
+    /// <summary>The units of weight that are understood.</summary>
     public static IEnumerable<string> WeightUnits => Weights.Select(w => w.Unit);
+
+    /// <summary>The units of length that are understood.</summary>
     public static IEnumerable<string> LengthUnits => Lengths.Select(l => l.Unit);
 
     /// <summary>Reads a weight such as <c>11.5 kg</c>, <c>12 oz</c>, or a bare number in <paramref name="unit"/>.</summary>

@@ -22,26 +22,37 @@ public readonly record struct Money : IComparable<Money>
     /// <summary>The amount in units of the currency (86.50 is eighty-six and a half euros).</summary>
     public decimal Amount { get; }
 
+    /// <summary>The currency.</summary>
     public Currency Currency { get; }
 
+    /// <summary>Whether the amount is 0.</summary>
     public bool IsZero => Amount == 0;
 
+    /// <summary>Nothing of a currency.</summary>
     public static Money Zero(Currency currency) => new(0, currency);
 
+    /// <summary>The sum of two amounts of one currency.</summary>
     public static Money operator +(Money a, Money b) => new(a.Amount + b.Amount, Same(a, b));
 
+    /// <summary>The difference of two amounts of one currency.</summary>
     public static Money operator -(Money a, Money b) => new(a.Amount - b.Amount, Same(a, b));
 
+    /// <summary>The amount with the other sign.</summary>
     public static Money operator -(Money a) => new(-a.Amount, a.Currency);
 
+    /// <summary>So many times the amount.</summary>
     public static Money operator *(Money a, int units) => new(a.Amount * units, a.Currency);
 
+    /// <summary>Whether the left amount is the lower.</summary>
     public static bool operator <(Money a, Money b) => a.CompareTo(b) < 0;
 
+    /// <summary>Whether the left amount is the higher.</summary>
     public static bool operator >(Money a, Money b) => a.CompareTo(b) > 0;
 
+    /// <summary>Whether the left amount is not the higher.</summary>
     public static bool operator <=(Money a, Money b) => a.CompareTo(b) <= 0;
 
+    /// <summary>Whether the left amount is not the lower.</summary>
     public static bool operator >=(Money a, Money b) => a.CompareTo(b) >= 0;
 
     /// <summary>Compares amounts.</summary>

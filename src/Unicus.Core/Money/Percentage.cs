@@ -16,5 +16,6 @@ public readonly record struct Percentage(decimal Value)
     /// <remarks>At 20 % the fraction is 1/6 (HMRC VAT Notice 700, from memory).</remarks>
     public Money ContainedIn(Money gross) => new(gross.Amount * Value / (100 + Value), gross.Currency);
 
+    /// <inheritdoc/>
     public override string ToString() => Value.ToString("0.############", CultureInfo.InvariantCulture);
 }

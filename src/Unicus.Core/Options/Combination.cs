@@ -8,6 +8,7 @@ public sealed class Combination : IEquatable<Combination>
 {
     private Combination(ImmutableArray<(Key Option, Key Value)> pairs, string text) => (Pairs, Text) = (pairs, text);
 
+    /// <summary>The combination of no options.</summary>
     public static Combination Empty { get; } = new([], "");
 
     /// <summary>The pairs, ordered by the option's key.</summary>
@@ -58,8 +59,10 @@ public sealed class Combination : IEquatable<Combination>
         }
     }
 
+    /// <summary>The combination with a value of an option in place of the one it had.</summary>
     public Combination With(Key option, Key value) => Of(Pairs.Where(p => p.Option != option).Append((option, value)));
 
+    /// <summary>The combination without an option.</summary>
     public Combination Without(Key option) => Of(Pairs.Where(p => p.Option != option));
 
     /// <summary>Whether every pair of this stands in <paramref name="other"/> too.</summary>
@@ -86,15 +89,21 @@ public sealed class Combination : IEquatable<Combination>
         return string.Join(", ", labels);
     }
 
+    /// <summary>Whether two combinations have the same values.</summary>
     public static bool operator ==(Combination? a, Combination? b) => a?.Text == b?.Text;
 
+    /// <summary>Whether two combinations differ in a value.</summary>
     public static bool operator !=(Combination? a, Combination? b) => !(a == b);
 
+    /// <summary>Whether the other combination has the same values.</summary>
     public bool Equals(Combination? other) => other is not null && Text == other.Text;
 
+    /// <inheritdoc/>
     public override bool Equals(object? obj) => Equals(obj as Combination);
 
+    /// <inheritdoc/>
     public override int GetHashCode() => Text.GetHashCode(StringComparison.Ordinal);
 
+    /// <inheritdoc/>
     public override string ToString() => Text;
 }

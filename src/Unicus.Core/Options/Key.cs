@@ -10,8 +10,10 @@ public readonly partial record struct Key : IComparable<Key>
 {
     private Key(string text) => Text = text;
 
+    /// <summary>The key itself.</summary>
     public string Text { get; }
 
+    /// <summary>What a key looks like, in words.</summary>
     public const string Shape = "small letters and digits, joined by single hyphens, at most 64";
 
     /// <summary>Parses a key.</summary>
@@ -23,6 +25,7 @@ public readonly partial record struct Key : IComparable<Key>
         throw new FormatException($"“{text}” is not a key: {Shape}.");
     }
 
+    /// <summary>Parses a key; false where the text has another shape.</summary>
     public static bool TryParse(string text, out Key key)
     {
         var fits = text.Length <= 64 && Pattern().IsMatch(text);
@@ -44,16 +47,22 @@ public readonly partial record struct Key : IComparable<Key>
         return key;
     }
 
+    /// <summary>Compares by the code of the characters.</summary>
     public int CompareTo(Key other) => string.CompareOrdinal(Text, other.Text);
 
+    /// <summary>Whether the left key comes first.</summary>
     public static bool operator <(Key a, Key b) => a.CompareTo(b) < 0;
 
+    /// <summary>Whether the left key comes last.</summary>
     public static bool operator >(Key a, Key b) => a.CompareTo(b) > 0;
 
+    /// <summary>Whether the left key does not come last.</summary>
     public static bool operator <=(Key a, Key b) => a.CompareTo(b) <= 0;
 
+    /// <summary>Whether the left key does not come first.</summary>
     public static bool operator >=(Key a, Key b) => a.CompareTo(b) >= 0;
 
+    /// <inheritdoc/>
     public override string ToString() => Text ?? "";
 
     [GeneratedRegex(@"\A[a-z0-9]+(-[a-z0-9]+)*\z")]

@@ -5,6 +5,7 @@ namespace Unicus.Core;
 /// <summary>What an option does: split the product into variants, or ask for something more.</summary>
 public enum OptionRole
 {
+    /// <summary>Makes variants.</summary>
     Variant,
 
     /// <summary>A question that does not split variants: engraving, gift wrap, a roof style.</summary>
@@ -23,8 +24,13 @@ public enum Ask
     /// <summary>Its single value <c>yes</c>, or none.</summary>
     YesNo,
 
+    /// <summary>A text.</summary>
     Text,
+
+    /// <summary>A number.</summary>
     Number,
+
+    /// <summary>A day.</summary>
     Date,
 }
 
@@ -38,6 +44,7 @@ public readonly record struct PickLimits(int Min, int? Max);
 /// <param name="Unit">As it is shown, such as cm.</param>
 public sealed record NumberLimits(decimal? Min, decimal? Max, decimal? Step, string? Unit)
 {
+    /// <summary>Without limits.</summary>
     public static NumberLimits None { get; } = new(null, null, null, null);
 }
 
@@ -45,14 +52,17 @@ public sealed record NumberLimits(decimal? Min, decimal? Max, decimal? Step, str
 /// <param name="NotOn">Days of the week that are left out.</param>
 public sealed record DateLimits(int? EarliestInDays, int? LatestInDays, ImmutableArray<DayOfWeek> NotOn)
 {
+    /// <summary>Without limits.</summary>
     public static DateLimits None { get; } = new(null, null, []);
 
+    /// <summary>Whether the limits are the same.</summary>
     public bool Equals(DateLimits? other) =>
         other is not null
         && EarliestInDays == other.EarliestInDays
         && LatestInDays == other.LatestInDays
         && NotOn.SequenceEqual(other.NotOn);
 
+    /// <inheritdoc/>
     public override int GetHashCode() => HashCode.Combine(EarliestInDays, LatestInDays, NotOn.Length);
 }
 
@@ -72,8 +82,10 @@ public abstract record Swatch
     /// <summary>Two or more colours side by side, each as <c>#rrggbb</c>.</summary>
     public sealed record Stripes(ImmutableArray<string> Hexes) : Swatch
     {
+        /// <summary>Whether the stripes are the same.</summary>
         public bool Equals(Stripes? other) => other is not null && Hexes.SequenceEqual(other.Hexes);
 
+        /// <inheritdoc/>
         public override int GetHashCode() => Hexes.Length;
     }
 
@@ -87,7 +99,10 @@ public sealed record OptionValue(Key Key, string Label)
     /// <summary>The piece that this value gives to SKUs; null means its key in capitals.</summary>
     public string? SkuCode { get; init; }
 
+    /// <summary>What it looks like; null for nothing to show.</summary>
     public Swatch? Swatch { get; init; }
+
+    /// <summary>What it adds to the price; null for nothing.</summary>
     public Surcharge? Surcharge { get; init; }
 
     /// <summary>Figures that every variant with this value inherits.</summary>
@@ -100,6 +115,7 @@ public sealed record OptionValue(Key Key, string Label)
     /// <summary>What the value costs the merchant for each unit; null means nothing.</summary>
     public Money? Cost { get; init; }
 
+    /// <summary>The part that comes with it; null for none.</summary>
     public ValuePart? Part { get; init; }
 
     /// <summary>The SKU code in force.</summary>
@@ -109,6 +125,7 @@ public sealed record OptionValue(Key Key, string Label)
 /// <summary>One question with an ordered list of values.</summary>
 public sealed record Option(Key Key, string Label, OptionRole Role)
 {
+    /// <summary>A sentence for shoppers; null for none.</summary>
     public string? Help { get; init; }
 
     /// <summary>The key of the option in the library that it was taken from, or null.</summary>
@@ -135,7 +152,10 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
     /// <summary>The characters that a text may have, ranges as <c>A-Z</c>; null means any that can be printed.</summary>
     public string? Characters { get; init; }
 
+    /// <summary>The limits of a number.</summary>
     public NumberLimits Number { get; init; } = NumberLimits.None;
+
+    /// <summary>The limits of a date.</summary>
     public DateLimits Date { get; init; } = DateLimits.None;
 
     /// <summary>What a typed answer adds to the price; where a list is picked from, its values have their own.</summary>
@@ -150,6 +170,7 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
     /// <summary>The key of the shared set that it comes from; null where it is the product's own.</summary>
     public Key? FromSet { get; init; }
 
+    /// <summary>The values, in order.</summary>
     public ImmutableArray<OptionValue> Values { get; init; } = [];
 
     /// <summary>The most text elements that any text can have.</summary>
@@ -173,6 +194,7 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
         return -1;
     }
 
+    /// <summary>Whether everything about the other option is the same.</summary>
     public bool Equals(Option? other) =>
         other is not null
         && Key == other.Key
@@ -195,5 +217,6 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
         && Preset.SequenceEqual(other.Preset)
         && Values.SequenceEqual(other.Values);
 
+    /// <inheritdoc/>
     public override int GetHashCode() => HashCode.Combine(Key, Label, Values.Length);
 }

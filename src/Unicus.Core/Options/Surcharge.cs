@@ -47,8 +47,10 @@ public abstract record Surcharge
         /// <summary>Whether bounds rise from one to the next, as those of rows and of columns must.</summary>
         public static bool IsRising(IEnumerable<decimal> bounds) => bounds.Zip(bounds.Skip(1)).All(p => p.First < p.Second);
 
+        /// <summary>Whether the other table has the same rows.</summary>
         public bool Equals(Table? other) => other is not null && By == other.By && Rows.SequenceEqual(other.Rows);
 
+        /// <inheritdoc/>
         public override int GetHashCode() => HashCode.Combine(By, Rows.Length);
     }
 
@@ -83,8 +85,10 @@ public abstract record Surcharge
 /// <param name="Columns">One without a bound of its own for a table of one measure; else by rising bound.</param>
 public sealed record TableRow(decimal Max, ImmutableArray<TableCell> Columns)
 {
+    /// <summary>Whether the other table has the same rows.</summary>
     public bool Equals(TableRow? other) => other is not null && Max == other.Max && Columns.SequenceEqual(other.Columns);
 
+    /// <inheritdoc/>
     public override int GetHashCode() => HashCode.Combine(Max, Columns.Length);
 }
 

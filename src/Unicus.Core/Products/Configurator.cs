@@ -23,6 +23,7 @@ public sealed class Configurator
     private readonly Lazy<Fault?> _pricesFault;
     private readonly Lazy<RuleHealth> _health;
 
+    /// <summary>Makes a configurator; nothing is compiled yet.</summary>
     public Configurator(Product product, VariantMatrix matrix)
     {
         (_product, _matrix) = (product, matrix);
@@ -37,9 +38,16 @@ public sealed class Configurator
         _pricesFault = new Lazy<Fault?>(PricesFault);
     }
 
+    /// <summary>The questions, in order.</summary>
     public ImmutableArray<Option> Questions { get; }
+
+    /// <summary>The rules by what they are about.</summary>
     public RuleBook Book { get; }
+
+    /// <summary>The rules in words.</summary>
     public RuleWords Words { get; }
+
+    /// <summary>The rules compiled over what is made.</summary>
     public CompiledRules Rules => _compiled.Value.Rules;
 
     /// <summary>About how much memory it takes besides what it keeps for answers, in bytes.</summary>

@@ -15,5 +15,6 @@ public sealed record PriceSpan(Money Lowest, Money Highest)
         return span;
     }
 
+    /// <summary>“9.50 to 12.00”, or one price.</summary>
     public string ForPeople() => Lowest == Highest ? Lowest.ForPeople() : $"{Lowest.ForPeople()} to {Highest.ForPeople()}";
 }

@@ -11,6 +11,7 @@ public sealed record ProductPicture(string File, string Alt, (Key Option, Key Va
 /// <param name="Address"><c>/videos/…</c> for one kept here, or an https address of a film elsewhere.</param>
 public sealed record ProductVideo(string Address, string Title)
 {
+    /// <summary>Where films lie that were sent.</summary>
     public const string Kept = "/videos/";
 
     /// <summary>The host that it comes from, in the letters of the domain name system (RFC 5890); null where it is kept here.</summary>
@@ -58,38 +59,67 @@ public sealed record Shelf
 /// <summary>Anything with a page that a shopper can buy from: facts, and blocks that are each optional.</summary>
 public sealed record Product(ProductCode Code, string Name)
 {
+    /// <summary>Characters of a name at most.</summary>
     public const int LongestName = 200;
+
+    /// <summary>Characters of a summary at most.</summary>
     public const int LongestSummary = 500;
+
+    /// <summary>Characters of a description at most.</summary>
     public const int LongestDescription = 100_000;
 
     /// <summary>The last piece of its address in the shop; null means made from the name.</summary>
     public string? WebAddress { get; init; }
 
+    /// <summary>A sentence for lists.</summary>
     public string? Summary { get; init; }
 
     /// <summary>Sanitised HTML.</summary>
     public string? Description { get; init; }
 
+    /// <summary>The brand.</summary>
     public string? Brand { get; init; }
 
     /// <summary>The maker's own number of the goods.</summary>
     public string? PartNumber { get; init; }
 
+    /// <summary>Facts in a list.</summary>
     public ImmutableArray<Specification> Specifications { get; init; } = [];
+
+    /// <summary>Texts under headings.</summary>
     public ImmutableArray<Passage> Passages { get; init; } = [];
+
+    /// <summary>The categories that it names.</summary>
     public ImmutableArray<string> Categories { get; init; } = [];
+
+    /// <summary>Words by which it is found.</summary>
     public ImmutableArray<string> Tags { get; init; } = [];
+
+    /// <summary>The pictures, the leading one first.</summary>
     public ImmutableArray<ProductPicture> Pictures { get; init; } = [];
+
+    /// <summary>The films.</summary>
     public ImmutableArray<ProductVideo> Videos { get; init; } = [];
+
+    /// <summary>The figures that variants inherit.</summary>
     public Figures Base { get; init; } = Figures.None;
+
+    /// <summary>The terms of selling that variants inherit.</summary>
     public Selling Selling { get; init; } = Selling.Inherited;
+
+    /// <summary>Where and how the shop shows it.</summary>
     public Shelf Shelf { get; init; } = new();
+
+    /// <summary>The options that make variants, in order.</summary>
     public ImmutableArray<Option> Options { get; init; } = [];
+
+    /// <summary>What is not made; a combination of some options stands for all that have it.</summary>
     public ImmutableArray<Combination> NotMade { get; init; } = [];
 
     /// <summary>Questions that do not split variants, in order.</summary>
     public ImmutableArray<Option> Extras { get; init; } = [];
 
+    /// <summary>The rules over answers.</summary>
     public ImmutableArray<SelectionRule> Rules { get; init; } = [];
 
     /// <summary>The keys of shared sets of extras that the product takes.</summary>

@@ -5,14 +5,31 @@ namespace Unicus.Core;
 /// <summary>The chapters of the workbench, where things are mended.</summary>
 public enum Chapter
 {
+    /// <summary>Facts.</summary>
     Facts,
+
+    /// <summary>Money.</summary>
     Money,
+
+    /// <summary>Options.</summary>
     Options,
+
+    /// <summary>Extras.</summary>
     Extras,
+
+    /// <summary>Rules.</summary>
     Rules,
+
+    /// <summary>Matrix.</summary>
     Matrix,
+
+    /// <summary>Stock.</summary>
     Stock,
+
+    /// <summary>Shelf.</summary>
     Shelf,
+
+    /// <summary>Checks.</summary>
     Checks,
 }
 

@@ -16,15 +16,20 @@ public abstract record Answer
     /// <summary>At least one value of a list.</summary>
     public sealed record Ticks(ImmutableArray<Key> Keys) : Answer
     {
+        /// <summary>Whether the same values are ticked, in any order.</summary>
         public bool Equals(Ticks? other) => other is not null && Keys.ToHashSet().SetEquals(other.Keys);
 
+        /// <inheritdoc/>
         public override int GetHashCode() => Keys.Length;
     }
 
+    /// <summary>A text as typed.</summary>
     public sealed record Text(string Words) : Answer;
 
+    /// <summary>A number.</summary>
     public sealed record Number(decimal Size) : Answer;
 
+    /// <summary>A day.</summary>
     public sealed record Date(DateOnly Day) : Answer;
 }
 
@@ -32,6 +37,7 @@ public abstract record Answer
 /// together.</summary>
 public sealed record Configuration(ImmutableArray<(Key Question, Answer Answer)> Given)
 {
+    /// <summary>No answers.</summary>
     public static Configuration Empty { get; } = new([]);
 
     /// <summary>The values of a variant as answers.</summary>
@@ -52,5 +58,6 @@ public sealed record Configuration(ImmutableArray<(Key Question, Answer Answer)>
     /// <summary>The same with one answer given last, in place of a former one to its question.</summary>
     public Configuration With(Key question, Answer answer) => new(Without(question).Given.Add((question, answer)));
 
+    /// <summary>The configuration without the answer to a question.</summary>
     public Configuration Without(Key question) => new(Given.RemoveAll(g => g.Question == question));
 }

@@ -25,10 +25,10 @@ internal sealed class DecisionDiagram
     private readonly List<int> _levels = [];
     private readonly List<int> _offsets = [];
     private readonly List<int> _children = [];
-    private Cache _and = new(SmallestCache);
-    private Cache _or = new(SmallestCache);
+    private Cache _and;
+    private Cache _or;
     private readonly Dictionary<int, int> _not = [];
-    private int[] _table = new int[1 << 12];
+    private int[] _table = new int[1 << 6];
 
     /// <param name="sizes">How many values each level has.</param>
     public DecisionDiagram(int[] sizes, int mostNodes)
@@ -50,7 +50,7 @@ internal sealed class DecisionDiagram
     /// <summary>Lets go of what only making nodes needs; it comes back by itself when more are made.</summary>
     public void Rest()
     {
-        (_and, _or) = (new Cache(SmallestCache), new Cache(SmallestCache));
+        (_and, _or) = (default, default);
         _not.Clear();
         _not.TrimExcess();
     }
@@ -193,22 +193,24 @@ internal sealed class DecisionDiagram
     }
 
     /// <summary>Results of one operation that were found lately; larger as the diagram grows.</summary>
-    private struct Cache(int size)
+    private struct Cache
     {
-        private (int A, int B, int Result)[] _kept = new (int, int, int)[size];
+        private (int A, int B, int Result)[]? _kept;
 
-        public readonly long Bytes => 12L * _kept.Length;
+        public readonly long Bytes => 12L * (_kept?.Length ?? 0);
 
         /// <summary>The result for two nodes, or −1.</summary>
-        public readonly int Find(int a, int b) => _kept[Slot(a, b)] is var kept && kept.A == a && kept.B == b ? kept.Result : -1;
+        public readonly int Find(int a, int b) =>
+            _kept is { } kept && kept[Slot(a, b)] is var found && found.A == a && found.B == b ? found.Result : -1;
 
         public void Keep(int a, int b, int result, int nodes)
         {
+            _kept ??= new (int, int, int)[SmallestCache];
             if (nodes > _kept.Length && _kept.Length < LargestCache)
                 Array.Resize(ref _kept, _kept.Length * 4);
             _kept[Slot(a, b)] = (a, b, result);
         }
 
-        private readonly int Slot(int a, int b) => (int)(((uint)a * 0x9E3779B1u ^ (uint)b * 0x85EBCA6Bu) >> 14) & (_kept.Length - 1);
+        private readonly int Slot(int a, int b) => (int)(((uint)a * 0x9E3779B1u ^ (uint)b * 0x85EBCA6Bu) >> 14) & (_kept!.Length - 1);
     }
 }

@@ -33,8 +33,9 @@ internal sealed class KeptAnswers<TKey, TValue>(Func<TValue, long> weigh) : Answ
             if (_kept.TryGetValue(key, out var found))
                 return found.Value;
         var value = make(key);
-        Keep(key, value, weigh(value));
-        AnswerMemory.MakeRoom(this, ref _isKnown);
+        var bytes = weigh(value);
+        Keep(key, value, bytes);
+        AnswerMemory.MakeRoom(this, bytes, ref _isKnown);
         return value;
     }
 
@@ -67,15 +68,15 @@ internal sealed class KeptAnswers<TKey, TValue>(Func<TValue, long> weigh) : Answ
 internal static class AnswerMemory
 {
     /// <summary>So many bytes are kept in all.</summary>
-    private const long Most = 128L * 1024 * 1024;
+    private const long Most = 96L * 1024 * 1024;
 
-    /// <summary>Bytes are added up once in so many times that something is kept, since the owners may be tens of thousands.</summary>
-    private const int Seldom = 16;
+    /// <summary>Owners may be tens of thousands, so bytes are added up only when so many were kept since the last time.</summary>
+    private const long Step = Most / 16;
 
     private static readonly List<WeakReference<IOwner>> Owners = [];
     private static readonly Lock Lock = new();
     private static long _moment;
-    private static int _kept;
+    private static long _keptSince;
 
     /// <summary>Something that keeps answers.</summary>
     public interface IOwner
@@ -92,16 +93,19 @@ internal static class AnswerMemory
 
     /// <summary>Makes room where more is kept than fits, by the owners that were not asked longest.</summary>
     /// <param name="owner">Has just kept something; it stays.</param>
+    /// <param name="bytes">That much.</param>
     /// <param name="isKnown">Whether the owner was here before.</param>
-    public static void MakeRoom(IOwner owner, ref bool isKnown)
+    public static void MakeRoom(IOwner owner, long bytes, ref bool isKnown)
     {
         lock (Lock)
         {
             if (!isKnown)
                 Owners.Add(new WeakReference<IOwner>(owner));
             isKnown = true;
-            if (owner.Bytes < Most / 64 && ++_kept % Seldom != 0)
+            _keptSince += bytes;
+            if (_keptSince < Step)
                 return;
+            _keptSince = 0;
             Owners.RemoveAll(o => !o.TryGetTarget(out _));
             var alive = Owners.Select(o => o.TryGetTarget(out var target) ? target : null).OfType<IOwner>().ToList();
             var total = alive.Sum(o => o.Bytes);

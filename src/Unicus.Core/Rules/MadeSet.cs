@@ -69,6 +69,7 @@ public sealed class MadeSet
         _numbers = new Numbers(this);
     }
 
+    /// <summary>The options, in order.</summary>
     public IReadOnlyList<Option> Options { get; }
 
     /// <summary>Π|values|: 1 for a product without options.</summary>
@@ -98,6 +99,7 @@ public sealed class MadeSet
     /// <summary>How far the number of a combination moves with the next value of the option at this place.</summary>
     internal int StrideOf(int option) => _strides[option];
 
+    /// <summary>The combination with a number.</summary>
     public Combination At(int number) => At(number, TextAt(number));
 
     /// <summary>The combination with this number.</summary>
@@ -205,8 +207,8 @@ public sealed class MadeSet
         public IEnumerator<int> GetEnumerator()
         {
             for (var word = 0; word < set._made.Length; word++)
-            for (var bits = set._made[word]; bits != 0; bits &= bits - 1)
-                yield return word * WordSize + BitOperations.TrailingZeroCount(bits);
+                for (var bits = set._made[word]; bits != 0; bits &= bits - 1)
+                    yield return word * WordSize + BitOperations.TrailingZeroCount(bits);
         }
 
         IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();

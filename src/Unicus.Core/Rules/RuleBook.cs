@@ -14,6 +14,7 @@ public sealed class RuleBook
     private readonly ILookup<Key, SelectionRule> _requiring;
     private readonly Dictionary<Key, Condition> _shownWhen = [];
 
+    /// <summary>Sorts rules by the questions that they are about.</summary>
     public RuleBook(IReadOnlyList<Option> questions, IReadOnlyList<SelectionRule> rules)
     {
         (Questions, Rules) = (questions, rules);
@@ -29,7 +30,10 @@ public sealed class RuleBook
         Loops = [.. FindLoops()];
     }
 
+    /// <summary>The questions, in order.</summary>
     public IReadOnlyList<Option> Questions { get; }
+
+    /// <summary>All rules, those that are switched off too.</summary>
     public IReadOnlyList<SelectionRule> Rules { get; }
 
     /// <summary>The rules that take part.</summary>
@@ -43,12 +47,16 @@ public sealed class RuleBook
     /// <summary>Loops of visibility, each with the rules that make it, in order.</summary>
     public ImmutableArray<ImmutableArray<Key>> Loops { get; }
 
+    /// <summary>The question of a key; null where there is none.</summary>
     public Option? Find(Key question) => _byKey.GetValueOrDefault(question);
 
+    /// <summary>The rules that hide a question.</summary>
     public IEnumerable<SelectionRule> Hiding(Key question) => _hiding[question];
 
+    /// <summary>The rules that show a question.</summary>
     public IEnumerable<SelectionRule> Showing(Key question) => _showing[question];
 
+    /// <summary>The rules by which a question needs an answer.</summary>
     public IEnumerable<SelectionRule> Requiring(Key question) => _requiring[question];
 
     /// <summary>Whether any rule can hide the question.</summary>
@@ -77,19 +85,19 @@ public sealed class RuleBook
         foreach (var problem in ProblemsOf(rule.When))
             yield return problem;
         foreach (var effect in rule.Then)
-        foreach (var target in effect.Targets)
-        {
-            if (Find(target) is not { } question)
-                yield return $"There is no question {target}.";
-            else if (effect is Effect.Hide or Effect.Show or Effect.Require && question.Role == OptionRole.Variant)
-                yield return $"{question.Label} splits variants: it is always shown and always needs an answer.";
-            else if (effect is Effect.Forbid or Effect.AllowOnly && !question.IsPicked)
-                yield return $"{question.Label} has no values to forbid or allow.";
-            else if (effect is Effect.Forbid f && f.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } missing)
-                yield return $"{question.Label} has no value {missing}.";
-            else if (effect is Effect.AllowOnly o && o.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } gone)
-                yield return $"{question.Label} has no value {gone}.";
-        }
+            foreach (var target in effect.Targets)
+            {
+                if (Find(target) is not { } question)
+                    yield return $"There is no question {target}.";
+                else if (effect is Effect.Hide or Effect.Show or Effect.Require && question.Role == OptionRole.Variant)
+                    yield return $"{question.Label} splits variants: it is always shown and always needs an answer.";
+                else if (effect is Effect.Forbid or Effect.AllowOnly && !question.IsPicked)
+                    yield return $"{question.Label} has no values to forbid or allow.";
+                else if (effect is Effect.Forbid f && f.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } missing)
+                    yield return $"{question.Label} has no value {missing}.";
+                else if (effect is Effect.AllowOnly o && o.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } gone)
+                    yield return $"{question.Label} has no value {gone}.";
+            }
     }
 
     private IEnumerable<string> ProblemsOf(Condition condition)
@@ -131,13 +139,13 @@ public sealed class RuleBook
             if (!done.Add(question))
                 yield break;
             foreach (var rule in Hiding(question).Concat(Showing(question)))
-            foreach (var other in rule.When.Questions)
-            {
-                path.Add((question, rule.Key));
-                foreach (var loop in Walk(other))
-                    yield return loop;
-                path.RemoveAt(path.Count - 1);
-            }
+                foreach (var other in rule.When.Questions)
+                {
+                    path.Add((question, rule.Key));
+                    foreach (var loop in Walk(other))
+                        yield return loop;
+                    path.RemoveAt(path.Count - 1);
+                }
         }
         return [.. Questions.SelectMany(q => Walk(q.Key))];
     }
@@ -149,6 +157,7 @@ public sealed class Visibility(RuleBook book, Configuration given)
 {
     private readonly Dictionary<Key, bool> _shown = new(book.Questions.Count);
 
+    /// <summary>Whether a question is shown with these answers.</summary>
     public bool IsShown(Key question)
     {
         if (_shown.TryGetValue(question, out var known))
@@ -161,6 +170,7 @@ public sealed class Visibility(RuleBook book, Configuration given)
         IsShown(question)
         && (book.Find(question) is { Role: OptionRole.Variant } or { Required: true } || book.Requiring(question).Any(r => Holds(r.When)));
 
+    /// <summary>Whether a condition holds with these answers; on a hidden question nothing does.</summary>
     public bool Holds(Condition condition) =>
         condition switch
         {

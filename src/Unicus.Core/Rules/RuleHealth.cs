@@ -22,6 +22,7 @@ public sealed record RuleHealth(
     /// <summary>Whether the rules could be looked through at all.</summary>
     public bool IsKnown { get; private init; } = true;
 
+    /// <summary>Whether nothing is wrong.</summary>
     public bool IsGood =>
         IsKnown && !Impossible && NeverPossible.IsEmpty && NeverHolds.IsEmpty && ChangesNothing.IsEmpty && NeverShown.IsEmpty;
 

@@ -11,6 +11,7 @@ public sealed class RuleWords(RuleBook book)
             ? $"Always {Effects(rule.Then)}."
             : $"When {Of(rule.When)}, " + $"{Effects(rule.Then)}.";
 
+    /// <summary>A condition in words.</summary>
     public string Of(Condition condition) =>
         condition switch
         {
@@ -30,8 +31,10 @@ public sealed class RuleWords(RuleBook book)
             _ => throw new InvalidOperationException("A kind of condition without words."),
         };
 
+    /// <summary>Effects in words.</summary>
     public string Effects(ImmutableArray<Effect> effects) => string.Join(" and ", effects.Select(Of));
 
+    /// <summary>An effect in words.</summary>
     public string Of(Effect effect) =>
         effect switch
         {

@@ -13,8 +13,10 @@ public abstract record Condition
     /// <summary>There is an answer at all.</summary>
     public sealed record Answered(Key Question) : Condition;
 
+    /// <summary>A number is at least a bound.</summary>
     public sealed record AtLeast(Key Question, decimal Bound) : Condition;
 
+    /// <summary>A number is at most a bound.</summary>
     public sealed record AtMost(Key Question, decimal Bound) : Condition;
 
     /// <summary>True of nothing at all.</summary>
@@ -23,6 +25,7 @@ public abstract record Condition
     /// <summary>False of nothing at all.</summary>
     public sealed record Any(ImmutableArray<Condition> Of) : Condition;
 
+    /// <summary>The other does not hold.</summary>
     public sealed record Not(Condition Of) : Condition;
 
     /// <summary>Always.</summary>
@@ -71,6 +74,7 @@ public abstract record Effect
     /// <summary>These questions need an answer while they are shown.</summary>
     public sealed record Require(ImmutableArray<Key> Questions) : Effect;
 
+    /// <summary>These values cannot be picked.</summary>
     public sealed record Forbid(Key Question, ImmutableArray<Key> Values) : Effect;
 
     /// <summary>No other value may be picked; this never forces an answer.</summary>

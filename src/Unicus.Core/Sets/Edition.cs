@@ -19,7 +19,7 @@ public sealed record Edition(int ProductId, int Number, DateTimeOffset Published
     /// <summary>About how much memory it takes once it is compiled and was asked about, in bytes. An estimate for a cache that
     /// weighs.</summary>
     public long Bytes =>
-        8_000
+        60_000
         + 300L * Matrix.Made.Combinations
         + 900L * Product.Variants.Length
         + 1_200L * Product.Questions.Sum(q => 1 + q.Values.Length)

@@ -6,6 +6,7 @@ namespace Unicus.Core;
 /// <param name="InStock">How many of them are in stock, 0 or more; null where they are not counted.</param>
 public sealed record Availability(int? Units, string Words, int? InStock)
 {
+    /// <summary>Whether so many units can be sold.</summary>
     public bool CanSell(int quantity) => Units is not { } units || units >= quantity;
 
     /// <summary>How many of so many units would be sold beyond stock.</summary>

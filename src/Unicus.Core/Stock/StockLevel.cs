@@ -9,8 +9,10 @@ public readonly record struct StockLevel(int OnHand, int Allocated, int OnHold, 
     /// <summary>On hand − allocated − on hold; below 0 after sales beyond stock.</summary>
     public int Available => OnHand - Allocated - OnHold;
 
+    /// <summary>The level after a change.</summary>
     public StockLevel After(StockDelta d) => new(OnHand + d.OnHand, Allocated + d.Allocated, OnHold + d.OnHold, OnOrder + d.OnOrder);
 
+    /// <summary>Two levels together.</summary>
     public static StockLevel operator +(StockLevel a, StockLevel b) =>
         new(a.OnHand + b.OnHand, a.Allocated + b.Allocated, a.OnHold + b.OnHold, a.OnOrder + b.OnOrder);
 }
@@ -18,15 +20,34 @@ public readonly record struct StockLevel(int OnHand, int Allocated, int OnHold, 
 /// <summary>The kinds of movement of the ledger.</summary>
 public enum MovementKind
 {
+    /// <summary>Goods come in.</summary>
     Receipt,
+
+    /// <summary>Allocated goods leave.</summary>
     Sale,
+
+    /// <summary>Goods come back.</summary>
     Return,
+
+    /// <summary>What was found is put in place of what was thought.</summary>
     Count,
+
+    /// <summary>Goods move to another location.</summary>
     Transfer,
+
+    /// <summary>Goods are kept from sale.</summary>
     Hold,
+
+    /// <summary>Goods on hold are for sale again.</summary>
     Release,
+
+    /// <summary>Goods are lost.</summary>
     WriteOff,
+
+    /// <summary>Goods are set aside for an order.</summary>
     Allocation,
+
+    /// <summary>Goods are no longer set aside.</summary>
     Deallocation,
 }
 
@@ -51,6 +72,7 @@ public static class Movements
         (MovementKind.Release, "release"),
     ];
 
+    /// <summary>What a kind of movement is called in documents.</summary>
     public static string Name(MovementKind kind) =>
         kind switch
         {

@@ -8,6 +8,7 @@ public readonly record struct Gtin
 {
     private Gtin(string text) => Text = text;
 
+    /// <summary>The digits as typed.</summary>
     public string Text { get; }
 
     /// <summary>Reads a GTIN; blanks and hyphens between the digits are left out. Blank text is null.</summary>
@@ -60,9 +61,12 @@ public readonly record struct Gtin
         }
     }
 
+    /// <summary>Whether it is the same article; leading zeros do not count.</summary>
     public bool Equals(Gtin other) => Padded == other.Padded;
 
+    /// <inheritdoc/>
     public override int GetHashCode() => Padded.GetHashCode(StringComparison.Ordinal);
 
+    /// <inheritdoc/>
     public override string ToString() => Text ?? "";
 }

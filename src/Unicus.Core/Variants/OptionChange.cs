@@ -41,6 +41,7 @@ public sealed record OptionDecisions
     /// <summary>Values that become another one of their option, so that variants which then coincide are merged.</summary>
     public ImmutableDictionary<(Key Option, Key From), Key> Becomes { get; init; } = ImmutableDictionary<(Key Option, Key From), Key>.Empty;
 
+    /// <summary>What becomes of stock that was counted before there were options.</summary>
     public StockBeforeOptions Stock { get; init; }
 
     /// <summary>For an option removed: the variant (by its old values) whose SKU and price stay; the first of those that merge if not
@@ -84,6 +85,7 @@ public sealed record MatrixDifference(
         && Joined.All(j => j.Joining.All(k => k.Stake is { OnHand: 0, HasHistory: false }))
         && Parted.All(k => k.Stake.OnHand == 0);
 
+    /// <summary>Units on hand of variants that would be retired or deleted.</summary>
     public int UnitsAtStake => Retired.Sum(r => r.OnHand) + Deleted.Sum(d => d.OnHand);
 
     /// <summary>“+12 new, 0 lost, 3 to retire: 41 units on hand”.</summary>

@@ -3,10 +3,12 @@ namespace Unicus.Core;
 /// <summary>A stock keeping unit's code, unique in the shop (letter case ignored).</summary>
 public readonly record struct Sku
 {
+    /// <summary>Characters of a SKU at most.</summary>
     public const int Longest = 64;
 
     private Sku(string text) => Text = text;
 
+    /// <summary>The code itself.</summary>
     public string Text { get; }
 
     /// <summary>Reads a SKU: 1 to 64 visible characters, with no blank inside and none of <c>, ; " &lt; &gt;</c>.</summary>
@@ -34,10 +36,13 @@ public readonly record struct Sku
     public static Sku Of(string text) =>
         Parse(text) is { Ok: true } read ? read.Value : throw new FormatException($"“{text}” is not a SKU.");
 
+    /// <summary>Whether it is the same SKU; letter case is ignored.</summary>
     public bool Equals(Sku other) => string.Equals(Text, other.Text, StringComparison.OrdinalIgnoreCase);
 
+    /// <inheritdoc/>
     public override int GetHashCode() => StringComparer.OrdinalIgnoreCase.GetHashCode(Text ?? "");
 
+    /// <inheritdoc/>
     public override string ToString() => Text ?? "";
 }
 
@@ -46,6 +51,7 @@ public readonly record struct ProductCode
 {
     private ProductCode(string text) => Text = text;
 
+    /// <summary>The code itself.</summary>
     public string Text { get; }
 
     /// <summary>Reads a product code: 1 to 32 letters and digits, hyphens, points or underscores between; small letters become
@@ -88,5 +94,6 @@ public readonly record struct ProductCode
         return code;
     }
 
+    /// <inheritdoc/>
     public override string ToString() => Text ?? "";
 }

@@ -25,10 +25,16 @@ public sealed record OffForNow(DateOnly? Back);
 /// <summary>How a product or variant may be sold. Null means: as the product, or the shop, says.</summary>
 public sealed record Selling
 {
+    /// <summary>Everything inherited.</summary>
     public static Selling Inherited { get; } = new();
 
+    /// <summary>Whether stock is counted; null: inherited.</summary>
     public bool? Counted { get; init; }
+
+    /// <summary>What happens when none are left; null: inherited.</summary>
     public SellBeyond? Beyond { get; init; }
+
+    /// <summary>Off for now, whatever the count; null: inherited.</summary>
     public OffForNow? OffForNow { get; init; }
 
     /// <summary>Whether it is sent; a file or a service is not.</summary>
@@ -53,13 +59,19 @@ public sealed record Variant(Combination Values)
     /// <summary>Null means: made by the pattern.</summary>
     public Sku? Sku { get; init; }
 
+    /// <summary>The article code; null for none.</summary>
     public Gtin? Gtin { get; init; }
+
+    /// <summary>Its own figures, which win over inherited ones.</summary>
     public Figures Own { get; init; } = Figures.None;
+
+    /// <summary>Its own terms of selling.</summary>
     public Selling Selling { get; init; } = Selling.Inherited;
 
     /// <summary>No longer offered, but with history or stock.</summary>
     public bool Retired { get; init; }
 
+    /// <summary>A note for the merchant.</summary>
     public string? Note { get; init; }
 
     /// <summary>The file of the product's picture that shows just this variant, or null: then that of its values or the

@@ -17,15 +17,25 @@ public sealed class MatrixVariant
     /// <summary>Its place by mixed radix in the matrix.</summary>
     public int Number { get; }
 
+    /// <summary>What is its own.</summary>
     public Variant Variant { get; }
 
     /// <summary>The SKU in force, its own or by the pattern.</summary>
     public Sku Sku { get; }
 
+    /// <summary>The terms of selling in force.</summary>
     public Selling Selling { get; }
+
+    /// <summary>The list price in force.</summary>
     public Resolved<Money?> Price { get; }
+
+    /// <summary>The cost in force.</summary>
     public Resolved<Money?> Cost => _matrix.Figures.Resolve(Variant.Own, Variant.Values, f => f.Cost);
+
+    /// <summary>The RRP in force.</summary>
     public Resolved<Money?> Rrp => _matrix.Figures.Resolve(Variant.Own, Variant.Values, f => f.Rrp);
+
+    /// <summary>Its values.</summary>
     public Combination Values => Variant.Values;
 }
 
@@ -69,8 +79,13 @@ public sealed class VariantMatrix
         Variants = new Cells(this);
     }
 
+    /// <summary>The options, in order.</summary>
     public ImmutableArray<Option> Options { get; }
+
+    /// <summary>Which combinations are made.</summary>
     public MadeSet Made { get; }
+
+    /// <summary>How figures flow down to variants.</summary>
     public Cascade Figures { get; }
 
     /// <summary>Every made variant in the order of the options, the retired ones too.</summary>
@@ -80,11 +95,13 @@ public sealed class VariantMatrix
     public IEnumerable<MatrixVariant> Offered =>
         Made.Made().Select((number, index) => (number, index)).Where(x => IsOffered(x.number)).Select(x => Cell(x.index, x.number));
 
+    /// <summary>How many variants are offered.</summary>
     public int OfferedCount => Made.Count - _listed.Count(l => l.Value.Retired && Made.IsMade(l.Key));
 
     /// <summary>How many combinations are not made.</summary>
     public int NotMadeCount => Made.Combinations - Made.Count;
 
+    /// <summary>The variant with these values; null where none is made.</summary>
     public MatrixVariant? Find(Combination values) => Find(values.Text);
 
     /// <summary>The made variant with this canonical text of its values, or null.</summary>
@@ -155,6 +172,7 @@ public sealed class VariantMatrix
     /// <summary>“3 × 3 = 9 variants” or “3 × 3 = 9, 1 not made, 8 variants”; empty without options.</summary>
     public string SizeInWords => Options.IsEmpty ? "" : SizeSentence(Options, NotMadeCount);
 
+    /// <summary>“5 × 4 × 3 = 60, 6 not made, 54 variants”.</summary>
     public static string SizeSentence(IReadOnlyList<Option> options, int notMade)
     {
         var size = MadeSet.Size(options);

@@ -104,12 +104,19 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasIndex(x => x.Address).IsUnique();
             e.Property(x => x.Definition).HasColumnType("jsonb");
             e.Property(x => x.Version).IsConcurrencyToken();
-            e.HasIndex(x => x.ChangedAt);
-            e.HasIndex(x => x.Name);
-            e.HasIndex(x => x.VariantCount);
-            e.HasIndex(x => x.LowestPrice);
-            e.HasIndex(x => x.LowestMargin);
-            e.HasIndex(x => x.Available);
+            e.HasIndex(x => new { x.ChangedAt, x.Id });
+            e.HasIndex(x => new { x.VariantCount, x.Id });
+            e.HasIndex(x => new { x.LowestPrice, x.Id });
+            e.HasIndex(x => new { x.LowestMargin, x.Id });
+            e.HasIndex(x => new { x.Available, x.Id });
+            e.HasIndex(x => new { x.Categories, x.Id });
+            e.HasIndex(x => new
+            {
+                x.StopCount,
+                x.DoubtCount,
+                x.Id,
+            })
+                .IsDescending(true, true, false);
             e.HasIndex(x => x.Id, "ix_products_unsummed").HasFilter("summary_version <> version");
             Searched(e.Property(x => x.Words));
             e.HasIndex(x => x.Words).HasMethod("gin");
@@ -123,11 +130,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasOne<ProductRow>().WithOne().HasForeignKey<RangeEntryRow>(x => x.ProductId).OnDelete(DeleteBehavior.Cascade);
             e.HasIndex(x => x.Address);
             e.HasIndex(x => new
-                {
-                    x.Position,
-                    x.NameKey,
-                    x.ProductId,
-                })
+            {
+                x.Position,
+                x.NameKey,
+                x.ProductId,
+            })
                 .HasFilter("listed");
             e.HasIndex(x => new { x.NameKey, x.ProductId }).HasFilter("listed");
             e.HasIndex(x => new { x.FromPrice, x.NameKey }).HasFilter("listed");

@@ -193,25 +193,25 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             }
         }
         foreach (var merge in difference.Merged)
-        foreach (var absorbed in merge.Absorbed)
-        foreach (var location in locations)
-            Transfer(
-                SkuBefore(absorbed),
-                skus[merge.Values.Text],
-                location,
-                levels[(SkuBefore(absorbed), location)].OnHand,
-                "Variants were merged"
-            );
+            foreach (var absorbed in merge.Absorbed)
+                foreach (var location in locations)
+                    Transfer(
+                        SkuBefore(absorbed),
+                        skus[merge.Values.Text],
+                        location,
+                        levels[(SkuBefore(absorbed), location)].OnHand,
+                        "Variants were merged"
+                    );
         foreach (var join in difference.Joined)
-        foreach (var joining in join.Joining)
-        foreach (var location in locations)
-        {
-            var level = levels[(SkuBefore(joining.Stake), location)];
-            if (level.Allocated > 0)
-                return $"{copy.RowOf(joining.Stake.Variant.Values)!.SkuCode} has {level.Allocated} units allocated to orders. "
-                    + "Dispatch or cancel those first.";
-            Transfer(level.SkuId, SkuBefore(join.Holder.Stake), location, level.OnHand, "Variants share one SKU");
-        }
+            foreach (var joining in join.Joining)
+                foreach (var location in locations)
+                {
+                    var level = levels[(SkuBefore(joining.Stake), location)];
+                    if (level.Allocated > 0)
+                        return $"{copy.RowOf(joining.Stake.Variant.Values)!.SkuCode} has {level.Allocated} units allocated to orders. "
+                            + "Dispatch or cancel those first.";
+                    Transfer(level.SkuId, SkuBefore(join.Holder.Stake), location, level.OnHand, "Variants share one SKU");
+                }
         if (copy.Product.Options.IsEmpty && difference.Kept.Length == 1)
             ShareOut(difference, decisions, skus, locations, levels, ledger, by, at, Transfer);
         return null;

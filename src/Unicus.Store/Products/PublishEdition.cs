@@ -23,9 +23,9 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
         var edition = new Edition(copy.Row.Id, number, clock.GetUtcNow(), copy.Whole, copy.Matrix) { Sets = copy.Sets };
         var range = await catalogue.Range(db, edition);
         foreach (var question in copy.Whole.Extras)
-        foreach (var value in question.Values)
-            if (value.Part is { } part && range.Part(part.Sku) is null)
-                return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
+            foreach (var value in question.Values)
+                if (value.Part is { } part && range.Part(part.Sku) is null)
+                    return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
         db.Editions.Add(
             new EditionRow
             {

@@ -135,9 +135,9 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
         if (Unknown(product.Base.TaxClass))
             yield return new Fault("#/base/taxClass", $"There is no tax class {product.Base.TaxClass}.");
         for (var o = 0; o < product.Options.Length; o++)
-        for (var v = 0; v < product.Options[o].Values.Length; v++)
-            if (Unknown(product.Options[o].Values[v].Figures.TaxClass))
-                yield return new Fault($"#/options/{o}/values/{v}/figures/taxClass", "There is no such tax class.");
+            for (var v = 0; v < product.Options[o].Values.Length; v++)
+                if (Unknown(product.Options[o].Values[v].Figures.TaxClass))
+                    yield return new Fault($"#/options/{o}/values/{v}/figures/taxClass", "There is no such tax class.");
         for (var i = 0; i < product.Variants.Length; i++)
             if (Unknown(product.Variants[i].Own.TaxClass))
                 yield return new Fault($"#/variants/{i}/taxClass", "There is no such tax class.");

@@ -123,14 +123,14 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
             }
         ).ToListAsync();
         foreach (var holder in holders.Where(h => !changing.Contains(h.Id)))
-        foreach (var row in set.Where(r => Gtin.Of(r.Gtin!) == Gtin.Of(holder.Gtin!)))
-            faults.Add(
-                new Fault(
-                    $"{row.Values}|gtin",
-                    $"Nothing was saved: the GTIN {row.Gtin} is already used by "
-                        + $"{holder.Name}{(holder.Values.Length > 0 ? $" ({holder.Values.Replace(",", ", ")})" : "")}."
-                )
-            );
+            foreach (var row in set.Where(r => Gtin.Of(r.Gtin!) == Gtin.Of(holder.Gtin!)))
+                faults.Add(
+                    new Fault(
+                        $"{row.Values}|gtin",
+                        $"Nothing was saved: the GTIN {row.Gtin} is already used by "
+                            + $"{holder.Name}{(holder.Values.Length > 0 ? $" ({holder.Values.Replace(",", ", ")})" : "")}."
+                    )
+                );
         return faults;
     }
 

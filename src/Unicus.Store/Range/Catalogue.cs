@@ -44,7 +44,7 @@ public sealed record ShownStock(IReadOnlyList<ProductStock> Products)
 /// </remarks>
 public sealed class Catalogue : IDisposable
 {
-    private const long MostOfEditions = 160L * 1024 * 1024;
+    private const long MostOfEditions = 120L * 1024 * 1024;
     private const long MostOfStock = 64L * 1024 * 1024;
     private const long MostOfHints = 24L * 1024 * 1024;
 

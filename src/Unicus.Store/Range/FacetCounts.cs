@@ -8,11 +8,11 @@ namespace Unicus.Store;
 
 /// <summary>A list without its order and page.</summary>
 /// <param name="Query">Ready for the database; null where nothing is searched for.</param>
-/// <param name="Typed">The search as typed, for codes.</param>
-public sealed record Asked(string? Query, string Typed, int? Category, ImmutableArray<string> Picks, bool Buyable)
+/// <param name="Coded">The products that have the SKU or GTIN that is searched for.</param>
+public sealed record Asked(string? Query, ImmutableArray<int> Coded, int? Category, ImmutableArray<string> Picks, bool Buyable)
 {
     /// <summary>Names it among all.</summary>
-    public string Key => $"{Query}\n{Typed}\n{Category}\n{string.Join(',', Picks)}\n{Buyable}";
+    public string Key => $"{Query}\n{string.Join(',', Coded)}\n{Category}\n{string.Join(',', Picks)}\n{Buyable}";
 }
 
 /// <summary>How many products a list has.</summary>

@@ -129,7 +129,6 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
     public async Task<FoundGoods> Find(string search)
     {
         var ready = await SearchWords.Ready(db, search);
-        var code = search.Trim().ToUpperInvariant();
         var byWords =
             ready.Query.Length == 0
                 ? []
@@ -139,6 +138,13 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
                     .Select(p => p.Id)
                     .Take(MostByCode)
                     .ToListAsync();
+        return new FoundGoods(byWords, await FindSkus(search), ready.Instead);
+    }
+
+    /// <summary>SKUs by their beginning, and by their GTIN.</summary>
+    private async Task<IReadOnlyList<FoundSku>> FindSkus(string search)
+    {
+        var code = search.Trim().ToUpperInvariant();
         var bySku = await db
             .Skus.Where(s => s.CodeKey.StartsWith(code))
             .OrderBy(s => s.CodeKey)
@@ -152,7 +158,7 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
                     .Join(db.Skus, v => v.SkuId, s => s.Id, (_, s) => new FoundSku(s.Id, s.Code, s.ProductId))
                     .ToListAsync()
             );
-        return new FoundGoods(byWords, bySku, ready.Instead);
+        return bySku;
     }
 
     private async Task<RangeSums> CountRange() =>
@@ -188,9 +194,13 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
             products = products.Where(p => p.Categories.Any(c => c == query.Category));
         if (query.Search.Length == 0)
             return products;
-        var found = await Find(query.Search);
-        int[] ids = [.. found.Products.Concat(found.BySku.Select(s => s.ProductId)).Distinct()];
-        return products.Where(p => ids.Contains(p.Id));
+        var words = (await SearchWords.Ready(db, query.Search)).Query;
+        int[] ids = [.. (await FindSkus(query.Search)).Select(s => s.ProductId).Distinct()];
+        if (words.Length == 0)
+            return products.Where(p => ids.Contains(p.Id));
+        return ids.Length == 0
+            ? products.Where(p => p.Words.Matches(EF.Functions.ToTsQuery("simple", words)))
+            : products.Where(p => p.Words.Matches(EF.Functions.ToTsQuery("simple", words)) || ids.Contains(p.Id));
     }
 
     private static IQueryable<ProductRow> Sorted(IQueryable<ProductRow> products, string sort) =>

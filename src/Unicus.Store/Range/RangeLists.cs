@@ -67,7 +67,8 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
         var category = names.Categories.FirstOrDefault(c => c.Key == query.Category);
         var picks = query.Picks.Where(names.IsKnown).DistinctBy(OptionOf).Order(StringComparer.Ordinal).ToImmutableArray();
         var search = query.Search.Length > 0 ? await SearchWords.Ready(db, query.Search) : null;
-        var asked = new Asked(search?.Query, query.Search, category?.Id, picks, query.Buyable);
+        var coded = search is null ? [] : await WithCode(query.Search);
+        var asked = new Asked(search?.Query, coded, category?.Id, picks, query.Buyable);
         var sums = await counts.Of(asked, catalogue, () => Count(asked));
         var pages = Math.Max(1, (sums.Total + PageSize - 1) / PageSize);
         var page = (int)Math.Clamp(query.Page, 1, pages);
@@ -84,6 +85,14 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
             pages,
             search?.Instead
         );
+    }
+
+    /// <summary>The products with just this SKU or GTIN.</summary>
+    private async Task<ImmutableArray<int>> WithCode(string typed)
+    {
+        var code = typed.Trim().ToUpperInvariant();
+        var bySku = db.Skus.Where(s => s.CodeKey == code).Select(s => s.ProductId);
+        return [.. await bySku.Union(db.Variants.Where(v => v.Gtin == code).Select(v => v.ProductId)).ToListAsync()];
     }
 
     private static string OptionOf(string pick) => pick[..pick.IndexOf('=')];
@@ -156,13 +165,9 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
             var all = new List<string>();
             if (asked.Query is { } words)
             {
-                var code = Add(asked.Typed.Trim().ToUpperInvariant());
                 var found = words.Length == 0 ? "false" : $"e.words @@ to_tsquery('simple', {Add(words)})";
                 all.Add("e.searchable");
-                all.Add(
-                    $"({found} or e.product_id in (select s.product_id from skus s where s.code_key = {code}) "
-                        + $"or e.product_id in (select v.product_id from variants v where v.gtin = {code}))"
-                );
+                all.Add(asked.Coded.IsEmpty ? found : $"({found} or e.product_id = any({Add(asked.Coded.ToArray())}))");
             }
             else
                 all.Add("e.listed");

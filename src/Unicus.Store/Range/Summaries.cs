@@ -14,9 +14,7 @@ public static class Summaries
     {
         var made = new MadeSet(after.Options, after.NotMade);
         row.NotMadeCount = made.Combinations - made.Count;
-        row.VariantCount = after.Options.IsEmpty
-            ? 0
-            : made.Count - await db.Variants.CountAsync(v => v.ProductId == row.Id && v.Retired);
+        row.VariantCount = after.Options.IsEmpty ? 0 : made.Count - await db.Variants.CountAsync(v => v.ProductId == row.Id && v.Retired);
         Count(row, after);
     }
 
@@ -33,7 +31,12 @@ public static class Summaries
     /// <returns>How many were not.</returns>
     public static async Task<int> RefreshSome(UnicusContext db, int most)
     {
-        var codes = await db.Products.Where(p => p.SummaryVersion != p.Version).OrderBy(p => p.Id).Select(p => p.Code).Take(most).ToListAsync();
+        var codes = await db
+            .Products.Where(p => p.SummaryVersion != p.Version)
+            .OrderBy(p => p.Id)
+            .Select(p => p.Code)
+            .Take(most)
+            .ToListAsync();
         foreach (var code in codes)
         {
             await Refresh(db, code);

@@ -53,7 +53,10 @@ public partial class ArrowTests
     [Fact]
     public void Every_folder_of_the_core_is_a_layer() =>
         Assert.Empty(
-            Directory.GetDirectories(Path.Combine(House.Root, "src", "Unicus.Core")).Select(Path.GetFileName).Except([.. Layers, "bin", "obj"])
+            Directory
+                .GetDirectories(Path.Combine(House.Root, "src", "Unicus.Core"))
+                .Select(Path.GetFileName)
+                .Except([.. Layers, "bin", "obj"])
         );
 
     [Theory]

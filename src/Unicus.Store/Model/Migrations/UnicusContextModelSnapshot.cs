@@ -1292,37 +1292,41 @@ namespace Unicus.Store.Model.Migrations
                         .IsUnique()
                         .HasDatabaseName("ix_products_address");
 
-                    b.HasIndex("Available")
-                        .HasDatabaseName("ix_products_available");
-
                     b.HasIndex("Categories")
                         .HasDatabaseName("ix_products_categories");
 
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Categories"), "gin");
 
-                    b.HasIndex("ChangedAt")
-                        .HasDatabaseName("ix_products_changed_at");
-
                     b.HasIndex("Code")
                         .IsUnique()
                         .HasDatabaseName("ix_products_code");
-
-                    b.HasIndex("LowestMargin")
-                        .HasDatabaseName("ix_products_lowest_margin");
-
-                    b.HasIndex("LowestPrice")
-                        .HasDatabaseName("ix_products_lowest_price");
-
-                    b.HasIndex("Name")
-                        .HasDatabaseName("ix_products_name");
-
-                    b.HasIndex("VariantCount")
-                        .HasDatabaseName("ix_products_variant_count");
 
                     b.HasIndex("Words")
                         .HasDatabaseName("ix_products_words");
 
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Words"), "gin");
+
+                    b.HasIndex("Available", "Id")
+                        .HasDatabaseName("ix_products_available_id");
+
+                    b.HasIndex("Categories", "Id")
+                        .HasDatabaseName("ix_products_categories_id");
+
+                    b.HasIndex("ChangedAt", "Id")
+                        .HasDatabaseName("ix_products_changed_at_id");
+
+                    b.HasIndex("LowestMargin", "Id")
+                        .HasDatabaseName("ix_products_lowest_margin_id");
+
+                    b.HasIndex("LowestPrice", "Id")
+                        .HasDatabaseName("ix_products_lowest_price_id");
+
+                    b.HasIndex("VariantCount", "Id")
+                        .HasDatabaseName("ix_products_variant_count_id");
+
+                    b.HasIndex("StopCount", "DoubtCount", "Id")
+                        .IsDescending(true, true, false)
+                        .HasDatabaseName("ix_products_stop_count_doubt_count_id");
 
                     b.HasIndex(new[] { "Id" }, "ix_products_unsummed")
                         .HasDatabaseName("ix_products_id")

@@ -999,9 +999,9 @@ namespace Unicus.Store.Model.Migrations
                 unique: true);
 
             migrationBuilder.CreateIndex(
-                name: "ix_products_available",
+                name: "ix_products_available_id",
                 table: "products",
-                column: "available");
+                columns: new[] { "available", "id" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_products_categories",
@@ -1010,9 +1010,14 @@ namespace Unicus.Store.Model.Migrations
                 .Annotation("Npgsql:IndexMethod", "gin");
 
             migrationBuilder.CreateIndex(
-                name: "ix_products_changed_at",
+                name: "ix_products_categories_id",
                 table: "products",
-                column: "changed_at");
+                columns: new[] { "categories", "id" });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_products_changed_at_id",
+                table: "products",
+                columns: new[] { "changed_at", "id" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_products_code",
@@ -1027,24 +1032,25 @@ namespace Unicus.Store.Model.Migrations
                 filter: "summary_version <> version");
 
             migrationBuilder.CreateIndex(
-                name: "ix_products_lowest_margin",
+                name: "ix_products_lowest_margin_id",
                 table: "products",
-                column: "lowest_margin");
+                columns: new[] { "lowest_margin", "id" });
 
             migrationBuilder.CreateIndex(
-                name: "ix_products_lowest_price",
+                name: "ix_products_lowest_price_id",
                 table: "products",
-                column: "lowest_price");
+                columns: new[] { "lowest_price", "id" });
 
             migrationBuilder.CreateIndex(
-                name: "ix_products_name",
+                name: "ix_products_stop_count_doubt_count_id",
                 table: "products",
-                column: "name");
+                columns: new[] { "stop_count", "doubt_count", "id" },
+                descending: new[] { true, true, false });
 
             migrationBuilder.CreateIndex(
-                name: "ix_products_variant_count",
+                name: "ix_products_variant_count_id",
                 table: "products",
-                column: "variant_count");
+                columns: new[] { "variant_count", "id" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_products_words",
