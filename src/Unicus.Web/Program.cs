@@ -26,6 +26,8 @@ builder.WebHost.ConfigureKestrel(k =>
 {
     k.AddServerHeader = false;
     k.Limits.MaxRequestBodySize = Bodies.Usual;
+    // A search as long as a page is read as its beginning, rather than refused without a word.
+    k.Limits.MaxRequestLineSize = 32 * 1024;
 });
 
 // Scripts and styles of a place lie beside its pages; they are served like those of wwwroot.

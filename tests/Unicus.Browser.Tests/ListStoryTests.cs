@@ -12,7 +12,7 @@ public sealed class ListStoryTests(App app) : IDisposable
 
     public void Dispose() => _client.Dispose();
 
-    /// <summary>Thirty wooden spoons in two sizes of the library, of which the small ones are sold out.</summary>
+    /// <summary>Thirty wooden spoons in two sizes of the library, of which all small ones but one are sold out.</summary>
     private async Task Spoons()
     {
         if ((await _client.GetAsync("products/SPOON1")).StatusCode == HttpStatusCode.OK)
@@ -24,7 +24,8 @@ public sealed class ListStoryTests(App app) : IDisposable
                   "categories": ["Tools"], "base": { "price": "{{i + 1}}.00" }, "shelf": { "listed": true, "searchable": true },
                   "options": [ { "key": "size", "label": "Size", "role": "variant", "library": "size", "values": [
                     { "key": "s", "label": "S" }, { "key": "l", "label": "L" } ] } ],
-                  "variants": [ { "values": { "size": "l" }, "stock": {{i % 2}} } ] }
+                  "variants": [ { "values": { "size": "l" }, "stock": {{i % 2}} },
+                    { "values": { "size": "s" }, "stock": {{(i == 2 ? 1 : 0)}} } ] }
                 """;
             (await _client.PutAsync($"products/SPOON{i}", App.Json(spoon))).EnsureSuccessStatusCode();
             (await _client.PostAsync($"products/SPOON{i}/publish", App.Json(""))).EnsureSuccessStatusCode();
@@ -76,7 +77,7 @@ public sealed class ListStoryTests(App app) : IDisposable
         s.See("page 2 of 2");
         s.Click("label:has(input[name=stock])");
         s.Click("#list-form button");
-        s.See("15 products");
+        s.See("16 products");
         s.See("can be had now");
     }
 
