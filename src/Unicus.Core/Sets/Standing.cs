@@ -21,7 +21,6 @@ public sealed class Standing
     private readonly PublishedRange _range;
     private readonly Lazy<ConfiguredPrice?> _price;
     private readonly Lazy<Money?> _from;
-    private readonly Lazy<ImmutableArray<ValuesInStock>> _inStock;
 
     private Standing(Edition edition, Configuration given, Configuration answers, int quantity, PublishedRange range, LeafStock stock)
     {
@@ -38,7 +37,6 @@ public sealed class Standing
             : new Availability(0, Needs.Problem!, 0);
         _price = new Lazy<ConfiguredPrice?>(() => configurator.Price(answers, quantity, range.Figures));
         _from = new Lazy<Money?>(() => From(edition, answers, range, stock));
-        _inStock = new Lazy<ImmutableArray<ValuesInStock>>(() => ValuesInStock.Of(edition, given, stock));
     }
 
     /// <summary>The product.</summary>
@@ -87,11 +85,6 @@ public sealed class Standing
     /// <summary>What needed questions that are still open add once for a line at least.</summary>
     public Money? NeededOnce =>
         Lowest is { } lowest && Edition.Configurator.NeededOnce(Reply, lowest.Currency) is { IsZero: false } once ? once : null;
-
-    /// <summary>For each variant option, which of its values stand on a variant that can be bought now and agrees with the other
-    /// answers
-    /// given. Worked out when it is first asked for.</summary>
-    public ImmutableArray<ValuesInStock> InStock => _inStock.Value;
 
     /// <summary>Finds how answers stand.</summary>
     /// <param name="quantity">Units; 1 or more.</param>

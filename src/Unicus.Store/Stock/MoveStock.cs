@@ -114,16 +114,6 @@ public static class SkuLookup
     public static Task<Dictionary<Sku, StockLevel>> StockOfSkus(UnicusContext db, IReadOnlyCollection<int> skus) =>
         skus.Count == 0 ? Task.FromResult(new Dictionary<Sku, StockLevel>()) : Read(db, StockOfIds, skus);
 
-    /// <summary>The stock of some SKUs by their codes, present or former ones.</summary>
-    public static async Task<Dictionary<Sku, StockLevel>> StockOf(UnicusContext db, IEnumerable<Sku> codes)
-    {
-        var stock = new Dictionary<Sku, StockLevel>();
-        foreach (var code in codes)
-            if (await Find(db, code.Text) is { } row && (await StockOfSkus(db, [row.Id])).Values.ToList() is [var level])
-                stock[code] = level;
-        return stock;
-    }
-
     /// <summary>The stock of all SKUs of a product together.</summary>
     public static async Task<StockLevel> SumOfProduct(UnicusContext db, int product)
     {
