@@ -55,7 +55,8 @@ internal static partial class OfficeRatios
             Report.Row("growth of the process while opening and typing, MB", after - b, "limit", 200, (after - b) / 200, "at most 1");
     }
 
-    private static async Task<string> SignIn(HttpClient client)
+    /// <summary>Signs in and gives the token that forms need.</summary>
+    public static async Task<string> SignIn(HttpClient client)
     {
         var page = await client.GetStringAsync("/office/sign-in");
         using var reply = await client.PostAsync(

@@ -25,4 +25,10 @@ if (part is null or "strangers" && Environment.GetEnvironmentVariable("UNICUS_LI
     await StrangerRatios.Run(client, new Uri(limited));
 if (part is null or "range" && Environment.GetEnvironmentVariable("UNICUS_LARGE") is { } large)
     await RangeRatios.Run(Environment.GetEnvironmentVariable("UNICUS_SMALL")!, large, args.Length > 2 ? args[2] : null);
+if (part is null or "cell" && Environment.GetEnvironmentVariable("UNICUS_EARLIER_URL") is { } earlier)
+{
+    using var other = new HttpClient { BaseAddress = new Uri(earlier) };
+    other.DefaultRequestHeaders.Authorization = client.DefaultRequestHeaders.Authorization;
+    await CellRatios.Run(client, other);
+}
 return 0;

@@ -16,15 +16,16 @@ internal static partial class RangeRatios
     /// <summary>Fills both shops, starts an application for each, and compares them.</summary>
     /// <param name="small">The connection of a demo shop.</param>
     /// <param name="large">The connection of another one.</param>
-    /// <param name="only">memory for that alone; null for all.</param>
+    /// <param name="only">memory, or wide (one product of 100,000 variants), for that alone; null for all.</param>
     public static async Task Run(string small, string large, string? only)
     {
         await RangeShop.Fill(small, Few);
-        await RangeShop.Fill(large, Many);
-        if (only == "memory")
+        if (only != "wide")
+            await RangeShop.Fill(large, Many);
+        if (only is "memory" or "wide")
         {
-            await using var alone = await Served.Start(large);
-            await Memory(alone);
+            await using var alone = await Served.Start(only == "wide" ? small : large);
+            await (only == "wide" ? WithLarge(alone) : Memory(alone));
             return;
         }
         await Served.Start(small).AsTask().ContinueWith(s => s.Result.DisposeAsync().AsTask()).Unwrap();
@@ -201,14 +202,15 @@ internal static partial class RangeRatios
             var values = Enumerable.Range(0, count).Select(v => $$"""{ "key": "v{{v}}", "label": "V{{v}}", "sku": "{{v}}" }""");
             return $$"""{ "key": "{{key}}", "label": "{{key}}", "role": "variant", "values": [{{string.Join(',', values)}}] }""";
         }
-        var stocked = string.Join(
-            ',',
-            Enumerable
-                .Range(0, 100_000)
-                .Select(i =>
-                    $$"""{ "values": { "a": "v{{i / 10_000}}", "b": "v{{i / 100 % 100}}", "c": "v{{i % 100}}" }, "stock": {{1 + i % 9}} }"""
-                )
-        );
+        string Variants(Func<int, string> rest) =>
+            string.Join(
+                ',',
+                Enumerable
+                    .Range(0, 100_000)
+                    .Select(i =>
+                        $$"""{ "values": { "a": "v{{i / 10_000}}", "b": "v{{i / 100 % 100}}", "c": "v{{i % 100}}" }{{rest(i)}} }"""
+                    )
+            );
         string Body(string variants) =>
             $$"""
                 { "format": "unicus-product/1", "code": "WIDE", "name": "Wide", "withoutSets": ["gift-wrapping"],
@@ -225,9 +227,9 @@ internal static partial class RangeRatios
             put.EnsureSuccessStatusCode();
             return clock.Elapsed.TotalMilliseconds;
         }
-        var without = await Put("");
+        var without = await Put(Variants(_ => ""));
         (await few.Client.DeleteAsync("/api/v1/products/WIDE")).EnsureSuccessStatusCode();
-        var with = await Put(stocked);
+        var with = await Put(Variants(i => $", \"stock\": {1 + i % 9}"));
         Report.Row("PUT of 100,000 variants with stock, ms", with, "the same without", without, with / without, "at most 3");
         (await few.Client.PostAsync("/api/v1/products/WIDE/publish", null)).EnsureSuccessStatusCode();
         await few.Time("/");

@@ -34,7 +34,7 @@ internal static class ShopRatios
             "empty page in the same frame",
             empty2,
             configure / empty2,
-            ""
+            "at least 0.3"
         );
 
         using var document = JsonDocument.Parse(

@@ -66,14 +66,6 @@ public class MatrixTests(Database db) : IClassFixture<Database>
         Assert.Equal(expected.Split(' '), await Prices(code));
     }
 
-    [Theory]
-    [InlineData(178.00, .50, false, 178.50)]
-    [InlineData(183.60, 9.99, false, 189.99)]
-    [InlineData(183.60, 9.99, true, 179.99)]
-    [InlineData(5.00, 9.99, true, 5.00)]
-    public void Endings_are_reached_up_or_down(double amount, double ending, bool down, double expected) =>
-        Assert.Equal((decimal)expected, BulkChange.ToEnding((decimal)amount, (decimal)ending, down));
-
     [Fact]
     public async Task A_bulk_change_that_would_fall_below_nothing_changes_nothing()
     {

@@ -60,6 +60,39 @@ public class OrderTests(Database db) : IClassFixture<Database>
     }
 
     [Fact]
+    public async Task An_order_that_is_refused_leaves_nothing_in_the_callers_transaction()
+    {
+        await Publish(Plain("SAVE1", 3));
+        await db.Use<UnicusContext, int>(async c =>
+        {
+            await using var transaction = await c.Database.BeginTransactionAsync();
+            var place = new PlaceOrder(c, new BasketPricing(c, db.Catalogue, TimeProvider.System), TimeProvider.System);
+            Assert.NotNull((await place.Run(Basket("SAVE1", 2), Nobody, Actor.Shopper)).Order);
+            Assert.NotEmpty((await place.Run(Basket("SAVE1", 2), Nobody, Actor.Shopper)).Shortages);
+            await transaction.CommitAsync();
+            return 0;
+        });
+        Assert.Equal(new StockLevel(3, 2, 0, 0), await Level("SAVE1", "SAVE1"));
+        Assert.Equal(1, await db.Use<UnicusContext, int>(c => c.Orders.CountAsync(o => o.Lines.Any(l => l.Sku == "SAVE1"))));
+    }
+
+    [Fact]
+    public async Task An_order_is_replied_as_its_basket_was()
+    {
+        await Publish(Plain("SAME1", 3));
+        var shop = await db.Use<UnicusContext, ShopSettings>(c => ShopSettings.Load(c));
+        var basket = await db.Use<BasketPricing, Outcome<PricedBasket>>(p => p.Run(Basket("SAME1", 2), shop));
+        var placed = (await Place(Basket("SAME1", 2))).Order!;
+        var order = await db.Use<UnicusContext, OrderRow>(c =>
+            c.Orders.AsNoTracking().Include(o => o.Lines).ThenInclude(l => l.Leaves).SingleAsync(o => o.Number == placed.Number)
+        );
+        var written = OrderDocument.Write(order);
+        Assert.Equal(placed.Number, written["number"]!.GetValue<int>());
+        written.Remove("number");
+        Assert.Equal(BasketDocument.Write(basket.Result!).ToJsonString(), written.ToJsonString());
+    }
+
+    [Fact]
     public async Task Cancelling_releases()
     {
         await Publish(Plain("CAN1", 10));

@@ -18,14 +18,25 @@ public readonly struct Node
     private const int MostMembers = 2000;
 
     private readonly JsonElement? _json;
-    private readonly string _pointer;
+    private readonly Place _place;
     private readonly ICollection<Fault> _faults;
 
     /// <summary>Makes a node; a null or undefined element is one that does not exist.</summary>
-    public Node(JsonElement? json, string pointer, ICollection<Fault> faults) => (_json, _pointer, _faults) = (json, pointer, faults);
+    public Node(JsonElement? json, string pointer, ICollection<Fault> faults)
+        : this(json, new Place(null, pointer, 0), faults) { }
+
+    private Node(JsonElement? json, Place place, ICollection<Fault> faults) => (_json, _place, _faults) = (json, place, faults);
+
+    /// <summary>Where a node stands: below another one, under a name or at a place of a list. The pointer is put together only for a
+    /// fault.</summary>
+    private sealed record Place(Place? Above, string? Name, int Number)
+    {
+        public override string ToString() =>
+            Above is null ? Name! : $"{Above}/{(Name is null ? Number.ToString(CultureInfo.InvariantCulture) : Escaped(Name))}";
+    }
 
     /// <summary>The same place, with its faults told to another list.</summary>
-    public Node Telling(ICollection<Fault> faults) => new(_json, _pointer, faults);
+    public Node Telling(ICollection<Fault> faults) => new(_json, _place, faults);
 
     /// <summary>Whether anything stands here; <c>null</c> does not count.</summary>
     public bool Exists => _json is { ValueKind: not (JsonValueKind.Null or JsonValueKind.Undefined) };
@@ -34,13 +45,13 @@ public readonly struct Node
     public JsonValueKind Kind => _json?.ValueKind ?? JsonValueKind.Undefined;
 
     /// <summary>Where it stands, as a JSON pointer (RFC 6901).</summary>
-    public string Pointer => _pointer;
+    public string Pointer => _place.ToString();
 
     /// <summary>Tells a fault of this node, as long as no more than <see cref="MostFaults"/> were told.</summary>
     public void Fault(string what)
     {
         if (_faults.Count < MostFaults)
-            _faults.Add(new Fault(_pointer, what));
+            _faults.Add(new Fault(Pointer, what));
     }
 
     /// <summary>Whether it is an object; tells a fault where it is not.</summary>
@@ -53,13 +64,14 @@ public readonly struct Node
     }
 
     /// <summary>Whether it has a member, other than <c>null</c>.</summary>
-    public bool Has(string name) => At(name).Exists;
+    public bool Has(string name) =>
+        Kind == JsonValueKind.Object && _json!.Value.TryGetProperty(name, out var found) && found.ValueKind != JsonValueKind.Null;
 
     /// <summary>The member of a name; one that does not exist where there is none.</summary>
     public Node At(string name)
     {
         JsonElement? member = Kind == JsonValueKind.Object && _json!.Value.TryGetProperty(name, out var found) ? found : null;
-        return new Node(member, $"{_pointer}/{Escaped(name)}", _faults);
+        return new Node(member, new Place(_place, name, 0), _faults);
     }
 
     /// <summary>Refuses every member that is not named, and any that stands twice.</summary>
@@ -67,11 +79,10 @@ public readonly struct Node
     {
         if (Kind != JsonValueKind.Object)
             return;
-        var known = names.ToHashSet();
         var seen = new HashSet<string>();
         foreach (var (name, member) in Members())
         {
-            if (!known.Contains(name))
+            if (!names.Contains(name))
                 member.Fault($"The field “{(name.Length > 60 ? name[..60] + "…" : name)}” is not known here.");
             else if (!seen.Add(name))
                 member.Fault($"The field “{name}” stands here twice.");
@@ -99,7 +110,7 @@ public readonly struct Node
                 Fault($"At most {MostMembers:N0} fields stand in an object.");
                 yield break;
             }
-            yield return (member.Name, new Node(member.Value, $"{_pointer}/{Escaped(member.Name)}", _faults));
+            yield return (member.Name, new Node(member.Value, new Place(_place, member.Name, 0), _faults));
         }
     }
 
@@ -119,7 +130,7 @@ public readonly struct Node
     public Node Item(int place) =>
         new(
             Kind == JsonValueKind.Array && place < _json!.Value.GetArrayLength() ? _json.Value[place] : null,
-            $"{_pointer}/{place}",
+            new Place(_place, null, place),
             _faults
         );
 
@@ -135,7 +146,7 @@ public readonly struct Node
         }
         var list = new List<Node>(length);
         foreach (var item in _json!.Value.EnumerateArray())
-            list.Add(new Node(item, $"{_pointer}/{list.Count}", _faults));
+            list.Add(new Node(item, new Place(_place, null, list.Count), _faults));
         return list;
     }
 

@@ -79,7 +79,7 @@ public static class ProductChecks
             Doubt("A picture has no text for those who cannot see it.", Chapter.Facts);
         if (string.IsNullOrWhiteSpace(product.Summary))
             Doubt("It has no summary; lists and searches show one.", Chapter.Facts);
-        var dear = offered.Where(v => BelowCost(v, product, matrix, terms)).ToList();
+        var dear = offered.Where(v => Margins.Of(matrix, terms, v) is { Left.Amount: < 0 }).ToList();
         if (dear.Count > 0)
             Doubt(
                 product.Options.IsEmpty
@@ -131,34 +131,13 @@ public static class ProductChecks
         if (!configurator.Faults.IsEmpty)
             return;
         var health = configurator.Health;
-        if (!health.IsKnown)
-            doubt("The rules work, but are too interwoven to be looked through for values that are never possible.", Chapter.Rules);
-        string Label(Key question) => configurator.Book.Find(question)!.Label;
+        foreach (var finding in health.Findings(configurator.Book))
+            (finding.Stops ? stops : doubt)(finding.Text, Chapter.Rules);
         string Sentence(Key rule) => configurator.Words.Sentence(configurator.Book.Rules.First(r => r.Key == rule));
-        if (health.Impossible && product.Options.All(o => !o.Values.IsEmpty))
-            stops("No configuration is valid: nothing could ever be bought.", Chapter.Rules);
-        foreach (var value in health.NeverPossible.GroupBy(v => v.Question))
-            doubt(
-                $"{Label(value.Key)}: "
-                    + $"{string.Join(", ", value.Select(v => configurator.Book.Find(v.Question)!.Find(v.Value)!.Label))} can never "
-                    + "be picked.",
-                Chapter.Rules
-            );
-        foreach (var question in health.NeverShown)
-            doubt($"{Label(question)} is never shown.", Chapter.Rules);
         foreach (var rule in health.NeverHolds)
             doubt($"This rule never holds: {Sentence(rule)}", Chapter.Rules);
         foreach (var rule in health.ChangesNothing)
             doubt($"This rule changes nothing: {Sentence(rule)}", Chapter.Rules);
-    }
-
-    private static bool BelowCost(MatrixVariant variant, Product product, VariantMatrix matrix, TradeTerms terms)
-    {
-        if (variant.Price.Figure is not { } price || variant.Cost.Figure is not { } cost)
-            return false;
-        var taxClass = matrix.Figures.Resolve(variant.Variant.Own, variant.Values, f => f.TaxClass).Figure ?? terms.FirstTaxClass;
-        var rate = terms.Find(null)?.RateOf(taxClass) ?? default;
-        return Profit.Of(price, cost, rate, terms.PricesIncludeTax).Left.Amount < 0;
     }
 
     private static string Several(List<MatrixVariant> variants, VariantMatrix matrix)

@@ -2,6 +2,10 @@ using System.Collections.Immutable;
 
 namespace Unicus.Core;
 
+/// <summary>What the rules leave of the questions, in words.</summary>
+/// <param name="Stops">Whether nothing can be sold while it is so.</param>
+public readonly record struct RuleFinding(string Text, bool Stops);
+
 /// <summary>What is wrong with a set of rules, over all that may ever be answered.</summary>
 /// <param name="Impossible">No configuration at all is valid.</param>
 /// <param name="NeverPossible">Values that no valid configuration has.</param>
@@ -25,6 +29,26 @@ public sealed record RuleHealth(
     /// <summary>Whether nothing is wrong.</summary>
     public bool IsGood =>
         IsKnown && !Impossible && NeverPossible.IsEmpty && NeverHolds.IsEmpty && ChangesNothing.IsEmpty && NeverShown.IsEmpty;
+
+    /// <summary>What is said of the questions; what is wrong with single rules stands beside those.</summary>
+    /// <param name="book">The rules that were looked at.</param>
+    public IEnumerable<RuleFinding> Findings(RuleBook book)
+    {
+        if (!IsKnown)
+            yield return new("The rules work, but are too interwoven to be looked through for values that are never possible.", false);
+        if (Impossible && book.Questions.All(q => q.Role != OptionRole.Variant || !q.Values.IsEmpty))
+            yield return new("No configuration is valid: nothing could ever be bought.", true);
+        foreach (var of in NeverPossible.GroupBy(v => v.Question))
+        {
+            var question = book.Find(of.Key)!;
+            yield return new(
+                $"{question.Label}: {string.Join(", ", of.Select(v => question.Find(v.Value)!.Label))} can never be picked.",
+                false
+            );
+        }
+        foreach (var question in NeverShown)
+            yield return new($"{book.Find(question)!.Label} is never shown.", false);
+    }
 
     /// <summary>Looks at compiled rules. What is typed may be anything.</summary>
     /// <returns><see cref="Unknown"/> where the diagram that would tell grows too large, though the rules themselves can be worked

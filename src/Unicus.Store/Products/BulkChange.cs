@@ -3,26 +3,6 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
-/// <summary>What is done to a figure of many variants.</summary>
-public enum BulkOperation
-{
-    Set,
-    Add,
-    Subtract,
-    Percent,
-
-    /// <summary>Takes the figure named in <see cref="BulkRequest.Amount"/>.</summary>
-    Copy,
-
-    /// <summary>Rounds to the ending alone.</summary>
-    Round,
-
-    /// <summary>Splits a total evenly, the remainder with the first.</summary>
-    Split,
-
-    Clear,
-}
-
 /// <summary>A bulk change as asked for.</summary>
 /// <param name="Values">The variants meant one by one, by the text of their values; empty: those of <paramref name="Filter"/>.</param>
 /// <param name="Figure">The name of one of <see cref="MatrixFigures.InBulk"/>, or of a text that <see
@@ -110,23 +90,6 @@ public sealed class BulkChange(UnicusContext db, ChangeProduct products)
         return new Outcome<int>(count, outcome.Faults);
     }
 
-    /// <summary>The next amount, at or above this one, that ends as asked: 178.00 up to .50 is 178.50; 183.60 up to 9.99 is
-    /// 189.99.</summary>
-    /// <param name="down">At or below it instead; never below 0, where it stays as it is.</param>
-    public static decimal ToEnding(decimal amount, decimal ending, bool down)
-    {
-        var step =
-            ending < 1 ? 1m
-            : ending < 10 ? 10m
-            : 100m;
-        var near = Math.Floor(amount / step) * step + ending;
-        if (down)
-            return near <= amount ? near
-                : near - step >= 0 ? near - step
-                : amount;
-        return near >= amount ? near : near + step;
-    }
-
     private static BulkFigure? Figure(string name) => MatrixFigures.InBulk.FirstOrDefault(f => f.Name == name);
 
     private static Func<Product, VariantScope> Scope(BulkRequest request, int most) =>
@@ -183,32 +146,21 @@ public sealed class BulkChange(UnicusContext db, ChangeProduct products)
                 : null;
         if (request.Operation == BulkOperation.Copy && (other is null || (request.Amount == "weight") != (request.Figure == "weight")))
             return Read<ImmutableArray<BulkRow>>.No("Choose a figure of the same kind to copy from.");
-        var decimals = figure.Decimals < 0 ? copy.Shop.Currency.MinorUnits : figure.Decimals;
-        var shares = request.Operation == BulkOperation.Split ? Shares(typed, decimals, count) : null;
-
+        var arithmetic = new BulkArithmetic(
+            request.Operation,
+            typed,
+            ending.Value is { } e ? new PriceEnding(e, request.Down) : null,
+            figure.Decimals < 0 ? copy.Shop.Currency.MinorUnits : figure.Decimals
+        );
+        ImmutableArray<decimal> shares = request.Operation == BulkOperation.Split ? arithmetic.Shares(count) : [];
         var rows = ImmutableArray.CreateBuilder<BulkRow>(numbers.Count);
         for (var i = 0; i < numbers.Count; i++)
         {
             var variant = copy.Matrix.At(numbers[i]);
             var old = number(copy, variant);
-            var changed = request.Operation switch
-            {
-                BulkOperation.Set => typed,
-                BulkOperation.Add => old + typed,
-                BulkOperation.Subtract => old - typed,
-                BulkOperation.Percent => old + Math.Round((old ?? 0) * typed / 100, decimals, MidpointRounding.AwayFromZero),
-                BulkOperation.Copy => other!(copy, variant),
-                BulkOperation.Round => old,
-                BulkOperation.Split => shares![i],
-                _ => null,
-            };
-            if (changed is { } c)
-            {
-                if (ending.Value is { } e)
-                    changed = c = ToEnding(c, e, request.Down);
-                if (c < 0)
-                    return Read<ImmutableArray<BulkRow>>.No($"{variant.Values.Name(copy.Product.Options)} would fall below 0.");
-            }
+            var changed = arithmetic.Of(old, other?.Invoke(copy, variant), shares.IsEmpty ? 0 : shares[i]);
+            if (changed < 0)
+                return Read<ImmutableArray<BulkRow>>.No($"{variant.Values.Name(copy.Product.Options)} would fall below 0.");
             rows.Add(new BulkRow(variant, old, changed));
         }
         return Read<ImmutableArray<BulkRow>>.Of(rows.ToImmutable());
@@ -238,14 +190,6 @@ public sealed class BulkChange(UnicusContext db, ChangeProduct products)
             );
         }
         return Read<ImmutableArray<BulkRow>>.Of(rows.ToImmutable());
-    }
-
-    private static decimal[] Shares(decimal total, int decimals, int count)
-    {
-        var unit = 1m;
-        for (var i = 0; i < decimals; i++)
-            unit /= 10;
-        return [.. Allocation.SplitEvenly((long)(total / unit), count).Select(s => s * unit)];
     }
 
     private static string Words(BulkRequest request)

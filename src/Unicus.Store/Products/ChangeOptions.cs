@@ -72,11 +72,7 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             ],
             Variants = [.. VariantsAfter(copy, wanted, difference, published: copy.Row.Edition is not null)],
         };
-        var movesStock =
-            difference.UnitsAtStake > 0
-            || difference.Merged.Any(m => m.Absorbed.Any(a => a.OnHand > 0))
-            || difference.Joined.Any(j => j.Joining.Any(k => k.Stake.OnHand > 0))
-            || (decisions.Stock != StockBeforeOptions.OneValue && copy.Product.Options.IsEmpty && copy.WholeStock.OnHand > 0);
+        var movesStock = OptionStockPlan.MovesUnits(copy.Product.Options, difference, decisions, copy.WholeStock.OnHand);
         var written = await new WorkingCopies(db, clock).Write(copy, after, sentence, by, moved, undoable: !movesStock);
         if (!written.Done)
             return new Outcome<MatrixDifference>(null, written.Faults);
@@ -159,93 +155,56 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
         }
     }
 
+    /// <summary>Carries out the plan for the stock; what stops it is a sentence.</summary>
     private async Task<string?> MoveUnits(WorkingCopy copy, MatrixDifference difference, OptionDecisions decisions, Actor by)
     {
         var skus = await db.Variants.Where(v => v.ProductId == copy.Row.Id).ToDictionaryAsync(v => v.Values, v => v.SkuId);
-        int SkuBefore(VariantStake stake) => copy.RowOf(stake.Variant.Values)!.SkuId;
         var ledger = new StockLedger(db);
         var locations = await db.Locations.Select(l => l.Id).ToListAsync();
         var levels = await ledger.Lock(copy.Rows.Select(r => r.SkuId).Concat(skus.Values), locations);
         var at = clock.GetUtcNow();
-
-        void Transfer(int from, int to, int location, int units, string why)
+        foreach (var step in OptionStockPlan.Of(copy.Product.Options, difference, decisions))
         {
-            if (units == 0 || from == to)
-                return;
-            ledger.Write(levels[(from, location)], MovementKind.Transfer, units, by, at, why);
-            ledger.Take(levels[(to, location)], units, by, at, why);
-        }
-
-        foreach (var stake in difference.Retired.Concat(difference.Deleted).Where(s => s.OnHand > 0))
-        {
-            var from = SkuBefore(stake);
-            var target = decisions.MoveTo.TryGetValue(stake.Variant.Values.Text, out var to) ? skus.GetValueOrDefault(to.Text) : 0;
+            var row = copy.RowOf(step.From.Variant.Values)!;
+            var to = step.To.Select(c => skus.GetValueOrDefault(c.Text)).Where(id => id != 0).Distinct().ToList();
             foreach (var location in locations)
             {
-                var level = levels[(from, location)];
-                if (level.Allocated > 0)
-                    return $"{copy.Rows.First(r => r.SkuId == from).SkuCode} has {level.Allocated} units allocated to orders. "
-                        + "Dispatch or cancel those first.";
-                if (target != 0)
-                    Transfer(from, target, location, level.OnHand, "A value was removed");
-                else if (level.OnHand > 0)
-                    ledger.Write(level, MovementKind.WriteOff, level.OnHand, by, at, "A value was removed");
+                var level = levels[(row.SkuId, location)];
+                if (step.MustBeFree && level.Allocated > 0)
+                    return $"{row.SkuCode} has {level.Allocated} units allocated to orders. Dispatch or cancel those first.";
+                if (level.OnHand > 0)
+                    Carry(level, step, [.. to.Select(id => levels[(id, location)])]);
             }
         }
-        foreach (var merge in difference.Merged)
-            foreach (var absorbed in merge.Absorbed)
-                foreach (var location in locations)
-                    Transfer(
-                        SkuBefore(absorbed),
-                        skus[merge.Values.Text],
-                        location,
-                        levels[(SkuBefore(absorbed), location)].OnHand,
-                        "Variants were merged"
-                    );
-        foreach (var join in difference.Joined)
-            foreach (var joining in join.Joining)
-                foreach (var location in locations)
-                {
-                    var level = levels[(SkuBefore(joining.Stake), location)];
-                    if (level.Allocated > 0)
-                        return $"{copy.RowOf(joining.Stake.Variant.Values)!.SkuCode} has {level.Allocated} units allocated to orders. "
-                            + "Dispatch or cancel those first.";
-                    Transfer(level.SkuId, SkuBefore(join.Holder.Stake), location, level.OnHand, "Variants share one SKU");
-                }
-        if (copy.Product.Options.IsEmpty && difference.Kept.Length == 1)
-            ShareOut(difference, decisions, skus, locations, levels, ledger, by, at, Transfer);
         return null;
-    }
 
-    private static void ShareOut(
-        MatrixDifference difference,
-        OptionDecisions decisions,
-        Dictionary<string, int> skus,
-        List<int> locations,
-        Dictionary<(int, int), LevelRow> levels,
-        StockLedger ledger,
-        Actor by,
-        DateTimeOffset at,
-        Action<int, int, int, int, string> transfer
-    )
-    {
-        var holder = skus[difference.Kept[0].Values.Text];
-        var all = difference.New.Select(n => skus[n.Text]).Prepend(holder).Distinct().ToList();
-        foreach (var location in locations)
+        void Carry(LevelRow from, StockStep step, List<LevelRow> to)
         {
-            var units = levels[(holder, location)].OnHand;
-            if (units == 0)
-                continue;
-            if (decisions.Stock == StockBeforeOptions.CountLater)
+            switch (step.Fate)
             {
-                ledger.Write(levels[(holder, location)], MovementKind.Count, 0, by, at, $"{units} units to be counted by variant");
-                continue;
+                case StockFate.Move when to.Count > 0:
+                    Transfer(from, to[0], from.OnHand, step.Why);
+                    break;
+                case StockFate.SplitEvenly:
+                    var shares = Allocation.SplitEvenly(from.OnHand, to.Count);
+                    for (var i = 1; i < to.Count; i++)
+                        Transfer(from, to[i], (int)shares[i], step.Why);
+                    break;
+                case StockFate.CountLater:
+                    ledger.Write(from, MovementKind.Count, 0, by, at, $"{from.OnHand} units to be counted by variant");
+                    break;
+                default:
+                    ledger.Write(from, MovementKind.WriteOff, from.OnHand, by, at, step.Why);
+                    break;
             }
-            if (decisions.Stock != StockBeforeOptions.SplitEvenly)
-                continue;
-            var shares = Allocation.SplitEvenly(units, all.Count);
-            for (var i = 1; i < all.Count; i++)
-                transfer(holder, all[i], location, (int)shares[i], "Stock was split evenly over the variants");
+        }
+
+        void Transfer(LevelRow from, LevelRow to, int units, string why)
+        {
+            if (units == 0 || from.SkuId == to.SkuId)
+                return;
+            ledger.Write(from, MovementKind.Transfer, units, by, at, why);
+            ledger.Take(to, units, by, at, why);
         }
     }
 }

@@ -13,6 +13,9 @@ public sealed record CellEdit(string Values, string Figure, string Text, string?
 {
     private const int MostAtOnce = 5000;
 
+    /// <summary>Where it is.</summary>
+    public CellPlace Place => new(Values, Figure);
+
     /// <summary>Reads the cells that a page sends, or null where they are not understood or too many.</summary>
     public static List<CellEdit>? ReadAll(string json)
     {
@@ -35,7 +38,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
 {
     /// <summary>Writes typed cells, all or none.</summary>
     /// <param name="tryOnly">Whether the transaction is taken back in any case: only the faults are wanted.</param>
-    /// <returns>Faults whose <see cref="Fault.Where"/> is <c>values|figure</c> of the cell.</returns>
+    /// <returns>Faults whose <see cref="Fault.Where"/> is the <see cref="CellPlace"/>.</returns>
     public async Task<Outcome> Write(string code, IReadOnlyList<CellEdit> edits, Actor by, bool tryOnly = false)
     {
         var stock = edits.Where(e => e.Figure == "stock").ToList();
@@ -55,9 +58,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         if (stock.Count > 0 && faults.Count == 0)
             faults.AddRange(await Count(code, stock, by));
         if (faults.Count > 0)
-            return new Outcome(
-                faults.Count == 1 && edits.Count == 1 ? [faults[0] with { Where = $"{edits[0].Values}|{edits[0].Figure}" }] : faults
-            );
+            return new Outcome(faults.Count == 1 && edits.Count == 1 ? [faults[0] with { Where = edits[0].Place.ToString() }] : faults);
         if (transaction is not null && !tryOnly)
             await transaction.CommitAsync();
         return Outcome.Ok;
@@ -135,7 +136,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         var variants = copy.Product.Variants.ToDictionary(v => v.Values.Text);
         foreach (var edit in edits)
         {
-            var where = $"{edit.Values}|{edit.Figure}";
+            var where = edit.Place.ToString();
             var figure = MatrixFigures.Find(edit.Figure);
             if (
                 figure?.Take is null
@@ -197,7 +198,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         var locations = await db.Locations.OrderBy(l => l.Position).ToListAsync();
         foreach (var edit in edits)
         {
-            var where = $"{edit.Values}|stock";
+            var where = new CellPlace(edit.Values, "stock").ToString();
             var read = TypedNumbers.Whole(edit.Text, 0, Movements.MostUnits);
             if (!read.Ok || copy.Matrix.Find(Combination.Parse(edit.Values)) is not { } variant)
             {

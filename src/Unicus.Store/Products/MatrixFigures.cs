@@ -42,9 +42,10 @@ public static class MatrixFigures
         new(
             "margin",
             "Margin",
-            (c, v) => Margins.Of(c, v)?.Margin is { } m ? ($"{m:0.0} %", FigureSource.Product) : ("", FigureSource.None),
+            (c, v) =>
+                Margins.Of(c.Matrix, c.Shop.Terms, v)?.Margin is { } m ? ($"{m:0.0} %", FigureSource.Product) : ("", FigureSource.None),
             null,
-            (c, v) => Margins.Of(c, v)?.Margin
+            (c, v) => Margins.Of(c.Matrix, c.Shop.Terms, v)?.Margin
         ),
         new(
             "stock",

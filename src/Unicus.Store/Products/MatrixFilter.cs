@@ -85,7 +85,7 @@ public sealed record MatrixFilter(ImmutableArray<string> Picks, string State, st
         {
             "own" => v.Variant.Own.Price is not null,
             "blank" => v.Price.Figure is null,
-            "below-cost" => Margins.Of(copy, v) is { Left.Amount: < 0 },
+            "below-cost" => Margins.Of(copy.Matrix, copy.Shop.Terms, v) is { Left.Amount: < 0 },
             "out" => copy.Stock.GetValueOrDefault(v.Sku).Available <= 0,
             "low" => copy.Matrix.Figures.Resolve(v.Variant.Own, v.Values, f => f.LowLevel).Figure is { } low
                 && copy.Stock.GetValueOrDefault(v.Sku).Available <= low,

@@ -162,19 +162,19 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
         ).ToDictionaryAsync(x => x.Values, x => x.Id);
         var location = await db.Locations.OrderBy(l => l.Position).FirstAsync();
         var ledger = new StockLedger(db);
-        var levels = await ledger.Lock(stock.Keys.Select(k => skus[k]), [location.Id]);
-        var moves = new Dictionary<LevelRow, BulkMove>();
+        var levels = await ledger.LockExisting(stock.Keys.Select(k => skus[k]), location.Id);
+        var moves = new Dictionary<int, BulkMove>();
         foreach (var (values, units) in stock)
         {
-            var level = levels[(skus[values], location.Id)];
+            var sku = skus[values];
             var kind = isCount && !fresh.ContainsKey(values) ? MovementKind.Count : MovementKind.Receipt;
             if (kind == MovementKind.Receipt && units == 0)
                 continue;
-            var before = moves.TryGetValue(level, out var same) ? level.Level.After(new StockDelta(OnHand: same.OnHand)) : level.Level;
-            if (Movements.Effect(kind, units, before) is { Ok: true, Value: var effect })
-                moves[level] = new BulkMove(level, kind, effect.OnHand + (same?.OnHand ?? 0));
+            var (level, moved) = (levels.GetValueOrDefault(sku), moves.GetValueOrDefault(sku)?.OnHand ?? 0);
+            if (Movements.Effect(kind, units, level.After(new StockDelta(OnHand: moved))) is { Ok: true, Value: var effect })
+                moves[sku] = new BulkMove(sku, kind, effect.OnHand + moved);
         }
-        await ledger.WriteAll(moves.Values, by, clock.GetUtcNow(), "From a document");
+        await ledger.WriteAll(moves.Values, location.Id, by, clock.GetUtcNow(), "From a document");
         db.ChangeTracker.Clear();
     }
 }

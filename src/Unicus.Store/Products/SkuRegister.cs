@@ -95,7 +95,9 @@ internal sealed class SkuRegister(UnicusContext db, VariantTable table, ProductR
             }
             if (clash is not null)
             {
-                Faults.Add(new Fault($"{row.Values}|sku", $"Nothing was saved: the SKU {code} is already used by {clash}."));
+                Faults.Add(
+                    new Fault(new CellPlace(row.Values, "sku").ToString(), $"Nothing was saved: the SKU {code} is already used by {clash}.")
+                );
                 continue;
             }
             taken[key] = row.SkuId;

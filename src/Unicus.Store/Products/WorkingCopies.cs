@@ -28,7 +28,10 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         if (clash is not null)
             return clash;
         after = SafeHtml.Cleaned(after, copy.Product);
-        var definition = DocumentWriter.Write(after, ListedVariants.None).ToJsonString();
+        // Where only variants changed the definition is not written, and need not be read again.
+        var definition = IsSameDefinition(after, copy.Product)
+            ? copy.Row.Definition
+            : DocumentWriter.Write(after, ListedVariants.None).ToJsonString();
         // Nothing is kept that could not be read again.
         if (definition != copy.Row.Definition && WorkingCopy.WhatIsUnreadable(definition, copy.Shop.Currency) is { } unreadable)
             return Outcome.No("", $"Nothing was saved: {unreadable}");
@@ -79,6 +82,9 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         return Outcome.Ok;
     }
 
+    /// <summary>Whether the two differ at most in their variants.</summary>
+    private static bool IsSameDefinition(Product one, Product other) => one with { Variants = [] } == other with { Variants = [] };
+
     /// <summary>Whether this goes on with the last change, since it is typed during the same stay in a field; then that one stands for
     /// both.</summary>
     private async Task<bool> GoesOn(WorkingCopy copy, ChangeImage image, string sentence, Actor by)
@@ -106,7 +112,10 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
             return faults;
         foreach (var twice in set.GroupBy(r => Gtin.Of(r.Gtin!)).Where(g => g.Skip(1).Any()))
             faults.Add(
-                new Fault($"{twice.Last().Values}|gtin", $"Nothing was saved: the GTIN {twice.Key} stands here {twice.Count()} times.")
+                new Fault(
+                    new CellPlace(twice.Last().Values, "gtin").ToString(),
+                    $"Nothing was saved: the GTIN {twice.Key} stands here {twice.Count()} times."
+                )
             );
         var spellings = set.SelectMany(r => Gtin.Of(r.Gtin!).Spellings).Distinct().ToArray();
         var changing = laying.Updated.Select(u => u.Id).Concat(laying.Deleted.Select(d => d.Id)).ToHashSet();
@@ -126,7 +135,7 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
             foreach (var row in set.Where(r => Gtin.Of(r.Gtin!) == Gtin.Of(holder.Gtin!)))
                 faults.Add(
                     new Fault(
-                        $"{row.Values}|gtin",
+                        new CellPlace(row.Values, "gtin").ToString(),
                         $"Nothing was saved: the GTIN {row.Gtin} is already used by "
                             + $"{holder.Name}{(holder.Values.Length > 0 ? $" ({holder.Values.Replace(",", ", ")})" : "")}."
                     )
@@ -165,23 +174,5 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
                 """
             );
         }
-    }
-}
-
-/// <summary>Profit and margin of variants with the tax of the shop's first destination.</summary>
-public static class Margins
-{
-    /// <summary>Null where price or cost is missing.</summary>
-    public static Profit? Of(WorkingCopy copy, MatrixVariant variant) =>
-        variant.Price.Figure is { } price && variant.Cost.Figure is { } cost
-            ? Profit.Of(price, cost, Rate(copy, variant), copy.Shop.Terms.PricesIncludeTax)
-            : null;
-
-    public static Percentage Rate(WorkingCopy copy, MatrixVariant? variant)
-    {
-        var own = variant is null
-            ? copy.Product.Base.TaxClass
-            : copy.Matrix.Figures.Resolve(variant.Variant.Own, variant.Values, f => f.TaxClass).Figure;
-        return copy.Shop.Terms.Find(null)?.RateOf(own ?? copy.Shop.Terms.FirstTaxClass) ?? default;
     }
 }

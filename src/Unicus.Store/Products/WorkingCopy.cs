@@ -15,6 +15,10 @@ public sealed record VariantScope(IReadOnlyCollection<string>? Values)
     public static VariantScope Of(IEnumerable<Combination> values) => new(values.Select(v => v.Text).ToHashSet());
 }
 
+/// <summary>What stands around every product of the shop.</summary>
+/// <param name="Sets">The shared sets of extras.</param>
+public sealed record Surroundings(ShopSettings Shop, IReadOnlyList<ExtraSet> Sets);
+
 /// <summary>A product as it is being worked on: definition, variants and stock, loaded together.</summary>
 public sealed class WorkingCopy
 {
@@ -67,22 +71,26 @@ public sealed class WorkingCopy
     /// <summary>Loads a working copy; with <paramref name="forChange"/> its product is locked till the end of the
     /// transaction.</summary>
     /// <param name="scope">Which variants, given the definition; null: all of them.</param>
+    /// <param name="around">Settings and shared sets where they are at hand; null: they are read.</param>
     public static async Task<WorkingCopy?> Load(
         UnicusContext db,
         string code,
         bool forChange = false,
-        Func<Product, VariantScope>? scope = null
+        Func<Product, VariantScope>? scope = null,
+        Surroundings? around = null
     )
     {
         var wanted = code.ToUpperInvariant();
+        var isKnown = db.ChangeTracker.Entries<ProductRow>().Any(e => e.Entity.Code == wanted);
         var row = forChange
             ? await db.Products.FromSql($"select * from products where code = {wanted} for update").SingleOrDefaultAsync()
             : await db.Products.AsNoTracking().SingleOrDefaultAsync(p => p.Code == wanted);
         if (row is null)
             return null;
-        if (forChange)
+        // What this context knew of it before it was locked may have changed since.
+        if (forChange && isKnown)
             await db.Entry(row).ReloadAsync();
-        var shop = await ShopSettings.Load(db);
+        var shop = around?.Shop ?? await ShopSettings.Load(db);
         var product = Read(row.Definition, shop.Currency);
         var asked = scope is null ? VariantScope.All : scope(product);
         var rows = await new VariantTable(db).Load(row.Id, asked.Values);
@@ -106,7 +114,7 @@ public sealed class WorkingCopy
             Product = product,
             Matrix = product.Matrix(),
             Shop = shop,
-            Sets = await ExtraSets.Load(db),
+            Sets = around?.Sets ?? await ExtraSets.Load(db),
             Rows = rows,
             Stock = stock,
             WholeStock = await SkuLookup.SumOfProduct(db, row.Id),

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Linq.Expressions;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 
@@ -16,10 +17,35 @@ public sealed record RangeQuery(string Search, string Show, string Category, str
 /// <summary>How many products there are, and in which states.</summary>
 public sealed record RangeSums(int Products, long Variants, int ToMend, int Changed, int Drafts);
 
+/// <summary>A product as lists show it; its document is not read.</summary>
+public sealed record ListedProduct(
+    int Id,
+    string Code,
+    string Name,
+    string? Picture,
+    int Version,
+    int? Edition,
+    int? PublishedVersion,
+    int VariantCount,
+    int NotMadeCount,
+    decimal? LowestPrice,
+    decimal? HighestPrice,
+    decimal? LowestMargin,
+    decimal? HighestMargin,
+    int StopCount,
+    int DoubtCount,
+    bool Counted,
+    string[] Categories
+)
+{
+    /// <summary>Whether it was changed since its newest edition.</summary>
+    public bool IsChanged => Edition is not null && PublishedVersion != Version;
+}
+
 /// <summary>A page of the range.</summary>
 /// <param name="Available">Units available by product, exact.</param>
 public sealed record RangePage(
-    IReadOnlyList<ProductRow> Rows,
+    IReadOnlyList<ListedProduct> Rows,
     IReadOnlyDictionary<int, long> Available,
     RangeSums Sums,
     int Total,
@@ -78,7 +104,7 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
         var total = isWhole ? all.Products : await fitting.CountAsync();
         var pages = Math.Max(1, (total + PageSize - 1) / PageSize);
         var page = (int)Math.Clamp(query.Page, 1, pages);
-        var rows = await Sorted(fitting, query.Sort).Skip((page - 1) * PageSize).Take(PageSize).ToListAsync();
+        var rows = await Sorted(fitting, query.Sort).Skip((page - 1) * PageSize).Take(PageSize).Select(Listed).ToListAsync();
         var ids = rows.Select(r => r.Id).ToArray();
         var available = await db
             .Levels.Where(l => ids.Contains(l.ProductId))
@@ -202,6 +228,27 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
             ? products.Where(p => p.Words.Matches(EF.Functions.ToTsQuery("simple", words)))
             : products.Where(p => p.Words.Matches(EF.Functions.ToTsQuery("simple", words)) || ids.Contains(p.Id));
     }
+
+    private static Expression<Func<ProductRow, ListedProduct>> Listed { get; } =
+        p => new ListedProduct(
+            p.Id,
+            p.Code,
+            p.Name,
+            p.Picture,
+            p.Version,
+            p.Edition,
+            p.PublishedVersion,
+            p.VariantCount,
+            p.NotMadeCount,
+            p.LowestPrice,
+            p.HighestPrice,
+            p.LowestMargin,
+            p.HighestMargin,
+            p.StopCount,
+            p.DoubtCount,
+            p.Counted,
+            p.Categories
+        );
 
     private static IQueryable<ProductRow> Sorted(IQueryable<ProductRow> products, string sort) =>
         sort switch

@@ -77,7 +77,7 @@ public static class Summaries
         {
             if (v.Price.Figure is { } price)
                 span = PriceSpan.Of([span?.Lowest, span?.Highest, price]);
-            if (Margins.Of(copy, v)?.Margin is { } m)
+            if (Margins.Of(copy.Matrix, copy.Shop.Terms, v)?.Margin is { } m)
                 (lowest, highest) = (Math.Min(lowest ?? m, m), Math.Max(highest ?? m, m));
         }
         var row = await db.Products.SingleAsync(p => p.Id == copy.Row.Id);

@@ -187,17 +187,19 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
         );
         foreach (var fault in outcome.Faults)
         {
-            var at = fault.Where.Split('|');
+            var at = CellPlace.Parse(fault.Where);
             faults.Add(
-                at.Length == 2 && lineOf.TryGetValue(at[0], out var line)
-                    ? new SheetFault(line, SheetColumns.Figures.FirstOrDefault(f => f.Figure == at[1]).Heading ?? "", fault.What)
+                lineOf.TryGetValue(at.Values, out var line)
+                    ? new SheetFault(line, SheetColumns.Figures.FirstOrDefault(f => f.Figure == at.Figure).Heading ?? "", fault.What)
                     : new SheetFault(rows[0].Line, codeAt < 0 ? "" : SheetColumns.Code, fault.What)
             );
         }
         if (outcome.Done && counts.Count > 0 && faults.Count == 0)
         {
             var counted = await new MatrixCells(db, products, clock).Count(code, counts, by);
-            faults.AddRange(counted.Select(f => new SheetFault(lineOf.GetValueOrDefault(f.Where.Split('|')[0]), "on hand", f.What)));
+            faults.AddRange(
+                counted.Select(f => new SheetFault(lineOf.GetValueOrDefault(CellPlace.Parse(f.Where).Values), "on hand", f.What))
+            );
         }
     }
 

@@ -28,25 +28,35 @@ public sealed class StockLedger(UnicusContext db)
         return rows.ToDictionary(r => (r.SkuId, r.LocationId));
     }
 
-    /// <summary>Writes one movement for each of very many levels, as two statements; the levels must be locked.</summary>
-    /// <param name="moves">By level: what moves.</param>
-    public async Task WriteAll(IReadOnlyCollection<BulkMove> moves, Actor by, DateTimeOffset at, string reason)
+    /// <summary>Locks those of very many levels that are there already; the others have never held anything.</summary>
+    public async Task<Dictionary<int, StockLevel>> LockExisting(IEnumerable<int> skus, int location)
     {
-        int[] skus = [.. moves.Select(m => m.Level.SkuId)];
-        int[] places = [.. moves.Select(m => m.Level.LocationId)];
+        var ids = skus.Distinct().Order().ToArray();
+        return await db
+            .Levels.FromSql($"select * from levels where sku_id = any({ids}) and location_id = {location} order by sku_id for update")
+            .AsNoTracking()
+            .ToDictionaryAsync(r => r.SkuId, r => r.Level);
+    }
+
+    /// <summary>Writes one movement for each of very many SKUs, as two statements; levels that are there must be locked.</summary>
+    public async Task WriteAll(IReadOnlyCollection<BulkMove> moves, int location, Actor by, DateTimeOffset at, string reason)
+    {
+        int[] skus = [.. moves.Select(m => m.SkuId)];
         int[] kinds = [.. moves.Select(m => (int)m.Kind)];
         int[] units = [.. moves.Select(m => m.OnHand)];
         await db.Database.ExecuteSqlAsync(
             $"""
-            update levels l set on_hand = l.on_hand + m.units from unnest({skus}, {places}, {units}) m(sku, place, units)
-            where l.sku_id = m.sku and l.location_id = m.place
+            insert into levels (sku_id, location_id, product_id, on_hand, allocated, on_hold, on_order)
+            select s.id, {location}, s.product_id, m.units, 0, 0, 0
+            from unnest({skus}, {units}) m(sku, units) join skus s on s.id = m.sku order by s.id
+            on conflict (sku_id, location_id) do update set on_hand = levels.on_hand + excluded.on_hand
             """
         );
         await db.Database.ExecuteSqlAsync(
             $"""
             insert into movements (sku_id, location_id, kind, on_hand, allocated, on_hold, on_order, at, by, reason)
-            select m.sku, m.place, m.kind, m.units, 0, 0, 0, {at}, {by.Name}, {reason}
-            from unnest({skus}, {places}, {kinds}, {units}) m(sku, place, kind, units) order by m.sku
+            select m.sku, {location}, m.kind, m.units, 0, 0, 0, {at}, {by.Name}, {reason}
+            from unnest({skus}, {kinds}, {units}) m(sku, kind, units) order by m.sku
             """
         );
     }
@@ -98,4 +108,4 @@ public sealed class StockLedger(UnicusContext db)
 
 /// <summary>One of very many movements that change only what is on hand.</summary>
 /// <param name="OnHand">By how much; negative takes away.</param>
-public sealed record BulkMove(LevelRow Level, MovementKind Kind, int OnHand);
+public sealed record BulkMove(int SkuId, MovementKind Kind, int OnHand);

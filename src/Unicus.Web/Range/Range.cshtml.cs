@@ -118,9 +118,7 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
         Rows = [.. list.Rows.Select(p => Row(p, list.Available.GetValueOrDefault(p.Id), shop.Currency))];
     }
 
-    private static bool Changed(ProductRow p) => p.Edition is not null && p.PublishedVersion != p.Version;
-
-    private static RangeRow Row(ProductRow p, long available, Currency currency)
+    private static RangeRow Row(ListedProduct p, long available, Currency currency)
     {
         var span = p.LowestPrice is { } low
             ? new PriceSpan(new Money(low, currency), new Money(p.HighestPrice!.Value, currency)).ForPeople()
@@ -137,7 +135,7 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
             : ("ok", "");
         var state =
             p.Edition is null ? "Draft"
-            : Changed(p) ? "On sale, changed"
+            : p.IsChanged ? "On sale, changed"
             : "On sale";
         return new RangeRow(
             p.Code,

@@ -91,7 +91,7 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
 
     private object State(RangeBlock block, MatrixVariant v)
     {
-        var profit = Margins.Of(block.Copy, v);
+        var profit = Margins.Of(block.Copy.Matrix, block.Copy.Shop.Terms, v);
         return new
         {
             figures = Figures.ToDictionary(

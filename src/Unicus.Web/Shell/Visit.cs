@@ -24,6 +24,9 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, IHttpContextAcc
 
     public async Task<ShopSettings> Shop() => _shop ??= await catalogue.Settings(db);
 
+    /// <summary>What stands around every product, kept until it changes.</summary>
+    public async Task<Surroundings> Around() => new(await Shop(), await catalogue.Sets(db));
+
     public async Task<DateOnly> Today() => (await Shop()).DayAt(clock.GetUtcNow());
 
     /// <summary>Leads people to the sign-in page; a script that asks for a part of a page hears that it is signed out, so that the page

@@ -159,10 +159,9 @@ public sealed partial class WorkbenchModel(
             return false;
         if (chapter == Chapter.Checks)
             await Summaries.Refresh(db, Code.ToUpperInvariant());
-        if (await WorkingCopy.Load(db, Code, scope: WorkingCopy.WholeIfSmall(p => only ?? Needed(chapter, p))) is not { } copy)
+        if (!await LookAtGoods(chapter, only))
             return false;
-        _matrix = null;
-        (Copy, Chapter) = (copy, chapter);
+        var copy = Copy;
         Unpublished = await db
             .ProductChanges.AsNoTracking()
             .Where(c => c.ProductId == copy.Row.Id && !c.Undone && c.Version > (copy.Row.PublishedVersion ?? 0))
@@ -182,6 +181,17 @@ public sealed partial class WorkbenchModel(
             : "Draft, not on sale yet";
         SavedWords = $"Saved {await visit.When(copy.Row.ChangedAt)}";
         MakeSpine();
+        return true;
+    }
+
+    /// <summary>Loads the product alone, for replies that show nothing around it.</summary>
+    private async Task<bool> LookAtGoods(Chapter chapter, VariantScope? only)
+    {
+        var scope = WorkingCopy.WholeIfSmall(p => only ?? Needed(chapter, p));
+        if (await WorkingCopy.Load(db, Code, scope: scope, around: await visit.Around()) is not { } copy)
+            return false;
+        _matrix = null;
+        (Copy, Chapter) = (copy, chapter);
         return true;
     }
 

@@ -33,7 +33,7 @@ public sealed partial class WorkbenchModel
         // Variants of one SKU have one stock, so all of them show it at once.
         if (list.Exists(e => e.Figure == "stock"))
             asked.UnionWith(await cells.Sharing(Code, asked));
-        if (!await Look(new VariantScope(asked)))
+        if (!await LookAtGoods(Chapter.Matrix, new VariantScope(asked)))
             return NotFound();
         var view = new MatrixView(Copy, MatrixLook.Read(Request) with { Filter = MatrixFilter.None });
         var rows = asked
@@ -54,7 +54,7 @@ public sealed partial class WorkbenchModel
     /// <summary>What is left of a price and a cost that are being typed.</summary>
     public async Task<IActionResult> OnGetLeft(string values, string? price, string? cost)
     {
-        if (!await Look(new VariantScope([values])) || Copy.Matrix.Find(values) is not { } v)
+        if (!await LookAtGoods(Chapter.Matrix, new VariantScope([values])) || Copy.Matrix.Find(values) is not { } v)
             return NotFound();
         var p = TypedNumbers.Amount(price, Copy.Shop.Currency);
         var c = TypedNumbers.Amount(cost, Copy.Shop.Currency);
@@ -67,7 +67,7 @@ public sealed partial class WorkbenchModel
                     loses = false,
                 }
             );
-        var profit = Profit.Of(x, y, Margins.Rate(Copy, v), Copy.Shop.Terms.PricesIncludeTax);
+        var profit = Profit.Of(x, y, Margins.Rate(Copy.Matrix, Copy.Shop.Terms, v), Copy.Shop.Terms.PricesIncludeTax);
         return new JsonResult(
             new
             {

@@ -175,11 +175,11 @@ public sealed class MatrixView
         return IsGrid && Look.Tint ? $"{source} {Tinted(v)}" : source;
     }
 
-    public string Left(MatrixVariant v) => Margins.Of(_copy, v)?.Left.ForPeople() ?? "";
+    public string Left(MatrixVariant v) => Margins.Of(_copy.Matrix, _copy.Shop.Terms, v)?.Left.ForPeople() ?? "";
 
-    public string Margin(MatrixVariant v) => Margins.Of(_copy, v)?.Margin is { } m ? $"{m:0.0} %" : "";
+    public string Margin(MatrixVariant v) => Margins.Of(_copy.Matrix, _copy.Shop.Terms, v)?.Margin is { } m ? $"{m:0.0} %" : "";
 
-    public bool Loses(MatrixVariant v) => Margins.Of(_copy, v) is { Left.Amount: < 0 };
+    public bool Loses(MatrixVariant v) => Margins.Of(_copy.Matrix, _copy.Shop.Terms, v) is { Left.Amount: < 0 };
 
     public ProductPicture? Picture(MatrixVariant v) => _copy.Product.PictureOf(v.Variant).Picture;
 

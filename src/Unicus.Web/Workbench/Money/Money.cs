@@ -45,7 +45,7 @@ public sealed partial class WorkbenchModel
         var c = cost is null ? Copy.Product.Base.Cost : TypedNumbers.Amount(cost, Copy.Shop.Currency).Value;
         return p is { Amount: > 0 } x && c is { } y
             ? new PriceBar(
-                Profit.Of(x, y, Margins.Rate(Copy, null), Copy.Shop.Terms.PricesIncludeTax),
+                Profit.Of(x, y, Margins.Rate(Copy.Shop.Terms, Copy.Product.Base.TaxClass), Copy.Shop.Terms.PricesIncludeTax),
                 x,
                 margin is null ? null
                     : TypedNumbers.Percent(margin).Value is { Value: >= 0 and < 100 } m ? m
@@ -82,7 +82,12 @@ public sealed partial class WorkbenchModel
                         {
                             Base = copy.Product.Base with
                             {
-                                Price = Profit.PriceFor(cost, m.Value, Margins.Rate(copy, null), copy.Shop.Terms.PricesIncludeTax),
+                                Price = Profit.PriceFor(
+                                    cost,
+                                    m.Value,
+                                    Margins.Rate(copy.Shop.Terms, copy.Product.Base.TaxClass),
+                                    copy.Shop.Terms.PricesIncludeTax
+                                ),
                             },
                         }
                     )

@@ -43,24 +43,8 @@ public sealed class RulesView(string here, WorkingCopy copy, Configuration given
         : $"{Configurator.Answer(Configuration.Empty).Count:N0} ways to configure it";
 
     /// <summary>What the rules leave of the questions, over all that may be answered.</summary>
-    public IEnumerable<(string Text, bool Stops)> Findings()
-    {
-        if (Configurator.Faults is [var fault, ..])
-            yield return (fault.What, true);
-        if (!IsWorkable)
-            yield break;
-        if (Configurator.Health.Impossible)
-            yield return ("No configuration is valid: nothing could ever be bought.", true);
-        foreach (var value in Configurator.Health.NeverPossible.GroupBy(v => v.Question))
-            yield return (
-                $"{Configurator.Book.Find(value.Key)!.Label}: "
-                    + $"{string.Join(", ", value.Select(v => Configurator.Book.Find(v.Question)!.Find(v.Value)!.Label))} can never "
-                    + "be picked.",
-                false
-            );
-        foreach (var question in Configurator.Health.NeverShown)
-            yield return ($"{Configurator.Book.Find(question)!.Label} is never shown.", false);
-    }
+    public IEnumerable<RuleFinding> Findings() =>
+        Configurator.Faults is [var fault, ..] ? [new RuleFinding(fault.What, true)] : Configurator.Health.Findings(Configurator.Book);
 
     /// <summary>Arcs by rule; of a rule that always acts there is one from the question to itself.</summary>
     public IEnumerable<MapArc> Arcs =>
