@@ -61,6 +61,16 @@ public static class DemoShop
         foreach (var code in (await Codes(provider)).OrderBy(c => c == "GH1"))
             if (code != "EX4")
                 await In(provider, async s => await s.GetRequiredService<PublishEdition>().Run(code, Maren));
+        await In(
+            provider,
+            async s =>
+                await DemoPrices.Make(
+                    s.GetRequiredService<ChangePriceRules>(),
+                    s.GetRequiredService<Coupons>(),
+                    Maren,
+                    new DateTimeOffset(DateTime.UtcNow.Date, TimeSpan.Zero)
+                )
+        );
         await Orders(provider);
         // A working copy that differs from what is on sale, as there always is one.
         await In(
@@ -95,6 +105,9 @@ public static class DemoShop
                     new Destination("FR", "France", Rates(20, 5.5m), [DeliveryService.Flat(Euro(14.00m), "standard")]),
                 ]
             )
+            {
+                Floor = new Percentage(20),
+            }
         );
         var first = await db.Locations.SingleAsync();
         (first.Key, first.Name) = ("barn", "Barn");
@@ -283,7 +296,7 @@ public static class DemoShop
                 {
                     var db = s.GetRequiredService<UnicusContext>();
                     var clock = new ClockAt(placed > now ? now : placed);
-                    var done = await new PlaceOrder(db, s.GetRequiredService<BasketPricing>(), clock).Run(
+                    var done = await new PlaceOrder(db, s.GetRequiredService<BasketPricing>(), new Coupons(db), clock).Run(
                         request,
                         new Buyer(
                             buyer,
@@ -298,6 +311,7 @@ public static class DemoShop
                         var end = new EndOrder(
                             db,
                             provider.GetRequiredService<Catalogue>(),
+                            new Coupons(db),
                             new ClockAt(clock.GetUtcNow().AddHours(20) is var later && later > now ? now : later)
                         );
                         if (i % 19 == 11)

@@ -11,6 +11,16 @@ internal static class Locks
     /// <summary>“CATE”: whoever names a category.</summary>
     private const long Categories = 0x43415445;
 
+    /// <summary>“PRIC”: whoever changes price rules, groups and lists of codes.</summary>
+    private const long Prices = 0x50524943;
+
+    /// <summary>Changes price rules while nobody else does.</summary>
+    public static Task PriceRules(UnicusContext db) => db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock({Prices})");
+
+    /// <summary>Counts the uses of a rule while nobody else does.</summary>
+    public static Task RuleUses(UnicusContext db, string rule) =>
+        db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended('rule ' || {rule}, 0))");
+
     /// <summary>Names a category that nobody else names so at the same time.</summary>
     public static Task CategoryNames(UnicusContext db) => db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock({Categories})");
 

@@ -17,6 +17,33 @@ internal static class Sample
     public static Combination Of(params string[] pairs) =>
         Combination.Of(pairs.Select(p => (Key.Of(p.Split('=')[0]), Key.Of(p.Split('=')[1]))));
 
+    /// <summary>Terms in euro without taxes, destinations and rules.</summary>
+    public static RunTerms Plain { get; } =
+        new(new TradeTerms(Currency.Euro, true, [new TaxClass(Key.Of("standard"), "Standard")], []), null);
+
+    /// <summary>The price of answers without any rules.</summary>
+    public static ConfiguredPrice? Price(
+        this Configurator configurator,
+        Configuration given,
+        int quantity,
+        Func<string, PartFigures?> parts
+    ) => configurator.Price(given, parts, null, (v, shown) => Working(configurator, v, shown, quantity, parts));
+
+    private static PriceWorking Working(
+        Configurator configurator,
+        MatrixVariant variant,
+        Configuration shown,
+        int quantity,
+        Func<string, PartFigures?> parts
+    )
+    {
+        var list = variant.Price.Figure!.Value;
+        var options = configurator.Questions.Where(q => q.Role == OptionRole.Variant);
+        var title = PriceCalculator.Title("Garden hive", variant.Values, options);
+        var amounts = new AnswerPricing(configurator.Questions, parts).Amounts(shown, list);
+        return LineRun.Start(new StartingLine(title, 0, "", "", quantity, null), list, amounts).Working();
+    }
+
     /// <summary>The garden hive of domain.md: 184.00, timber pine −32.00, depth deep +8 %.</summary>
     public static Product Hive { get; } =
         new(ProductCode.Of("GH1"), "Garden hive")

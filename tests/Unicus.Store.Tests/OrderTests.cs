@@ -66,7 +66,8 @@ public class OrderTests(Database db) : IClassFixture<Database>
         await db.Use<UnicusContext, int>(async c =>
         {
             await using var transaction = await c.Database.BeginTransactionAsync();
-            var place = new PlaceOrder(c, new BasketPricing(c, db.Catalogue, TimeProvider.System), TimeProvider.System);
+            var (coupons, clock) = (new Coupons(c), TimeProvider.System);
+            var place = new PlaceOrder(c, new BasketPricing(c, db.Catalogue, coupons, clock), coupons, clock);
             Assert.NotNull((await place.Run(Basket("SAVE1", 2), Nobody, Actor.Shopper)).Order);
             Assert.NotEmpty((await place.Run(Basket("SAVE1", 2), Nobody, Actor.Shopper)).Shortages);
             await transaction.CommitAsync();

@@ -11,24 +11,31 @@ public static class BasketDocument
         {
             ["currency"] = basket.Currency.Code,
             ["lines"] = new JsonArray([.. basket.Lines.Select(l => (JsonNode)Line(l))]),
-            ["reductions"] = new JsonArray(),
-            ["coupons"] = new JsonArray([
-                .. basket.Coupons.Select(c =>
-                    (JsonNode)
-                        new JsonObject
-                        {
-                            ["code"] = c.Code,
-                            ["acts"] = c.Acts,
-                            ["text"] = c.Text,
-                        }
-                ),
-            ]),
+            ["reductions"] = new JsonArray([.. basket.Reductions.Select(r => (JsonNode)Reduction(r.Rule.Id, r.Amount.ToString()))]),
+            ["coupons"] = Coupons(basket.Coupons),
             ["subtotal"] = basket.Subtotal.ToString(),
             ["delivery"] = basket.Delivery.ToString(),
             ["service"] = basket.Service?.Key.Text,
             ["tax"] = basket.Tax.ToString(),
             ["total"] = basket.Total.ToString(),
         };
+
+    /// <summary>What a rule took off the basket.</summary>
+    public static JsonObject Reduction(string rule, string amount) => new() { ["rule"] = rule, ["amount"] = amount };
+
+    /// <summary>What became of coupons.</summary>
+    public static JsonArray Coupons(IEnumerable<CouponReply> replies) =>
+        new([
+            .. replies.Select(c =>
+                (JsonNode)
+                    new JsonObject
+                    {
+                        ["code"] = c.Code,
+                        ["acts"] = c.Acts,
+                        ["text"] = c.Text,
+                    }
+            ),
+        ]);
 
     /// <summary>The steps of a working.</summary>
     public static JsonArray Working(PriceWorking working) =>

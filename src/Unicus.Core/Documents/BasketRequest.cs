@@ -38,6 +38,9 @@ public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? De
     /// <summary>The coupons that are named, as typed.</summary>
     public ImmutableArray<string> Coupons { get; init; } = [];
 
+    /// <summary>The key or the code of a customer group; null for none.</summary>
+    public string? CustomerGroup { get; init; }
+
     /// <summary>The key of the way of delivery; null for the first that takes the goods.</summary>
     public string? Service { get; init; }
 
@@ -59,11 +62,11 @@ public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? De
         if (root.Has("lines") && items.Count == 0 && faults.Count == 0)
             root.At("lines").Fault("A basket has at least one line.");
         var lines = items.Select(Line).OfType<LineRequest>().ToImmutableArray();
-        _ = root.Text("customerGroup", 64);
         var request = new BasketRequest(lines, root.Text("destination", 20), ReadAt(root))
         {
-            Coupons = root.Has("coupons") ? ReadCoupons(root) : [],
+            Coupons = ReadCoupons(root),
             Service = root.Text("service", 64),
+            CustomerGroup = root.Text("customerGroup", 64),
         };
         return (faults.Count == 0 ? request : null, faults);
     }
@@ -84,8 +87,11 @@ public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? De
         return null;
     }
 
-    private static ImmutableArray<string> ReadCoupons(Node root)
+    /// <summary>Reads <c>coupons</c>: texts, at most 20.</summary>
+    public static ImmutableArray<string> ReadCoupons(Node root)
     {
+        if (!root.Has("coupons"))
+            return [];
         var coupons = ImmutableArray.CreateBuilder<string>();
         foreach (var item in root.Items("coupons", MostCoupons))
             if (item.AsText() is { Length: > 0 and <= 64 } code)

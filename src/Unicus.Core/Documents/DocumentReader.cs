@@ -75,6 +75,8 @@ public static class DocumentReader
                 "rules",
                 "extraSets",
                 "withoutSets",
+                "priceRules",
+                "floor",
                 "skuPattern",
                 "variants"
             );
@@ -111,7 +113,10 @@ public static class DocumentReader
                 Rules = [.. root.Items("rules", MostRules).Select(ExtraReader.Rule).OfType<SelectionRule>()],
                 ExtraSets = Keys(root, "extraSets"),
                 WithoutSets = Keys(root, "withoutSets"),
+                Floor = TermsDocument.ReadFloor(root.At("floor")),
+                PriceRules = [.. PriceRules(root, questions).Select(r => r with { Owner = code.Text })],
             };
+            Unique(root.At("priceRules"), product.PriceRules.Select(r => r.Key.Text), "A price rule");
             Unique(root.At("rules"), product.Rules.Select(r => r.Key.Text), "A rule");
             if (!stored && Faults.Count == 0)
                 Sound(root, product);
@@ -136,6 +141,17 @@ public static class DocumentReader
             else if (Faults.Count == 0 && !stored)
                 SkusDiffer(root, product);
             return product;
+        }
+
+        private IEnumerable<PriceRule> PriceRules(Node root, ImmutableArray<Option> questions)
+        {
+            var reader = new PriceRuleReader(currency);
+            var options = questions.Where(q => q.Role == OptionRole.Variant).Select(q => q.Key).ToHashSet();
+            var extras = questions.Where(q => q.Role == OptionRole.Extra).Select(q => q.Key).ToHashSet();
+            // Where the program wrote it, an option that is gone meanwhile leaves the rule without goods; a check says so.
+            return root.Items("priceRules", PriceRuleReader.MostRules)
+                .Select(n => reader.Rule(n, stored ? null : options, stored ? null : extras))
+                .OfType<PriceRule>();
         }
 
         private static Option Placed(Option extra, int before, int all) => before == all ? extra : extra with { Behind = before };

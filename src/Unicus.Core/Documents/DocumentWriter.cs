@@ -68,6 +68,8 @@ public static class DocumentWriter
         Put(json, "rules", product.Rules.Where(r => r.FromSet is null).Select(RuleWriter.Rule));
         Put(json, "extraSets", product.ExtraSets.Select(k => (JsonNode)k.Text!));
         Put(json, "withoutSets", product.WithoutSets.Select(k => (JsonNode)k.Text!));
+        Put(json, "priceRules", product.PriceRules.Select(r => (JsonNode)PriceRuleWriter.Write(r)));
+        Put(json, "floor", TermsDocument.WriteFloor(product.Floor));
         Put(json, "skuPattern", product.SkuPattern.Select(Piece));
         if (list != ListedVariants.None)
             Put(json, "variants", Variants(product, list, onHand));

@@ -25,6 +25,9 @@ internal static class ExtraReader
     /// <summary>What a day of the week is called in documents: its first three letters.</summary>
     public static string NameOf(DayOfWeek day) => Days[(int)day];
 
+    /// <summary>The day of the week that documents call so; null where none is.</summary>
+    public static DayOfWeek? DayNamed(string? text) => Array.IndexOf(Days, text) is >= 0 and var at ? (DayOfWeek)at : null;
+
     public static Ask? ReadAsk(Node node)
     {
         var found = Asks.FirstOrDefault(a => a.Name == node.AsText());

@@ -6,7 +6,8 @@ namespace Unicus.Core;
 /// <summary>Completes lines as asked for: finds their goods, fills in what was left out and says what is missing.</summary>
 /// <param name="range">Where goods and parts are looked up.</param>
 /// <param name="today">The shop's day, which dates are counted from.</param>
-public sealed class LineCompletion(PublishedRange range, DateOnly today)
+/// <param name="terms">What prices go by.</param>
+public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerms terms)
 {
     /// <summary>Completes one line.</summary>
     /// <param name="request">The line.</param>
@@ -31,7 +32,7 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today)
     private RunLine? Complete(LineRequest request, Edition edition, Configuration given, Told told)
     {
         var stock = new LeafStock(_ => default, today);
-        var standing = Standing.Of(edition, given, Filling.Rest, request.Quantity, range, stock);
+        var standing = Standing.Of(edition, given, Filling.Rest, new StandingTerms(range, stock, terms, request.Quantity));
         if (!standing.Reply.Valid && edition.Configurator.Conflict(standing.Answers) is { } conflict)
             return told.No(conflict.Text, new JsonObject { ["conflict"] = ConfigureDocument.Conflict(conflict.Conflict, conflict.Text) });
         if (!standing.Reply.Complete)

@@ -26,7 +26,7 @@ public static class TermsDocument
                 .. terms.TaxClasses.Select(c => (JsonNode)new JsonObject { ["key"] = c.Key.Text, ["label"] = c.Label }),
             ]),
             ["destinations"] = new JsonArray([.. terms.Destinations.Select(d => (JsonNode)Write(d))]),
-            ["floor"] = terms.Floor is { } floor ? new JsonObject { ["margin"] = Plain(floor.Value) } : null,
+            ["floor"] = WriteFloor(terms.Floor),
             ["countShownBelow"] = terms.CountShownBelow,
         };
 
@@ -57,6 +57,10 @@ public static class TermsDocument
             CountShownBelow = root.Has("countShownBelow") ? root.Whole("countShownBelow", 1, 1_000_000) : null,
         };
     }
+
+    /// <summary>Writes a floor; null where there is none.</summary>
+    internal static JsonObject? WriteFloor(Percentage? floor) =>
+        floor is { } margin ? new JsonObject { ["margin"] = Plain(margin.Value) } : null;
 
     private static JsonObject Write(Destination destination) =>
         new()
@@ -178,7 +182,8 @@ public static class TermsDocument
         return node.Money("amount", currency) is { } amount ? new DeliveryRate(grams, from, amount) : null;
     }
 
-    private static Percentage? ReadFloor(Node node)
+    /// <summary>Reads a floor, <c>{"margin": "25"}</c>; null where there is none, or it is wrong, with a fault.</summary>
+    internal static Percentage? ReadFloor(Node node)
     {
         if (!node.Exists || !node.IsObject("a floor"))
             return null;

@@ -1,18 +1,32 @@
 namespace Unicus.Core;
 
 /// <summary>A line on its way through the stages of a price, in whole minor units of its currency.</summary>
-/// <remarks>Stages 3 to 7 act on it between its answers and what is paid; the trace costs nothing where it is left out.</remarks>
+/// <remarks>The trace costs nothing where it is left out.</remarks>
 internal sealed class LineRun
 {
     private readonly List<WorkingStep>? _trace;
-    private readonly int _quantity;
     private readonly Currency _currency;
 
     private LineRun(Money list, int quantity, List<WorkingStep>? trace)
     {
-        (_currency, _quantity, _trace) = (list.Currency, quantity, trace);
+        (_currency, Quantity, _trace) = (list.Currency, quantity, trace);
         List = Unit = MinorUnits.Of(list);
     }
+
+    /// <summary>Its place in the basket, from 0.</summary>
+    public int Number { get; init; }
+
+    /// <summary>The code of its product.</summary>
+    public string Product { get; init; } = "";
+
+    /// <summary>Its SKU in capitals.</summary>
+    public string Sku { get; init; } = "";
+
+    /// <summary>How far rules may reduce one unit, R; null where nothing limits them.</summary>
+    public long? Room { get; init; }
+
+    /// <summary>Units; 1 or more.</summary>
+    public int Quantity { get; }
 
     /// <summary>Of one unit: the list price, L.</summary>
     public long List { get; }
@@ -26,33 +40,108 @@ internal sealed class LineRun
     /// <summary>Of one unit: the running price, x; after stage 3 with its floor the price of a unit.</summary>
     public long Unit { get; private set; }
 
-    /// <summary>For the line: its share of what the basket is reduced by; 0 or less.</summary>
-    public long Reduction { get; }
+    /// <summary>The line without what is due once, after the stage so far; from the end of stage 3 on.</summary>
+    public long Goods { get; private set; }
 
-    /// <summary>The line after stage 5.</summary>
-    public long Total => Unit * _quantity + Once;
+    /// <summary>Whether an <em>alone</em> rule acts on it at stage 3, so that it takes no part in stages 4 and 5.</summary>
+    public bool StandsAlone { get; set; }
+
+    /// <summary>For the line: its share of what the basket is reduced by; 0 or less.</summary>
+    public long Share { get; set; }
+
+    /// <summary>The line after the stage so far, what is due once included.</summary>
+    public long Total => Goods + Once;
+
+    /// <summary>How far later stages may still reduce the line.</summary>
+    public long RoomLeft => Room is { } room ? room * Quantity - ((List + Answers) * Quantity - Goods) : long.MaxValue;
 
     /// <summary>The line without the list prices of its parts: the weight of the goods themselves when it is shared out.</summary>
-    public long OwnWeight => (List + Answers - Parts) * _quantity + Once;
+    public long OwnWeight => (List + Answers - Parts) * Quantity + Once;
 
     /// <summary>Of one unit: the part of A that is the list price of parts.</summary>
     private long Parts { get; set; }
 
+    /// <summary>A line with its list price and answers already reckoned, without a working.</summary>
+    /// <param name="list">L, in minor units.</param>
+    /// <param name="answers">A, in minor units.</param>
+    /// <param name="floor">F, in minor units; null where nothing limits rules.</param>
+    public static LineRun Bare(MatrixVariant variant, long list, long answers, int quantity, long? floor) =>
+        new(variant.Price.Figure!.Value, quantity, null)
+        {
+            Sku = variant.Sku.Text.ToUpperInvariant(),
+            Room = floor is { } f ? Math.Max(0, list - f) : null,
+            Answers = answers,
+            Unit = list + answers,
+            Goods = (list + answers) * quantity,
+        };
+
     /// <summary>Stages 1 and 2: the list price and what the answers add.</summary>
-    /// <param name="title">The label of the first step.</param>
+    /// <param name="line">What is priced; its answers count.</param>
     /// <param name="amounts">As <see cref="AnswerPricing.Amounts"/> gives them.</param>
-    /// <param name="quantity">Units; 1 or more.</param>
     /// <param name="trace">Whether the working is written.</param>
-    public static LineRun Start(string title, Money list, IEnumerable<AnswerAmount> amounts, int quantity, bool trace = true)
+    public static LineRun Start(StartingLine line, Money list, IEnumerable<AnswerAmount> amounts, bool trace = true)
     {
-        var line = new LineRun(list, quantity, trace ? [new WorkingStep(PriceStep.List, title, list)] : null);
+        var run = new LineRun(list, line.Quantity, trace ? [new WorkingStep(PriceStep.List, line.Title, list)] : null)
+        {
+            Number = line.Number,
+            Product = line.Product,
+            Sku = line.Sku,
+            Room = line.Floor is { } floor ? Math.Max(0, MinorUnits.Of(list) - floor) : null,
+        };
         foreach (var amount in amounts)
-            line.Add(amount);
-        return line;
+            run.Add(amount);
+        run.Goods = run.Unit * run.Quantity;
+        return run;
+    }
+
+    /// <summary>Whether its amounts can be reckoned with and charged at all.</summary>
+    public bool IsChargeable => Math.Abs((decimal)Unit * Quantity + Once) <= MinorUnits.Of(new Money(Money.Most, _currency));
+
+    /// <summary>A rule leaves so much of a unit (stage 3).</summary>
+    public void TakeUnit(RuleUse use, long left)
+    {
+        if (left == Unit)
+            return;
+        use.Moved += (left - Unit) * Quantity;
+        Trace(PriceStep.Unit, use.Rule.Name, left - Unit, perLine: false, use.Rule.Id);
+        Unit = left;
+    }
+
+    /// <summary>The floor behind stage 3; the line is then what its units come to.</summary>
+    public void EndUnits()
+    {
+        if (Room is { } room && List + Answers - room > Unit)
+        {
+            var given = List + Answers - room - Unit;
+            Trace(PriceStep.Floor, FloorLabel, given, perLine: false, null);
+            Unit += given;
+        }
+        Goods = Unit * Quantity;
+    }
+
+    /// <summary>A rule leaves so much of the line (stages 4 and 5).</summary>
+    public void TakeGoods(PriceStep step, RuleUse use, long left)
+    {
+        if (left == Goods)
+            return;
+        use.Moved += left - Goods;
+        Trace(step, use.Rule.Name, left - Goods, perLine: true, use.Rule.Id);
+        Goods = left;
+    }
+
+    /// <summary>The floor behind stage 4 or 5.</summary>
+    public void EndGoods()
+    {
+        if (RoomLeft >= 0)
+            return;
+        Trace(PriceStep.Floor, FloorLabel, -RoomLeft, perLine: true, null);
+        Goods -= RoomLeft;
     }
 
     /// <summary>The account of it; empty where none was written.</summary>
-    public PriceWorking Working() => new([.. _trace ?? []], _quantity, _currency);
+    public PriceWorking Working() => new([.. _trace ?? []], Quantity, _currency);
+
+    private const string FloorLabel = "Not below the floor";
 
     private void Add(AnswerAmount amount)
     {
@@ -65,4 +154,16 @@ internal sealed class LineRun
             Parts += minor;
         _trace?.Add(amount.Step());
     }
+
+    private void Trace(PriceStep step, string label, long amount, bool perLine, string? rule) =>
+        _trace?.Add(new WorkingStep(step, label, MinorUnits.ToMoney(amount, _currency), perLine, rule));
 }
+
+/// <summary>What a line starts from.</summary>
+/// <param name="Title">The label of its first step.</param>
+/// <param name="Number">Its place in the basket, from 0.</param>
+/// <param name="Product">The code of its product.</param>
+/// <param name="Sku">In capitals.</param>
+/// <param name="Quantity">Units; 1 or more.</param>
+/// <param name="Floor">What a unit is not pushed below without its answers, F, in minor units; null where nothing limits rules.</param>
+internal readonly record struct StartingLine(string Title, int Number, string Product, string Sku, int Quantity, long? Floor);

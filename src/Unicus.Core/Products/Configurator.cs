@@ -130,32 +130,68 @@ public sealed class Configurator
 
     /// <summary>The price with these answers; open questions count at their default if possible, else nothing. Null where nothing valid
     /// has a price.</summary>
-    public ConfiguredPrice? Price(Configuration given, int quantity, Func<string, PartFigures?> parts)
+    /// <param name="parts">What parts sell for.</param>
+    /// <param name="prices">What rules make of a unit; null: nothing.</param>
+    /// <param name="working">The working of a variant with answers.</param>
+    internal ConfiguredPrice? Price(
+        Configuration given,
+        Func<string, PartFigures?> parts,
+        UnitPrices? prices,
+        Func<MatrixVariant, Configuration, PriceWorking?> working
+    )
     {
         var pricing = new AnswerPricing(Questions, parts);
-        if (Span(given, pricing) is not { } span)
+        if (Span(given, parts, prices) is not { } span)
             return null;
         var asked = Filled(given, restNone: false, today: null, selfAnswering: false);
-        return Cheapest(asked, pricing) is { } variant && Working(asked, variant, quantity, pricing) is { } working
-            ? new ConfiguredPrice(working, variant, span.Lowest, span.Highest)
-            : null;
+        if (Cheapest(asked, pricing, prices) is not { } variant)
+            return null;
+        var answered = variant.Values.Pairs.Aggregate(
+            asked,
+            (g, p) => g[p.Option] is null ? g.With(p.Option, new Answer.Value(p.Value)) : g
+        );
+        return working(variant, Shown(answered)) is { } found ? new ConfiguredPrice(found, variant, span.Lowest, span.Highest) : null;
     }
 
     /// <summary>The exact lowest and highest price of a unit over all valid complete configurations that agree, typed answers as
     /// given.</summary>
-    public PriceSpan? Span(Configuration given, Func<string, PartFigures?> parts) => Span(given, new AnswerPricing(Questions, parts));
+    /// <param name="parts">What parts sell for.</param>
+    /// <param name="prices">What rules make of a unit; null: nothing.</param>
+    internal PriceSpan? Span(Configuration given, Func<string, PartFigures?> parts, UnitPrices? prices)
+    {
+        var pricing = new AnswerPricing(Questions, parts);
+        if (FirstPriced() is not { Price.Figure: { } any })
+            return null;
+        var masks = Rules.Masks(given);
+        if (Extremes(given, masks, pricing) is not { } found)
+            return null;
+        if (prices is null)
+            return Span(found.Lowest, found.Highest, any.Currency);
+        if (prices.IsUniform)
+            return Span(prices.Of(FirstPriced()!, found.Lowest), prices.Of(FirstPriced()!, found.Highest), any.Currency);
+        return new RuledSpan(this, pricing, prices).Find(given, masks) is { } ends ? Span(ends.Lowest, ends.Highest, any.Currency) : null;
+    }
+
+    /// <summary>The exact lowest and highest price of a unit without any rules.</summary>
+    public PriceSpan? Span(Configuration given, Func<string, PartFigures?> parts) => Span(given, parts, null);
 
     /// <summary>The exact lowest price of a unit over what can be bought now and agrees with the answers, needed extras and their parts
     /// included; null where nothing can.</summary>
     /// <param name="given">Answers; typed ones count as given.</param>
     /// <param name="parts">What parts sell for.</param>
     /// <param name="sells">Whether a unit of a variant can be sold together with these parts.</param>
-    public Money? From(Configuration given, Func<string, PartFigures?> parts, Func<MatrixVariant, IReadOnlyList<ValuePart>, bool> sells)
+    /// <param name="prices">What rules make of a unit; null: nothing.</param>
+    internal Money? From(
+        Configuration given,
+        Func<string, PartFigures?> parts,
+        Func<MatrixVariant, IReadOnlyList<ValuePart>, bool> sells,
+        UnitPrices? prices
+    )
     {
         if (FirstPriced() is not { Price.Figure: { } any })
             return null;
         var pricing = new AnswerPricing(Questions, parts);
-        return new LowestBuyable(this, pricing, sells).Find(given) is { } lowest ? MinorUnits.ToMoney(lowest, any.Currency) : null;
+        return new LowestBuyable(this, pricing, sells, prices).Find(given) is { } lowest ? MinorUnits.ToMoney(lowest, any.Currency) : null;
     }
 
     /// <summary>What needed questions add once for a line at least; zero where none does.</summary>
@@ -214,14 +250,8 @@ public sealed class Configurator
             _ => true,
         };
 
-    private PriceSpan? Span(Configuration given, AnswerPricing pricing)
-    {
-        if (FirstPriced() is not { Price.Figure: { } any })
-            return null;
-        return Extremes(given, Rules.Masks(given), pricing) is { } found
-            ? new PriceSpan(MinorUnits.ToMoney(found.Lowest, any.Currency), MinorUnits.ToMoney(found.Highest, any.Currency))
-            : null;
-    }
+    private static PriceSpan Span(long lowest, long highest, Currency currency) =>
+        new(MinorUnits.ToMoney(lowest, currency), MinorUnits.ToMoney(highest, currency));
 
     /// <summary>The lowest and highest price of a unit over the configurations whose states the masks allow, and the states of a
     /// cheapest
@@ -247,7 +277,12 @@ public sealed class Configurator
     }
 
     /// <summary>For a list price in minor units, a bound that no configuration of a variant with it is cheaper than.</summary>
-    internal Func<long, long> LeastOf(Configuration given, AnswerPricing pricing)
+    internal Func<long, long> LeastOf(Configuration given, AnswerPricing pricing) => BoundOf(given, pricing, Math.Min);
+
+    /// <summary>For a list price in minor units, a bound that no configuration of a variant with it is dearer than.</summary>
+    internal Func<long, long> MostOf(Configuration given, AnswerPricing pricing) => BoundOf(given, pricing, Math.Max);
+
+    private Func<long, long> BoundOf(Configuration given, AnswerPricing pricing, Func<long, long, long> end)
     {
         var (amounts, always) = _amounts.Value.Amounts(pricing, given);
         var cost = _amounts.Value.Percentages(given);
@@ -257,22 +292,23 @@ public sealed class Configurator
                 needed[place.First] = question.Values.Length;
         return list =>
         {
-            var least = list + always + cost.Always.Sum(r => Math.Min(0, ConfigurationCost.Share(list, r)));
+            var bound = list + always + cost.Always.Sum(r => end(0, ConfigurationCost.Share(list, r)));
             for (var level = 0; level < needed.Length; level++)
             {
                 if (amounts[level] is null && cost.Percent[level] is null)
                     continue;
                 // A question that is always asked and needed has one of its values; any other may add nothing.
                 var count = needed[level] > 0 ? needed[level] : Rules.Sizes[level];
-                var adds = needed[level] > 0 ? long.MaxValue : 0;
+                long? adds = needed[level] > 0 ? null : 0;
                 for (var state = 0; state < count; state++)
-                    adds = Math.Min(
-                        adds,
-                        (amounts[level]?[state] ?? 0) + (cost.Percent[level] is { } rates ? ConfigurationCost.Share(list, rates[state]) : 0)
-                    );
-                least += adds;
+                {
+                    var share = cost.Percent[level] is { } rates ? ConfigurationCost.Share(list, rates[state]) : 0;
+                    var amount = (amounts[level]?[state] ?? 0) + share;
+                    adds = adds is { } soFar ? end(soFar, amount) : amount;
+                }
+                bound += adds ?? 0;
             }
-            return least;
+            return bound;
         };
     }
 
@@ -300,10 +336,12 @@ public sealed class Configurator
     /// <summary>The variant that is cheapest among those that agree, with the answers given and nothing for open questions.</summary>
     /// <remarks>Which answers count hangs on the variant only through the options that conditions of visibility look at; so it is asked
     /// once for each of their values.</remarks>
-    private MatrixVariant? Cheapest(Configuration given, AnswerPricing pricing)
+    private MatrixVariant? Cheapest(Configuration given, AnswerPricing pricing, UnitPrices? prices)
     {
         if (Decided(Answer(given)) is { } decided)
             return decided;
+        if (prices is { IsUniform: false })
+            return CheapestByRules(given, pricing, prices);
         var deciding = DecidingOptions(given);
         (long Cost, MatrixVariant Variant)? best = null;
         foreach (var picks in Assignments(deciding))
@@ -318,24 +356,34 @@ public sealed class Configurator
             )
                 continue;
             var list = variant.Price.Figure!.Value;
-            var cost = LineRun.Start("", list, pricing.Amounts(shown, list), 1, trace: false).Unit;
+            var cost = PerUnit(list, shown, pricing);
             if (best is null || cost < best.Value.Cost)
                 best = (cost, variant);
         }
         return best?.Variant;
     }
 
-    private PriceWorking? Working(Configuration given, MatrixVariant variant, int quantity, AnswerPricing pricing)
+    /// <summary>The same where rules treat variants differently: each that agrees is priced.</summary>
+    private MatrixVariant? CheapestByRules(Configuration given, AnswerPricing pricing, UnitPrices prices)
     {
-        if (variant.Price.Figure is not { } list)
-            return null;
-        var answered = variant.Values.Pairs.Aggregate(
-            given,
-            (g, p) => g[p.Option] is null ? g.With(p.Option, new Answer.Value(p.Value)) : g
-        );
-        var title = PriceCalculator.Title(_product.Name, variant.Values, _matrix.Options);
-        return LineRun.Start(title, list, pricing.Amounts(Shown(answered), list), quantity).Working();
+        (long Price, MatrixVariant Variant)? best = null;
+        foreach (var variant in Offered(given))
+        {
+            if (variant.Price.Figure is not { } list)
+                continue;
+            var asked = variant.Values.Pairs.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
+            if (!Rules.IsValid(asked))
+                continue;
+            var price = prices.Of(variant, PerUnit(list, Shown(asked), pricing));
+            if (best is null || price < best.Value.Price)
+                best = (price, variant);
+        }
+        return best?.Variant;
     }
+
+    /// <summary>List price and answers of a unit, in minor units.</summary>
+    private static long PerUnit(Money list, Configuration shown, AnswerPricing pricing) =>
+        MinorUnits.Of(list) + pricing.Amounts(shown, list).Where(a => !a.PerLine).Sum(a => MinorUnits.Of(a.Amount));
 
     internal MatrixVariant? VariantOf(int[] states) =>
         _matrix.Find(Combination.Of(_matrix.Options.Select(o => (o.Key, o.Values[states[Rules.Network.PlaceOf(o.Key)!.First]].Key))));

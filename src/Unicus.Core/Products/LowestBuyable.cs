@@ -11,12 +11,14 @@ namespace Unicus.Core;
 /// picks that bring them has to go: each is left out in turn.
 /// </remarks>
 /// <param name="configurator">Of the product.</param>
-/// <param name="sells">Whether a unit of a variant can be sold together with these parts.</param>
 /// <param name="pricing">Knows what parts sell for.</param>
+/// <param name="sells">Whether a unit of a variant can be sold together with these parts.</param>
+/// <param name="prices">What rules make of a unit; null: nothing.</param>
 internal sealed class LowestBuyable(
     Configurator configurator,
     AnswerPricing pricing,
-    Func<MatrixVariant, IReadOnlyList<ValuePart>, bool> sells
+    Func<MatrixVariant, IReadOnlyList<ValuePart>, bool> sells,
+    UnitPrices? prices
 )
 {
     private readonly IReadOnlyList<PartPick> _picks = PartPicks(configurator);
@@ -31,19 +33,33 @@ internal sealed class LowestBuyable(
         var masks = configurator.Rules.Masks(given);
         if (configurator.Extremes(given, masks, pricing) is not { } found || configurator.VariantOf(found.Cheapest) is not { } cheapest)
             return null;
-        if (sells(cheapest, PartsOf(found.Cheapest)))
-            return found.Lowest;
-        if (sells(cheapest, []))
-            Search(given, cheapest, masks);
-        var bound = configurator.LeastOf(given, pricing);
-        foreach (var variant in Candidates(given).Where(v => v != cheapest))
-            if (!(_best <= bound(MinorUnits.Of(variant.Price.Figure!.Value))))
+        // The cheapest before the rules is the cheapest behind them only where they treat every variant alike.
+        if (prices is null or { IsUniform: true })
+        {
+            if (sells(cheapest, PartsOf(found.Cheapest)))
+                return PriceOf(cheapest, found.Lowest);
+            if (sells(cheapest, []))
+                Search(given, cheapest, masks);
+        }
+        var least = configurator.LeastOf(given, pricing);
+        foreach (var (variant, bound) in Candidates(given, least))
+            if (_best <= bound)
+                break;
+            else
                 Search(given, variant, masks);
         return _best;
     }
 
-    private IEnumerable<MatrixVariant> Candidates(Configuration given) =>
-        configurator.Offered(given).Where(v => v.Price.Figure is not null && sells(v, [])).OrderBy(v => v.Price.Figure!.Value.Amount);
+    /// <summary>The variants that can be sold by themselves, with a price that none of their configurations is cheaper than; the lowest
+    /// first.</summary>
+    private IEnumerable<(MatrixVariant Variant, long Bound)> Candidates(Configuration given, Func<long, long> least) =>
+        configurator
+            .Offered(given)
+            .Where(v => v.Price.Figure is not null && sells(v, []))
+            .Select(v => (Variant: v, Bound: PriceOf(v, least(MinorUnits.Of(v.Price.Figure!.Value)))))
+            .OrderBy(v => v.Bound);
+
+    private long PriceOf(MatrixVariant variant, long before) => prices?.Of(variant, before) ?? before;
 
     /// <summary>The lowest of one variant.</summary>
     private void Search(Configuration given, MatrixVariant variant, bool[][] masks)
@@ -56,12 +72,12 @@ internal sealed class LowestBuyable(
 
     private void Narrow(Configuration own, MatrixVariant variant, bool[][] masks)
     {
-        if (configurator.Extremes(own, masks, pricing) is not { } found || _best <= found.Lowest)
+        if (configurator.Extremes(own, masks, pricing) is not { } found || _best <= PriceOf(variant, found.Lowest))
             return;
         var parts = PartsOf(found.Cheapest);
         if (sells(variant, parts))
         {
-            _best = found.Lowest;
+            _best = PriceOf(variant, found.Lowest);
             return;
         }
         // One SKU runs short: of the picks that bring it, at least one has to go.

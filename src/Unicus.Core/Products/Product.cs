@@ -122,6 +122,12 @@ public sealed record Product(ProductCode Code, string Name)
     /// <summary>The rules over answers.</summary>
     public ImmutableArray<SelectionRule> Rules { get; init; } = [];
 
+    /// <summary>Its own price rules, which reach it alone.</summary>
+    public ImmutableArray<PriceRule> PriceRules { get; init; } = [];
+
+    /// <summary>The least margin that rules may leave, in place of the shop's; null: the shop's.</summary>
+    public Percentage? Floor { get; init; }
+
     /// <summary>The keys of shared sets of extras that the product takes.</summary>
     public ImmutableArray<Key> ExtraSets { get; init; } = [];
 

@@ -23,6 +23,9 @@ public enum Chapter
     /// <summary>Matrix.</summary>
     Matrix,
 
+    /// <summary>Price rules.</summary>
+    Prices,
+
     /// <summary>Stock.</summary>
     Stock,
 

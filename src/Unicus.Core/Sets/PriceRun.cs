@@ -28,6 +28,9 @@ public sealed record RunTerms(TradeTerms Trade, Destination? Destination, string
 {
     /// <summary>Whether delivery is left aside.</summary>
     public bool WithoutDelivery { get; init; }
+
+    /// <summary>When it is bought, by whom, and by which rules.</summary>
+    public Buying Buying { get; init; } = Buying.Nobody;
 }
 
 /// <summary>A line with its price made.</summary>
@@ -82,7 +85,23 @@ public sealed record PricedBasket(
 
     /// <summary>What became of each coupon that was named.</summary>
     public ImmutableArray<CouponReply> Coupons { get; init; } = [];
+
+    /// <summary>What reductions of the basket took off, by rule; they add up to what the lines' reductions come to.</summary>
+    public ImmutableArray<RuleAmount> Reductions { get; init; } = [];
+
+    /// <summary>Every rule that moved something, whatever its stage.</summary>
+    public ImmutableArray<RuleAmount> Acted { get; init; } = [];
+
+    /// <summary>The rules, the goods' own included, that ask for a coupon.</summary>
+    public IEnumerable<PriceRule> RulesOf(NamedCoupon coupon) =>
+        Terms
+            .Buying.Book.Rules.Concat(Lines.Select(l => l.Line.Goods.Edition.Product).Distinct().SelectMany(p => p.PriceRules))
+            .Where(r => r.State == RuleState.On && coupon.IsFor(r.When));
 }
+
+/// <summary>What a rule moved in a basket.</summary>
+/// <param name="Amount">0 or less.</param>
+public sealed record RuleAmount(PriceRule Rule, Money Amount);
 
 /// <summary>What became of a coupon.</summary>
 /// <param name="Code">As it was named.</param>
@@ -91,12 +110,8 @@ public sealed record PricedBasket(
 public sealed record CouponReply(string Code, bool Acts, string Text);
 
 /// <summary>The price of lines, stage by stage, in the order of domain.md, section 5: the one way to a price, for pages, proofs,
-/// baskets,
-/// orders and the HTTP interface.</summary>
-/// <remarks>
-/// Inside, all amounts are whole minor units of the shop's currency. Stages 3 to 7 (rules for a unit, quantities, cheapest off, basket,
-/// floor) find the running price of each line in <see cref="LineRun"/> and act between the answers and what is paid.
-/// </remarks>
+/// baskets, orders and the HTTP interface.</summary>
+/// <remarks>Inside, all amounts are whole minor units of the shop's currency; rules act on them in <see cref="RuleRun"/>.</remarks>
 public static class PriceRun
 {
     /// <summary>The price of a basket.</summary>
@@ -108,27 +123,47 @@ public static class PriceRun
     {
         var faults = new List<LineFault>();
         var running = new List<LineRun>();
-        foreach (var (i, line) in lines.Index())
-            if (Start(line, range, trace) is not { } started)
-                faults.Add(new LineFault(i, $"{line.Goods.Variant.Sku} has no price."));
+        for (var i = 0; i < lines.Count; i++)
+            if (Start(lines[i], i, terms.Trade, range, trace) is not { } started)
+                faults.Add(new LineFault(i, $"{lines[i].Goods.Variant.Sku} has no price."));
+            else if (!started.IsChargeable)
+                faults.Add(new LineFault(i, "It comes to more than can be charged."));
             else if (started.Total < 0)
                 faults.Add(new LineFault(i, "Its answers would bring the price below 0."));
-            else if (started.Total > MinorUnits.Of(new Money(Money.Most, terms.Trade.Currency)))
-                faults.Add(new LineFault(i, "It comes to more than can be charged."));
             else
                 running.Add(started);
         if (faults.Count > 0)
             return new PricedRun(null, faults);
-        var priced = lines.Zip(running, (l, r) => Paid(l, r, terms)).ToImmutableArray();
-        return Sum(priced, terms);
+        var rules = RuleRun.Of(running, lines, terms.Buying);
+        return Sum([.. lines.Zip(running, (l, r) => Paid(l, r, terms))], terms, rules);
     }
 
-    private static LineRun? Start(RunLine line, PublishedRange range, bool trace)
+    /// <summary>The working of one line as if it stood alone in the basket, up to stage 5.</summary>
+    /// <returns>Null where it has no price, or one that cannot be charged.</returns>
+    public static PriceWorking? Working(RunLine line, RunTerms terms, PublishedRange range)
+    {
+        if (Start(line, 0, terms.Trade, range, trace: true) is not { IsChargeable: true } started)
+            return null;
+        RuleRun.Of([started], [line], terms.Buying);
+        return started.Working();
+    }
+
+    private static LineRun? Start(RunLine line, int number, TradeTerms terms, PublishedRange range, bool trace)
     {
         if (line.Goods.Variant.Price.Figure is not { } list)
             return null;
-        var pricing = new AnswerPricing(line.Goods.Edition.Product.Questions, range.Figures);
-        return LineRun.Start(line.Title, list, pricing.Amounts(line.Answers, list), line.Quantity, trace);
+        var product = line.Goods.Edition.Product;
+        var amounts = new AnswerPricing(product.Questions, range.Figures).Amounts(line.Answers, list);
+        var sku = line.Goods.Variant.Sku.Text.ToUpperInvariant();
+        var start = new StartingLine(
+            line.Title,
+            number,
+            product.Code.Text,
+            sku,
+            line.Quantity,
+            EditionPrices.FloorOf(line.Goods.Edition, line.Goods.Variant, terms)
+        );
+        return LineRun.Start(start, list, amounts, trace);
     }
 
     /// <summary>Comes apart, shares out and taxes what is paid for a line.</summary>
@@ -136,7 +171,7 @@ public static class PriceRun
     {
         var currency = terms.Trade.Currency;
         var total = MinorUnits.ToMoney(running.Total, currency);
-        var reduction = MinorUnits.ToMoney(running.Reduction, currency);
+        var reduction = MinorUnits.ToMoney(running.Share, currency);
         var leaves = ComingApart.Leaves(
             line.Needs,
             line.Quantity,
@@ -149,7 +184,7 @@ public static class PriceRun
         return new PricedLine(line, running.Working(), unit, total, reduction, tax, leaves);
     }
 
-    private static PricedRun Sum(ImmutableArray<PricedLine> lines, RunTerms terms)
+    private static PricedRun Sum(ImmutableArray<PricedLine> lines, RunTerms terms, RuleRun rules)
     {
         var (currency, destination) = (terms.Trade.Currency, terms.Destination);
         var subtotal = lines.Select(l => l.Total).Sum(currency);
@@ -164,13 +199,23 @@ public static class PriceRun
             service = offered.Find(s => s.Charge(grams, goods) is not null);
             if (service is null)
                 return PricedRun.No(-1, $"{grams / 1000m:0.###} kg are too heavy to be sent to {destination.Label}.");
-            delivery = service.Charge(grams, goods)!.Value;
+            delivery = MinorUnits.ToMoney(rules.Delivery(MinorUnits.Of(service.Charge(grams, goods)!.Value)), currency);
         }
         var tax = lines.Select(l => l.Tax).Sum(currency);
         if (service is not null)
             tax += Taxation.Of(delivery, destination!.RateOf(service.TaxClass), terms.Trade.PricesIncludeTax);
         var total = goods + delivery + (terms.Trade.PricesIncludeTax ? Money.Zero(currency) : tax);
-        return new PricedRun(new PricedBasket(lines, terms, subtotal, delivery, service, tax, total), []);
+        var acted = rules.Uses.Where(u => u.Moved < 0).ToList();
+        var own = lines.SelectMany(l => l.Line.Goods.Edition.Product.PriceRules).Distinct();
+        var basket = new PricedBasket(lines, terms, subtotal, delivery, service, tax, total)
+        {
+            Reductions = [.. acted.Where(u => u.Rule.Effect is PriceEffect.ReduceBasket).Select(Row)],
+            Acted = [.. acted.Select(Row)],
+            Coupons = CouponReplies.Of(terms.Buying, rules.Uses, own, currency),
+        };
+        return new PricedRun(basket, []);
+
+        RuleAmount Row(RuleUse use) => new(use.Rule, MinorUnits.ToMoney(use.Moved, currency));
     }
 
     /// <summary>What the picked values cost the merchant besides their parts.</summary>

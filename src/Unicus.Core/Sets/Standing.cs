@@ -15,16 +15,33 @@ public enum Filling
     Rest,
 }
 
+/// <summary>What stands around answers when it is asked how they stand.</summary>
+/// <param name="Range">Where parts are looked up.</param>
+/// <param name="Stock">What there is.</param>
+/// <param name="Run">What prices go by.</param>
+/// <param name="Quantity">Units asked for; 1 or more.</param>
+/// <param name="Through">The code of the page that it is bought through; null for its own.</param>
+public sealed record StandingTerms(PublishedRange Range, LeafStock Stock, RunTerms Run, int Quantity = 1, string? Through = null)
+{
+    /// <summary>What rules make of a unit of a product; null: nothing.</summary>
+    internal UnitPrices? PricesOf(Edition edition) => EditionPrices.Of(edition, Run, Quantity, Through);
+}
+
+/// <summary>A quantity from which a unit costs less.</summary>
+/// <param name="Each">One unit when the line is shared out over its units.</param>
+public sealed record QuantityStep(int Units, Money Each);
+
 /// <summary>How answers stand: everything that is asked about them, found once.</summary>
 public sealed class Standing
 {
-    private readonly PublishedRange _range;
+    private readonly StandingTerms _terms;
     private readonly Lazy<ConfiguredPrice?> _price;
     private readonly Lazy<Money?> _from;
 
-    private Standing(Edition edition, Configuration given, Configuration answers, int quantity, PublishedRange range, LeafStock stock)
+    private Standing(Edition edition, Configuration given, Configuration answers, StandingTerms terms)
     {
-        (Edition, Given, Answers, Quantity, _range, Stock) = (edition, given, answers, quantity, range, stock);
+        var (range, stock) = (terms.Range, terms.Stock);
+        (Edition, Given, Answers, _terms) = (edition, given, answers, terms);
         var configurator = edition.Configurator;
         Reply = configurator.Answer(answers);
         Shown = configurator.Shown(answers);
@@ -35,8 +52,8 @@ public sealed class Standing
             Variant is null ? null
             : Needs.Ok ? stock.Of(Needs.Value)
             : new Availability(0, Needs.Problem!, 0);
-        _price = new Lazy<ConfiguredPrice?>(() => configurator.Price(answers, quantity, range.Figures));
-        _from = new Lazy<Money?>(() => From(edition, answers, range, stock));
+        _price = new Lazy<ConfiguredPrice?>(FindPrice);
+        _from = new Lazy<Money?>(() => From(edition, answers, terms));
     }
 
     /// <summary>The product.</summary>
@@ -52,7 +69,7 @@ public sealed class Standing
     public Configuration Shown { get; }
 
     /// <summary>Units asked for; 1 or more.</summary>
-    public int Quantity { get; }
+    public int Quantity => _terms.Quantity;
 
     /// <summary>What the rules say of <see cref="Answers"/>.</summary>
     public RulesReply Reply { get; }
@@ -70,7 +87,7 @@ public sealed class Standing
     public Availability? Available { get; }
 
     /// <summary>What there is.</summary>
-    public LeafStock Stock { get; }
+    public LeafStock Stock => _terms.Stock;
 
     /// <summary>The price with its span; null where nothing valid has one. Worked out when it is first asked for.</summary>
     public ConfiguredPrice? Price => _price.Value;
@@ -87,37 +104,88 @@ public sealed class Standing
         Lowest is { } lowest && Edition.Configurator.NeededOnce(Reply, lowest.Currency) is { IsZero: false } once ? once : null;
 
     /// <summary>Finds how answers stand.</summary>
-    /// <param name="quantity">Units; 1 or more.</param>
-    /// <param name="range">Where parts are looked up.</param>
-    public static Standing Of(Edition edition, Configuration given, Filling filling, int quantity, PublishedRange range, LeafStock stock)
+    public static Standing Of(Edition edition, Configuration given, Filling filling, StandingTerms terms)
     {
-        var answers = filling == Filling.None ? given : edition.Configurator.Filled(given, restNone: filling == Filling.Rest, stock.Today);
-        return new Standing(edition, given, answers, quantity, range, stock);
+        var rest = filling == Filling.Rest;
+        var answers = filling == Filling.None ? given : edition.Configurator.Filled(given, rest, terms.Stock.Today);
+        return new Standing(edition, given, answers, terms);
     }
 
     /// <summary>The exact lowest price of a unit over what agrees with the answers and can be bought now.</summary>
-    public static Money? From(Edition edition, Configuration answers, PublishedRange range, LeafStock stock) =>
+    public static Money? From(Edition edition, Configuration answers, StandingTerms terms) =>
         edition.Configurator.From(
             answers,
-            range.Figures,
-            (variant, parts) => stock.Sells(new VariantOnSale(edition, variant), parts, range)
+            terms.Range.Figures,
+            (variant, parts) => terms.Stock.Sells(new VariantOnSale(edition, variant), parts, terms.Range),
+            terms.PricesOf(edition)
         );
 
     /// <summary>Whether what is still to be decided can make a unit dearer than <see cref="Lowest"/>; extras that may be left out do
     /// not count.</summary>
-    public bool Varies => Lowest is { } lowest && CanBeDearer(Edition, Answers, Reply, lowest, _range);
+    public bool Varies => Lowest is { } lowest && CanBeDearer(Edition, Answers, Reply, lowest, _terms);
 
     /// <inheritdoc cref="Varies"/>
     /// <param name="lowest">The lowest price of a unit.</param>
-    public static bool CanBeDearer(Edition edition, Configuration answers, RulesReply reply, Money lowest, PublishedRange range)
+    public static bool CanBeDearer(Edition edition, Configuration answers, RulesReply reply, Money lowest, StandingTerms terms)
     {
         var needed = answers;
         foreach (var q in reply.Questions)
             if (q is { Answer: null, Required: false, NonePossible: true } && q.Question.Role == OptionRole.Extra)
                 needed = needed.With(q.Question.Key, new Answer.None());
-        var configurator = edition.Configurator;
-        var span = configurator.Span(needed, range.Figures) ?? configurator.Span(answers, range.Figures);
+        var (configurator, prices) = (edition.Configurator, terms.PricesOf(edition));
+        var span = configurator.Span(needed, terms.Range.Figures, prices) ?? configurator.Span(answers, terms.Range.Figures, prices);
         return span?.Highest > lowest;
+    }
+
+    /// <summary>The next larger quantity from which a unit costs less by bands or packs; null where none is known, or something is
+    /// open.</summary>
+    public QuantityStep? NextStep
+    {
+        get
+        {
+            if (!IsDecided || Price is not { } price)
+                return null;
+            var buying = _terms.Run.Buying;
+            var from = buying
+                .Book.At(buying.At, buying.Day)
+                .Of(Edition, buying.At, buying.Day)
+                .ByStage[4]
+                .Where(r => r.Reaches(price.Variant))
+                .SelectMany(r => Beginnings(r.Rule.Effect))
+                .Where(units => units > Quantity)
+                .DefaultIfEmpty(0)
+                .Min();
+            if (from == 0 || Working(price.Variant, Shown, from) is not { } then)
+                return null;
+            var (now, each) = (EachOf(price.Working), EachOf(then));
+            return each < now ? new QuantityStep(from, each) : null;
+        }
+    }
+
+    private static IEnumerable<int> Beginnings(PriceEffect effect) =>
+        effect switch
+        {
+            PriceEffect.Bands b => b.Rows.Select(r => r.From),
+            PriceEffect.Packs p => p.Rows.Select(r => r.Units),
+            _ => [],
+        };
+
+    /// <summary>What one unit comes to when the line is shared out over its units, once surcharges left aside.</summary>
+    private static Money EachOf(PriceWorking working)
+    {
+        var once = working.Steps.Where(s => s.PerLine && s.Step == PriceStep.Answer).Select(s => s.Amount).Sum(working.Currency);
+        return new Money((working.Total - once).Amount / working.Quantity, working.Currency);
+    }
+
+    private ConfiguredPrice? FindPrice() => Edition.Configurator.Price(Answers, _terms.Range.Figures, _terms.PricesOf(Edition), Working);
+
+    private PriceWorking? Working(MatrixVariant variant, Configuration shown) => Working(variant, shown, Quantity);
+
+    private PriceWorking? Working(MatrixVariant variant, Configuration shown, int quantity)
+    {
+        var through = _terms.Through ?? Edition.Product.Code.Text;
+        var line = new RunLine(new VariantOnSale(Edition, variant), shown, quantity, [], through);
+        return PriceRun.Working(line, _terms.Run, _terms.Range);
     }
 
     private static bool IsOpen(QuestionReply q) =>

@@ -1,3 +1,4 @@
+using System.Text.Json;
 using NpgsqlTypes;
 using Unicus.Core;
 
@@ -187,8 +188,8 @@ public sealed class RangeEntryRow
     /// <summary>What stands in place of a price where nothing can be bought.</summary>
     public string NoneWords { get; set; } = "";
 
-    /// <summary>The day on which the figures above may change by themselves; null: on none.</summary>
-    public DateOnly? ChangesOn { get; set; }
+    /// <summary>The next moment at which the price or what can be had changes by itself; null where none is known.</summary>
+    public DateTimeOffset? ChangesAt { get; set; }
 }
 
 /// <summary>A combination of values of the library's options that variants of a published product have.</summary>
@@ -399,6 +400,12 @@ public sealed class BasketRow
     /// <summary>Counts up with every change, so that what is ordered is what was looked at.</summary>
     public int Version { get; set; }
 
+    /// <summary>The coupons that the shopper typed.</summary>
+    public string[] Coupons { get; set; } = [];
+
+    /// <summary>The code of a customer group that the shopper typed; null for none.</summary>
+    public string? GroupCode { get; set; }
+
     /// <summary>The version that became the newest order made of this basket; null while there is none.</summary>
     public int? OrderedVersion { get; set; }
 
@@ -444,8 +451,28 @@ public sealed class OrderRow
     /// <summary>The key of the way of delivery; null where nothing was sent.</summary>
     public string? Service { get; set; }
 
+    /// <summary>What reductions of the basket took off: <see cref="OrderedReduction"/>s as JSON.</summary>
+    public string Reductions { get; set; } = "[]";
+
+    /// <summary>What became of the coupons that were named: <see cref="CouponReply"/>s as JSON.</summary>
+    public string Coupons { get; set; } = "[]";
+
+    /// <summary>The key of the customer group that it was priced for; null for none.</summary>
+    public string? CustomerGroup { get; set; }
+
     public List<OrderLineRow> Lines { get; set; } = [];
+
+    /// <summary>What reductions of the basket took off.</summary>
+    public IReadOnlyList<OrderedReduction> TakenOff() =>
+        JsonSerializer.Deserialize<List<OrderedReduction>>(Reductions, JsonSerializerOptions.Web)!;
+
+    /// <summary>What became of the coupons that were named.</summary>
+    public IReadOnlyList<CouponReply> CouponReplies() => JsonSerializer.Deserialize<List<CouponReply>>(Coupons, JsonSerializerOptions.Web)!;
 }
+
+/// <summary>What a rule took off the basket of an order.</summary>
+/// <param name="Rule">As workings name it.</param>
+public sealed record OrderedReduction(string Rule, string Name, decimal Amount);
 
 /// <summary>A line of an order, as it was then.</summary>
 public sealed class OrderLineRow

@@ -37,6 +37,10 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
     public DbSet<RangeDueRow> RangeDue => Set<RangeDueRow>();
     public DbSet<SearchWordRow> SearchWords => Set<SearchWordRow>();
     public DbSet<KeptReply> KeptReplies => Set<KeptReply>();
+    public DbSet<PriceRuleRow> PriceRules => Set<PriceRuleRow>();
+    public DbSet<CustomerGroupRow> CustomerGroups => Set<CustomerGroupRow>();
+    public DbSet<CouponCodeRow> CouponCodes => Set<CouponCodeRow>();
+    public DbSet<RuleUseRow> RuleUses => Set<RuleUseRow>();
     public DbSet<VideoRow> Videos => Set<VideoRow>();
     public DbSet<SheetUpload> SheetUploads => Set<SheetUpload>();
     public DbSet<OutboxMessage> Outbox => Set<OutboxMessage>();
@@ -139,7 +143,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasIndex(x => new { x.NameKey, x.ProductId }).HasFilter("listed");
             e.HasIndex(x => new { x.FromPrice, x.NameKey }).HasFilter("listed");
             e.HasIndex(x => x.Since).HasFilter("listed");
-            e.HasIndex(x => x.ChangesOn).HasFilter("changes_on is not null");
+            e.HasIndex(x => x.ChangesAt).HasFilter("changes_at is not null");
             e.HasIndex(x => x.PartProducts).HasMethod("gin");
             e.HasIndex(x => x.Categories).HasMethod("gin");
             Searched(e.Property(x => x.Words));
@@ -237,6 +241,8 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasIndex(x => x.PlacedAt);
             e.HasIndex(x => new { x.State, x.PlacedAt });
             e.HasMany(x => x.Lines).WithOne().HasForeignKey(x => x.OrderNumber);
+            foreach (var json in new[] { "Reductions", "Coupons" })
+                e.Property(json).HasColumnType("jsonb");
         });
         model.Entity<OrderLineRow>(e =>
         {
@@ -253,6 +259,28 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasOne<OrderLineRow>().WithMany(l => l.Leaves).HasForeignKey(x => x.OrderLineId);
             e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Restrict);
             e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId).OnDelete(DeleteBehavior.Restrict);
+        });
+        model.Entity<PriceRuleRow>(e =>
+        {
+            e.HasIndex(x => x.Key).IsUnique();
+            e.Property(x => x.Document).HasColumnType("jsonb");
+        });
+        model.Entity<CustomerGroupRow>(e =>
+        {
+            e.HasKey(x => x.Key);
+            e.HasIndex(x => x.Code).IsUnique();
+        });
+        model.Entity<CouponCodeRow>(e =>
+        {
+            e.HasKey(x => new { x.List, x.Code });
+            e.HasIndex(x => x.Code);
+            e.HasIndex(x => x.OrderNumber);
+        });
+        model.Entity<RuleUseRow>(e =>
+        {
+            e.HasIndex(x => new { x.Rule, x.Buyer });
+            e.HasIndex(x => x.OrderNumber);
+            e.HasIndex(x => x.At);
         });
         model.Entity<KeptReply>().HasKey(x => x.Key);
         model.Entity<OutboxMessage>(e =>

@@ -4,12 +4,13 @@ using Unicus.Core;
 namespace Unicus.Store;
 
 /// <summary>Prices baskets from the latest editions, for the shop's pages, orders and the HTTP interface alike.</summary>
-public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, TimeProvider clock)
+public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, Coupons coupons, TimeProvider clock)
 {
     /// <summary>Prices a basket.</summary>
     /// <param name="trace">Whether workings are wanted.</param>
+    /// <param name="email">Of the buyer, for limits of uses; empty where it is not known.</param>
     /// <returns>The priced basket, or every fault with the pointer of its line.</returns>
-    public async Task<Outcome<PricedBasket>> Run(BasketRequest request, ShopSettings shop, bool trace = true)
+    public async Task<Outcome<PricedBasket>> Run(BasketRequest request, ShopSettings shop, bool trace = true, string email = "")
     {
         var faults = new List<Fault>();
         var destination = shop.Terms.Find(request.Destination);
@@ -20,18 +21,34 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, TimePro
             request.Lines.SelectMany(l => new[] { l.Product, l.Through }).OfType<string>(),
             request.Lines.Select(l => l.Sku).OfType<string>()
         );
-        var completion = new LineCompletion(range, shop.DayAt(request.At ?? clock.GetUtcNow()));
-        var lines = request.Lines.Select((l, i) => completion.Complete(l, $"#/lines/{i}", faults)).ToList();
+        var terms = new RunTerms(shop.Terms, destination, request.Service)
+        {
+            WithoutDelivery = request.WithoutDelivery,
+            Buying = await Buying(request, shop),
+        };
+        var completion = new LineCompletion(range, shop.DayAt(terms.Buying.At), terms);
+        var lines = request.Lines.Select((l, i) => completion.Complete(l, $"#/lines/{i}", faults)).OfType<RunLine>().ToList();
         if (faults.Count > 0)
             return new Outcome<PricedBasket>(null, faults);
-        var terms = new RunTerms(shop.Terms, destination, request.Service) { WithoutDelivery = request.WithoutDelivery };
-        var run = PriceRun.Of([.. lines.OfType<RunLine>()], terms, range, trace);
-        if (run.Basket is not { } basket)
-            return new Outcome<PricedBasket>(null, [.. run.Faults.Select(f => new Fault(Pointer(f.Line), f.What))]);
-        return Outcome<PricedBasket>.Of(basket with { Coupons = [.. request.Coupons.Select(Unknown)] });
+        var own = lines.Select(l => l.Goods.Edition.Product).Distinct().SelectMany(p => p.PriceRules);
+        var usedUp = await coupons.UsedUp(terms.Buying.Book.Rules.Concat(own), email);
+        var run = PriceRun.Of(lines, terms with { Buying = terms.Buying with { UsedUp = usedUp } }, range, trace);
+        return run.Basket is { } basket
+            ? Outcome<PricedBasket>.Of(basket)
+            : new Outcome<PricedBasket>(null, [.. run.Faults.Select(f => new Fault(Pointer(f.Line), f.What))]);
+    }
+
+    /// <summary>When it is bought, by whom and with which coupons.</summary>
+    public async Task<Buying> Buying(BasketRequest request, ShopSettings shop)
+    {
+        var book = await catalogue.Prices(db);
+        return new Buying(request.At ?? clock.GetUtcNow(), shop.TimeZone)
+        {
+            Book = book,
+            Groups = [.. book.GroupsCalled(request.CustomerGroup)],
+            Coupons = await coupons.Named(request.Coupons),
+        };
     }
 
     private static string Pointer(int line) => line < 0 ? "#/service" : $"#/lines/{line}";
-
-    private static CouponReply Unknown(string code) => new(code, false, $"There is no coupon {code}.");
 }

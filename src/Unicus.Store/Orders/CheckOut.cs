@@ -34,11 +34,14 @@ public sealed class CheckOut(UnicusContext db, PlaceOrder place, TimeProvider cl
         var lines = JsonSerializer.Deserialize<ImmutableArray<LineRequest>>(row.Lines);
         if (lines.IsEmpty)
             return new CheckedOut(null, true, null);
-        var placed = await place.Run(new BasketRequest(lines, destination), buyer, Actor.Shopper, expected);
+        var words = BasketWords.Of(row);
+        var request = new BasketRequest(lines, destination) { Coupons = words.Coupons, CustomerGroup = words.GroupCode };
+        var placed = await place.Run(request, buyer, Actor.Shopper, expected);
         if (placed.Order is not { } order)
             return new CheckedOut(null, false, placed);
         (row.OrderedVersion, row.OrderToken) = (shown, order.Token);
         (row.Lines, row.Version, row.ChangedAt) = ("[]", row.Version + 1, clock.GetUtcNow());
+        (words with { Coupons = [] }).Write(row);
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
         return new CheckedOut(order.Token, false, placed);

@@ -5,7 +5,7 @@ namespace Unicus.Store;
 
 /// <summary>Dispatches an order, which writes the sale; cancels it, which releases what was allocated; or takes the cancelling
 /// back.</summary>
-public sealed class EndOrder(UnicusContext db, Catalogue catalogue, TimeProvider clock)
+public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coupons, TimeProvider clock)
 {
     public const int LongestReason = 300;
 
@@ -40,6 +40,7 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, TimeProvider
             {
                 if (await Write(order, MovementKind.Deallocation, by) is { } problem)
                     return problem;
+                await coupons.GiveBack(order.Number);
                 (order.CancelledAt, order.CancelReason) = (clock.GetUtcNow(), why);
                 Tell(OrderMessages.Cancelled(order, shop, clock.GetUtcNow()));
                 return null;
@@ -58,6 +59,8 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, TimeProvider
             {
                 if (await AllocateAgain(order, shop, by) is { } problem)
                     return problem;
+                if (await coupons.TakeAgain(order.Number) is { } used)
+                    return used;
                 (order.CancelledAt, order.CancelReason) = (null, null);
                 Tell(OrderMessages.StandsAgain(order, shop, clock.GetUtcNow()));
                 return null;

@@ -13,12 +13,15 @@ public sealed record Buyer(string Name, string Email, string PostalAddress, stri
 /// <param name="Repriced">The basket as it stands now, where its total is not the one that was expected.</param>
 public sealed record Placed(OrderRow? Order, IReadOnlyList<Shortage> Shortages, IReadOnlyList<Fault> Faults, PricedBasket? Repriced = null)
 {
+    /// <summary>Coupons that were named and cannot be used any more; then nothing was ordered.</summary>
+    public IReadOnlyList<CouponReply> UsedUp { get; init; } = [];
+
     /// <summary>An order that was refused.</summary>
     public static Placed No(IReadOnlyList<Fault> faults) => new(null, [], faults);
 }
 
 /// <summary>Places an order: allocates all of it or nothing, in one transaction.</summary>
-public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProvider clock)
+public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons coupons, TimeProvider clock)
 {
     /// <summary>Places an order.</summary>
     /// <param name="expected">The total that the buyer was shown; null where none was. Shortages are told before it.</param>
@@ -44,7 +47,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
     private async Task<Placed> Place(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
     {
         var shop = await ShopSettings.Load(db);
-        var priced = await pricing.Run(request, shop);
+        var priced = await PriceLocked(request, shop, buyer.Email);
         if (!priced.Done)
             return Placed.No(priced.Faults);
         var basket = priced.Result!;
@@ -63,6 +66,8 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
         var shortages = Shortages.Of(leaves, goods => stock.Of(goods.Variant));
         if (shortages.Count > 0)
             return new Placed(null, shortages, []);
+        if (basket.Coupons.Where(c => IsUsedUp(c, basket)).ToList() is { Count: > 0 } usedUp)
+            return new Placed(null, [], []) { UsedUp = usedUp };
         if (expected is { } shown && shown != basket.Total.Amount)
             return new Placed(null, [], [], basket);
 
@@ -76,9 +81,31 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
                 return Placed.No([new Fault($"#/lines/{i}", line.Problem!)]);
             order.Lines.Add(line.Value!);
         }
+        await coupons.Record(order, basket);
         Announce(order, shop, leaves, skus, allocating);
         await db.SaveChangesAsync();
         return new Placed(order, [], []);
+    }
+
+    /// <summary>Prices with the rules that have limits, and the codes that were named, held till the end of the transaction.</summary>
+    private async Task<Outcome<PricedBasket>> PriceLocked(BasketRequest request, ShopSettings shop, string email)
+    {
+        var priced = await pricing.Run(request, shop, email: email);
+        if (priced.Result is not { } basket)
+            return priced;
+        var limited = basket.Acted.Select(a => a.Rule).Where(r => r.Limits != RuleLimits.None).ToList();
+        var named = basket.Terms.Buying.Coupons;
+        if (limited.Count == 0 && named.All(n => n.List is null))
+            return priced;
+        await coupons.Lock(limited, named);
+        return await pricing.Run(request, shop, email: email);
+    }
+
+    private static bool IsUsedUp(CouponReply coupon, PricedBasket basket)
+    {
+        if (coupon.Acts || basket.Terms.Buying.Coupons.FirstOrDefault(c => c.Code == coupon.Code) is not { } named)
+            return false;
+        return named.IsUsed || basket.RulesOf(named).Any(r => basket.Terms.Buying.UsedUp.Contains(r.Id));
     }
 
     private static bool IsCounted(VariantOnSale goods) => goods.Variant.Selling.Counted != false;
@@ -100,6 +127,12 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, TimeProv
             Tax = basket.Tax.Amount,
             Total = basket.Total.Amount,
             TaxIncluded = basket.Terms.Trade.PricesIncludeTax,
+            Reductions = JsonSerializer.Serialize(
+                basket.Reductions.Select(r => new OrderedReduction(r.Rule.Id, r.Rule.Name, r.Amount.Amount)),
+                JsonSerializerOptions.Web
+            ),
+            Coupons = JsonSerializer.Serialize(basket.Coupons, JsonSerializerOptions.Web),
+            CustomerGroup = basket.Terms.Buying.Groups is [var group, ..] ? group.Text : null,
         };
 
     private static Read<OrderLineRow> LineRow(PricedLine line, int position, int order, Dictionary<Sku, int> skus, Allocating allocating)

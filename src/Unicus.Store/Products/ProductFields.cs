@@ -63,6 +63,16 @@ public static class ProductFields
             (p, t) => Read<Product>.Of(p with { Description = Null(SafeHtml.Clean(t)) }),
             oneLine: false
         );
+        yield return new(
+            "floor",
+            "Least margin that rules may leave, %",
+            c => c.Product.Floor?.ToString() ?? "",
+            (c, t) =>
+                t.Trim().Length == 0 ? Read<Product>.Of(c.Product with { Floor = null })
+                : TypedNumbers.Percent(t) is { Value: { Value: >= 0 and < 100 } margin }
+                    ? Read<Product>.Of(c.Product with { Floor = margin })
+                : Read<Product>.No("A least margin is at least 0 and below 100 %.")
+        );
         yield return Text(
             "webAddress",
             "Web address",

@@ -52,6 +52,7 @@ public sealed class Catalogue : IDisposable
     private readonly MemoryCache _compiled = new(new MemoryCacheOptions { SizeLimit = MostOfEditions });
     private readonly ToldCache<int, ShopSettings> _shop;
     private readonly ToldCache<int, KeptSets> _sets;
+    private readonly ToldCache<int, PriceBook> _prices;
     private readonly ToldCache<int, Stamp> _stamps;
     private readonly ToldCache<string, Hint> _hints;
     private readonly ToldCache<(long Names, string Code), SkuNames> _skus;
@@ -67,6 +68,7 @@ public sealed class Catalogue : IDisposable
         _telling = telling;
         _shop = new ToldCache<int, ShopSettings>(telling, 10, _ => 1);
         _sets = new ToldCache<int, KeptSets>(telling, 10, _ => 1);
+        _prices = new ToldCache<int, PriceBook>(telling, 10, _ => 1);
         _stamps = new ToldCache<int, Stamp>(telling, MostOfHints, _ => 200);
         _hints = new ToldCache<string, Hint>(telling, MostOfHints, _ => 200);
         _skus = new ToldCache<(long, string), SkuNames>(telling, MostOfHints, s => 200 + 80 * s.Names.Count);
@@ -116,6 +118,17 @@ public sealed class Catalogue : IDisposable
     /// <summary>The shared sets of extras in force; the same list as long as none changes.</summary>
     public async Task<IReadOnlyList<ExtraSet>> Sets(UnicusContext db) =>
         (await _sets.Get(0, async () => new KeptSets(await ExtraSets.Load(db))))!.Sets;
+
+    /// <summary>The price rules in force and to come; the same book as long as none changes.</summary>
+    public async Task<PriceBook> Prices(UnicusContext db) =>
+        (await _prices.Get(0, async () => await PriceBooks.Load(db, (await Settings(db)).Currency)))!;
+
+    /// <summary>What prices go by for anyone at a moment.</summary>
+    public async Task<RunTerms> PublicTerms(UnicusContext db, DateTimeOffset at)
+    {
+        var shop = await Settings(db);
+        return new RunTerms(shop.Terms, shop.Terms.Find(null)) { Buying = Buying.Anyone(at, shop.TimeZone, await Prices(db)) };
+    }
 
     /// <summary>The newest edition of a product; null if it was never published.</summary>
     /// <param name="code">In any letter case.</param>
@@ -217,6 +230,7 @@ public sealed class Catalogue : IDisposable
         _compiled.Dispose();
         _shop.Dispose();
         _sets.Dispose();
+        _prices.Dispose();
         _stamps.Dispose();
         _hints.Dispose();
         _skus.Dispose();
@@ -237,6 +251,7 @@ public sealed class Catalogue : IDisposable
                 break;
             case NewsKind.Shop:
                 _shop.Forget(0);
+                _prices.Forget(0);
                 Interlocked.Increment(ref _lists);
                 break;
             case NewsKind.Sets:
@@ -245,8 +260,15 @@ public sealed class Catalogue : IDisposable
             case NewsKind.Skus:
                 Interlocked.Increment(ref _skuNames);
                 break;
-            case NewsKind.Lists:
+            case NewsKind.Prices:
+                _prices.Forget(0);
+                Interlocked.Increment(ref _lists);
+                break;
             case NewsKind.Names:
+                _prices.Forget(0);
+                Interlocked.Increment(ref _lists);
+                break;
+            case NewsKind.Lists:
                 Interlocked.Increment(ref _lists);
                 break;
         }

@@ -44,7 +44,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         );
         entry.Named = [.. product.Categories];
         entry.Description = Membership.TextOf(product);
-        entry.Categories = [.. Membership.Of(await Tree(), entry.Named, entry.Description)];
+        entry.Categories = [.. Membership.Of(await PriceBooks.Tree(db), entry.Named, entry.Description)];
         entry.SearchText = SearchWords.TextOf(product, SkusOf(edition));
         await SearchWords.Learn(db, entry.SearchText);
         var range = await catalogue.Range(db, edition);
@@ -85,11 +85,11 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
     public async Task<bool> RefreshDue(IReadOnlyCollection<int> shown)
     {
         int[] ids = [.. shown];
-        var today = (await catalogue.Settings(db)).DayAt(clock.GetUtcNow());
+        var now = clock.GetUtcNow();
         var due = await db
             .Database.SqlQuery<int>(
                 $"""
-                select e.product_id as "Value" from range_entries e where e.product_id = any({ids}) and (e.changes_on <= {today}
+                select e.product_id as "Value" from range_entries e where e.product_id = any({ids}) and (e.changes_at <= {now}
                   or exists (select 1 from range_due d where d.product_id = e.product_id or d.product_id = any(e.part_products)))
                 """
             )
@@ -113,8 +113,8 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
                 """
             )
             .ToListAsync();
-        var today = (await catalogue.Settings(db)).DayAt(clock.GetUtcNow());
-        var come = db.RangeEntries.Where(e => e.ChangesOn <= today).OrderBy(e => e.ProductId).Take(most).Select(e => e.ProductId);
+        var now = clock.GetUtcNow();
+        var come = db.RangeEntries.Where(e => e.ChangesAt <= now).OrderBy(e => e.ProductId).Take(most).Select(e => e.ProductId);
         due.AddRange(await come.ToListAsync());
         if (due.Count > 0)
             await Refresh([.. due.Distinct()]);
@@ -125,7 +125,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
     /// <summary>Finds anew which categories hold which products, after the tree changed.</summary>
     public async Task Recategorise()
     {
-        var tree = await Tree();
+        var tree = await PriceBooks.Tree(db);
         foreach (var entry in await db.RangeEntries.ToListAsync())
         {
             int[] categories = [.. Membership.Of(tree, entry.Named, entry.Description)];
@@ -134,9 +134,6 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         }
         await db.SaveChangesAsync();
     }
-
-    private async Task<IReadOnlyList<Category>> Tree() =>
-        await db.Categories.AsNoTracking().Select(c => new Category(c.Id, c.Name, c.ParentId, c.Search)).ToListAsync();
 
     private static IEnumerable<string> SkusOf(Edition edition) =>
         edition.Matrix.Made.Count > MostSkusInText
@@ -149,17 +146,20 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
     /// <summary>What lists show that hangs on stock and day.</summary>
     private async Task WriteFigures(RangeEntryRow entry, Edition edition, PublishedRange range)
     {
-        var today = (await catalogue.Settings(db)).DayAt(clock.GetUtcNow());
+        var (shop, now) = (await catalogue.Settings(db), clock.GetUtcNow());
         var levels = await catalogue.Stock(db, edition, range);
-        var stock = new LeafStock(levels.Of, today);
-        var from = Standing.From(edition, Configuration.Empty, range, stock);
+        var stock = new LeafStock(levels.Of, shop.DayAt(now));
+        var terms = new StandingTerms(range, stock, await catalogue.PublicTerms(db, now));
+        var from = Standing.From(edition, Configuration.Empty, terms);
         entry.FromPrice = from?.Amount;
         var reply = edition.Configurator.Answer(Configuration.Empty);
-        entry.Varies = from is { } lowest && Standing.CanBeDearer(edition, Configuration.Empty, reply, lowest, range);
+        entry.Varies = from is { } lowest && Standing.CanBeDearer(edition, Configuration.Empty, reply, lowest, terms);
         entry.Once = from is { } f ? Positive(edition.Configurator.NeededOnce(reply, f.Currency)) : null;
         entry.NoneWords = from is null ? edition.Matrix.Offered.Select(v => stock.Of(v).Words).FirstOrDefault() ?? "" : "";
-        var returns = edition.Matrix.Offered.Select(v => v.Selling.OffForNow?.Back).Where(d => d > today);
-        entry.ChangesOn = returns.Min();
+        var returns = edition.Matrix.Offered.Select(v => v.Selling.OffForNow?.Back).Where(d => d > stock.Today).Min();
+        var rules = terms.Run.Buying.Book.NextChange(edition, now, shop.TimeZone);
+        var back = returns is { } day ? PriceBook.StartOfDay(day.ToDateTime(TimeOnly.MinValue), shop.TimeZone) : (DateTimeOffset?)null;
+        entry.ChangesAt = rules < back ? rules : back ?? rules;
         await MarkOffers(edition, stock);
     }
 

@@ -29,6 +29,9 @@ public enum NewsKind
 
     /// <summary>Categories or the option library.</summary>
     Names,
+
+    /// <summary>Price rules and customer groups.</summary>
+    Prices,
 }
 
 /// <summary>A change that some process committed.</summary>

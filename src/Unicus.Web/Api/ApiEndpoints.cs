@@ -23,6 +23,7 @@ public static class ApiEndpoints
         api.MapProducts();
         api.MapTrade();
         api.MapShop();
+        api.MapPriceRules();
         api.MapFallback(() => Problems.Of(404, "There is nothing at this address.")).ExcludeFromDescription();
     }
 }

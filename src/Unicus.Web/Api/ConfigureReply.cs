@@ -11,14 +11,7 @@ public static class ConfigureReply
     /// <param name="edition">What is configured: an edition, or a working copy as it would be published.</param>
     /// <param name="range">With the parts that its extras name.</param>
     /// <param name="stock">Of its variants and of those parts.</param>
-    public static IResult Make(
-        JsonElement json,
-        Edition edition,
-        PublishedRange range,
-        ShownStock stock,
-        ShopSettings shop,
-        DateTimeOffset now
-    )
+    public static IResult Make(JsonElement json, Edition edition, PublishedRange range, ShownStock stock, ShopSettings shop, Buying buying)
     {
         var faults = new List<Fault>();
         var root = new Node(json, "#", faults);
@@ -26,7 +19,10 @@ public static class ConfigureReply
             return Problems.Unfit(faults);
         root.Only("answers", "parts", "quantity", "at", "why", "customerGroup", "coupons", "through", "destination");
         var quantity = root.Has("quantity") ? root.Whole("quantity", 1, BasketRequest.MostUnits) ?? 1 : 1;
-        var today = shop.DayAt(BasketRequest.ReadAt(root) ?? now);
+        var today = shop.DayAt(buying.At);
+        var destination = root.Text("destination", 20);
+        if (destination is not null && shop.Terms.Find(destination) is null)
+            root.At("destination").Fault($"Nothing is sent to {destination}.");
         var configurator = edition.Configurator;
         var given = AnswerDocument.Read(root.At("answers"), configurator.Questions, today);
         if (configurator.PriceProblem(given) is { } beyond)
@@ -36,12 +32,32 @@ public static class ConfigureReply
             return Problems.Of(409, "The rules cannot be worked out.", configurator.Faults.Select(f => new Fault("#/rules", f.What)));
         if (faults.Count > 0)
             return Problems.Unfit(faults);
-        var standing = Standing.Of(edition, given, Filling.None, quantity, range, new LeafStock(stock.Of, today));
+        var terms = new StandingTerms(
+            range,
+            new LeafStock(stock.Of, today),
+            new RunTerms(shop.Terms, shop.Terms.Find(destination)) { Buying = buying },
+            quantity,
+            root.Text("through", 64)
+        );
+        var standing = Standing.Of(edition, given, Filling.None, terms);
         var conflict =
             why is { } w ? configurator.Why(given, w.Option, w.Value)
             : standing.Reply.Valid ? null
             : configurator.Conflict(given);
         return Bodies.Json(ConfigureDocument.Write(standing, conflict));
+    }
+
+    /// <summary>What is asked about besides the answers: the moment, the buyer's group and coupons.</summary>
+    public static BasketRequest ReadBuyer(JsonElement json, ICollection<Fault> faults)
+    {
+        var root = new Node(json, "#", faults);
+        if (json.ValueKind != JsonValueKind.Object)
+            return new BasketRequest([], null);
+        return new BasketRequest([], null, BasketRequest.ReadAt(root))
+        {
+            Coupons = BasketRequest.ReadCoupons(root),
+            CustomerGroup = root.Text("customerGroup", 64),
+        };
     }
 
     private static AskedWhy? ReadWhy(Node node, Configurator configurator)

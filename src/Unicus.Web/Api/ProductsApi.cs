@@ -183,7 +183,7 @@ public static class ProductsApi
         HttpRequest request,
         UnicusContext db,
         Catalogue catalogue,
-        TimeProvider clock,
+        BasketPricing pricing,
         string? edition
     )
     {
@@ -205,7 +205,12 @@ public static class ProductsApi
                 return Problems.Missing($"There is no product {code}.");
             draft = copy.Draft;
         }
+        var faults = new List<Fault>();
+        var buyer = ConfigureReply.ReadBuyer(json!.RootElement, faults);
+        if (faults.Count > 0)
+            return Problems.Unfit(faults);
         var range = await catalogue.Range(db, draft);
-        return ConfigureReply.Make(json!.RootElement, draft, range, await catalogue.Stock(db, draft, range), shop, clock.GetUtcNow());
+        var stock = await catalogue.Stock(db, draft, range);
+        return ConfigureReply.Make(json.RootElement, draft, range, stock, shop, await pricing.Buying(buyer, shop));
     }
 }

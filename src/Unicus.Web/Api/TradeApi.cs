@@ -93,6 +93,8 @@ public static class TradeApi
                     return (201, OrderDocument.Write(order), null);
                 if (placed.Faults.Count > 0)
                     return (422, null, Problems.Unfit(placed.Faults));
+                if (placed.UsedUp is [var used, ..])
+                    return (409, null, Problems.Of(409, used.Text, null, ("coupons", BasketDocument.Coupons(placed.UsedUp))));
                 return (
                     409,
                     null,

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
+using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Shell;
@@ -26,6 +27,12 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, IHttpContextAcc
 
     /// <summary>What stands around every product, kept until it changes.</summary>
     public async Task<Surroundings> Around() => new(await Shop(), await catalogue.Sets(db));
+
+    /// <summary>The shop's price rules.</summary>
+    public Task<PriceBook> Prices() => catalogue.Prices(db);
+
+    /// <summary>What prices go by for anyone now.</summary>
+    public Task<RunTerms> PublicTerms() => catalogue.PublicTerms(db, clock.GetUtcNow());
 
     public async Task<DateOnly> Today() => (await Shop()).DayAt(clock.GetUtcNow());
 

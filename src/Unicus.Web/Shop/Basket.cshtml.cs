@@ -19,6 +19,7 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
     private string[] _typed = [];
 
     public PricedBasket? Basket { get; private set; }
+    public KeptBasket Kept { get; private set; } = KeptBasket.None;
     public IReadOnlyList<BasketLine> Lines { get; private set; } = [];
     public string? Problem { get; private set; }
 
@@ -44,7 +45,8 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
             return Back("typed");
         var range = await catalogue.Range(db, edition);
         var stock = new LeafStock((await catalogue.Stock(db, edition, range)).Of, today);
-        var standing = Standing.Of(edition, sent.Given, Filling.Rest, typed.Units, range, stock);
+        var terms = new StandingTerms(range, stock, await visit.PublicTerms(), typed.Units);
+        var standing = Standing.Of(edition, sent.Given, Filling.Rest, terms);
         if (!standing.Reply.Complete)
             return Back("open");
         if (!standing.Available!.CanSell(typed.Units))
@@ -91,15 +93,33 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         return Redirect(then == "checkout" ? "/checkout" : "/basket");
     }
 
+    /// <summary>The name of the customer group that the shopper said they belong to.</summary>
+    public string GroupLabel =>
+        Basket?.Terms.Buying is { Groups: [var group, ..] } buying ? buying.Book.Groups.First(g => g.Key == group).Label : "";
+
+    /// <summary>Takes a coupon, or the code of a customer group, as typed.</summary>
+    public async Task<IActionResult> OnPostCoupon(string? coupon, string? drop)
+    {
+        if (drop is not null)
+            await baskets.ChangeWords(w => w.Without(drop));
+        else if (TypedText.Line(coupon) is { Length: > 0 and <= Coupons.LongestCode } word)
+        {
+            var isGroup = (await catalogue.Prices(db)).GroupsCalled(word).Any();
+            await baskets.ChangeWords(w => isGroup ? w.WithGroup(word) : w.With(word));
+        }
+        return Redirect("/basket");
+    }
+
     private async Task Look()
     {
-        var lines = (await baskets.Look()).Lines;
-        if (lines.IsEmpty)
+        var kept = await baskets.Look();
+        Kept = kept;
+        if (kept.Lines.IsEmpty)
             return;
         var shop = await visit.Shop();
-        var priced = await pricing.Run(new BasketRequest(lines, null), shop);
+        var priced = await pricing.Run(kept.Request(null), shop);
         if (!priced.Done)
-            (priced, lines) = await WithoutGone(lines, priced, shop);
+            priced = await WithoutGone(kept, priced, shop);
         if (priced.Result is not { } basket)
             return;
         Basket = basket;
@@ -117,26 +137,22 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
     }
 
     /// <summary>Something was taken off sale meanwhile: says which, keeps the rest.</summary>
-    private async Task<(Outcome<PricedBasket>, ImmutableArray<LineRequest>)> WithoutGone(
-        ImmutableArray<LineRequest> lines,
-        Outcome<PricedBasket> priced,
-        ShopSettings shop
-    )
+    private async Task<Outcome<PricedBasket>> WithoutGone(KeptBasket kept, Outcome<PricedBasket> priced, ShopSettings shop)
     {
+        var lines = kept.Lines;
         var gone = priced.Faults.Where(f => f.Where.StartsWith("#/lines/", StringComparison.Ordinal)).Select(LineOf).ToHashSet();
         if (gone.Count == 0)
         {
             Problem = priced.Faults[0].What;
-            return (await pricing.Run(new BasketRequest(lines, null) { WithoutDelivery = true }, shop), lines);
+            return await pricing.Run(kept.Request(null) with { WithoutDelivery = true }, shop);
         }
         Problem =
             "No longer on sale like this, so taken out: " + $"{string.Join(", ", gone.Select(g => lines[g].Product ?? lines[g].Sku))}.";
         ImmutableArray<LineRequest> left = [.. lines.Where((_, i) => !gone.Contains(i))];
         await baskets.Change(now => [.. now.Where(n => !gone.Any(g => lines[g].IsSame(n)))]);
-        return (
-            left.IsEmpty ? new Outcome<PricedBasket>(null, priced.Faults) : await pricing.Run(new BasketRequest(left, null), shop),
-            left
-        );
+        return left.IsEmpty
+            ? new Outcome<PricedBasket>(null, priced.Faults)
+            : await pricing.Run((kept with { Lines = left }).Request(null), shop);
     }
 
     private static int LineOf(Fault fault) => int.Parse(fault.Where.Split('/')[2]);

@@ -12,6 +12,14 @@ namespace Unicus.Web.Shop;
 public sealed record KeptBasket(Guid Id, int Version, ImmutableArray<LineRequest> Lines)
 {
     public static KeptBasket None { get; } = new(Guid.Empty, 0, []);
+
+    /// <summary>The words that the shopper typed for better prices.</summary>
+    public BasketWords Words { get; init; } = BasketWords.None;
+
+    /// <summary>What is to be priced.</summary>
+    /// <param name="destination">A code; null for the shop's first.</param>
+    public BasketRequest Request(string? destination) =>
+        new(Lines, destination) { Coupons = Words.Coupons, CustomerGroup = Words.GroupCode };
 }
 
 /// <summary>The shopper's basket: in the database, found by a cookie.</summary>
@@ -21,11 +29,17 @@ public sealed class Baskets(UnicusContext db, IHttpContextAccessor http, TimePro
 
     public async Task<KeptBasket> Look() =>
         Id is { } id && await db.Baskets.AsNoTracking().FirstOrDefaultAsync(b => b.Id == id) is { } row
-            ? new KeptBasket(id, row.Version, Read(row))
+            ? new KeptBasket(id, row.Version, Read(row)) { Words = BasketWords.Of(row) }
             : KeptBasket.None;
 
     /// <summary>Changes the lines; of several changes at the same time none is lost.</summary>
-    public async Task Change(Func<ImmutableArray<LineRequest>, ImmutableArray<LineRequest>> change)
+    public Task Change(Func<ImmutableArray<LineRequest>, ImmutableArray<LineRequest>> change) =>
+        Change(row => row.Lines = JsonSerializer.Serialize(change(Read(row))));
+
+    /// <summary>Changes the words for better prices.</summary>
+    public Task ChangeWords(Func<BasketWords, BasketWords> change) => Change(row => change(BasketWords.Of(row)).Write(row));
+
+    private async Task Change(Action<BasketRow> change)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         var row = Id is { } id
@@ -37,11 +51,11 @@ public sealed class Baskets(UnicusContext db, IHttpContextAccessor http, TimePro
             db.Baskets.Add(row);
             Cookie(CookieName, row.Id.ToString("N"));
         }
-        var lines = change(Read(row));
-        (row.Lines, row.Version, row.ChangedAt) = (JsonSerializer.Serialize(lines), row.Version + 1, clock.GetUtcNow());
+        change(row);
+        (row.Version, row.ChangedAt) = (row.Version + 1, clock.GetUtcNow());
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
-        TellCount(lines);
+        TellCount(Read(row));
     }
 
     /// <summary>Says in a cookie how many units are in the basket, for the head of every page.</summary>

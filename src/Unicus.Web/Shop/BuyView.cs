@@ -35,7 +35,13 @@ public sealed record ShownQuestion(
 /// <param name="Edition">The newest edition; for a proof the working copy as it would be published.</param>
 /// <param name="Range">With the parts that its extras name.</param>
 /// <param name="Stock">Of its variants and of those parts.</param>
-public sealed record BuySource(Edition Edition, PublishedRange Range, LeafStock Stock, bool IsProof);
+/// <param name="Terms">What prices go by.</param>
+public sealed record BuySource(Edition Edition, PublishedRange Range, LeafStock Stock, RunTerms Terms, bool IsProof)
+{
+    /// <summary>What stands around answers.</summary>
+    /// <param name="quantity">Units; 1 or more.</param>
+    public StandingTerms At(int quantity) => new(Range, Stock, Terms, quantity);
+}
 
 /// <summary>The buyable heart of a product page: questions, price with working, availability. The proof and the shop show the
 /// same.</summary>
@@ -85,8 +91,14 @@ public sealed class BuyView
     /// <summary>The prices of a unit over everything that may still be picked, in stock or not; null where there is none.</summary>
     public PriceSpan? Span => _standing.Price is { } price ? new PriceSpan(price.Lowest, price.Highest) : null;
 
+    /// <summary>The next larger quantity from which a unit costs less; null where none is known.</summary>
+    public QuantityStep? NextStep => _standing.NextStep;
+
+    /// <summary>What rules, and the floor behind them, move of the price.</summary>
+    public IEnumerable<WorkingStep> Moved => Working?.Steps.Where(s => s.Step is not (PriceStep.List or PriceStep.Answer)) ?? [];
+
     /// <summary>The RRP, where it is above the price.</summary>
-    public Money? Rrp => Variant?.Rrp.Figure is { } rrp && rrp > Variant.Price.Figure ? rrp : null;
+    public Money? Rrp => Variant?.Rrp.Figure is { } rrp && rrp > (Working?.Unit ?? Variant.Price.Figure) ? rrp : null;
 
     /// <summary>The questions that still need an answer before anything can be bought.</summary>
     public IEnumerable<string> Open => _standing.Open.Select(o => o.Label);
@@ -126,7 +138,7 @@ public sealed class BuyView
     public static BuyView Make(BuySource of, SentAnswers sent, TypedQuantity quantity)
     {
         var configurator = of.Edition.Configurator;
-        var standing = Standing.Of(of.Edition, sent.Given, Filling.Beforehand, quantity.Units, of.Range, of.Stock);
+        var standing = Standing.Of(of.Edition, sent.Given, Filling.Beforehand, of.At(quantity.Units));
         var reply = standing.Reply;
         // What is only picked beforehand makes nothing impossible: it gives way.
         var picked = new Configuration(

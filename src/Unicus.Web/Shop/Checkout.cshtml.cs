@@ -115,6 +115,7 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
                 + "quantity in your basket."
             )
         );
+        Problems.AddRange(placed.UsedUp.Select(c => $"{c.Text} Nothing was ordered; take it out of the basket, then order."));
         if (placed.Repriced is not { } now)
             return;
         Before = shown;
@@ -137,7 +138,7 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
         var kept = await baskets.Look();
         if (kept.Lines.IsEmpty)
             return false;
-        var priced = await pricing.Run(new BasketRequest(kept.Lines, shop.Terms.Find(Destination)?.Code), shop);
+        var priced = await pricing.Run(kept.Request(shop.Terms.Find(Destination)?.Code), shop, email: Email ?? "");
         (Basket, Version) = (priced.Result, kept.Version);
         if (priced.Faults is [{ Where: "#/service" } heavy, ..] && shop.Terms.Destinations.Length > 0)
             Problems.Add(heavy.What);

@@ -14,6 +14,7 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     private ShownStock _stock = null!;
     private PublishedRange _range = PublishedRange.Empty;
     private ShopSettings _shop = null!;
+    private RunTerms _terms = null!;
     private DateOnly _today;
     private string? _problem;
 
@@ -28,9 +29,12 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     public TimeSpan Moment { get; } = TimeSpan.FromSeconds(2);
 
     /// <summary>All that the page depends on.</summary>
-    public string CacheKey => $"{Edition.ProductId} {Edition.Number} {_stock.Stamp} {_today:O} {_shop.Version} {Root}{Request.QueryString}";
+    public string CacheKey =>
+        $"{Edition.ProductId} {Edition.Number} {_stock.Stamp} {_today:O} {_shop.Version} {PriceStamp} {Root}{Request.QueryString}";
 
-    private BuySource Source => new(Edition, _range, new LeafStock(_stock.Of, _today), IsProof: false);
+    private string PriceStamp => _terms.Buying.Book.StampAt(Edition.Product, _terms.Buying.At, _terms.Buying.Day);
+
+    private BuySource Source => new(Edition, _range, new LeafStock(_stock.Of, _today), _terms, IsProof: false);
 
     private string Root => $"{Request.Scheme}://{Request.Host}";
 
@@ -81,6 +85,7 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
         _range = await catalogue.Range(db, edition);
         _stock = await catalogue.Stock(db, edition, _range);
         _today = await visit.Today();
+        _terms = await visit.PublicTerms();
         return true;
     }
 

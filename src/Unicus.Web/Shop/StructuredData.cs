@@ -60,9 +60,5 @@ public static class StructuredData
     }
 
     private static Money? LowestOf(BuySource of, MatrixVariant variant) =>
-        of.Edition.Product.Extras.IsEmpty
-            ? of.Stock.Of(variant).CanSell(1)
-                ? variant.Price.Figure
-                : null
-            : Standing.From(of.Edition, Configuration.Of(variant.Values), of.Range, of.Stock);
+        Standing.From(of.Edition, Configuration.Of(variant.Values), of.At(1));
 }

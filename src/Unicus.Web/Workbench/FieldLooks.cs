@@ -18,6 +18,7 @@ public static class FieldLooks
                 "none",
                 null
             ),
+            "floor" => (null, "num", copy.Shop.Terms.Floor is { } usual ? $"as the shop: {usual} %" : "none, as the shop", null),
             "rrp" => (null, "num", "none", null),
             "cost" => ("Cost, without tax", "num", "none", null),
             "weight" => (null, "num", "11.5 kg", null),

@@ -233,6 +233,7 @@ public sealed partial class WorkbenchModel(
             !Copy.Whole.Rules.IsEmpty,
             foldable: Copy.Whole.Questions.Length > 0
         );
+        Stop(Chapter.Prices, "Price rules", p.PriceRules.IsEmpty ? "" : p.PriceRules.Length.ToString());
         Stop(Chapter.Stock, "Stock", p.Selling.Counted == false ? "–" : onHand.ToString("N0"), onHand > 0 || p.Selling.Counted == false);
         Stop(Chapter.Shelf, "Shelf");
         Stop(Chapter.Checks, "Checks", stops + doubts > 0 ? (stops + doubts).ToString() : "");

@@ -22,7 +22,7 @@ public class PricingTests
         var matrix = Sample.Hive.Matrix();
         var variant = matrix.Find(Sample.Of("depth=deep", "timber=pine"))!;
         var title = PriceCalculator.Title("Garden hive", variant.Values, matrix.Options);
-        var working = LineRun.Start(title, variant.Price.Figure!.Value, [], 3).Working();
+        var working = LineRun.Start(new StartingLine(title, 0, "", "", 3, null), variant.Price.Figure!.Value, []).Working();
         Assert.Equal("Garden hive, deep, pine", Assert.Single(working.Steps).Label);
         Assert.Equal(("166.72", "500.16"), (working.Unit.ToString(), working.Total.ToString()));
     }

@@ -105,14 +105,14 @@ public class LowestPriceTests
                 var range = new PublishedRange.Of([edition, a, b]);
                 var stock = new LeafStock(sku => new StockLevel(c.Stock.GetValueOrDefault(sku.Text), 0, 0, 0), Today);
                 var plainly = All(edition).Where(x => CanBeBought(edition, x, c.Stock)).Select(x => (decimal?)PriceOf(edition, x)).Min();
-                Assert.Equal(plainly, Standing.From(edition, Configuration.Empty, range, stock)?.Amount);
+                Assert.Equal(plainly, Standing.From(edition, Configuration.Empty, new StandingTerms(range, stock, Sample.Plain))?.Amount);
                 // With one value of an option given.
                 var given = Configuration.Of(Combination.Parse("one=b"));
                 var narrowed = All(edition)
                     .Where(x => x[Key.Of("one")] is Answer.Value { Key.Text: "b" } && CanBeBought(edition, x, c.Stock))
                     .Select(x => (decimal?)PriceOf(edition, x))
                     .Min();
-                Assert.Equal(narrowed, Standing.From(edition, given, range, stock)?.Amount);
+                Assert.Equal(narrowed, Standing.From(edition, given, new StandingTerms(range, stock, Sample.Plain))?.Amount);
             },
             iter: 400
         );
@@ -141,9 +141,7 @@ public class LowestPriceTests
             edition,
             Configuration.Empty,
             Filling.Beforehand,
-            1,
-            PublishedRange.Empty,
-            new LeafStock(_ => default, Today)
+            new StandingTerms(PublishedRange.Empty, new LeafStock(_ => default, Today), Sample.Plain)
         );
         Assert.Equal("9.50", standing.Lowest.ToString());
         Assert.True(standing.Varies);

@@ -64,6 +64,7 @@ internal static class FoundingSql
         create trigger tell after insert or update or delete on sku_aliases for each statement execute function tell('skus');
         create trigger tell after insert or update or delete on range_entries for each statement execute function tell('lists');
         create trigger tell after insert or update or delete on range_offers for each statement execute function tell('lists');
+        create trigger tell after insert or update or delete on customer_groups for each statement execute function tell('prices');
         create trigger tell after insert or update or delete on categories for each statement execute function tell('names');
         create trigger tell after insert or update or delete on library_options for each statement execute function tell('names');
 
@@ -74,5 +75,13 @@ internal static class FoundingSql
           return null;
         end $$;
         create trigger tell after insert or update or delete on extra_sets for each statement execute function tell_sets();
+
+        create function tell_prices() returns trigger language plpgsql as $$
+        begin
+          perform pg_notify('unicus', 'prices');
+          insert into range_due (product_id) select product_id from range_entries;
+          return null;
+        end $$;
+        create trigger tell after insert or update or delete on price_rules for each statement execute function tell_prices();
         """;
 }

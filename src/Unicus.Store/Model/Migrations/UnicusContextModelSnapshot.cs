@@ -328,6 +328,15 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("changed_at");
 
+                    b.PrimitiveCollection<string[]>("Coupons")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("coupons");
+
+                    b.Property<string>("GroupCode")
+                        .HasColumnType("text")
+                        .HasColumnName("group_code");
+
                     b.Property<string>("Lines")
                         .IsRequired()
                         .HasColumnType("jsonb")
@@ -402,6 +411,57 @@ namespace Unicus.Store.Model.Migrations
                         .HasDatabaseName("ix_categories_parent_id");
 
                     b.ToTable("categories", (string)null);
+                });
+
+            modelBuilder.Entity("Unicus.Store.CouponCodeRow", b =>
+                {
+                    b.Property<string>("List")
+                        .HasColumnType("text")
+                        .HasColumnName("list");
+
+                    b.Property<string>("Code")
+                        .HasColumnType("text")
+                        .HasColumnName("code");
+
+                    b.Property<int?>("OrderNumber")
+                        .HasColumnType("integer")
+                        .HasColumnName("order_number");
+
+                    b.HasKey("List", "Code")
+                        .HasName("pk_coupon_codes");
+
+                    b.HasIndex("Code")
+                        .HasDatabaseName("ix_coupon_codes_code");
+
+                    b.HasIndex("OrderNumber")
+                        .HasDatabaseName("ix_coupon_codes_order_number");
+
+                    b.ToTable("coupon_codes", (string)null);
+                });
+
+            modelBuilder.Entity("Unicus.Store.CustomerGroupRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<string>("Code")
+                        .HasColumnType("text")
+                        .HasColumnName("code");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("label");
+
+                    b.HasKey("Key")
+                        .HasName("pk_customer_groups");
+
+                    b.HasIndex("Code")
+                        .IsUnique()
+                        .HasDatabaseName("ix_customer_groups_code");
+
+                    b.ToTable("customer_groups", (string)null);
                 });
 
             modelBuilder.Entity("Unicus.Store.EditionRow", b =>
@@ -930,10 +990,19 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("cancelled_at");
 
+                    b.Property<string>("Coupons")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("coupons");
+
                     b.Property<string>("Currency")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("currency");
+
+                    b.Property<string>("CustomerGroup")
+                        .HasColumnType("text")
+                        .HasColumnName("customer_group");
 
                     b.Property<decimal>("Delivery")
                         .HasColumnType("numeric")
@@ -964,6 +1033,11 @@ namespace Unicus.Store.Model.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("postal_address");
+
+                    b.Property<string>("Reductions")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("reductions");
 
                     b.Property<string>("Service")
                         .HasColumnType("text")
@@ -1097,6 +1171,57 @@ namespace Unicus.Store.Model.Migrations
                         .HasDatabaseName("ix_pictures_file");
 
                     b.ToTable("pictures", (string)null);
+                });
+
+            modelBuilder.Entity("Unicus.Store.PriceRuleRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<int>("Id"));
+
+                    b.Property<bool>("Archived")
+                        .HasColumnType("boolean")
+                        .HasColumnName("archived");
+
+                    b.Property<DateTimeOffset>("ChangedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("changed_at");
+
+                    b.Property<string>("ChangedBy")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("changed_by");
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("document");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.HasKey("Id")
+                        .HasName("pk_price_rules");
+
+                    b.HasIndex("Key")
+                        .IsUnique()
+                        .HasDatabaseName("ix_price_rules_key");
+
+                    b.ToTable("price_rules", (string)null);
                 });
 
             modelBuilder.Entity("Unicus.Store.ProductChange", b =>
@@ -1373,9 +1498,9 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("integer[]")
                         .HasColumnName("categories");
 
-                    b.Property<DateOnly?>("ChangesOn")
-                        .HasColumnType("date")
-                        .HasColumnName("changes_on");
+                    b.Property<DateTimeOffset?>("ChangesAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("changes_at");
 
                     b.Property<string>("Code")
                         .IsRequired()
@@ -1471,9 +1596,9 @@ namespace Unicus.Store.Model.Migrations
 
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Categories"), "gin");
 
-                    b.HasIndex("ChangesOn")
-                        .HasDatabaseName("ix_range_entries_changes_on")
-                        .HasFilter("changes_on is not null");
+                    b.HasIndex("ChangesAt")
+                        .HasDatabaseName("ix_range_entries_changes_at")
+                        .HasFilter("changes_at is not null");
 
                     b.HasIndex("PartProducts")
                         .HasDatabaseName("ix_range_entries_part_products");
@@ -1532,6 +1657,64 @@ namespace Unicus.Store.Model.Migrations
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Picks"), "gin");
 
                     b.ToTable("range_offers", (string)null);
+                });
+
+            modelBuilder.Entity("Unicus.Store.RuleUseRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<int>("Id"));
+
+                    b.Property<decimal>("Amount")
+                        .HasColumnType("numeric")
+                        .HasColumnName("amount");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Buyer")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("buyer");
+
+                    b.Property<string>("Code")
+                        .HasColumnType("text")
+                        .HasColumnName("code");
+
+                    b.Property<bool>("GivenBack")
+                        .HasColumnType("boolean")
+                        .HasColumnName("given_back");
+
+                    b.Property<string>("List")
+                        .HasColumnType("text")
+                        .HasColumnName("list");
+
+                    b.Property<int>("OrderNumber")
+                        .HasColumnType("integer")
+                        .HasColumnName("order_number");
+
+                    b.Property<string>("Rule")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("rule");
+
+                    b.HasKey("Id")
+                        .HasName("pk_rule_uses");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_rule_uses_at");
+
+                    b.HasIndex("OrderNumber")
+                        .HasDatabaseName("ix_rule_uses_order_number");
+
+                    b.HasIndex("Rule", "Buyer")
+                        .HasDatabaseName("ix_rule_uses_rule_buyer");
+
+                    b.ToTable("rule_uses", (string)null);
                 });
 
             modelBuilder.Entity("Unicus.Store.SearchWordRow", b =>

@@ -24,7 +24,7 @@ public sealed class ProofModel(UnicusContext db, Catalogue catalogue, Visit visi
         var range = await catalogue.Range(db, draft);
         var stock = new LeafStock((await catalogue.Stock(db, draft, range)).Of, await visit.Today());
         Buy = BuyView.Make(
-            new BuySource(draft, range, stock, IsProof: true),
+            new BuySource(draft, range, stock, await visit.PublicTerms(), IsProof: true),
             BuyForm.Read(draft.Configurator, Request.Query, stock.Today),
             TypedQuantity.Read(Request.Query["quantity"])
         );

@@ -1,4 +1,4 @@
-using System;
+﻿using System;
 using Microsoft.EntityFrameworkCore.Migrations;
 using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 using NpgsqlTypes;
@@ -14,6 +14,7 @@ namespace Unicus.Store.Model.Migrations
         protected override void Up(MigrationBuilder migrationBuilder)
         {
             migrationBuilder.Sql(FoundingSql.Extensions);
+
             migrationBuilder.CreateSequence<int>(
                 name: "order_numbers",
                 startValue: 1001L);
@@ -65,6 +66,8 @@ namespace Unicus.Store.Model.Migrations
                     lines = table.Column<string>(type: "jsonb", nullable: false),
                     changed_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
                     version = table.Column<int>(type: "integer", nullable: false),
+                    coupons = table.Column<string[]>(type: "text[]", nullable: false),
+                    group_code = table.Column<string>(type: "text", nullable: true),
                     ordered_version = table.Column<int>(type: "integer", nullable: true),
                     order_token = table.Column<string>(type: "text", nullable: true)
                 },
@@ -95,6 +98,32 @@ namespace Unicus.Store.Model.Migrations
                         principalTable: "categories",
                         principalColumn: "id",
                         onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "coupon_codes",
+                columns: table => new
+                {
+                    list = table.Column<string>(type: "text", nullable: false),
+                    code = table.Column<string>(type: "text", nullable: false),
+                    order_number = table.Column<int>(type: "integer", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_coupon_codes", x => new { x.list, x.code });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "customer_groups",
+                columns: table => new
+                {
+                    key = table.Column<string>(type: "text", nullable: false),
+                    label = table.Column<string>(type: "text", nullable: false),
+                    code = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_customer_groups", x => x.key);
                 });
 
             migrationBuilder.CreateTable(
@@ -212,7 +241,10 @@ namespace Unicus.Store.Model.Migrations
                     tax = table.Column<decimal>(type: "numeric", nullable: false),
                     total = table.Column<decimal>(type: "numeric", nullable: false),
                     tax_included = table.Column<bool>(type: "boolean", nullable: false),
-                    service = table.Column<string>(type: "text", nullable: true)
+                    service = table.Column<string>(type: "text", nullable: true),
+                    reductions = table.Column<string>(type: "jsonb", nullable: false),
+                    coupons = table.Column<string>(type: "jsonb", nullable: false),
+                    customer_group = table.Column<string>(type: "text", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -252,6 +284,25 @@ namespace Unicus.Store.Model.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_pictures", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "price_rules",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    key = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    document = table.Column<string>(type: "jsonb", nullable: false),
+                    archived = table.Column<bool>(type: "boolean", nullable: false),
+                    version = table.Column<int>(type: "integer", nullable: false),
+                    changed_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    changed_by = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_price_rules", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -304,6 +355,26 @@ namespace Unicus.Store.Model.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_range_due", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "rule_uses",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    order_number = table.Column<int>(type: "integer", nullable: false),
+                    rule = table.Column<string>(type: "text", nullable: false),
+                    buyer = table.Column<string>(type: "text", nullable: false),
+                    amount = table.Column<decimal>(type: "numeric", nullable: false),
+                    at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    list = table.Column<string>(type: "text", nullable: true),
+                    code = table.Column<string>(type: "text", nullable: true),
+                    given_back = table.Column<bool>(type: "boolean", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_rule_uses", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -597,7 +668,7 @@ namespace Unicus.Store.Model.Migrations
                     varies = table.Column<bool>(type: "boolean", nullable: false),
                     once = table.Column<decimal>(type: "numeric", nullable: true),
                     none_words = table.Column<string>(type: "text", nullable: false),
-                    changes_on = table.Column<DateOnly>(type: "date", nullable: true)
+                    changes_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -888,6 +959,22 @@ namespace Unicus.Store.Model.Migrations
                 column: "parent_id");
 
             migrationBuilder.CreateIndex(
+                name: "ix_coupon_codes_code",
+                table: "coupon_codes",
+                column: "code");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_coupon_codes_order_number",
+                table: "coupon_codes",
+                column: "order_number");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_customer_groups_code",
+                table: "customer_groups",
+                column: "code",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
                 name: "ix_extra_set_changes_key",
                 table: "extra_set_changes",
                 column: "key");
@@ -988,6 +1075,12 @@ namespace Unicus.Store.Model.Migrations
                 unique: true);
 
             migrationBuilder.CreateIndex(
+                name: "ix_price_rules_key",
+                table: "price_rules",
+                column: "key",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
                 name: "ix_product_changes_product_id_version",
                 table: "product_changes",
                 columns: new[] { "product_id", "version" });
@@ -1075,10 +1168,10 @@ namespace Unicus.Store.Model.Migrations
                 .Annotation("Npgsql:IndexMethod", "gin");
 
             migrationBuilder.CreateIndex(
-                name: "ix_range_entries_changes_on",
+                name: "ix_range_entries_changes_at",
                 table: "range_entries",
-                column: "changes_on",
-                filter: "changes_on is not null");
+                column: "changes_at",
+                filter: "changes_at is not null");
 
             migrationBuilder.CreateIndex(
                 name: "ix_range_entries_from_price_name_key",
@@ -1121,6 +1214,21 @@ namespace Unicus.Store.Model.Migrations
                 table: "range_offers",
                 column: "picks")
                 .Annotation("Npgsql:IndexMethod", "gin");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_rule_uses_at",
+                table: "rule_uses",
+                column: "at");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_rule_uses_order_number",
+                table: "rule_uses",
+                column: "order_number");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_rule_uses_rule_buyer",
+                table: "rule_uses",
+                columns: new[] { "rule", "buyer" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_sku_aliases_sku_id",
@@ -1166,6 +1274,7 @@ namespace Unicus.Store.Model.Migrations
                 table: "videos",
                 column: "file",
                 unique: true);
+
             migrationBuilder.Sql(FoundingSql.Indexes);
             migrationBuilder.Sql(FoundingSql.Triggers);
         }
@@ -1196,6 +1305,12 @@ namespace Unicus.Store.Model.Migrations
 
             migrationBuilder.DropTable(
                 name: "categories");
+
+            migrationBuilder.DropTable(
+                name: "coupon_codes");
+
+            migrationBuilder.DropTable(
+                name: "customer_groups");
 
             migrationBuilder.DropTable(
                 name: "data_protection_keys");
@@ -1231,6 +1346,9 @@ namespace Unicus.Store.Model.Migrations
                 name: "pictures");
 
             migrationBuilder.DropTable(
+                name: "price_rules");
+
+            migrationBuilder.DropTable(
                 name: "product_changes");
 
             migrationBuilder.DropTable(
@@ -1241,6 +1359,9 @@ namespace Unicus.Store.Model.Migrations
 
             migrationBuilder.DropTable(
                 name: "range_offers");
+
+            migrationBuilder.DropTable(
+                name: "rule_uses");
 
             migrationBuilder.DropTable(
                 name: "search_words");

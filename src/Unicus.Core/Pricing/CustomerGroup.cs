@@ -1,0 +1,5 @@
+namespace Unicus.Core;
+
+/// <summary>A group of customers with prices of their own.</summary>
+/// <param name="Code">A word by which shoppers say that they belong to it, letter case ignored; null: only by their account.</param>
+public sealed record CustomerGroup(Key Key, string Label, string? Code);

@@ -1,0 +1,44 @@
+namespace Unicus.Core;
+
+/// <summary>Finds the exact lowest and highest price of a unit where rules treat variants differently.</summary>
+/// <remarks>Variants are looked at one by one, the most promising first, as long as one may still lie outside of what was
+/// found.</remarks>
+internal sealed class RuledSpan(Configurator configurator, AnswerPricing pricing, UnitPrices prices)
+{
+    /// <summary>The ends in minor units; null where nothing agrees.</summary>
+    /// <param name="masks">The states that agree with the answers.</param>
+    public (long Lowest, long Highest)? Find(Configuration given, bool[][] masks)
+    {
+        var variants = configurator.Offered(given).Where(v => v.Price.Figure is not null).ToList();
+        var lowest = End(given, masks, variants, configurator.LeastOf(given, pricing), 1, e => e.Lowest);
+        var highest = End(given, masks, variants, configurator.MostOf(given, pricing), -1, e => e.Highest);
+        return lowest is { } l && highest is { } h ? (l, h) : null;
+    }
+
+    private long? End(
+        Configuration given,
+        bool[][] masks,
+        IReadOnlyList<MatrixVariant> variants,
+        Func<long, long> bound,
+        int way,
+        Func<CostExtremes, long> end
+    )
+    {
+        long? found = null;
+        var promising = variants
+            .Select(v => (Variant: v, Bound: way * prices.Of(v, bound(MinorUnits.Of(v.Price.Figure!.Value)))))
+            .OrderBy(v => v.Bound);
+        foreach (var (variant, least) in promising)
+        {
+            if (found <= least)
+                break;
+            var own = variant.Values.Pairs.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
+            var narrowed = configurator.Rules.Masks(own).Select((m, level) => m.Select((b, s) => b && masks[level][s]).ToArray());
+            if (configurator.Extremes(own, [.. narrowed], pricing) is not { } extremes)
+                continue;
+            var price = way * prices.Of(variant, end(extremes));
+            found = found is { } best ? Math.Min(best, price) : price;
+        }
+        return way * found;
+    }
+}

@@ -1,0 +1,120 @@
+using System.Collections;
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>A rule that reaches a product, made ready for its variants.</summary>
+internal sealed class ReachingRule
+{
+    private readonly Edition _edition;
+    private readonly bool _wholly;
+    private readonly BitArray? _hit;
+
+    private ReachingRule(PriceRule rule, Edition edition, bool wholly)
+    {
+        (Rule, _edition, _wholly) = (rule, edition, wholly);
+        if (!wholly)
+            _hit = Hits();
+    }
+
+    public PriceRule Rule { get; }
+
+    /// <summary>Whether it reaches every variant alike.</summary>
+    public bool IsWhole => _wholly;
+
+    /// <summary>The rule made ready; null where nothing of the product is in its scope.</summary>
+    /// <param name="categories">The categories that hold the product, those above them included.</param>
+    public static ReachingRule? Of(PriceRule rule, Edition edition, IReadOnlySet<string> categories)
+    {
+        var (scope, product) = (rule.Scope, edition.Product);
+        if (rule.Owner is { } owner && owner != product.Code.Text)
+            return null;
+        if (!scope.Products.IsEmpty && !scope.Products.Contains(product.Code.Text))
+            return null;
+        if (!scope.Categories.IsEmpty && !scope.Categories.Any(categories.Contains))
+            return null;
+        if (!scope.Tags.IsEmpty && !scope.Tags.Any(t => product.Tags.Contains(t, StringComparer.OrdinalIgnoreCase)))
+            return null;
+        if (scope.Where is { } where && !where.Questions.All(q => edition.Matrix.Options.Any(o => o.Key == q)))
+            return null;
+        var wholly = scope.Where is null && scope.Skus.IsEmpty && rule.Effect is not PriceEffect.SetBySku;
+        var reaching = new ReachingRule(rule, edition, wholly);
+        return wholly || reaching._hit!.HasAnySet() ? reaching : null;
+    }
+
+    /// <summary>Whether it reaches a variant of its product.</summary>
+    public bool Reaches(MatrixVariant variant) => _wholly || (variant.Number >= 0 && variant.Number < _hit!.Length && _hit[variant.Number]);
+
+    /// <summary>Whether it acts on goods that are bought through a page.</summary>
+    public bool IsThrough(string? page) =>
+        Rule.Scope.Through is not { } through || string.Equals(through, page, StringComparison.OrdinalIgnoreCase);
+
+    private BitArray Hits()
+    {
+        var hit = new BitArray(Math.Max(1, _edition.Matrix.Made.Combinations));
+        var skus = Rule.Scope.Skus;
+        var named = (Rule.Effect as PriceEffect.SetBySku)?.Prices;
+        foreach (var variant in _edition.Matrix.Offered)
+        {
+            var sku = variant.Sku.Text.ToUpperInvariant();
+            hit[variant.Number] =
+                (skus.IsEmpty || skus.Contains(sku))
+                && named?.ContainsKey(sku) != false
+                && (Rule.Scope.Where is not { } where || Holds(where, variant.Values));
+        }
+        return hit;
+    }
+
+    private static bool Holds(Condition condition, Combination values) =>
+        condition switch
+        {
+            Condition.Is i => values[i.Question] is { } v && i.Values.Contains(v),
+            Condition.Answered a => values[a.Question] is not null,
+            Condition.All a => a.Of.All(c => Holds(c, values)),
+            Condition.Any a => a.Of.Any(c => Holds(c, values)),
+            Condition.Not n => !Holds(n.Of, values),
+            // Variant options are no numbers.
+            _ => false,
+        };
+}
+
+/// <summary>The rules in force that reach one product, by stage and in their order.</summary>
+internal sealed class EditionRules
+{
+    private EditionRules(IEnumerable<ReachingRule> rules)
+    {
+        All = [.. rules.OrderBy(r => r.Rule, PriceRule.Order)];
+        ByStage = [.. Enumerable.Range(0, 8).Select(stage => All.Where(r => r.Rule.Effect.Stage == stage).ToArray())];
+    }
+
+    public ReachingRule[] All { get; }
+
+    /// <summary>By the stage, from 3 to 7.</summary>
+    public ReachingRule[][] ByStage { get; }
+
+    /// <summary>Makes rules ready for a product.</summary>
+    /// <param name="tree">All categories, for scopes.</param>
+    public static EditionRules Of(IEnumerable<PriceRule> rules, Edition edition, IReadOnlyList<Category> tree)
+    {
+        var all = rules.ToList();
+        var categories = Categories(all, edition.Product, tree);
+        return new(all.Select(r => ReachingRule.Of(r, edition, categories)).OfType<ReachingRule>());
+    }
+
+    /// <summary>The rules whose scope holds something of a product, in force or not.</summary>
+    public static IEnumerable<PriceRule> Reaching(IEnumerable<PriceRule> rules, Edition edition, IReadOnlyList<Category> tree) =>
+        Of(rules, edition, tree).All.Select(r => r.Rule);
+
+    /// <summary>The names of the categories that hold a product; looked up only where a rule asks.</summary>
+    private static ImmutableHashSet<string> Categories(List<PriceRule> rules, Product product, IReadOnlyList<Category> tree)
+    {
+        if (rules.TrueForAll(r => r.Scope.Categories.IsEmpty))
+            return [];
+        var names = tree.ToDictionary(c => c.Id, c => c.Name);
+        return Membership
+            .Of(tree, product.Categories, Membership.TextOf(product))
+            .Select(id => names[id])
+            .Concat(product.Categories)
+            .ToImmutableHashSet(StringComparer.OrdinalIgnoreCase);
+    }
+}

@@ -1,0 +1,82 @@
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>Makes, replaces and takes out the shop's price rules and customer groups.</summary>
+public sealed class ChangePriceRules(UnicusContext db, TimeProvider clock)
+{
+    /// <summary>Rules of the shop at most, those kept aside not counted.</summary>
+    public const int MostRules = PriceRuleReader.MostRules;
+
+    /// <summary>Makes or replaces a rule.</summary>
+    /// <param name="version">The version that was seen; another one is refused. Null: whichever.</param>
+    public async Task<Outcome<PriceRuleRow>> Put(PriceRule rule, Actor by, int? version = null)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        await Locks.PriceRules(db);
+        var row = await db.PriceRules.SingleOrDefaultAsync(r => r.Key == rule.Key.Text);
+        if (version is { } seen && row?.Version != seen)
+            return Outcome<PriceRuleRow>.No("", "Nothing was saved: this rule was changed elsewhere meanwhile.");
+        if (row is null && await db.PriceRules.CountAsync(r => !r.Archived) >= MostRules)
+            return Outcome<PriceRuleRow>.No("", $"A shop has at most {MostRules:N0} price rules. Archive some first.");
+        var faults = await Unknown(rule);
+        if (faults.Count > 0)
+            return new Outcome<PriceRuleRow>(null, faults);
+        if (row is null)
+        {
+            row = new PriceRuleRow
+            {
+                Key = rule.Key.Text,
+                Name = "",
+                Document = "",
+            };
+            db.PriceRules.Add(row);
+        }
+        (row.Name, row.Document) = (rule.Name, PriceRuleWriter.Write(rule).ToJsonString());
+        (row.Version, row.ChangedAt, row.ChangedBy, row.Archived) = (row.Version + 1, clock.GetUtcNow(), by.Name, false);
+        await db.SaveChangesAsync();
+        await transaction.CommitAsync();
+        return Outcome<PriceRuleRow>.Of(row);
+    }
+
+    /// <summary>Takes a rule out.</summary>
+    /// <returns>Whether there was one.</returns>
+    public async Task<bool> Delete(string key) => await db.PriceRules.Where(r => r.Key == key).ExecuteDeleteAsync() > 0;
+
+    /// <summary>Keeps a rule aside, or brings it back.</summary>
+    public async Task<bool> Archive(string key, bool archived) =>
+        await db.PriceRules.Where(r => r.Key == key).ExecuteUpdateAsync(u => u.SetProperty(r => r.Archived, archived)) > 0;
+
+    /// <summary>Makes or replaces a customer group.</summary>
+    /// <param name="code">The word by which shoppers say that they belong to it; null: only by their account.</param>
+    public async Task<Outcome> PutGroup(Key key, string label, string? code)
+    {
+        var word = code?.Trim().ToUpperInvariant();
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        await Locks.PriceRules(db);
+        if (word is { Length: > 0 } && await db.CustomerGroups.AnyAsync(g => g.Code == word && g.Key != key.Text))
+            return Outcome.No("#/code", $"Another group has the code {code} already.");
+        var row = await db.CustomerGroups.FindAsync(key.Text);
+        if (row is null)
+            db.CustomerGroups.Add(row = new CustomerGroupRow { Key = key.Text, Label = label });
+        (row.Label, row.Code) = (label, word is { Length: > 0 } ? word : null);
+        await db.SaveChangesAsync();
+        await transaction.CommitAsync();
+        return Outcome.Ok;
+    }
+
+    /// <summary>What the rule names and the shop does not have.</summary>
+    private async Task<List<Fault>> Unknown(PriceRule rule)
+    {
+        var faults = new List<Fault>();
+        var groups = await db.CustomerGroups.Select(g => g.Key).ToListAsync();
+        foreach (var (group, i) in rule.When.CustomerGroups.Index().Select(g => (g.Item, g.Index)))
+            if (!groups.Contains(group.Text))
+                faults.Add(new Fault($"#/when/customerGroups/{i}", $"There is no customer group {group}."));
+        if (rule.When.Coupons is { } list && !await db.CouponCodes.AnyAsync(c => c.List == list.Text))
+            faults.Add(new Fault("#/when/coupons", $"There is no list of codes {list}."));
+        return faults;
+    }
+}

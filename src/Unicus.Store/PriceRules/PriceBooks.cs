@@ -1,0 +1,36 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>Reads the shop's price rules and customer groups as one book.</summary>
+public static class PriceBooks
+{
+    /// <summary>The book as it is now, without what is archived.</summary>
+    public static async Task<PriceBook> Load(UnicusContext db, Currency currency)
+    {
+        var rules = await db.PriceRules.AsNoTracking().Where(r => !r.Archived).OrderBy(r => r.Key).ToListAsync();
+        var groups = await db.CustomerGroups.AsNoTracking().OrderBy(g => g.Key).ToListAsync();
+        return new PriceBook(rules.Select(r => Read(r.Document, currency)), await Tree(db))
+        {
+            Groups = [.. groups.Select(g => new CustomerGroup(Key.Of(g.Key), g.Label, g.Code))],
+        };
+    }
+
+    /// <summary>Reads a stored rule.</summary>
+    /// <exception cref="InvalidOperationException">It is damaged.</exception>
+    public static PriceRule Read(string document, Currency currency)
+    {
+        using var json = JsonDocument.Parse(document);
+        var faults = new List<Fault>();
+        return new PriceRuleReader(currency).Rule(new Node(json.RootElement, "#", faults)) is { } rule && faults.Count == 0
+            ? rule
+            : throw new InvalidOperationException($"A stored price rule cannot be read: {faults[0].Where} {faults[0].What}");
+    }
+
+    /// <summary>All categories.</summary>
+    public static async Task<IReadOnlyList<Category>> Tree(UnicusContext db) =>
+        await db.Categories.AsNoTracking().Select(c => new Category(c.Id, c.Name, c.ParentId, c.Search)).ToListAsync();
+}

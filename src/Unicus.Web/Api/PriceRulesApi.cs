@@ -1,0 +1,255 @@
+using System.Globalization;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Web.Api;
+
+/// <summary>Price rules of the shop, customer groups and lists of codes over HTTP.</summary>
+public static class PriceRulesApi
+{
+    /// <summary>The longest list of codes, in bytes.</summary>
+    private const long LongestCodes = 8L * 1024 * 1024;
+
+    public static void MapPriceRules(this RouteGroupBuilder api)
+    {
+        api.MapGet("/price-rules", List).WithSummary("The price rules of the shop").Produces(200, contentType: "application/json");
+        api.MapGet("/price-rules/{key}", Get)
+            .WithSummary("One price rule")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(404);
+        api.MapPut("/price-rules/{key}", Put)
+            .WithSummary("Makes or replaces a price rule")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .Produces(201, contentType: "application/json")
+            .ProducesProblem(412)
+            .ProducesProblem(422);
+        api.MapDelete("/price-rules/{key}", Delete).WithSummary("Takes a price rule out").Produces(204).ProducesProblem(404);
+        api.MapPost("/price-rules/try", Try)
+            .WithSummary("Says what rules would do to every price, without changing anything")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(422);
+        api.MapPut("/customer-groups/{key}", PutGroup)
+            .WithSummary("Makes or replaces a customer group")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(422);
+        api.MapPut("/coupons/{key}", PutCodes)
+            .WithSummary("Replaces a list of codes that each work once")
+            .WithMetadata(new RequestSizeLimitAttribute(LongestCodes))
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(422);
+    }
+
+    private static async Task<IResult> List(UnicusContext db, Catalogue catalogue, TimeProvider clock)
+    {
+        var currency = (await catalogue.Settings(db)).Currency;
+        var rows = await db.PriceRules.AsNoTracking().Where(r => !r.Archived).OrderBy(r => r.Key).ToListAsync();
+        return Bodies.Json(
+            new JsonObject
+            {
+                ["total"] = rows.Count,
+                ["priceRules"] = new JsonArray([.. rows.Select(r => (JsonNode)Whole(r, currency, clock.GetUtcNow()))]),
+            }
+        );
+    }
+
+    private static async Task<IResult> Get(string key, HttpResponse response, UnicusContext db, Catalogue catalogue)
+    {
+        if (await db.PriceRules.AsNoTracking().SingleOrDefaultAsync(r => r.Key == key && !r.Archived) is not { } row)
+            return Problems.Missing($"There is no price rule {key}.");
+        response.Headers.ETag = $"\"{row.Version}\"";
+        return Bodies.Json(PriceRuleWriter.Write(PriceBooks.Read(row.Document, (await catalogue.Settings(db)).Currency)));
+    }
+
+    private static async Task<IResult> Put(
+        string key,
+        HttpRequest request,
+        HttpResponse response,
+        UnicusContext db,
+        Catalogue catalogue,
+        ChangePriceRules rules
+    )
+    {
+        var (json, problem) = await Bodies.Read(request);
+        if (problem is not null)
+            return problem;
+        using var _ = json;
+        var currency = (await catalogue.Settings(db)).Currency;
+        var faults = new List<Fault>();
+        var rule = new PriceRuleReader(currency).Rule(new Node(json!.RootElement, "#", faults));
+        if (rule is not null && rule.Key.Text != key)
+            faults.Add(new Fault("#/key", $"The address says {key}, the body {rule.Key}."));
+        if (faults.Count > 0 || rule is null)
+            return Problems.Unfit(faults);
+        var before = await db.PriceRules.AsNoTracking().Where(r => r.Key == key).Select(r => (int?)r.Version).SingleOrDefaultAsync();
+        if (request.Headers.IfMatch.ToString() is { Length: > 0 } tag && tag != "*" && tag != $"\"{before}\"")
+            return Problems.Of(412, "The price rule has changed since; get it again.");
+        var outcome = await rules.Put(rule, ApiEndpoints.Program);
+        if (outcome.Result is not { } row)
+            return Problems.Unfit(outcome.Faults);
+        response.Headers.ETag = $"\"{row.Version}\"";
+        if (before is null)
+            response.Headers.Location = $"/api/v1/price-rules/{key}";
+        return Bodies.Json(PriceRuleWriter.Write(rule), before is null ? 201 : 200);
+    }
+
+    private static async Task<IResult> Delete(string key, ChangePriceRules rules) =>
+        await rules.Delete(key) ? Results.NoContent() : Problems.Missing($"There is no price rule {key}.");
+
+    /// <summary>Rules as they would be: each replaces what the shop has under its key, or comes besides.</summary>
+    private static async Task<IResult> Try(
+        HttpRequest request,
+        UnicusContext db,
+        Catalogue catalogue,
+        RuleTrial trial,
+        long page = 1,
+        int size = 100
+    )
+    {
+        if (Paging.Problem(page, size) is { } wrong)
+            return wrong;
+        var (json, problem) = await Bodies.Read(request);
+        if (problem is not null)
+            return problem;
+        using var _ = json;
+        var currency = (await catalogue.Settings(db)).Currency;
+        var faults = new List<Fault>();
+        var root = new Node(json!.RootElement, "#", faults);
+        if (root.IsObject("a trial"))
+            root.Only("rules", "at", "scope");
+        root.Require("rules");
+        var reader = new PriceRuleReader(currency);
+        var rules = root.Items("rules", PriceRuleReader.MostRules).Select(n => reader.Rule(n)).OfType<PriceRule>().ToList();
+        var at = BasketRequest.ReadAt(root);
+        var scope = PriceRuleReader.ReadScope(root.At("scope"));
+        if (faults.Count > 0)
+            return Problems.Unfit(faults);
+        var others = (await catalogue.Prices(db)).Rules.Where(r => rules.TrueForAll(n => n.Key != r.Key));
+        var found = await trial.Run([.. others, .. rules], rules, at);
+        var prices = found.Prices.Where(p => Holds(scope, p.Goods)).ToList();
+        return Bodies.Json(Tried(found, prices, currency, page, size));
+    }
+
+    /// <summary>Whether a scope of products, SKUs and tags holds goods; what else it says is not looked at.</summary>
+    private static bool Holds(PriceScope scope, VariantOnSale goods) =>
+        (scope.Products.IsEmpty || scope.Products.Contains(goods.Edition.Product.Code.Text))
+        && (scope.Skus.IsEmpty || scope.Skus.Contains(goods.Variant.Sku.Text.ToUpperInvariant()))
+        && (scope.Categories.IsEmpty || scope.Categories.Any(c => goods.Edition.Product.Categories.Contains(c)))
+        && (scope.Tags.IsEmpty || scope.Tags.Any(t => goods.Edition.Product.Tags.Contains(t)));
+
+    private static JsonObject Tried(TrialFound found, List<TriedPrice> prices, Currency currency, long page, int size)
+    {
+        string Amount(long minor) => MinorUnits.ToMoney(minor, currency).ToString();
+        string? Margin(decimal? margin) => margin is { } m ? decimal.Round(m, 2).ToString(CultureInfo.InvariantCulture) : null;
+        return new JsonObject
+        {
+            ["page"] = page,
+            ["size"] = size,
+            ["total"] = prices.Count,
+            ["looked"] = found.Looked,
+            ["quantity"] = found.Quantity,
+            ["lowestMarginNow"] = Margin(found.LowestNow),
+            ["lowestMarginThen"] = Margin(found.LowestThen),
+            ["orders"] = new JsonObject { ["count"] = found.Orders, ["moved"] = found.OrdersMoved.ToString() },
+            ["prices"] = new JsonArray([
+                .. prices
+                    .Skip(Paging.Skipped(page, size))
+                    .Take(size)
+                    .Select(p =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["product"] = p.Goods.Edition.Product.Code.Text,
+                                ["sku"] = p.Goods.Variant.Sku.Text,
+                                ["now"] = Amount(p.Now),
+                                ["then"] = Amount(p.Then),
+                                ["marginNow"] = Margin(p.MarginNow),
+                                ["marginThen"] = Margin(p.MarginThen),
+                                ["atFloor"] = p.AtFloor,
+                            }
+                    ),
+            ]),
+        };
+    }
+
+    private static async Task<IResult> PutGroup(string key, HttpRequest request, ChangePriceRules rules)
+    {
+        var (json, problem) = await Bodies.Read(request);
+        if (problem is not null)
+            return problem;
+        using var _ = json;
+        var faults = new List<Fault>();
+        var root = new Node(json!.RootElement, "#", faults);
+        if (root.IsObject("a customer group"))
+            root.Only("key", "label", "code");
+        if (!Key.TryParse(key, out var group))
+            faults.Add(new Fault("", $"A key is {Key.Shape}."));
+        if (root.Has("key") && root.Key("key") is { } named && named.Text != key)
+            faults.Add(new Fault("#/key", $"The address says {key}, the body {named}."));
+        var label = root.Has("label") ? root.Label("label") : key;
+        var code = root.Text("code", Coupons.LongestCode);
+        if (faults.Count > 0)
+            return Problems.Unfit(faults);
+        var outcome = await rules.PutGroup(group, label, code);
+        return outcome.Done
+            ? Bodies.Json(
+                new JsonObject
+                {
+                    ["key"] = key,
+                    ["label"] = label,
+                    ["code"] = code,
+                }
+            )
+            : Problems.Unfit(outcome.Faults);
+    }
+
+    private static async Task<IResult> PutCodes(string key, HttpRequest request, Coupons coupons)
+    {
+        var (json, problem) = await Bodies.Read(request);
+        if (problem is not null)
+            return problem;
+        using var _ = json;
+        var faults = new List<Fault>();
+        var root = new Node(json!.RootElement, "#", faults);
+        if (root.IsObject("a list of codes"))
+            root.Only("key", "codes");
+        root.Require("codes");
+        if (!Key.TryParse(key, out var list))
+            faults.Add(new Fault("", $"A key is {Key.Shape}."));
+        var codes = new List<string>();
+        foreach (var item in root.Items("codes", Coupons.MostCodes))
+            if (item.AsText() is { } code)
+                codes.Add(code);
+            else
+                item.Fault("A code is a text.");
+        if (faults.Count > 0)
+            return Problems.Unfit(faults);
+        var outcome = await coupons.Put(list, codes);
+        return outcome.Result is { } stands
+            ? Bodies.Json(
+                new JsonObject
+                {
+                    ["key"] = stands.Key,
+                    ["codes"] = stands.Codes,
+                    ["used"] = stands.Used,
+                }
+            )
+            : Problems.Unfit(outcome.Faults);
+    }
+
+    /// <summary>A rule with what follows from its dates.</summary>
+    private static JsonObject Whole(PriceRuleRow row, Currency currency, DateTimeOffset now)
+    {
+        var rule = PriceBooks.Read(row.Document, currency);
+        var json = PriceRuleWriter.Write(rule);
+        json["phase"] = rule.PhaseAt(now).ToString().ToLowerInvariant();
+        return json;
+    }
+}

@@ -1,0 +1,101 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+using Unicus.Store;
+using Unicus.Web.Shell;
+
+namespace Unicus.Web.Pricing;
+
+/// <summary>Customer groups, and lists of codes that each work once.</summary>
+[RequestSizeLimit(LongestRequest)]
+public sealed class GroupsModel(UnicusContext db, ChangePriceRules rules, Coupons coupons) : PageModel
+{
+    private const long LongestRequest = 16L * 1024 * 1024;
+    private const int CodesShown = 50;
+    private const int MostMade = 10_000;
+
+    public IReadOnlyList<CustomerGroupRow> Groups { get; private set; } = [];
+    public IReadOnlyList<CouponList> Lists { get; private set; } = [];
+
+    /// <summary>The list that is open; null where none is.</summary>
+    public string? Open { get; private set; }
+
+    /// <summary>The first codes of the list that is open, the used ones first.</summary>
+    public IReadOnlyList<CouponCodeRow> Codes { get; private set; } = [];
+
+    public string? Problem { get; private set; }
+    public string Typed { get; private set; } = "";
+
+    public Task OnGet(string? list)
+    {
+        Open = list;
+        return Look();
+    }
+
+    public async Task<IActionResult> OnPostGroup(string? label, string? code)
+    {
+        var name = TypedText.Line(label);
+        if (name.Length is 0 or > 120)
+            return await Say("A group needs a name of 1 to 120 characters.");
+        var keys = (await db.CustomerGroups.Select(g => g.Key).ToListAsync()).Select(Key.Of).ToHashSet();
+        var same = await db.CustomerGroups.FirstOrDefaultAsync(g => g.Label == name);
+        var key = same is null ? Key.From(name, keys, "group") : Key.Of(same.Key);
+        db.ChangeTracker.Clear();
+        var outcome = await rules.PutGroup(key, name, TypedText.Line(code));
+        return outcome.Done ? Redirect("/office/pricing/groups") : await Say(outcome.Faults[0].What);
+    }
+
+    /// <summary>Adds codes to a list: pasted, one a line, or so many made at random.</summary>
+    public async Task<IActionResult> OnPostCodes(string? list, string? codes, string? make, IFormFile? file)
+    {
+        (Open, Typed) = (list, TypedText.Lines(codes));
+        if (!Key.TryParse(TypedText.Line(list).ToLowerInvariant(), out var key))
+            return await Say($"A list needs a key: {Key.Shape}.");
+        var wanted = Typed.Split(['\n', ',', ';', '\t'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).ToList();
+        if (file is not null)
+        {
+            using var reader = new StreamReader(file.OpenReadStream());
+            while (await reader.ReadLineAsync() is { } line)
+                if (TypedText.Line(line.Split([',', ';', '\t'])[0].Trim('"')) is { Length: > 0 } code)
+                    wanted.Add(code);
+        }
+        if (int.TryParse(make, out var count))
+        {
+            if (count is < 1 or > MostMade)
+                return await Say($"From 1 to {MostMade:N0} codes are made at once.");
+            wanted.AddRange(Enumerable.Range(0, count).Select(_ => CouponCodes.Make()));
+        }
+        if (wanted.Count == 0)
+            return await Say("Paste codes, choose a file, or say how many to make.");
+        var kept = await db.CouponCodes.Where(c => c.List == key.Text).Select(c => c.Code).ToListAsync();
+        var outcome = await coupons.Put(key, [.. kept, .. wanted]);
+        return outcome.Done ? Redirect($"/office/pricing/groups?list={key}") : await Say(outcome.Faults[0].What);
+    }
+
+    private async Task<IActionResult> Say(string problem)
+    {
+        Problem = problem;
+        await Look();
+        return Page();
+    }
+
+    private async Task Look()
+    {
+        Groups = await db.CustomerGroups.AsNoTracking().OrderBy(g => g.Label).ToListAsync();
+        Lists = await db
+            .CouponCodes.GroupBy(c => c.List)
+            .OrderBy(g => g.Key)
+            .Select(g => new CouponList(g.Key, g.Count(), g.Count(c => c.OrderNumber != null)))
+            .ToListAsync();
+        if (Open is null)
+            return;
+        Codes = await db
+            .CouponCodes.AsNoTracking()
+            .Where(c => c.List == Open)
+            .OrderByDescending(c => c.OrderNumber != null)
+            .ThenBy(c => c.Code)
+            .Take(CodesShown)
+            .ToListAsync();
+    }
+}

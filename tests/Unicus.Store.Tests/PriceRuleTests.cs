@@ -1,0 +1,183 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store.Tests;
+
+public class PriceRuleTests(Database db) : IClassFixture<Database>
+{
+    private static readonly Actor Tester = Database.Tester;
+
+    private async Task Publish(string code, string price, int stock)
+    {
+        var json = $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "Plain {{code}}", "base": { "price": "{{price}}", "cost": "4.00" },
+              "variants": [ { "values": {}, "stock": {{stock}} } ] }
+            """;
+        Assert.Empty((await db.Put(json)).Faults);
+        Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run(code, Tester))).Done);
+    }
+
+    private async Task Put(string json)
+    {
+        using var document = JsonDocument.Parse(json);
+        var faults = new List<Fault>();
+        var rule = new PriceRuleReader(Currency.Euro).Rule(new Node(document.RootElement, "#", faults));
+        Assert.Empty(faults);
+        Assert.Empty((await db.Use<ChangePriceRules, Outcome<PriceRuleRow>>(r => r.Put(rule!, Tester))).Faults);
+    }
+
+    private static BasketRequest Basket(string product, int quantity, params string[] coupons) =>
+        new([new LineRequest(product, null, new JsonObject(), quantity, null)], null) { Coupons = [.. coupons] };
+
+    private async Task<PricedBasket> Priced(BasketRequest request) =>
+        (
+            await db.Use<BasketPricing, Outcome<PricedBasket>>(async p =>
+                await p.Run(request, await db.Use<UnicusContext, ShopSettings>(c => ShopSettings.Load(c)))
+            )
+        ).Result!;
+
+    private Task<Placed> Place(BasketRequest request, string email = "orla@example.org") =>
+        db.Use<PlaceOrder, Placed>(p => p.Run(request, new Buyer("Orla", email, "1 Skep Lane", null), Actor.Shopper));
+
+    [Fact]
+    public async Task A_rule_acts_within_its_dates_to_the_second_on_the_night_when_clocks_change_too()
+    {
+        await Publish("CLK", "10.00", 5);
+        // Dublin leaves summer time on 31 October 2027, 02:00: the local end of the day is 00:00 UTC from then on.
+        await Put(
+            """
+            { "key": "clk", "scope": { "products": ["CLK"] }, "effect": { "reduce": { "percent": "10" } },
+              "when": { "from": "2027-10-30T23:00:00Z", "until": "2027-11-01T00:00:00Z", "weekdays": ["sun"] } }
+            """
+        );
+        async Task<string> At(string at) => (await Priced(Basket("CLK", 1) with { At = DateTimeOffset.Parse(at) })).Subtotal.ToString();
+        Assert.Equal("10.00", await At("2027-10-30T22:59:59.999Z"));
+        Assert.Equal("9.00", await At("2027-10-30T23:00:00Z"));
+        Assert.Equal("9.00", await At("2027-10-31T23:59:59.999Z"));
+        Assert.Equal("10.00", await At("2027-11-01T00:00:00Z"));
+    }
+
+    [Fact]
+    public async Task Switching_on_and_off_is_seen_at_once_in_baskets_and_lists()
+    {
+        await Publish("ONOFF", "10.00", 5);
+        async Task<decimal?> Listed()
+        {
+            await db.Use<RangeIndex, int>(i => i.Work(1000));
+            return await db.Use<UnicusContext, decimal?>(c =>
+                c.RangeEntries.Where(e => e.Code == "ONOFF").Select(e => e.FromPrice).SingleAsync()
+            );
+        }
+        const string rule = """{ "key": "onoff", "scope": { "products": ["ONOFF"] }, "effect": { "setUnit": "7.00" } }""";
+        await Put(rule);
+        Assert.Equal(("7.00", 7m), ((await Priced(Basket("ONOFF", 1))).Subtotal.ToString(), await Listed()));
+        await Put(rule.Replace("\"effect\"", "\"state\": \"draft\", \"effect\""));
+        Assert.Equal(("10.00", 10m), ((await Priced(Basket("ONOFF", 1))).Subtotal.ToString(), await Listed()));
+        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("onoff")));
+    }
+
+    /// <summary>64 parallel orders for a coupon with 10 uses left: exactly 10 succeed.</summary>
+    [Fact]
+    public async Task A_coupon_is_used_as_often_as_it_may_be_and_no_more()
+    {
+        await Publish("LIM", "10.00", 500);
+        await Put(
+            """
+            { "key": "lim", "effect": { "reduceBasket": { "amount": "1.00" } }, "when": { "coupon": "Ten" }, "limits": { "inAll": 10 },
+              "scope": { "products": ["LIM"] } }
+            """
+        );
+        var placed = await Task.WhenAll(Enumerable.Range(0, 64).Select(i => Place(Basket("LIM", 1, "TEN"), $"b{i}@example.org")));
+        Assert.Equal(10, placed.Count(p => p.Order is not null));
+        Assert.All(placed.Where(p => p.Order is null), p => Assert.Equal("TEN is used up.", p.UsedUp.Single().Text));
+        Assert.All(placed.Where(p => p.Order is not null), p => Assert.Equal(9m, p.Order!.Total));
+        // Cancelling gives a use back, and taking the cancelling back takes it again.
+        var number = placed.First(p => p.Order is not null).Order!.Number;
+        Assert.True((await db.Use<EndOrder, Outcome>(e => e.Cancel(number, "Changed their mind", Tester))).Done);
+        Assert.NotNull((await Place(Basket("LIM", 1, "ten"), "late@example.org")).Order);
+        Assert.Null((await Place(Basket("LIM", 1, "ten"), "later@example.org")).Order);
+    }
+
+    [Fact]
+    public async Task A_code_works_once_and_comes_back_when_its_order_is_cancelled()
+    {
+        await Publish("ONCE", "10.00", 50);
+        var list = await db.Use<Coupons, Outcome<CouponList>>(c => c.Put(Key.Of("fair"), ["a-1", "A-1", " b-2 ", "c-3"]));
+        Assert.Equal((3, 0), (list.Result!.Codes, list.Result.Used));
+        await Put(
+            """
+            { "key": "fair", "effect": { "reduceBasket": { "percent": "50" } }, "when": { "coupons": "fair" },
+              "scope": { "products": ["ONCE"] } }
+            """
+        );
+        var both = await Task.WhenAll(Place(Basket("ONCE", 1, "a-1")), Place(Basket("ONCE", 1, "A-1")));
+        var order = Assert.Single(both, p => p.Order is not null).Order!;
+        Assert.Equal("a-1 was used already.", Assert.Single(both, p => p.Order is null).UsedUp.Single().Text, ignoreCase: true);
+        Assert.Equal(5m, order.Total);
+        Assert.True((await db.Use<EndOrder, Outcome>(e => e.Cancel(order.Number, "No", Tester))).Done);
+        Assert.NotNull((await Place(Basket("ONCE", 1, "a-1"))).Order);
+        var again = await db.Use<EndOrder, Outcome>(e => e.Reinstate(order.Number, Tester));
+        Assert.Contains("used by another order", again.Faults[0].What, StringComparison.Ordinal);
+        // Codes that were used stay when the list is replaced.
+        Assert.Equal(
+            (2, 1),
+            await db.Use<Coupons, (int, int)>(async c =>
+                (await c.Put(Key.Of("fair"), ["d-4"])).Result is { } l ? (l.Codes, l.Used) : default
+            )
+        );
+    }
+
+    [Fact]
+    public async Task A_buyer_uses_a_rule_as_often_as_a_buyer_may()
+    {
+        await Publish("EACH", "100.00", 50);
+        await Put(
+            """
+            { "key": "each", "effect": { "reduceBasket": { "amount": "7.00" } }, "when": { "coupon": "SKEP", "basketAtLeast": "80.00" },
+              "limits": { "perBuyer": 1 }, "scope": { "products": ["EACH"] } }
+            """
+        );
+        Assert.Equal(93m, (await Place(Basket("EACH", 1, "skep"), "a@example.org")).Order!.Total);
+        Assert.Equal("skep is used up.", (await Place(Basket("EACH", 1, "skep"), "A@Example.org")).UsedUp.Single().Text);
+        Assert.NotNull((await Place(Basket("EACH", 1, "skep"), "c@example.org")).Order);
+    }
+
+    [Fact]
+    public async Task Coupons_that_do_not_act_say_why()
+    {
+        await Publish("WHY", "10.00", 50);
+        await Put(
+            """
+            { "key": "why", "effect": { "reduceBasket": { "amount": "7.00" } }, "when": { "coupon": "MAY", "basketAtLeast": "40.00" },
+              "scope": { "products": ["WHY"] } }
+            """
+        );
+        Assert.Equal(
+            [("may", false, "may acts from 40.00; 30.00 so far."), ("june", false, "There is no coupon june.")],
+            (await Priced(Basket("WHY", 3, "may", "june"))).Coupons.Select(c => (c.Code, c.Acts, c.Text))
+        );
+        Assert.Equal("-7.00", (await Priced(Basket("WHY", 4, "may"))).Reductions.Single().Amount.ToString());
+    }
+
+    [Fact]
+    public async Task Members_of_a_group_pay_their_price_and_a_trial_shows_it_before()
+    {
+        await Publish("CLUB", "20.00", 50);
+        Assert.True((await db.Use<ChangePriceRules, Outcome>(r => r.PutGroup(Key.Of("club"), "Club", "Honey"))).Done);
+        Assert.False((await db.Use<ChangePriceRules, Outcome>(r => r.PutGroup(Key.Of("other"), "Other", "honey"))).Done);
+        var rule = new PriceRule(Key.Of("club"), "Club price", new PriceEffect.Reduce(25, null))
+        {
+            Scope = new PriceScope { Products = ["CLUB"] },
+            When = new PriceWhen { CustomerGroups = [Key.Of("club")] },
+        };
+        var tried = await db.Use<RuleTrial, TrialFound>(t => t.Run(rule));
+        var price = Assert.Single(tried.Prices);
+        Assert.Equal((2_000L, 1_500L), (price.Now, price.Then));
+        Assert.Equal("20.00", (await Priced(Basket("CLUB", 1) with { CustomerGroup = "HONEY" })).Subtotal.ToString());
+        Assert.True((await db.Use<ChangePriceRules, Outcome<PriceRuleRow>>(r => r.Put(rule, Tester))).Done);
+        Assert.Equal("15.00", (await Priced(Basket("CLUB", 1) with { CustomerGroup = "HONEY" })).Subtotal.ToString());
+        Assert.Equal("20.00", (await Priced(Basket("CLUB", 1))).Subtotal.ToString());
+    }
+}
