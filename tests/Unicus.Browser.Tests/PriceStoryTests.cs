@@ -64,7 +64,7 @@ public sealed class PriceStoryTests(App app) : IDisposable
         s.See("34.00");
         s.Open($"/office/pricing/bell-weeks-{width}");
         s.Click("#rule-form button[value=draft]");
-        s.Until("it is a draft", () => s.Has("tr.at .phase.draft"));
+        s.Until("it is a draft", () => s.Has("tr.at .phase-draft"));
         s.Open($"/p/bell-{width}");
         s.See("40.00");
         Assert.Equal(0L, s.Run("return document.documentElement.scrollWidth - document.documentElement.clientWidth"));

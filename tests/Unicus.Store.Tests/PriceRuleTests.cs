@@ -180,4 +180,30 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         Assert.Equal("15.00", (await Priced(Basket("CLUB", 1) with { CustomerGroup = "HONEY" })).Subtotal.ToString());
         Assert.Equal("20.00", (await Priced(Basket("CLUB", 1))).Subtotal.ToString());
     }
+
+    [Fact]
+    public async Task A_rule_over_a_category_follows_its_new_name()
+    {
+        var created = await db.Use<CategoryTree, Outcome>(t => t.Create("Bells", null));
+        Assert.True(created.Done);
+        var json = """
+            { "format": "unicus-product/1", "code": "BELL", "name": "Bell", "categories": ["Bells"], "base": { "price": "10.00" },
+              "selling": { "counted": false } }
+            """;
+        Assert.Empty((await db.Put(json)).Faults);
+        Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run("BELL", Tester))).Done);
+        await Put("""{ "key": "bells", "scope": { "categories": ["Bells"] }, "effect": { "reduce": { "percent": "50" } } }""");
+        Assert.Equal("5.00", (await Priced(Basket("BELL", 1))).Subtotal.ToString());
+        var id = await db.Use<UnicusContext, int>(c => c.Categories.Where(x => x.Name == "Bells").Select(x => x.Id).SingleAsync());
+        Assert.True(
+            (
+                await db.Use<CategoryTree, Outcome>(t => t.Change(id, "Gongs", null, null, [], [], (_, _) => Task.FromResult(Outcome.Ok)))
+            ).Done
+        );
+        var scope = await db.Use<UnicusContext, string>(c =>
+            c.PriceRules.Where(r => r.Key == "bells").Select(r => r.Document).SingleAsync()
+        );
+        Assert.Contains("Gongs", scope, StringComparison.Ordinal);
+        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("bells")));
+    }
 }

@@ -43,6 +43,9 @@ internal sealed class LineRun
     /// <summary>The line without what is due once, after the stage so far; from the end of stage 3 on.</summary>
     public long Goods { get; private set; }
 
+    /// <summary>Whether the floor gave something back behind stage 3, 4 or 5.</summary>
+    public bool IsHeld { get; private set; }
+
     /// <summary>Whether an <em>alone</em> rule acts on it at stage 3, so that it takes no part in stages 4 and 5.</summary>
     public bool StandsAlone { get; set; }
 
@@ -95,7 +98,14 @@ internal sealed class LineRun
     }
 
     /// <summary>Whether its amounts can be reckoned with and charged at all.</summary>
-    public bool IsChargeable => Math.Abs((decimal)Unit * Quantity + Once) <= MinorUnits.Of(new Money(Money.Most, _currency));
+    public bool IsChargeable
+    {
+        get
+        {
+            var most = MinorUnits.Of(new Money(Money.Most, _currency));
+            return Math.Abs((decimal)List) * Quantity <= most && Math.Abs((decimal)Unit * Quantity + Once) <= most;
+        }
+    }
 
     /// <summary>A rule leaves so much of a unit (stage 3).</summary>
     public void TakeUnit(RuleUse use, long left)
@@ -115,6 +125,7 @@ internal sealed class LineRun
             var given = List + Answers - room - Unit;
             Trace(PriceStep.Floor, FloorLabel, given, perLine: false, null);
             Unit += given;
+            IsHeld = true;
         }
         Goods = Unit * Quantity;
     }
@@ -136,6 +147,7 @@ internal sealed class LineRun
             return;
         Trace(PriceStep.Floor, FloorLabel, -RoomLeft, perLine: true, null);
         Goods -= RoomLeft;
+        IsHeld = true;
     }
 
     /// <summary>The account of it; empty where none was written.</summary>

@@ -154,6 +154,15 @@ public sealed record PriceRule(Key Key, string Name, PriceEffect Effect)
     /// <summary>As workings and rows name it: the shop's by its key, a product's own as <c>CODE/key</c>.</summary>
     public string Id => Owner is null ? Key.Text : $"{Owner}/{Key.Text}";
 
+    /// <summary>The rule after a value was merged into another: its scope names the one that stays.</summary>
+    public PriceRule Following(Key question, Key from, Key into) =>
+        Scope.Where is { } where
+            ? this with
+            {
+                Scope = Scope with { Where = where.Following((q, v) => q == question && v == from ? into : v) },
+            }
+            : this;
+
     /// <summary>Where it stands at a moment.</summary>
     public RulePhase PhaseAt(DateTimeOffset at) =>
         State == RuleState.Draft ? RulePhase.Draft

@@ -78,13 +78,14 @@ internal static class QuantityStage
 
     private static long OfPacks(PriceEffect.Packs packs, LineRun line)
     {
-        var (left, goods) = ((long)line.Quantity, 0L);
+        // Packs may cost anything; what is more than the line costs anyway is never taken.
+        var (left, goods) = ((long)line.Quantity, (Int128)0);
         foreach (var pack in packs.Rows)
         {
             var full = left / pack.Units;
-            goods += full * (pack.Total + pack.Units * line.Answers);
+            goods += full * (pack.Total + (Int128)pack.Units * line.Answers);
             left -= full * pack.Units;
         }
-        return Math.Max(0, goods + left * line.Unit);
+        return (long)Int128.Clamp(goods + left * line.Unit, 0, line.Goods);
     }
 }

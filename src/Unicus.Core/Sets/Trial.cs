@@ -50,7 +50,8 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
             if (variant.Price.Figure is not { } price)
                 continue;
             var goods = new VariantOnSale(edition, variant);
-            var (before, after) = (Line(goods, price, now), Line(goods, price, then));
+            if (Line(goods, price, now) is not { } before || Line(goods, price, then) is not { } after)
+                continue;
             yield return new TriedPrice(
                 goods,
                 quantity,
@@ -58,17 +59,18 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
                 after.Total + after.Share,
                 Margin(goods, before),
                 Margin(goods, after),
-                after.RoomLeft == -after.Share
-                    && after.RoomLeft < long.MaxValue
-                    && after.Total + after.Share < MinorUnits.Of(price) * quantity
+                after.IsHeld
             );
         }
     }
 
-    private LineRun Line(VariantOnSale goods, Money price, RunTerms terms)
+    /// <summary>The line after stage 6; null where it comes to more than can be charged.</summary>
+    private LineRun? Line(VariantOnSale goods, Money price, RunTerms terms)
     {
         var floor = EditionPrices.FloorOf(goods.Edition, goods.Variant, terms.Trade);
         var line = LineRun.Bare(goods.Variant, MinorUnits.Of(price), 0, quantity, floor);
+        if (!line.IsChargeable)
+            return null;
         var page = through ?? goods.Edition.Product.Code.Text;
         RuleRun.Of([line], [new RunLine(goods, Configuration.Empty, quantity, [], page)], terms.Buying);
         return line;

@@ -11,7 +11,7 @@ internal static class OrderMessages
             shop,
             at,
             "",
-            $"Thank you. Total {Total(order)}.\n\n{string.Join('\n', order.Lines.OrderBy(l => l.Position).Select(Line))}"
+            $"Thank you. Total {Total(order)}.\n\n{string.Join('\n', order.Lines.OrderBy(l => l.Position).Select(Line))}{TakenOff(order)}"
         );
 
     public static OutboxMessage? Dispatched(OrderRow order, ShopSettings shop, DateTimeOffset at) =>
@@ -45,6 +45,12 @@ internal static class OrderMessages
             .Concat(line.BeyondWords() is { Length: > 0 } later ? [later] : []);
         return string.Join("\n    ", beneath.Prepend($"{line.Quantity} × {line.Title}"));
     }
+
+    /// <summary>What reductions of the basket took off, by their names.</summary>
+    private static string TakenOff(OrderRow order) =>
+        string.Concat(
+            order.TakenOff().Select(r => $"\n{r.Name}: {new Money(r.Amount, Currency.Of(order.Currency)).ForPeople()} {order.Currency}")
+        );
 
     private static string Goods(OrderRow order) =>
         string.Join('\n', order.Lines.OrderBy(l => l.Position).Select(l => $"{l.Quantity} × {l.Title}"));

@@ -59,20 +59,19 @@ public sealed class Coupons(UnicusContext db)
     /// <summary>What buyers named, with the lists that have it.</summary>
     public async Task<ImmutableArray<NamedCoupon>> Named(IReadOnlyCollection<string> typed)
     {
-        var codes = typed.Select(t => t.Trim().ToUpperInvariant()).Distinct().ToArray();
-        if (codes.Length == 0)
+        var words = typed.Select(t => t.Trim()).DistinctBy(t => t.ToUpperInvariant()).ToList();
+        if (words.Count == 0)
             return [];
+        var codes = words.Select(w => w.ToUpperInvariant()).ToArray();
         var rows = await db.CouponCodes.AsNoTracking().Where(c => codes.Contains(c.Code)).ToListAsync();
         return
         [
-            .. codes.Select(
-                (code, i) =>
-                {
-                    var own = rows.Where(r => r.Code == code).ToList();
-                    var open = own.Find(r => r.OrderNumber is null);
-                    return new NamedCoupon(typed.ElementAt(i), open is null ? null : Key.Of(open.List), own.Count > 0 && open is null);
-                }
-            ),
+            .. words.Select(word =>
+            {
+                var own = rows.Where(r => r.Code == word.ToUpperInvariant()).ToList();
+                var open = own.Find(r => r.OrderNumber is null);
+                return new NamedCoupon(word, open is null ? null : Key.Of(open.List), own.Count > 0 && open is null);
+            }),
         ];
     }
 

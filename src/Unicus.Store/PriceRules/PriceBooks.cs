@@ -30,6 +30,23 @@ public static class PriceBooks
             : throw new InvalidOperationException($"A stored price rule cannot be read: {faults[0].Where} {faults[0].What}");
     }
 
+    /// <summary>Lets the rules that name a category follow its new name, within the caller's transaction.</summary>
+    public static async Task FollowCategory(UnicusContext db, string from, string into)
+    {
+        var currency = (await ShopSettings.Load(db)).Currency;
+        foreach (var row in await db.PriceRules.ToListAsync())
+        {
+            var rule = Read(row.Document, currency);
+            var categories = rule.Scope.Categories;
+            if (!categories.Contains(from, StringComparer.OrdinalIgnoreCase))
+                continue;
+            var named = categories.Select(c => string.Equals(c, from, StringComparison.OrdinalIgnoreCase) ? into : c);
+            row.Document = PriceRuleWriter.Write(rule with { Scope = rule.Scope with { Categories = [.. named] } }).ToJsonString();
+            row.Version++;
+        }
+        await db.SaveChangesAsync();
+    }
+
     /// <summary>All categories.</summary>
     public static async Task<IReadOnlyList<Category>> Tree(UnicusContext db) =>
         await db.Categories.AsNoTracking().Select(c => new Category(c.Id, c.Name, c.ParentId, c.Search)).ToListAsync();

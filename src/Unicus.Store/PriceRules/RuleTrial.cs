@@ -7,6 +7,7 @@ namespace Unicus.Store;
 /// <summary>What a trial found.</summary>
 /// <param name="Prices">Every price that would change, the lowest margin first.</param>
 /// <param name="Looked">How many prices were looked at.</param>
+/// <param name="Held">How many of them the floor would hold.</param>
 /// <param name="LowestNow">The lowest margin of these as it is; null where no cost is known.</param>
 /// <param name="LowestThen">The lowest as it would be.</param>
 /// <param name="Orders">How many of the last orders were priced again.</param>
@@ -14,6 +15,7 @@ namespace Unicus.Store;
 public sealed record TrialFound(
     IReadOnlyList<TriedPrice> Prices,
     int Looked,
+    int Held,
     decimal? LowestNow,
     decimal? LowestThen,
     int Quantity,
@@ -65,6 +67,7 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         return new TrialFound(
             [.. prices.Where(p => p.Change != 0).OrderBy(p => p.MarginThen ?? 1000).ThenBy(p => p.Change)],
             prices.Count,
+            prices.Count(p => p.AtFloor),
             prices.Min(p => p.MarginNow),
             prices.Min(p => p.MarginThen),
             quantity,

@@ -50,6 +50,12 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             NotMade = difference.NotMade,
             SkuPattern = [.. copy.Product.SkuPattern.Where(p => p is not PatternPiece.OfOption o || wanted.Any(w => w.Key == o.Option))],
             Rules = [.. copy.Product.Rules.Select(r => Following(r, decisions))],
+            PriceRules =
+            [
+                .. copy.Product.PriceRules.Select(r =>
+                    decisions.Becomes.Aggregate(r, (x, b) => x.Following(b.Key.Option, b.Key.From, b.Value))
+                ),
+            ],
             Pictures =
             [
                 .. copy

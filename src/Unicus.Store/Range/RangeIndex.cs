@@ -133,6 +133,13 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
                 entry.Categories = categories;
         }
         await db.SaveChangesAsync();
+        // Prices may hang on categories.
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            insert into range_due (product_id) select product_id from range_entries
+            where exists (select 1 from price_rules where jsonb_exists(document -> 'scope', 'categories'))
+            """
+        );
     }
 
     private static IEnumerable<string> SkusOf(Edition edition) =>

@@ -102,6 +102,8 @@ public sealed class CategoryTree(UnicusContext db, RangeIndex index)
         await db.SaveChangesAsync();
         if (old != typed && await rename(old, typed) is { Done: false } refused)
             return refused;
+        if (old != typed)
+            await PriceBooks.FollowCategory(db, old, typed);
         await index.Recategorise();
         await transaction.CommitAsync();
         return Outcome.Ok;

@@ -154,6 +154,7 @@ public static class PriceRulesApi
             ["size"] = size,
             ["total"] = prices.Count,
             ["looked"] = found.Looked,
+            ["held"] = found.Held,
             ["quantity"] = found.Quantity,
             ["lowestMarginNow"] = Margin(found.LowestNow),
             ["lowestMarginThen"] = Margin(found.LowestThen),

@@ -9,7 +9,16 @@ namespace Unicus.Web.Pricing;
 
 /// <summary>One rule as a line of the list.</summary>
 /// <param name="Moved">What it took off in the last 30 days; 0 or less.</param>
-public sealed record RuleRow(PriceRule Rule, RulePhase Phase, IReadOnlyList<Phrase> Sentence, Money Moved, CalendarBar? Bar, bool Archived);
+/// <param name="Trouble">What it names and the shop does not have; empty where nothing is wrong.</param>
+public sealed record RuleRow(
+    PriceRule Rule,
+    RulePhase Phase,
+    IReadOnlyList<Phrase> Sentence,
+    Money Moved,
+    CalendarBar? Bar,
+    bool Archived,
+    string Trouble
+);
 
 /// <summary>The price rules of the shop: list, calendar, sentence and trial.</summary>
 public sealed class PricingModel(
@@ -63,6 +72,8 @@ public sealed class PricingModel(
     /// <summary>The sentence and its trial as they are typed; nothing is written.</summary>
     public async Task<IActionResult> OnPostTry(string? key)
     {
+        if (!IsKey(key))
+            return NotFound();
         Open = key == "new" ? "" : key;
         await Look();
         Read(RuleState.On);
@@ -74,6 +85,8 @@ public sealed class PricingModel(
     /// <summary>Keeps the rule as a draft, or switches it on: from its first moment, or at once.</summary>
     public async Task<IActionResult> OnPost(string? key, string? then)
     {
+        if (!IsKey(key))
+            return NotFound();
         Open = key == "new" ? "" : key;
         await Look();
         Read(then == "draft" ? RuleState.Draft : RuleState.On);
@@ -107,6 +120,8 @@ public sealed class PricingModel(
 
     public string Amount(long minor) => MinorUnits.ToMoney(minor, Shop.Currency).ForPeople();
 
+    private static bool IsKey(string? key) => key is not null && Key.TryParse(key, out _);
+
     private void Read(RuleState state)
     {
         Fields = RuleFields.Of(Request.Form);
@@ -132,6 +147,7 @@ public sealed class PricingModel(
         Groups = (await catalogue.Prices(db)).Groups;
         var now = clock.GetUtcNow();
         var names = await db.Products.AsNoTracking().Select(p => new { p.Code, p.Name }).ToDictionaryAsync(p => p.Code, p => p.Name);
+        var categories = await db.Categories.AsNoTracking().Select(c => c.Name).ToListAsync();
         Words = new PriceRuleWords(Shop.TimeZone, names.GetValueOrDefault, Groups);
         Calendar = new PriceCalendar(now, Shop.TimeZone);
         var since = now.AddDays(-30);
@@ -148,7 +164,8 @@ public sealed class PricingModel(
                 Words.Sentence(r.Rule),
                 new Money(moved.GetValueOrDefault(r.Rule.Id), Shop.Currency),
                 Calendar.BarOf(r.Rule, now),
-                r.Row.Archived
+                r.Row.Archived,
+                Gone(r.Rule.Scope, names.Keys, categories)
             ))
             .ToList();
         Counts = all.Where(r => !r.Archived).CountBy(r => r.Phase).ToDictionary();
@@ -161,6 +178,15 @@ public sealed class PricingModel(
             r.Rule.Key.Text == Open
             || (Show == "archived" ? r.Archived : !r.Archived && (Show.Length == 0 || r.Phase.ToString().ToLowerInvariant() == Show))
         );
+
+    private static string Gone(PriceScope scope, IEnumerable<string> codes, IReadOnlyCollection<string> categories)
+    {
+        var products = scope.Products.Except(codes).Select(c => $"product {c}");
+        var gone = products
+            .Concat(scope.Categories.Except(categories, StringComparer.OrdinalIgnoreCase).Select(c => $"category {c}"))
+            .ToList();
+        return gone.Count == 0 ? "" : $"There is no {string.Join(", no ", gone)}.";
+    }
 
     private static int Place(RulePhase phase) =>
         phase switch

@@ -34,6 +34,17 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, IHttpContextAcc
     /// <summary>What prices go by for anyone now.</summary>
     public Task<RunTerms> PublicTerms() => catalogue.PublicTerms(db, clock.GetUtcNow());
 
+    /// <summary>The cookie with the code of the customer group that a shopper said they belong to.</summary>
+    public const string GroupCookie = "unicus-group";
+
+    /// <summary>What prices go by for this shopper now: for everyone, or for the group whose code they typed.</summary>
+    public async Task<RunTerms> ShopperTerms()
+    {
+        var terms = await PublicTerms();
+        var groups = terms.Buying.Book.GroupsCalled(http.HttpContext?.Request.Cookies[GroupCookie]).ToList();
+        return groups.Count == 0 ? terms : terms with { Buying = terms.Buying with { Groups = [.. groups] } };
+    }
+
     public async Task<DateOnly> Today() => (await Shop()).DayAt(clock.GetUtcNow());
 
     /// <summary>Leads people to the sign-in page; a script that asks for a part of a page hears that it is signed out, so that the page

@@ -4,6 +4,7 @@ using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;
+using Unicus.Web.Shell;
 
 namespace Unicus.Web.Shop;
 
@@ -37,7 +38,19 @@ public sealed class Baskets(UnicusContext db, IHttpContextAccessor http, TimePro
         Change(row => row.Lines = JsonSerializer.Serialize(change(Read(row))));
 
     /// <summary>Changes the words for better prices.</summary>
-    public Task ChangeWords(Func<BasketWords, BasketWords> change) => Change(row => change(BasketWords.Of(row)).Write(row));
+    public async Task ChangeWords(Func<BasketWords, BasketWords> change)
+    {
+        var words = BasketWords.None;
+        await Change(row =>
+        {
+            words = change(BasketWords.Of(row));
+            words.Write(row);
+        });
+        if (words.GroupCode is { } code)
+            Cookie(Visit.GroupCookie, code);
+        else
+            http.HttpContext!.Response.Cookies.Delete(Visit.GroupCookie);
+    }
 
     private async Task Change(Action<BasketRow> change)
     {

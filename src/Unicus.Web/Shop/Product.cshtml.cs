@@ -20,7 +20,10 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
 
     public Edition Edition { get; private set; } = null!;
     public BuyView Buy => _buy ??= MakeBuy();
-    public string StructuredData => Shop.StructuredData.Of(Source, Root);
+
+    /// <summary>For anyone, whichever group the shopper is in.</summary>
+    public string StructuredData =>
+        Shop.StructuredData.Of(Source with { Terms = _terms with { Buying = _terms.Buying with { Groups = [] } } }, Root);
 
     /// <summary>The films that this shop may show: its own and those from hosts it allows.</summary>
     public IEnumerable<ProductVideo> Videos => Edition.Product.Videos.Where(v => v.Host is not { } host || _shop.VideoHosts.Contains(host));
@@ -32,7 +35,8 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     public string CacheKey =>
         $"{Edition.ProductId} {Edition.Number} {_stock.Stamp} {_today:O} {_shop.Version} {PriceStamp} {Root}{Request.QueryString}";
 
-    private string PriceStamp => _terms.Buying.Book.StampAt(Edition.Product, _terms.Buying.At, _terms.Buying.Day);
+    private string PriceStamp =>
+        $"{string.Join('+', _terms.Buying.Groups)} {_terms.Buying.Book.StampAt(Edition.Product, _terms.Buying.At, _terms.Buying.Day)}";
 
     private BuySource Source => new(Edition, _range, new LeafStock(_stock.Of, _today), _terms, IsProof: false);
 
@@ -85,7 +89,7 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
         _range = await catalogue.Range(db, edition);
         _stock = await catalogue.Stock(db, edition, _range);
         _today = await visit.Today();
-        _terms = await visit.PublicTerms();
+        _terms = await visit.ShopperTerms();
         return true;
     }
 
