@@ -24,7 +24,9 @@ public sealed class PriceStoryTests(App app) : IDisposable
         (await _client.PostAsync($"products/{code}/publish", App.Json(""))).EnsureSuccessStatusCode();
     }
 
-    private static void Type(Steps s, string name, string text) =>
+    private static void Type(Steps s, string name, string text)
+    {
+        s.Until("the rule is at rest", () => IsAtRest(s));
         s.Run(
             """
             const box = document.querySelector(`#rule-form [name="${arguments[0]}"]`);
@@ -33,6 +35,11 @@ public sealed class PriceStoryTests(App app) : IDisposable
             name,
             text
         );
+    }
+
+    /// <summary>Whether nothing is asked for, or being put in place.</summary>
+    private static bool IsAtRest(Steps s) =>
+        s.Run("return !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling, .htmx-added')") is true;
 
     [Theory]
     [InlineData(1280)]
@@ -97,7 +104,8 @@ public sealed class PriceStoryTests(App app) : IDisposable
         s.See("86.50");
         s.Find("#coupon").SendKeys("smoke-ring" + Keys.Enter);
         s.See("Skep club members prices");
-        Assert.Empty(s.SeriousFindings());
+        if (script)
+            Assert.Empty(s.SeriousFindings());
     }
 
     [Fact]
