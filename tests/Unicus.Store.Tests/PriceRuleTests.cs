@@ -206,4 +206,43 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         Assert.Contains("Gongs", scope, StringComparison.Ordinal);
         Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("bells")));
     }
+
+    [Fact]
+    public async Task Of_two_who_change_a_rule_at_once_the_second_hears_of_the_first()
+    {
+        var rule = new PriceRule(Key.Of("pair"), "Pair", new PriceEffect.Reduce(5, null)) { State = RuleState.Draft };
+        Task<Outcome<PriceRuleRow>> Put(int version) => db.Use<ChangePriceRules, Outcome<PriceRuleRow>>(r => r.Put(rule, Tester, version));
+        Assert.Equal(1, (await Put(0)).Result!.Version);
+        Assert.Equal([ChangePriceRules.WasChanged], (await Put(0)).Faults);
+        var both = await Task.WhenAll(Put(1), Put(1));
+        Assert.Single(both, o => o.Done);
+        Assert.Equal([ChangePriceRules.WasChanged], both.Single(o => !o.Done).Faults);
+    }
+
+    [Fact]
+    public async Task Of_two_who_add_codes_at_once_none_are_lost()
+    {
+        var added = await Task.WhenAll(
+            Enumerable
+                .Range(0, 8)
+                .Select(i => db.Use<Coupons, Outcome<CouponList>>(c => c.Put(Key.Of("adding"), [$"X-{i}", "SAME"], besides: true)))
+        );
+        Assert.All(added, a => Assert.True(a.Done));
+        Assert.Equal(9, (await db.Use<Coupons, CouponList>(c => c.Look(Key.Of("adding")))).Codes);
+        var many = Enumerable.Range(0, Coupons.MostCodes).Select(i => $"M-{i}").ToList();
+        Assert.False((await db.Use<Coupons, Outcome<CouponList>>(c => c.Put(Key.Of("adding"), many, besides: true))).Done);
+        Assert.Equal(Coupons.MostCodes, (await db.Use<Coupons, Outcome<CouponList>>(c => c.Put(Key.Of("adding"), many))).Result!.Codes);
+    }
+
+    [Fact]
+    public async Task The_floor_of_a_product_is_typed_and_refused()
+    {
+        await Publish("FLOOR", "10.00", 5);
+        Task<Outcome> Type(string text) => db.Use<ChangeField, Outcome>(f => f.Run("FLOOR", "floor", text, null, Tester));
+        Assert.True((await Type("25")).Done);
+        Assert.Equal(25m, (await db.Load("FLOOR")).Product.Floor!.Value.Value);
+        Assert.False((await Type("100")).Done);
+        Assert.True((await Type("")).Done);
+        Assert.Null((await db.Load("FLOOR")).Product.Floor);
+    }
 }

@@ -66,6 +66,9 @@ public static class BasketDocument
             _ => throw new ArgumentOutOfRangeException(nameof(step)),
         };
 
+    /// <summary>The step that documents call so.</summary>
+    public static PriceStep StepNamed(string name) => Enum.GetValues<PriceStep>().First(s => Step(s) == name);
+
     private static JsonObject Line(PricedLine line) =>
         new()
         {

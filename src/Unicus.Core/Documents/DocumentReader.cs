@@ -148,7 +148,7 @@ public static class DocumentReader
             var reader = new PriceRuleReader(currency);
             var options = questions.Where(q => q.Role == OptionRole.Variant).Select(q => q.Key).ToHashSet();
             var extras = questions.Where(q => q.Role == OptionRole.Extra).Select(q => q.Key).ToHashSet();
-            // Where the program wrote it, an option that is gone meanwhile leaves the rule without goods; a check says so.
+            // Where the program wrote it, an option that is gone meanwhile leaves the rule without goods; the checks say so.
             return root.Items("priceRules", PriceRuleReader.MostRules)
                 .Select(n => reader.Rule(n, stored ? null : options, stored ? null : extras))
                 .OfType<PriceRule>();

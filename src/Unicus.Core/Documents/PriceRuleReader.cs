@@ -161,15 +161,9 @@ public sealed class PriceRuleReader(Currency currency)
 
     private PriceEffect.SetBySku? BySku(Node node)
     {
-        const int most = 100_000;
         var prices = ImmutableSortedDictionary.CreateBuilder<string, long>(StringComparer.Ordinal);
         foreach (var (sku, value) in node.Members())
         {
-            if (prices.Count >= most)
-            {
-                node.Fault($"At most {most:N0} prices stand in one rule.");
-                break;
-            }
             if (Amount(node, sku) is { } price && !prices.TryAdd(sku.Trim().ToUpperInvariant(), price))
                 value.Fault($"{sku} stands here twice.");
         }

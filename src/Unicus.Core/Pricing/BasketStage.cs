@@ -12,10 +12,9 @@ internal static class BasketStage
             return;
         var before = new Shares(lines);
         var together = before;
-        RuleUse? best = null;
         foreach (var use in uses.Where(u => u.Rule.Combine == Combine.Best))
             if (before.With(use) is var tried && tried.Sum < together.Sum)
-                (best, together) = (use, tried);
+                together = tried;
         foreach (var use in uses.Where(u => u.Rule.Combine == Combine.Adds))
             together = together.With(use);
         var final = together;

@@ -37,6 +37,20 @@ public sealed record PriceWorking(ImmutableArray<WorkingStep> Steps, int Quantit
     /// <summary>The price of one unit after stage 3 with its floor; what later stages do stands in steps of the line.</summary>
     public Money Unit => Steps.Where(s => !s.PerLine).Select(s => s.Amount).Sum(Currency);
 
+    /// <summary>What rules move, as shoppers read it: one step for a unit and one for the line, each with what the floor gives back in
+    /// it, under the names of its rules.</summary>
+    public IEnumerable<WorkingStep> Moved =>
+        Steps
+            .Where(s => s.Step is not (PriceStep.List or PriceStep.Answer))
+            .GroupBy(s => s.PerLine)
+            .Select(g => new WorkingStep(
+                g.First().Step,
+                string.Join(", ", g.Where(s => s.Rule is not null).Select(s => s.Label).Distinct()),
+                g.Select(s => s.Amount).Sum(Currency),
+                g.Key
+            ))
+            .Where(s => !s.Amount.IsZero);
+
     /// <summary>The line after stage 5, <em>once</em> surcharges included.</summary>
     public Money Total => Unit * Quantity + Steps.Where(s => s.PerLine).Select(s => s.Amount).Sum(Currency);
 }

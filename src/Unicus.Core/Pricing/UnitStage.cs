@@ -45,16 +45,15 @@ internal static class UnitStage
             _ => running,
         };
 
+    /// <summary>A rule with what it makes of a unit.</summary>
+    /// <param name="Unfloored">Before the floor.</param>
+    /// <param name="Result">Behind it, where it is looked at.</param>
+    private readonly record struct Candidate(RuleUse Use, long Unfloored, long Result);
+
     /// <summary>Of the rules that combine so, the one with the lowest result below a limit; the first on a tie.</summary>
-    private static (RuleUse Use, long Unfloored, long Result)? Lowest(
-        LineRun line,
-        IReadOnlyList<RuleUse> uses,
-        Combine combine,
-        long below,
-        long least
-    )
+    private static Candidate? Lowest(LineRun line, IReadOnlyList<RuleUse> uses, Combine combine, long below, long least)
     {
-        (RuleUse Use, long Unfloored, long Result)? lowest = null;
+        Candidate? lowest = null;
         foreach (var use in uses)
         {
             if (use.Rule.Combine != combine)
@@ -62,7 +61,7 @@ internal static class UnitStage
             var unfloored = Result(use, line, line.Unit);
             var result = Math.Max(unfloored, least);
             if (result < (lowest?.Result ?? below))
-                lowest = (use, unfloored, result);
+                lowest = new Candidate(use, unfloored, result);
         }
         return lowest;
     }

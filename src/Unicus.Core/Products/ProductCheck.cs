@@ -109,7 +109,21 @@ public static class ProductChecks
             Doubt($"{Several(none, matrix)} none in stock.", Chapter.Stock);
         if (product.Selling.OffForNow is { Back: null })
             Doubt("It is off for now, with no day of return.", Chapter.Stock);
+        foreach (var rule in product.PriceRules.Where(r => r.State == RuleState.On))
+            if (Idle(rule, product) is { } why)
+                Doubt($"The price rule {rule.Name} hits nothing: {why}", Chapter.Prices);
         return [.. found.OrderByDescending(c => c.Stops)];
+    }
+
+    /// <summary>Why a price rule of the product's own can never act; null where it can.</summary>
+    private static string? Idle(PriceRule rule, Product product)
+    {
+        var gone = rule.Scope.Where?.Questions.FirstOrDefault(q => product.Options.All(o => o.Key != q));
+        if (gone is { Text: not null } option)
+            return $"there is no option {option}.";
+        if (!rule.Scope.Products.IsEmpty && !rule.Scope.Products.Contains(product.Code.Text))
+            return "it names other products only.";
+        return rule.When.Until <= rule.When.From ? "it ends before it begins." : null;
     }
 
     private static void LookAtRules(

@@ -92,11 +92,11 @@ public sealed record PricedBasket(
     /// <summary>Every rule that moved something, whatever its stage.</summary>
     public ImmutableArray<RuleAmount> Acted { get; init; } = [];
 
-    /// <summary>The rules, the goods' own included, that ask for a coupon.</summary>
-    public IEnumerable<PriceRule> RulesOf(NamedCoupon coupon) =>
+    /// <summary>The rules that are switched on, the goods' own included, of which something holds.</summary>
+    public IEnumerable<PriceRule> RulesOf(Func<PriceRule, bool> holds) =>
         Terms
             .Buying.Book.Rules.Concat(Lines.Select(l => l.Line.Goods.Edition.Product).Distinct().SelectMany(p => p.PriceRules))
-            .Where(r => r.State == RuleState.On && coupon.IsFor(r.When));
+            .Where(r => r.State == RuleState.On && holds(r));
 }
 
 /// <summary>What a rule moved in a basket.</summary>

@@ -522,6 +522,24 @@ public sealed class OrderLineRow
     public IReadOnlyList<OrderedStep> Steps() =>
         System.Text.Json.JsonSerializer.Deserialize<List<OrderedStep>>(Working, System.Text.Json.JsonSerializerOptions.Web)!;
 
+    /// <summary>What rules moved, as shoppers read it.</summary>
+    /// <param name="currency">Of the order.</param>
+    public IEnumerable<WorkingStep> Moved(Currency currency) =>
+        new PriceWorking(
+            [
+                .. Steps()
+                    .Select(s => new WorkingStep(
+                        BasketDocument.StepNamed(s.Step),
+                        s.Label,
+                        new Money(s.Amount, currency),
+                        s.PerLine,
+                        s.Rule
+                    )),
+            ],
+            Quantity,
+            currency
+        ).Moved;
+
     /// <summary>What of the line was beyond stock, in a sentence; empty where nothing was.</summary>
     public string BeyondWords() =>
         string.Join(

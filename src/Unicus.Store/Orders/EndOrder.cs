@@ -38,9 +38,10 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
             OrderState.Placed,
             async (order, shop) =>
             {
+                // Codes before stock, as orders take them, so that two never wait for each other.
+                await coupons.GiveBack(order.Number);
                 if (await Write(order, MovementKind.Deallocation, by) is { } problem)
                     return problem;
-                await coupons.GiveBack(order.Number);
                 (order.CancelledAt, order.CancelReason) = (clock.GetUtcNow(), why);
                 Tell(OrderMessages.Cancelled(order, shop, clock.GetUtcNow()));
                 return null;
@@ -57,10 +58,10 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
             OrderState.Cancelled,
             async (order, shop) =>
             {
-                if (await AllocateAgain(order, shop, by) is { } problem)
-                    return problem;
                 if (await coupons.TakeAgain(order.Number) is { } used)
                     return used;
+                if (await AllocateAgain(order, shop, by) is { } problem)
+                    return problem;
                 (order.CancelledAt, order.CancelReason) = (null, null);
                 Tell(OrderMessages.StandsAgain(order, shop, clock.GetUtcNow()));
                 return null;

@@ -93,8 +93,9 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
         var priced = await pricing.Run(request, shop, email: email);
         if (priced.Result is not { } basket)
             return priced;
-        var limited = basket.Acted.Select(a => a.Rule).Where(r => r.Limits != RuleLimits.None).ToList();
         var named = basket.Terms.Buying.Coupons;
+        // Also those that may act once another is used up.
+        var limited = basket.RulesOf(r => r.Limits != RuleLimits.None && (!r.When.NeedsCoupon || named.Any(n => n.IsFor(r.When)))).ToList();
         if (limited.Count == 0 && named.All(n => n.List is null))
             return priced;
         await coupons.Lock(limited, named);
@@ -105,7 +106,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
     {
         if (coupon.Acts || basket.Terms.Buying.Coupons.FirstOrDefault(c => c.Code == coupon.Code) is not { } named)
             return false;
-        return named.IsUsed || basket.RulesOf(named).Any(r => basket.Terms.Buying.UsedUp.Contains(r.Id));
+        return named.IsUsed || basket.RulesOf(r => named.IsFor(r.When)).Any(r => basket.Terms.Buying.UsedUp.Contains(r.Id));
     }
 
     private static bool IsCounted(VariantOnSale goods) => goods.Variant.Selling.Counted != false;

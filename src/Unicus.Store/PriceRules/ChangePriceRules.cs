@@ -10,15 +10,20 @@ public sealed class ChangePriceRules(UnicusContext db, TimeProvider clock)
     /// <summary>Rules of the shop at most, those kept aside not counted.</summary>
     public const int MostRules = PriceRuleReader.MostRules;
 
+    /// <summary>What is said where somebody else changed a rule meanwhile.</summary>
+    public static Fault WasChanged { get; } =
+        new("", "Nothing was saved: this rule was changed elsewhere meanwhile. Open it anew, then make your change again.");
+
     /// <summary>Makes or replaces a rule.</summary>
-    /// <param name="version">The version that was seen; another one is refused. Null: whichever.</param>
+    /// <param name="version">The version that was seen, 0 where there was no such rule; another one is refused. Null: whichever.</param>
+    /// <returns>The rule as it is kept, or the faults; <see cref="WasChanged"/> alone where the version is another one.</returns>
     public async Task<Outcome<PriceRuleRow>> Put(PriceRule rule, Actor by, int? version = null)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         await Locks.PriceRules(db);
         var row = await db.PriceRules.SingleOrDefaultAsync(r => r.Key == rule.Key.Text);
-        if (version is { } seen && row?.Version != seen)
-            return Outcome<PriceRuleRow>.No("", "Nothing was saved: this rule was changed elsewhere meanwhile.");
+        if (version is { } seen && (row?.Version ?? 0) != seen)
+            return new Outcome<PriceRuleRow>(null, [WasChanged]);
         if (row is null && await db.PriceRules.CountAsync(r => !r.Archived) >= MostRules)
             return Outcome<PriceRuleRow>.No("", $"A shop has at most {MostRules:N0} price rules. Archive some first.");
         var faults = await Unknown(rule);

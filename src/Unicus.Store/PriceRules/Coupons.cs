@@ -18,8 +18,9 @@ public sealed class Coupons(UnicusContext db)
 
     /// <summary>Replaces the codes of a list; codes that were used stay, and stay used.</summary>
     /// <param name="codes">In any letter case; what stands twice counts once.</param>
+    /// <param name="besides">Whether they come besides those that there are, instead of replacing them.</param>
     /// <returns>How the list stands now.</returns>
-    public async Task<Outcome<CouponList>> Put(Key list, IReadOnlyList<string> codes)
+    public async Task<Outcome<CouponList>> Put(Key list, IReadOnlyList<string> codes, bool besides = false)
     {
         var faults = new List<Fault>();
         var wanted = new HashSet<string>();
@@ -33,19 +34,23 @@ public sealed class Coupons(UnicusContext db)
             if (faults.Count == Node.MostFaults)
                 break;
         }
-        if (wanted.Count > MostCodes)
-            faults.Add(new Fault("#/codes", $"A list has at most {MostCodes:N0} codes; these are {wanted.Count:N0}."));
         if (faults.Count > 0)
             return new Outcome<CouponList>(null, faults);
         await using var transaction = await db.Database.BeginTransactionAsync();
         await Locks.PriceRules(db);
         var (key, all) = (list.Text, wanted.ToArray());
-        await db.Database.ExecuteSqlAsync($"delete from coupon_codes where list = {key} and order_number is null and code <> all({all})");
+        if (!besides)
+            await db.Database.ExecuteSqlAsync(
+                $"delete from coupon_codes where list = {key} and order_number is null and code <> all({all})"
+            );
         await db.Database.ExecuteSqlAsync(
             $"insert into coupon_codes (list, code) select {key}, c from unnest({all}) c on conflict do nothing"
         );
+        var stands = await Look(list);
+        if (stands.Codes > MostCodes)
+            return Outcome<CouponList>.No("#/codes", $"A list has at most {MostCodes:N0} codes; these would be {stands.Codes:N0}.");
         await transaction.CommitAsync();
-        return Outcome<CouponList>.Of(await Look(list));
+        return Outcome<CouponList>.Of(stands);
     }
 
     /// <summary>How a list stands; no codes where there is none.</summary>

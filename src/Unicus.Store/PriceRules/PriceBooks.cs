@@ -30,6 +30,17 @@ public static class PriceBooks
             : throw new InvalidOperationException($"A stored price rule cannot be read: {faults[0].Where} {faults[0].What}");
     }
 
+    /// <summary>The names of the products that rules name, by their codes; those that are gone are missing.</summary>
+    public static async Task<Dictionary<string, string>> Names(UnicusContext db, IEnumerable<PriceRule> rules)
+    {
+        var codes = rules
+            .SelectMany(r => r.Scope.Products.Append(r.Scope.Through ?? "").Append(r.Owner ?? ""))
+            .Where(c => c.Length > 0)
+            .Distinct()
+            .ToArray();
+        return await db.Products.AsNoTracking().Where(p => codes.Contains(p.Code)).ToDictionaryAsync(p => p.Code, p => p.Name);
+    }
+
     /// <summary>Lets the rules that name a category follow its new name, within the caller's transaction.</summary>
     public static async Task FollowCategory(UnicusContext db, string from, string into)
     {

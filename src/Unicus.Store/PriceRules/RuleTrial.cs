@@ -7,6 +7,7 @@ namespace Unicus.Store;
 /// <summary>What a trial found.</summary>
 /// <param name="Prices">Every price that would change, the lowest margin first.</param>
 /// <param name="Looked">How many prices were looked at.</param>
+/// <param name="IsPart">Whether more products are in the scope than were looked at.</param>
 /// <param name="Held">How many of them the floor would hold.</param>
 /// <param name="LowestNow">The lowest margin of these as it is; null where no cost is known.</param>
 /// <param name="LowestThen">The lowest as it would be.</param>
@@ -15,6 +16,7 @@ namespace Unicus.Store;
 public sealed record TrialFound(
     IReadOnlyList<TriedPrice> Prices,
     int Looked,
+    bool IsPart,
     int Held,
     decimal? LowestNow,
     decimal? LowestThen,
@@ -31,11 +33,17 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
     /// <summary>Tries one rule in place of what is kept under its key, or besides what there is.</summary>
     /// <param name="at">The moment; null: when the rule starts, or now.</param>
     /// <param name="againstWithout">Whether it is held against the shop without it, instead of the shop as it is.</param>
-    public async Task<TrialFound> Run(PriceRule rule, DateTimeOffset? at = null, bool againstWithout = false)
+    /// <param name="mostProducts">So many products are looked at, the first by name.</param>
+    public async Task<TrialFound> Run(
+        PriceRule rule,
+        DateTimeOffset? at = null,
+        bool againstWithout = false,
+        int mostProducts = int.MaxValue
+    )
     {
         var book = await catalogue.Prices(db);
         var others = book.Rules.Where(r => r.Key != rule.Key).ToImmutableArray();
-        return await Run(againstWithout ? others : book.Rules, others.Add(rule with { State = RuleState.On }), [rule], at);
+        return await Run(againstWithout ? others : book.Rules, others.Add(rule with { State = RuleState.On }), [rule], at, mostProducts);
     }
 
     /// <summary>Tries a whole set of rules in place of the shop's.</summary>
@@ -43,13 +51,14 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
     /// <param name="changed">Those of them that the trial is about; they say which goods and which units are looked at.</param>
     /// <param name="at">The moment; null: when the last of them starts, or now.</param>
     public async Task<TrialFound> Run(ImmutableArray<PriceRule> wanted, IReadOnlyList<PriceRule> changed, DateTimeOffset? at = null) =>
-        await Run((await catalogue.Prices(db)).Rules, wanted, changed, at);
+        await Run((await catalogue.Prices(db)).Rules, wanted, changed, at, int.MaxValue);
 
     private async Task<TrialFound> Run(
         ImmutableArray<PriceRule> before,
         ImmutableArray<PriceRule> wanted,
         IReadOnlyList<PriceRule> changed,
-        DateTimeOffset? at
+        DateTimeOffset? at,
+        int mostProducts
     )
     {
         var (shop, tree) = (await catalogue.Settings(db), await PriceBooks.Tree(db));
@@ -60,13 +69,15 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         var quantity = changed.Select(Trial.UnitsFor).DefaultIfEmpty(1).Max();
         var trial = new Trial(old, then, quantity, changed.Select(r => r.Scope.Through).FirstOrDefault(t => t is not null));
         var prices = new List<TriedPrice>();
-        foreach (var product in await Reached(changed))
+        var reached = await Reached(changed);
+        foreach (var product in reached.Take(mostProducts))
             if (await catalogue.Latest(db, product) is { } edition)
                 prices.AddRange(trial.Of(edition));
         var (moved, orders) = await OverOrders(old, then, shop);
         return new TrialFound(
             [.. prices.Where(p => p.Change != 0).OrderBy(p => p.MarginThen ?? 1000).ThenBy(p => p.Change)],
             prices.Count,
+            reached.Count > mostProducts,
             prices.Count(p => p.AtFloor),
             prices.Min(p => p.MarginNow),
             prices.Min(p => p.MarginThen),

@@ -78,8 +78,8 @@ public sealed class ChangeSettings(UnicusContext db)
                         + "change again."
                 )
             );
-        if (ShopSettings.From(row).Currency != terms.Currency && await db.Products.AnyAsync())
-            faults.Add(new Fault("currency", "The currency cannot change while there are products with prices in it."));
+        if (ShopSettings.From(row).Currency != terms.Currency && (await db.Products.AnyAsync() || await db.PriceRules.AnyAsync()))
+            faults.Add(new Fault("currency", "The currency cannot change while there are products or price rules with amounts in it."));
         var existing = await db.Locations.ToListAsync();
         if (existing.Count == 0 && locations.Count == 0)
             faults.Add(new Fault("locations", "A shop needs at least one stock location."));

@@ -85,6 +85,10 @@ public static class Problems
     public static IResult Missing(string what) => Of(404, what);
 }
 
+/// <summary>A JSON body.</summary>
+/// <param name="Root">The same, with the faults that are told of it.</param>
+public sealed record Body(JsonElement Json, Node Root, List<Fault> Faults);
+
 /// <summary>Reads a JSON body; malformed JSON is 400.</summary>
 public static class Bodies
 {
@@ -109,6 +113,17 @@ public static class Bodies
         {
             return (null, Problems.Of(400, $"This is not JSON: line {fault.LineNumber + 1}, byte {fault.BytePositionInLine + 1}."));
         }
+    }
+
+    /// <summary>Does work with a body that is read only now, after the key was looked at.</summary>
+    public static async Task<IResult> With(HttpRequest request, Func<Body, Task<IResult>> work)
+    {
+        var (json, problem) = await Read(request);
+        if (problem is not null)
+            return problem;
+        using var _ = json;
+        var faults = new List<Fault>();
+        return await work(new Body(json!.RootElement, new Node(json.RootElement, "#", faults), faults));
     }
 
     public static IResult Json(JsonNode body, int status = 200) =>

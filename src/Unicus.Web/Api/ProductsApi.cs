@@ -85,7 +85,7 @@ public static class ProductsApi
         );
     }
 
-    private static async Task<IResult> Put(
+    private static Task<IResult> Put(
         string code,
         HttpRequest request,
         HttpResponse response,
@@ -93,34 +93,34 @@ public static class ProductsApi
         UnicusContext db,
         string? retire,
         string? stock
-    )
-    {
-        var (json, problem) = await Bodies.Read(request);
-        if (problem is not null)
-            return problem;
-        using var _ = json;
-        int? version = null;
-        if (request.Headers.IfMatch.ToString() is { Length: > 0 } tag && tag != "*")
-        {
-            if (!int.TryParse(tag.Trim('"'), out var v))
-                return Problems.Of(412, "The entity tag is not one that was given out.");
-            version = v;
-        }
-        var (result, faults) = await put.Run(code, json!.RootElement, ApiEndpoints.Program, version, retire == "yes", stock == "count");
-        switch (result)
-        {
-            case PutResult.Faulty:
-                return Problems.Unfit(faults);
-            case PutResult.WouldLose:
-                return Problems.Of(409, "Variants with stock or history would be lost; add ?retire=yes to retire them.", faults);
-            case PutResult.Stale:
-                return Problems.Of(412, "The product has changed since; get it again.");
-        }
-        if (result == PutResult.Created)
-            response.Headers.Location = $"/api/v1/products/{code}";
-        db.ChangeTracker.Clear();
-        return await Working(code, db, response, all: false, result == PutResult.Created ? 201 : 200);
-    }
+    ) =>
+        Bodies.With(
+            request,
+            async body =>
+            {
+                int? version = null;
+                if (request.Headers.IfMatch.ToString() is { Length: > 0 } tag && tag != "*")
+                {
+                    if (!int.TryParse(tag.Trim('"'), out var v))
+                        return Problems.Of(412, "The entity tag is not one that was given out.");
+                    version = v;
+                }
+                var (result, faults) = await put.Run(code, body.Json, ApiEndpoints.Program, version, retire == "yes", stock == "count");
+                switch (result)
+                {
+                    case PutResult.Faulty:
+                        return Problems.Unfit(faults);
+                    case PutResult.WouldLose:
+                        return Problems.Of(409, "Variants with stock or history would be lost; add ?retire=yes to retire them.", faults);
+                    case PutResult.Stale:
+                        return Problems.Of(412, "The product has changed since; get it again.");
+                }
+                if (result == PutResult.Created)
+                    response.Headers.Location = $"/api/v1/products/{code}";
+                db.ChangeTracker.Clear();
+                return await Working(code, db, response, all: false, result == PutResult.Created ? 201 : 200);
+            }
+        );
 
     private static async Task<IResult> Get(
         string code,
@@ -178,39 +178,39 @@ public static class ProductsApi
         );
     }
 
-    private static async Task<IResult> Configure(
+    private static Task<IResult> Configure(
         string code,
         HttpRequest request,
         UnicusContext db,
         Catalogue catalogue,
         BasketPricing pricing,
         string? edition
-    )
-    {
-        var (json, problem) = await Bodies.Read(request);
-        if (problem is not null)
-            return problem;
-        using var _ = json;
-        var shop = await catalogue.Settings(db);
-        Edition draft;
-        if (edition == "latest")
-        {
-            if (await catalogue.Latest(db, code) is not { } published)
-                return Problems.Missing($"There is no published product {code}.");
-            draft = published;
-        }
-        else
-        {
-            if (await catalogue.Working(db, code) is not { } copy)
-                return Problems.Missing($"There is no product {code}.");
-            draft = copy.Draft;
-        }
-        var faults = new List<Fault>();
-        var buyer = ConfigureReply.ReadBuyer(json!.RootElement, faults);
-        if (faults.Count > 0)
-            return Problems.Unfit(faults);
-        var range = await catalogue.Range(db, draft);
-        var stock = await catalogue.Stock(db, draft, range);
-        return ConfigureReply.Make(json.RootElement, draft, range, stock, shop, await pricing.Buying(buyer, shop));
-    }
+    ) =>
+        Bodies.With(
+            request,
+            async body =>
+            {
+                var shop = await catalogue.Settings(db);
+                Edition draft;
+                if (edition == "latest")
+                {
+                    if (await catalogue.Latest(db, code) is not { } published)
+                        return Problems.Missing($"There is no published product {code}.");
+                    draft = published;
+                }
+                else
+                {
+                    if (await catalogue.Working(db, code) is not { } copy)
+                        return Problems.Missing($"There is no product {code}.");
+                    draft = copy.Draft;
+                }
+                var faults = new List<Fault>();
+                var buyer = ConfigureReply.ReadBuyer(body.Json, faults);
+                if (faults.Count > 0)
+                    return Problems.Unfit(faults);
+                var range = await catalogue.Range(db, draft);
+                var stock = await catalogue.Stock(db, draft, range);
+                return ConfigureReply.Make(body.Json, draft, range, stock, shop, await pricing.Buying(buyer, shop));
+            }
+        );
 }

@@ -37,39 +37,38 @@ public static class ShopApi
         return json;
     }
 
-    private static async Task<IResult> Put(HttpRequest request, HttpResponse response, UnicusContext db, ChangeSettings change)
-    {
-        var (json, problem) = await Bodies.Read(request);
-        if (problem is not null)
-            return problem;
-        using var _ = json;
-        var shop = await ShopSettings.Load(db);
-        if (
-            request.Headers.IfMatch.ToString() is { Length: > 0 } tag
-            && tag != "*"
-            && tag.Trim('"') != shop.Version.ToString(CultureInfo.InvariantCulture)
-        )
-            return Problems.Of(412, "The settings have changed since; get them again.");
-        var faults = new List<Fault>();
-        var root = new Node(json!.RootElement, "#", faults);
-        if (!root.IsObject("settings"))
-            return Problems.Unfit(faults);
-        root.Only(["name", "timeZone", .. TermsDocument.Members]);
-        var name = root.Has("name") ? root.Label("name") : shop.Name;
-        var timeZone = root.Text("timeZone", 64) ?? shop.TimeZone.Id;
-        var usual = ShopSettings.EmptyTerms with { Currency = shop.Currency };
-        var terms = TermsDocument.Read(root, usual);
-        if (faults.Count > 0)
-            return Problems.Unfit(faults);
-        var outcome = await change.Run(name, timeZone, terms, [], shop.VideoHosts, shop.Version);
-        if (outcome.Done)
-        {
-            db.ChangeTracker.Clear();
-            return await Get(db, response);
-        }
-        var told = outcome.Faults.Select(f => f with { Where = f.Where.Length == 0 ? "#" : $"#/{f.Where}" }).ToList();
-        return told.Any(f => f.Where is "#/currency" or "#")
-            ? Problems.Of(409, "The settings cannot be changed like this.", told)
-            : Problems.Unfit(told);
-    }
+    private static Task<IResult> Put(HttpRequest request, HttpResponse response, UnicusContext db, ChangeSettings change) =>
+        Bodies.With(
+            request,
+            async body =>
+            {
+                var shop = await ShopSettings.Load(db);
+                if (
+                    request.Headers.IfMatch.ToString() is { Length: > 0 } tag
+                    && tag != "*"
+                    && tag.Trim('"') != shop.Version.ToString(CultureInfo.InvariantCulture)
+                )
+                    return Problems.Of(412, "The settings have changed since; get them again.");
+                var (root, faults) = (body.Root, body.Faults);
+                if (!root.IsObject("settings"))
+                    return Problems.Unfit(faults);
+                root.Only(["name", "timeZone", .. TermsDocument.Members]);
+                var name = root.Has("name") ? root.Label("name") : shop.Name;
+                var timeZone = root.Text("timeZone", 64) ?? shop.TimeZone.Id;
+                var usual = ShopSettings.EmptyTerms with { Currency = shop.Currency };
+                var terms = TermsDocument.Read(root, usual);
+                if (faults.Count > 0)
+                    return Problems.Unfit(faults);
+                var outcome = await change.Run(name, timeZone, terms, [], shop.VideoHosts, shop.Version);
+                if (outcome.Done)
+                {
+                    db.ChangeTracker.Clear();
+                    return await Get(db, response);
+                }
+                var told = outcome.Faults.Select(f => f with { Where = f.Where.Length == 0 ? "#" : $"#/{f.Where}" }).ToList();
+                return told.Any(f => f.Where is "#/currency" or "#")
+                    ? Problems.Of(409, "The settings cannot be changed like this.", told)
+                    : Problems.Unfit(told);
+            }
+        );
 }

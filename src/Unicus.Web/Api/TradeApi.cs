@@ -52,69 +52,68 @@ public static class TradeApi
             .ProducesProblem(422);
     }
 
-    private static async Task<IResult> PriceBasket(HttpRequest request, BasketPricing pricing, Catalogue catalogue, UnicusContext db)
-    {
-        var (json, problem) = await Bodies.Read(request);
-        if (problem is not null)
-            return problem;
-        using var _ = json;
-        var (basket, faults) = BasketRequest.Read(new Node(json!.RootElement, "#", []));
-        if (basket is null)
-            return Problems.Unfit(faults);
-        var priced = await pricing.Run(basket, await catalogue.Settings(db));
-        return priced.Done ? Bodies.Json(BasketDocument.Write(priced.Result!)) : Problems.Unfit(priced.Faults);
-    }
-
-    private static async Task<IResult> Place(HttpRequest request, PlaceOrder place, UnicusContext db, TimeProvider clock)
-    {
-        var (json, problem) = await Bodies.Read(request);
-        if (problem is not null)
-            return problem;
-        using var _ = json;
-        var faults = new List<Fault>();
-        var root = new Node(json!.RootElement, "#", faults);
-        var (basket, wrong) = BasketRequest.Read(root, "buyer", "expectedTotal");
-        if (basket is null)
-            return Problems.Unfit(wrong);
-        var currency = (await ShopSettings.Load(db)).Currency;
-        var (buyer, expected) = (ReadBuyer(root.At("buyer")), root.Money("expectedTotal", currency));
-        if (faults.Count > 0)
-            return Problems.Unfit(faults);
-        return await Idempotency.Once(
+    private static Task<IResult> PriceBasket(HttpRequest request, BasketPricing pricing, Catalogue catalogue, UnicusContext db) =>
+        Bodies.With(
             request,
-            json.RootElement.GetRawText(),
-            db,
-            clock,
-            async () =>
+            async body =>
             {
-                // An order is always now.
-                var placed = await place.Run(basket with { At = null }, buyer, ApiEndpoints.Program, expected?.Amount);
-                if (placed.Order is { } order)
-                    return (201, OrderDocument.Write(order), null);
-                if (placed.Faults.Count > 0)
-                    return (422, null, Problems.Unfit(placed.Faults));
-                if (placed.UsedUp is [var used, ..])
-                    return (409, null, Problems.Of(409, used.Text, null, ("coupons", BasketDocument.Coupons(placed.UsedUp))));
-                return (
-                    409,
-                    null,
-                    placed.Repriced is { } now
-                        ? Problems.Of(
+                var (basket, faults) = BasketRequest.Read(new Node(body.Json, "#", []));
+                if (basket is null)
+                    return Problems.Unfit(faults);
+                var priced = await pricing.Run(basket, await catalogue.Settings(db));
+                return priced.Done ? Bodies.Json(BasketDocument.Write(priced.Result!)) : Problems.Unfit(priced.Faults);
+            }
+        );
+
+    private static Task<IResult> Place(HttpRequest request, PlaceOrder place, UnicusContext db, TimeProvider clock) =>
+        Bodies.With(
+            request,
+            async body =>
+            {
+                var (root, faults) = (body.Root, body.Faults);
+                var (basket, wrong) = BasketRequest.Read(root, "buyer", "expectedTotal");
+                if (basket is null)
+                    return Problems.Unfit(wrong);
+                var currency = (await ShopSettings.Load(db)).Currency;
+                var (buyer, expected) = (ReadBuyer(root.At("buyer")), root.Money("expectedTotal", currency));
+                if (faults.Count > 0)
+                    return Problems.Unfit(faults);
+                return await Idempotency.Once(
+                    request,
+                    body.Json.GetRawText(),
+                    db,
+                    clock,
+                    async () =>
+                    {
+                        // An order is always now.
+                        var placed = await place.Run(basket with { At = null }, buyer, ApiEndpoints.Program, expected?.Amount);
+                        if (placed.Order is { } order)
+                            return (201, OrderDocument.Write(order), null);
+                        if (placed.Faults.Count > 0)
+                            return (422, null, Problems.Unfit(placed.Faults));
+                        if (placed.UsedUp is [var used, ..])
+                            return (409, null, Problems.Of(409, used.Text, null, ("coupons", BasketDocument.Coupons(placed.UsedUp))));
+                        return (
                             409,
-                            $"The total is {now.Total} now; nothing was " + "ordered.",
                             null,
-                            ("basket", BasketDocument.Write(now))
-                        )
-                        : Problems.Of(
-                            409,
-                            "Not enough in stock; nothing was " + "allocated.",
-                            null,
-                            ("shortages", Shortages(placed.Shortages))
-                        )
+                            placed.Repriced is { } now
+                                ? Problems.Of(
+                                    409,
+                                    $"The total is {now.Total} now; nothing was " + "ordered.",
+                                    null,
+                                    ("basket", BasketDocument.Write(now))
+                                )
+                                : Problems.Of(
+                                    409,
+                                    "Not enough in stock; nothing was " + "allocated.",
+                                    null,
+                                    ("shortages", Shortages(placed.Shortages))
+                                )
+                        );
+                    }
                 );
             }
         );
-    }
 
     private static JsonArray Shortages(IEnumerable<Shortage> shortages) =>
         new([
@@ -249,38 +248,37 @@ public static class TradeApi
         };
     }
 
-    private static async Task<IResult> Move(HttpRequest request, MoveStock move, UnicusContext db, TimeProvider clock)
-    {
-        var (json, problem) = await Bodies.Read(request);
-        if (problem is not null)
-            return problem;
-        using var _ = json;
-        var faults = new List<Fault>();
-        var root = new Node(json!.RootElement, "#", faults);
-        if (!root.IsObject("a movement"))
-            return Problems.Unfit(faults);
-        root.Only("sku", "kind", "quantity", "location", "to", "reason");
-        root.Require("sku", "kind", "quantity");
-        var wanted = new MovementRequest(
-            root.Text("sku", 64) ?? "",
-            root.Text("kind", 20) ?? "",
-            root.Whole("quantity", 0, Movements.MostUnits) ?? 0,
-            root.Text("location", 64),
-            root.Text("to", 64),
-            root.Text("reason", 300)
-        );
-        if (faults.Count > 0)
-            return Problems.Unfit(faults);
-        return await Idempotency.Once(
+    private static Task<IResult> Move(HttpRequest request, MoveStock move, UnicusContext db, TimeProvider clock) =>
+        Bodies.With(
             request,
-            json.RootElement.GetRawText(),
-            db,
-            clock,
-            async () =>
+            async body =>
             {
-                var outcome = await move.Run(wanted, ApiEndpoints.Program);
-                return outcome.Done ? (201, await Levels(wanted.Sku, db), null) : (422, null, Problems.Unfit(outcome.Faults));
+                var (root, faults) = (body.Root, body.Faults);
+                if (!root.IsObject("a movement"))
+                    return Problems.Unfit(faults);
+                root.Only("sku", "kind", "quantity", "location", "to", "reason");
+                root.Require("sku", "kind", "quantity");
+                var wanted = new MovementRequest(
+                    root.Text("sku", 64) ?? "",
+                    root.Text("kind", 20) ?? "",
+                    root.Whole("quantity", 0, Movements.MostUnits) ?? 0,
+                    root.Text("location", 64),
+                    root.Text("to", 64),
+                    root.Text("reason", 300)
+                );
+                if (faults.Count > 0)
+                    return Problems.Unfit(faults);
+                return await Idempotency.Once(
+                    request,
+                    body.Json.GetRawText(),
+                    db,
+                    clock,
+                    async () =>
+                    {
+                        var outcome = await move.Run(wanted, ApiEndpoints.Program);
+                        return outcome.Done ? (201, await Levels(wanted.Sku, db), null) : (422, null, Problems.Unfit(outcome.Faults));
+                    }
+                );
             }
         );
-    }
 }

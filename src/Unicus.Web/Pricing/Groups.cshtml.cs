@@ -68,8 +68,7 @@ public sealed class GroupsModel(UnicusContext db, ChangePriceRules rules, Coupon
         }
         if (wanted.Count == 0)
             return await Say("Paste codes, choose a file, or say how many to make.");
-        var kept = await db.CouponCodes.Where(c => c.List == key.Text).Select(c => c.Code).ToListAsync();
-        var outcome = await coupons.Put(key, [.. kept, .. wanted]);
+        var outcome = await coupons.Put(key, wanted, besides: true);
         return outcome.Done ? Redirect($"/office/pricing/groups?list={key}") : await Say(outcome.Faults[0].What);
     }
 

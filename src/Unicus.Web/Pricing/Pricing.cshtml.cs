@@ -17,7 +17,8 @@ public sealed record RuleRow(
     Money Moved,
     CalendarBar? Bar,
     bool Archived,
-    string Trouble
+    string Trouble,
+    int Version
 );
 
 /// <summary>The price rules of the shop: list, calendar, sentence and trial.</summary>
@@ -31,6 +32,9 @@ public sealed class PricingModel(
 ) : PageModel
 {
     private const int MostTriedRows = 100;
+
+    /// <summary>While a rule is being typed, so many products are looked at; the HTTP interface looks at all.</summary>
+    private const int MostTriedProducts = 200;
 
     public ShopSettings Shop { get; private set; } = null!;
     public PriceRuleWords Words { get; private set; } = null!;
@@ -83,7 +87,8 @@ public sealed class PricingModel(
     }
 
     /// <summary>Keeps the rule as a draft, or switches it on: from its first moment, or at once.</summary>
-    public async Task<IActionResult> OnPost(string? key, string? then)
+    /// <param name="version">Of the rule that was seen; 0 for a new one.</param>
+    public async Task<IActionResult> OnPost(string? key, string? then, int version)
     {
         if (!IsKey(key))
             return NotFound();
@@ -92,7 +97,7 @@ public sealed class PricingModel(
         Read(then == "draft" ? RuleState.Draft : RuleState.On);
         if (Rule is null)
             return Page();
-        var outcome = await rules.Put(Rule, visit.Actor);
+        var outcome = await rules.Put(Rule, visit.Actor, version);
         if (outcome.Done)
             return Redirect($"/office/pricing/{Rule.Key}");
         Faults = outcome.Faults;
@@ -114,6 +119,9 @@ public sealed class PricingModel(
         await rules.Put(copy, visit.Actor);
         return Redirect($"/office/pricing/{copy.Key}");
     }
+
+    /// <summary>The version of the rule that is shown, which goes along with a change; 0 for a new one.</summary>
+    public int Version => int.TryParse(Request.HasFormContentType ? Request.Form["version"] : "", out var seen) ? seen : Kept?.Version ?? 0;
 
     /// <summary>What is said beneath a field; null where nothing is wrong.</summary>
     public string? Problem(string pointer) => Faults.FirstOrDefault(f => f.Where.StartsWith(pointer, StringComparison.Ordinal))?.What;
@@ -137,7 +145,7 @@ public sealed class PricingModel(
         var isAsItIs =
             Kept is { Archived: false } kept
             && PriceRuleWriter.Write(kept.Rule).ToJsonString() == PriceRuleWriter.Write(rule).ToJsonString();
-        Tried = await trial.Run(rule, againstWithout: isAsItIs);
+        Tried = await trial.Run(rule, againstWithout: isAsItIs, mostProducts: MostTriedProducts);
         TriedAt = rule.When.From > clock.GetUtcNow() ? $"as on {Words.Moment(rule.When.From.Value)}" : "as of now";
     }
 
@@ -146,8 +154,11 @@ public sealed class PricingModel(
         Shop = await visit.Shop();
         Groups = (await catalogue.Prices(db)).Groups;
         var now = clock.GetUtcNow();
-        var names = await db.Products.AsNoTracking().Select(p => new { p.Code, p.Name }).ToDictionaryAsync(p => p.Code, p => p.Name);
         var categories = await db.Categories.AsNoTracking().Select(c => c.Name).ToListAsync();
+        var stored = (await db.PriceRules.AsNoTracking().ToListAsync())
+            .Select(r => (Row: r, Rule: PriceBooks.Read(r.Document, Shop.Currency)))
+            .ToList();
+        var names = await PriceBooks.Names(db, stored.Select(r => r.Rule));
         Words = new PriceRuleWords(Shop.TimeZone, names.GetValueOrDefault, Groups);
         Calendar = new PriceCalendar(now, Shop.TimeZone);
         var since = now.AddDays(-30);
@@ -156,8 +167,7 @@ public sealed class PricingModel(
             .GroupBy(u => u.Rule)
             .Select(g => new { g.Key, Sum = g.Sum(u => u.Amount) })
             .ToDictionaryAsync(x => x.Key, x => x.Sum);
-        var all = (await db.PriceRules.AsNoTracking().ToListAsync())
-            .Select(r => (Row: r, Rule: PriceBooks.Read(r.Document, Shop.Currency)))
+        var all = stored
             .Select(r => new RuleRow(
                 r.Rule,
                 r.Rule.PhaseAt(now),
@@ -165,7 +175,8 @@ public sealed class PricingModel(
                 new Money(moved.GetValueOrDefault(r.Rule.Id), Shop.Currency),
                 Calendar.BarOf(r.Rule, now),
                 r.Row.Archived,
-                Gone(r.Rule.Scope, names.Keys, categories)
+                Gone(r.Rule.Scope, names.Keys, categories),
+                r.Row.Version
             ))
             .ToList();
         Counts = all.Where(r => !r.Archived).CountBy(r => r.Phase).ToDictionary();

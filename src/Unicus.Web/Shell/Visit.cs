@@ -28,9 +28,6 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, IHttpContextAcc
     /// <summary>What stands around every product, kept until it changes.</summary>
     public async Task<Surroundings> Around() => new(await Shop(), await catalogue.Sets(db));
 
-    /// <summary>The shop's price rules.</summary>
-    public Task<PriceBook> Prices() => catalogue.Prices(db);
-
     /// <summary>What prices go by for anyone now.</summary>
     public Task<RunTerms> PublicTerms() => catalogue.PublicTerms(db, clock.GetUtcNow());
 

@@ -94,8 +94,12 @@ public sealed class BuyView
     /// <summary>The next larger quantity from which a unit costs less; null where none is known.</summary>
     public QuantityStep? NextStep => _standing.NextStep;
 
-    /// <summary>What rules, and the floor behind them, move of the price.</summary>
-    public IEnumerable<WorkingStep> Moved => Working?.Steps.Where(s => s.Step is not (PriceStep.List or PriceStep.Answer)) ?? [];
+    /// <summary>What rules move of the price.</summary>
+    public IEnumerable<WorkingStep> Moved => Working?.Moved ?? [];
+
+    /// <summary>What is added or taken off for the line as a whole, as shoppers read it.</summary>
+    public IEnumerable<WorkingStep> PerLine =>
+        Working?.Steps.Where(s => s is { PerLine: true, Step: PriceStep.Answer }).Concat(Working.Moved.Where(s => s.PerLine)) ?? [];
 
     /// <summary>The RRP, where it is above the price.</summary>
     public Money? Rrp => Variant?.Rrp.Figure is { } rrp && rrp > (Working?.Unit ?? Variant.Price.Figure) ? rrp : null;

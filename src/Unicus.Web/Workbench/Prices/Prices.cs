@@ -1,5 +1,5 @@
-using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
+using Unicus.Store;
 
 namespace Unicus.Web.Workbench;
 
@@ -13,10 +13,11 @@ public sealed partial class WorkbenchModel
     /// <summary>What reaches it: running, then planned, drafts and what is over.</summary>
     public async Task<IReadOnlyList<ReachingLine>> PriceLines()
     {
-        var (book, shop, now) = (await visit.Prices(), await visit.Shop(), DateTimeOffset.UtcNow);
+        var buying = (await visit.PublicTerms()).Buying;
         var draft = new Edition(Copy.Row.Id, 0, Copy.Row.ChangedAt, Copy.Whole, Copy.Matrix) { Sets = Copy.Sets };
-        var names = await db.Products.AsNoTracking().Select(p => new { p.Code, p.Name }).ToDictionaryAsync(p => p.Code, p => p.Name);
-        var words = new PriceRuleWords(shop.TimeZone, names.GetValueOrDefault, book.Groups);
+        var reaching = buying.Book.Reaching(draft).ToList();
+        var names = await PriceBooks.Names(db, reaching);
+        var words = new PriceRuleWords(buying.Zone, names.GetValueOrDefault, buying.Book.Groups);
         string Dates(PriceWhen when) =>
             (when.From, when.Until) switch
             {
@@ -27,8 +28,8 @@ public sealed partial class WorkbenchModel
             };
         return
         [
-            .. book.Reaching(draft)
-                .Select(r => new ReachingLine(r, r.PhaseAt(now), words.Sentence(r), Dates(r.When), r.Owner is not null))
+            .. reaching
+                .Select(r => new ReachingLine(r, r.PhaseAt(buying.At), words.Sentence(r), Dates(r.When), r.Owner is not null))
                 .OrderBy(l =>
                     l.Phase switch
                     {
