@@ -10,8 +10,9 @@ internal static class DemoPrices
 {
     /// <summary>Makes groups, codes and rules.</summary>
     /// <param name="today">The start of the shop's day.</param>
-    public static async Task Make(ChangePriceRules rules, Coupons coupons, Actor by, DateTimeOffset today)
+    public static async Task Make(Func<DateTimeOffset, ChangePriceRules> at, Coupons coupons, Actor by, DateTimeOffset today)
     {
+        var rules = at(today.AddDays(-65));
         await rules.PutGroup(Key.Of("club"), "Skep club members", "SMOKE-RING");
         await rules.PutGroup(Key.Of("schools"), "School apiaries", null);
         await coupons.Put(Key.Of("summer-fair"), [.. Enumerable.Range(1, 40).Select(i => $"FAIR-{1000 + i * 37}")]);
@@ -53,6 +54,10 @@ internal static class DemoPrices
             { "key": "spring", "name": "Spring prices", "scope": { "products": ["SMK", "SUIT", "FD1", "FD2", "FD4"] },
               "when": { "from": "{{Local(spring)}}", "until": "{{Local(spring.AddMonths(1))}}" },
               "effect": { "reduce": { "percent": "15" } } }
+            """;
+        yield return $$"""
+            { "key": "glove-weeks", "name": "Glove weeks", "scope": { "products": ["GLV"] },
+              "when": { "from": "{{Day(-12)}}", "until": "{{Day(19)}}" }, "effect": { "reduce": { "percent": "12" } } }
             """;
         yield return $$"""
             { "key": "third-tool", "name": "The third tool free", "scope": { "products": ["HT"] },

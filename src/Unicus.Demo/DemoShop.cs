@@ -60,12 +60,12 @@ public static class DemoShop
         // Parts of other goods come first.
         foreach (var code in (await Codes(provider)).OrderBy(c => c == "GH1"))
             if (code != "EX4")
-                await In(provider, async s => await s.GetRequiredService<PublishEdition>().Run(code, Maren));
+                await In(provider, async s => await Published(s, code));
         await In(
             provider,
             async s =>
                 await DemoPrices.Make(
-                    s.GetRequiredService<ChangePriceRules>(),
+                    at => new ChangePriceRules(s.GetRequiredService<UnicusContext>(), new ClockAt(at)),
                     s.GetRequiredService<Coupons>(),
                     Maren,
                     new DateTimeOffset(DateTime.UtcNow.Date, TimeSpan.Zero)
@@ -81,6 +81,15 @@ public static class DemoShop
         );
     }
 
+    /// <summary>Puts a product on sale, as it was done some weeks ago.</summary>
+    private static Task<Outcome<int>> Published(IServiceProvider services, string code) =>
+        new PublishEdition(
+            services.GetRequiredService<UnicusContext>(),
+            services.GetRequiredService<Catalogue>(),
+            services.GetRequiredService<RangeIndex>(),
+            new ClockAt(DateTimeOffset.UtcNow.AddDays(-70))
+        ).Run(code, Maren);
+
     private static async Task Settings(UnicusContext db)
     {
         var shop = await db.Shops.SingleAsync();
@@ -90,6 +99,12 @@ public static class DemoShop
         shop.Name = "Thistle & Skep";
         shop.TimeZone = "Europe/Dublin";
         shop.OffersDemoAccount = true;
+        var courier = new DeliveryService(
+            Key.Of("courier"),
+            "Courier, next working day",
+            "standard",
+            [new DeliveryRate(5_000, null, Euro(11.50m)), new DeliveryRate(25_000, null, Euro(18.00m)) { LongestUpToMm = 1_200 }]
+        );
         shop.Terms = ShopSettings.WriteTerms(
             new TradeTerms(
                 Currency.Euro,
@@ -100,7 +115,7 @@ public static class DemoShop
                     new TaxClass(Key.Of("zero"), "Zero"),
                 ],
                 [
-                    new Destination("IE", "Ireland", Rates(23, 13.5m), [DeliveryService.Flat(Euro(6.50m), "standard")]),
+                    new Destination("IE", "Ireland", Rates(23, 13.5m), [DeliveryService.Flat(Euro(6.50m), "standard"), courier]),
                     new Destination("DE", "Germany", Rates(19, 7), [DeliveryService.Flat(Euro(14.00m), "standard")]),
                     new Destination("FR", "France", Rates(20, 5.5m), [DeliveryService.Flat(Euro(14.00m), "standard")]),
                 ]

@@ -33,6 +33,10 @@ public static class StoreServices
         typeof(ChangePriceRules),
         typeof(Coupons),
         typeof(RuleTrial),
+        typeof(ProveMargins),
+        typeof(RuleFindings),
+        typeof(ReadPricesBack),
+        typeof(CustomerAccounts),
         typeof(BasketPricing),
         typeof(PlaceOrder),
         typeof(CheckOut),
@@ -57,6 +61,7 @@ public static class StoreServices
         services.AddSingleton(s => new Telling(connection, s.GetRequiredService<ILogger<Telling>>()));
         services.AddSingleton<TellOnCommit>();
         services.AddSingleton<Catalogue>();
+        services.AddSingleton<PriceHistory>();
         services.AddSingleton<FacetCounts>();
         services.AddSingleton<OfficeSums>();
         services.AddSingleton<RangeKeeper>();

@@ -37,6 +37,8 @@ builder.Environment.WebRootFileProvider = new CompositeFileProvider(
 );
 
 builder.Services.AddUnicusStore(connection).AddUnicusBackground();
+if (Environment.GetEnvironmentVariable(SetTime.Variable) is { Length: > 0 } file)
+    builder.Services.AddSingleton<TimeProvider>(new SetTime(file));
 var isBehindProxy = builder.AddProxies();
 var secure = isBehindProxy ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
 builder.Services.AddDataProtection().SetApplicationName("Unicus").PersistKeysToDbContext<UnicusContext>();
@@ -61,6 +63,19 @@ builder.Services.ConfigureApplicationCookie(o =>
     o.Events.OnRedirectToAccessDenied = Visit.Refuse;
 });
 builder
+    .Services.AddAuthentication()
+    .AddCookie(
+        Visit.CustomerScheme,
+        o =>
+        {
+            o.Cookie.Name = Visit.CustomerCookie;
+            o.Cookie.HttpOnly = true;
+            o.Cookie.SameSite = SameSiteMode.Lax;
+            o.Cookie.SecurePolicy = secure;
+            o.ExpireTimeSpan = TimeSpan.FromDays(14);
+        }
+    );
+builder
     .Services.AddAuthorizationBuilder()
     .AddPolicy("office", p => p.RequireRole("owner", "staff"))
     .AddPolicy("owner", p => p.RequireRole("owner"));
@@ -75,8 +90,7 @@ builder
     .Services.AddRazorPages(o =>
     {
         o.RootDirectory = "/";
-        foreach (var place in new[] { "/Range", "/Workbench", "/Options", "/Stock", "/Orders", "/Office" })
-            o.Conventions.AuthorizeFolder(place, "office");
+        o.Conventions.AddFolderApplicationModelConvention("/", OfficeDoor.Close);
         o.Conventions.AuthorizePage("/Office/Settings", "owner");
         o.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute());
     })
@@ -89,6 +103,7 @@ builder
         o.ValueProviderFactories.RemoveType<JQueryQueryStringValueProviderFactory>();
     });
 builder.Services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(o => o.ValueCountLimit = 20_000);
+
 // Pieces of pages that are kept for a moment: so many characters in all.
 builder.Services.AddMvc().AddCacheTagHelperLimits(o => o.SizeLimit = 24_000_000);
 builder.Services.AddHttpContextAccessor();

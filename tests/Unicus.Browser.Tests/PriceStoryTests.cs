@@ -140,6 +140,12 @@ public sealed class PriceStoryTests(App app) : IDisposable
         var price = configured!["price"]!;
         Assert.Equal(("36.00", "72.00", "36.00"), (Text(price["unit"]), Text(price["total"]), Text(price["lowest"])));
         Assert.Equal("chime", Text(price["working"]![1]!["rule"]));
+        // A page that does not hold the goods is not believed.
+        const string page = """{ "key": "page", "scope": { "through": "GH1" }, "effect": { "setUnit": "1.00" } }""";
+        Assert.Equal(HttpStatusCode.Created, (await Send(HttpMethod.Put, "price-rules/page", page)).Status);
+        var (_, claimed) = await Send(HttpMethod.Post, "products/CHIME/configure?edition=latest", """{ "through": "GH1" }""");
+        Assert.Equal("40.00", Text(claimed!["price"]!["unit"]));
+        using var taken = await _client.DeleteAsync("price-rules/page");
         var (_, basket) = await Send(HttpMethod.Post, "baskets/price", """{ "lines": [ { "sku": "CHIME" } ], "customerGroup": "sing" }""");
         Assert.Equal("36.00", Text(basket!["subtotal"]));
         var (_, tried) = await Send(

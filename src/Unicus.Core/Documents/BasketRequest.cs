@@ -10,6 +10,9 @@ namespace Unicus.Core;
 /// <param name="Through">The code of the page that it is bought through; null for its own.</param>
 public sealed record LineRequest(string? Product, string? Sku, JsonObject Answers, int Quantity, string? Through)
 {
+    /// <summary>What one unit cost when it was put into the basket; null where that was not kept.</summary>
+    public decimal? Seen { get; init; }
+
     /// <summary>Whether the other line asks for the same, whatever the quantity.</summary>
     public bool IsSame(LineRequest other) => Product == other.Product && Sku == other.Sku && JsonNode.DeepEquals(Answers, other.Answers);
 }
@@ -37,6 +40,9 @@ public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? De
 
     /// <summary>The coupons that are named, as typed.</summary>
     public ImmutableArray<string> Coupons { get; init; } = [];
+
+    /// <summary>Groups that the buyer is in by their account.</summary>
+    public ImmutableArray<Key> Groups { get; init; } = [];
 
     /// <summary>The key or the code of a customer group; null for none.</summary>
     public string? CustomerGroup { get; init; }

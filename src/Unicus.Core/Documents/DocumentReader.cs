@@ -415,11 +415,26 @@ public static class DocumentReader
             return sku.Ok ? new ValuePart(sku.Value.Text, node.Whole("quantity", 1, 10_000) ?? 1) : null;
         }
 
+        private static readonly string[] FigureNames =
+        [
+            "price",
+            "rrp",
+            "cost",
+            "weightGrams",
+            "sizeMm",
+            "taxClass",
+            "leadTimeDays",
+            "lowLevel",
+            "netContent",
+            "customsCode",
+            "origin",
+        ];
+
         private Figures Figures(Node node)
         {
             if (!node.Exists || !node.IsObject("an object of figures"))
                 return Core.Figures.None;
-            node.Only("price", "rrp", "cost", "weightGrams", "sizeMm", "taxClass", "leadTimeDays", "lowLevel");
+            node.Only(FigureNames);
             return ReadFigures(node);
         }
 
@@ -434,7 +449,34 @@ public static class DocumentReader
                 TaxClass = node.Has("taxClass") ? node.Key("taxClass")?.Text : null,
                 LeadTimeDays = node.Whole("leadTimeDays", 0, 3650),
                 LowLevel = node.Whole("lowLevel", 0, 10_000_000),
+                NetContent = Content(node.At("netContent")),
+                CustomsCode = Matching(node, "customsCode", CustomsText.IsCode, CustomsText.CodeShape),
+                Origin = Matching(node, "origin", CustomsText.IsCountry, CustomsText.CountryShape),
             };
+
+        private static string? Matching(Node node, string name, Func<string, bool> fits, string shape)
+        {
+            if (node.Text(name, 40) is not { } text)
+                return null;
+            if (fits(text))
+                return text;
+            node.At(name).Fault(shape);
+            return null;
+        }
+
+        private static NetContent? Content(Node node)
+        {
+            if (!node.Exists || !node.IsObject("net content"))
+                return null;
+            node.Only("quantity", "unit");
+            node.Require("quantity", "unit");
+            var (quantity, unit) = (node.Decimal("quantity", 0, NetContent.Most), node.Text("unit", 20));
+            if (quantity is 0)
+                node.At("quantity").Fault("Content is above 0.");
+            if (unit is not null && !NetContent.Units.Contains(unit))
+                node.At("unit").Fault($"A unit is one of {string.Join(", ", NetContent.Units)}.");
+            return quantity is > 0 and var q && unit is not null && NetContent.Units.Contains(unit) ? new NetContent(q, unit) : null;
+        }
 
         private static SizeMm? Size(Node node)
         {
@@ -532,24 +574,7 @@ public static class DocumentReader
         {
             if (!node.IsObject("a variant"))
                 return null;
-            node.Only(
-                "values",
-                "sku",
-                "gtin",
-                "price",
-                "rrp",
-                "cost",
-                "weightGrams",
-                "sizeMm",
-                "taxClass",
-                "leadTimeDays",
-                "lowLevel",
-                "selling",
-                "retired",
-                "note",
-                "picture",
-                "stock"
-            );
+            node.Only([.. FigureNames, "values", "sku", "gtin", "selling", "retired", "note", "picture", "stock"]);
             node.Require("values");
             if (!node.Has("values") || Pairs(node.At("values"), options, whole: true) is not { } values)
                 return null;

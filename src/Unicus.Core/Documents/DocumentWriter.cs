@@ -220,6 +220,10 @@ public static class DocumentWriter
         Put(json, "taxClass", figures.TaxClass);
         Put(json, "leadTimeDays", figures.LeadTimeDays);
         Put(json, "lowLevel", figures.LowLevel);
+        if (figures.NetContent is { } content)
+            json["netContent"] = new JsonObject { ["quantity"] = Plain(content.Quantity), ["unit"] = content.Unit };
+        Put(json, "customsCode", figures.CustomsCode);
+        Put(json, "origin", figures.Origin);
         return json;
     }
 

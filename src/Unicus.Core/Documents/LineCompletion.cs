@@ -51,12 +51,13 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
             if ((long)need.PerUnit * request.Quantity > Movements.MostUnits)
                 return told.No($"{need.Label} would need more than {Movements.MostUnits:N0} of {need.Goods.Variant.Sku}.");
         var goods = new VariantOnSale(edition, standing.Variant!);
-        return new RunLine(goods, standing.Shown, request.Quantity, standing.Needs.Value, Through(request, edition));
+        return new RunLine(goods, standing.Shown, request.Quantity, standing.Needs.Value, Through(range, request.Through, edition));
     }
 
-    /// <summary>The page that it is bought through, if it is published and holds the goods; else their own.</summary>
-    private string Through(LineRequest request, Edition edition) =>
-        request.Through is { } page && range.Product(page) is { } holder && holder.ProductId == edition.ProductId
+    /// <summary>The page that goods are bought through, if it is published and holds them; else their own.</summary>
+    /// <param name="page">The code that was named; null for none.</param>
+    public static string Through(PublishedRange range, string? page, Edition edition) =>
+        page is not null && range.Product(page) is { } holder && holder.ProductId == edition.ProductId
             ? holder.Product.Code.Text
             : edition.Product.Code.Text;
 

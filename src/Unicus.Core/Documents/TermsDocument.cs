@@ -71,8 +71,9 @@ public static class TermsDocument
             ["services"] = new JsonArray([.. destination.Services.Select(s => (JsonNode)Write(s))]),
         };
 
-    private static JsonObject Write(DeliveryService service) =>
-        new()
+    private static JsonObject Write(DeliveryService service)
+    {
+        var json = new JsonObject
         {
             ["key"] = service.Key.Text,
             ["label"] = service.Label,
@@ -83,6 +84,8 @@ public static class TermsDocument
                     var row = new JsonObject();
                     if (r.WeightUpToGrams is { } grams)
                         row["weightUpToGrams"] = grams;
+                    if (r.LongestUpToMm is { } longest)
+                        row["longestUpToMm"] = longest;
                     if (r.FromBasket is { } from)
                         row["fromBasket"] = from.ToString();
                     row["amount"] = r.Amount.ToString();
@@ -90,6 +93,15 @@ public static class TermsDocument
                 }),
             ]),
         };
+        if (service.Bulky is { } bulky)
+            json["bulky"] = new JsonObject
+            {
+                ["tags"] = new JsonArray([.. bulky.Tags.Select(t => (JsonNode)t!)]),
+                ["products"] = new JsonArray([.. bulky.Products.Select(p => (JsonNode)p!)]),
+                ["amount"] = bulky.Amount.ToString(),
+            };
+        return json;
+    }
 
     private static ImmutableArray<TaxClass> ReadClasses(Node root)
     {
@@ -152,7 +164,7 @@ public static class TermsDocument
         {
             if (!node.IsObject("a way of delivery"))
                 continue;
-            node.Only("key", "label", "taxClass", "rates");
+            node.Only("key", "label", "taxClass", "rates", "bulky");
             if (node.Key("key") is not { } key)
             {
                 node.Fault("A way of delivery needs a key.");
@@ -166,20 +178,36 @@ public static class TermsDocument
             var rates = node.Items("rates", MostRates).Select(r => ReadRate(r, currency)).OfType<DeliveryRate>().ToImmutableArray();
             if (rates.IsEmpty)
                 node.At("rates").Fault("A way of delivery needs at least one rate.");
-            services.Add(new DeliveryService(key, node.Has("label") ? node.Label("label") : key.Text, taxClass, rates));
+            var label = node.Has("label") ? node.Label("label") : key.Text;
+            services.Add(new DeliveryService(key, label, taxClass, rates) { Bulky = ReadBulky(node.At("bulky"), currency) });
         }
         return services.ToImmutable();
+    }
+
+    private static BulkyCharge? ReadBulky(Node node, Currency currency)
+    {
+        if (!node.Exists || !node.IsObject("a charge for bulky goods"))
+            return null;
+        node.Only("tags", "products", "amount");
+        node.Require("amount");
+        var (tags, products) = (node.Texts("tags", 80), node.Texts("products", 64));
+        if (tags.IsEmpty && products.IsEmpty)
+            node.Fault("Say which goods are bulky: by tags, or by the codes of products.");
+        return node.Money("amount", currency) is { } amount
+            ? new BulkyCharge(tags, [.. products.Select(p => p.ToUpperInvariant())], amount)
+            : null;
     }
 
     private static DeliveryRate? ReadRate(Node node, Currency currency)
     {
         if (!node.IsObject("a rate"))
             return null;
-        node.Only("weightUpToGrams", "fromBasket", "amount");
+        node.Only("weightUpToGrams", "longestUpToMm", "fromBasket", "amount");
         node.Require("amount");
         var grams = node.Has("weightUpToGrams") ? node.Whole("weightUpToGrams", 1, 1_000_000_000) : null;
         var from = node.Has("fromBasket") ? node.Money("fromBasket", currency) : null;
-        return node.Money("amount", currency) is { } amount ? new DeliveryRate(grams, from, amount) : null;
+        var longest = node.Has("longestUpToMm") ? node.Whole("longestUpToMm", 1, 100_000) : null;
+        return node.Money("amount", currency) is { } amount ? new DeliveryRate(grams, from, amount) { LongestUpToMm = longest } : null;
     }
 
     /// <summary>Reads a floor, <c>{"margin": "25"}</c>; null where there is none, or it is wrong, with a fault.</summary>

@@ -39,6 +39,15 @@ public sealed record Figures
     /// <summary>The number of available units at or below which the stock counts as low.</summary>
     public int? LowLevel { get; init; }
 
+    /// <summary>What one unit holds, for its unit price.</summary>
+    public NetContent? NetContent { get; init; }
+
+    /// <summary>The commodity code for customs, as the merchant writes it.</summary>
+    public string? CustomsCode { get; init; }
+
+    /// <summary>The country of origin, two capital letters of ISO 3166-1.</summary>
+    public string? Origin { get; init; }
+
     /// <summary>Whether no figure is set.</summary>
     public bool AreNone => this == None;
 }

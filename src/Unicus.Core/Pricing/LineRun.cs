@@ -68,12 +68,14 @@ internal sealed class LineRun
     /// <param name="list">L, in minor units.</param>
     /// <param name="answers">A, in minor units.</param>
     /// <param name="floor">F, in minor units; null where nothing limits rules.</param>
-    public static LineRun Bare(MatrixVariant variant, long list, long answers, int quantity, long? floor) =>
+    /// <param name="once">What is due once, in minor units.</param>
+    public static LineRun Bare(MatrixVariant variant, long list, long answers, int quantity, long? floor, long once = 0) =>
         new(variant.Price.Figure!.Value, quantity, null)
         {
             Sku = variant.Sku.Text.ToUpperInvariant(),
             Room = floor is { } f ? Math.Max(0, list - f) : null,
             Answers = answers,
+            Once = once,
             Unit = list + answers,
             Goods = (list + answers) * quantity,
         };

@@ -39,6 +39,20 @@ public sealed record PriceScope
     /// <summary>The code of the group or set page that the goods are bought through, in capitals; null: any.</summary>
     public string? Through { get; init; }
 
+    /// <summary>Whether the other one names the same goods in the same order.</summary>
+    public bool IsSame(PriceScope other) =>
+        Products.SequenceEqual(other.Products)
+        && Skus.SequenceEqual(other.Skus)
+        && Categories.SequenceEqual(other.Categories)
+        && Tags.SequenceEqual(other.Tags)
+        && Through == other.Through
+        && (Where, other.Where) switch
+        {
+            (null, null) => true,
+            (Condition.Is a, Condition.Is b) => a.Question == b.Question && a.Values.SequenceEqual(b.Values),
+            var (a, b) => a == b,
+        };
+
     /// <summary>Whether it is about everything.</summary>
     public bool IsAll => Products.IsEmpty && Skus.IsEmpty && Categories.IsEmpty && Tags.IsEmpty && Where is null && Through is null;
 }
@@ -72,6 +86,12 @@ public sealed record PriceWhen
 
     /// <summary>The key of a list of codes that each work once, one of which the buyer must name; null: none.</summary>
     public Key? Coupons { get; init; }
+
+    /// <summary>Whether the other one asks for the same.</summary>
+    public bool IsSame(PriceWhen other) =>
+        this with { Weekdays = [], CustomerGroups = [] } == other with { Weekdays = [], CustomerGroups = [] }
+        && Weekdays.SequenceEqual(other.Weekdays)
+        && CustomerGroups.SequenceEqual(other.CustomerGroups);
 
     /// <summary>Whether the buyer must name a coupon.</summary>
     public bool NeedsCoupon => Coupon is not null || Coupons is not null;

@@ -109,11 +109,40 @@ public static class ProductChecks
             Doubt($"{Several(none, matrix)} none in stock.", Chapter.Stock);
         if (product.Selling.OffForNow is { Back: null })
             Doubt("It is off for now, with no day of return.", Chapter.Stock);
-        foreach (var rule in product.PriceRules.Where(r => r.State == RuleState.On))
-            if (Idle(rule, product) is { } why)
-                Doubt($"The price rule {rule.Name} hits nothing: {why}", Chapter.Prices);
+        LookAtPrices(product, matrix, terms, configurator, offered, Doubt);
         return [.. found.OrderByDescending(c => c.Stops)];
     }
+
+    /// <summary>Price rules of its own, the floor, and surcharges that bring a price below 0.</summary>
+    private static void LookAtPrices(
+        Product product,
+        VariantMatrix matrix,
+        TradeTerms terms,
+        Configurator? configurator,
+        IReadOnlyList<MatrixVariant> offered,
+        Action<string, Chapter> doubt
+    )
+    {
+        foreach (var rule in product.PriceRules.Where(r => r.State == RuleState.On))
+            if (Idle(rule, product) is { } why)
+                doubt($"The price rule {rule.Name} hits nothing: {why}", Chapter.Prices);
+        foreach (var check in PriceRuleChecks.Look(product.PriceRules))
+            doubt($"The price rule {product.PriceRules.First(r => r.Id == check.Rule).Name}: {check.Text}", Chapter.Prices);
+        var margin = product.Floor ?? terms.Floor;
+        var low = offered.Where(v => margin is { Value: > 0 } && IsBelow(matrix, terms, v, margin.Value)).ToList();
+        if (low.Count > 0)
+            doubt($"{Several(low, matrix)} a list price below the floor of {margin} %, so no rule lowers it.", Chapter.Money);
+        if (
+            configurator is { Faults.IsEmpty: true }
+            && !product.Extras.IsEmpty
+            && configurator.Span(Configuration.Empty, _ => null) is { Lowest.Amount: < 0 } span
+        )
+            doubt($"Some answers together bring the price down to {span.Lowest.ForPeople()}; that cannot be bought.", Chapter.Extras);
+    }
+
+    /// <summary>Whether a list price brings less than the margin of the floor; what costs more than it brings is said elsewhere.</summary>
+    private static bool IsBelow(VariantMatrix matrix, TradeTerms terms, MatrixVariant variant, Percentage margin) =>
+        Margins.Of(matrix, terms, variant) is { Left.Amount: >= 0, Margin: { } left } && left < margin.Value;
 
     /// <summary>Why a price rule of the product's own can never act; null where it can.</summary>
     private static string? Idle(PriceRule rule, Product product)

@@ -45,6 +45,12 @@ public sealed record Buying(DateTimeOffset At, TimeZoneInfo Zone)
 /// <param name="IsUsed">Whether a list has it and it was used before.</param>
 public sealed record NamedCoupon(string Code, Key? List = null, bool IsUsed = false)
 {
+    /// <summary>The coupon that a rule asks for, as if somebody named it; null where it asks for none.</summary>
+    public static NamedCoupon? AskedBy(PriceWhen when) =>
+        when.Coupon is { } word ? new NamedCoupon(word)
+        : when.Coupons is { } list ? new NamedCoupon(list.Text!, list)
+        : null;
+
     /// <summary>Whether a rule asks for it.</summary>
     public bool IsFor(PriceWhen when) =>
         (when.Coupon is { } word && string.Equals(word, Code.Trim(), StringComparison.OrdinalIgnoreCase))

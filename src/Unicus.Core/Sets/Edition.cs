@@ -43,6 +43,18 @@ public sealed record VariantOnSale(Edition Edition, MatrixVariant Variant)
     /// <summary>What one unit weighs in grams; null where it is not known.</summary>
     public int? WeightGrams => Edition.Matrix.Figures.Resolve<int>(Variant.Variant.Own, Variant.Values, f => f.WeightGrams).Figure;
 
+    /// <summary>The size of one unit; null where it is not known.</summary>
+    public SizeMm? SizeMm => Edition.Matrix.Figures.Resolve(Variant.Variant.Own, Variant.Values, f => f.SizeMm).Figure;
+
+    /// <summary>What one unit holds; null where it is not known.</summary>
+    public NetContent? NetContent => Edition.Matrix.Figures.Resolve(Variant.Variant.Own, Variant.Values, f => f.NetContent).Figure;
+
+    /// <summary>The commodity code for customs; null where none is known.</summary>
+    public string? CustomsCode => Edition.Matrix.Figures.Resolve(Variant.Variant.Own, Variant.Values, f => f.CustomsCode).Figure;
+
+    /// <summary>The country of origin; null where it is not known.</summary>
+    public string? Origin => Edition.Matrix.Figures.Resolve(Variant.Variant.Own, Variant.Values, f => f.Origin).Figure;
+
     /// <summary>The number of available units at or below which the stock is low; null where none is set.</summary>
     public int? LowLevel => Edition.Matrix.Figures.Resolve<int>(Variant.Variant.Own, Variant.Values, f => f.LowLevel).Figure;
 }

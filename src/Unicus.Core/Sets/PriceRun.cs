@@ -83,6 +83,9 @@ public sealed record PricedBasket(
     /// <summary>The currency of all its amounts.</summary>
     public Currency Currency => Terms.Trade.Currency;
 
+    /// <summary>The ways in which it can be sent, with what each costs.</summary>
+    public ImmutableArray<OfferedService> Offered { get; init; } = [];
+
     /// <summary>What became of each coupon that was named.</summary>
     public ImmutableArray<CouponReply> Coupons { get; init; } = [];
 
@@ -98,6 +101,10 @@ public sealed record PricedBasket(
             .Buying.Book.Rules.Concat(Lines.Select(l => l.Line.Goods.Edition.Product).Distinct().SelectMany(p => p.PriceRules))
             .Where(r => r.State == RuleState.On && holds(r));
 }
+
+/// <summary>A way in which a basket can be sent.</summary>
+/// <param name="Charge">After reductions of delivery, in the shop's price mode.</param>
+public sealed record OfferedService(DeliveryService Service, Money Charge);
 
 /// <summary>What a rule moved in a basket.</summary>
 /// <param name="Amount">0 or less.</param>
@@ -190,16 +197,19 @@ public static class PriceRun
         var subtotal = lines.Select(l => l.Total).Sum(currency);
         var goods = subtotal + lines.Select(l => l.Reduction).Sum(currency);
         var (delivery, service) = (Money.Zero(currency), (DeliveryService?)null);
-        if (destination is { Services.IsEmpty: false } && !lines.IsEmpty && !terms.WithoutDelivery)
+        ImmutableArray<OfferedService> offered = [];
+        if (destination is { Services.IsEmpty: false } && !terms.WithoutDelivery && ParcelOf(lines) is { } parcel)
         {
-            var grams = lines.SelectMany(l => l.Leaves).Sum(l => l.Units * (l.Goods.WeightGrams ?? 0));
-            var offered = destination.Services.Where(s => terms.Service is null || s.Key.Text == terms.Service).ToList();
-            if (offered.Count == 0)
-                return PricedRun.No(-1, $"There is no delivery {terms.Service} to {destination.Label}.");
-            service = offered.Find(s => s.Charge(grams, goods) is not null);
+            Money Left(DeliveryService s, bool acts) =>
+                MinorUnits.ToMoney(rules.Delivery(MinorUnits.Of(s.Charge(parcel, goods)!.Value), acts), currency);
+            offered =
+            [
+                .. destination.Services.Where(s => s.Charge(parcel, goods) is not null).Select(s => new OfferedService(s, Left(s, false))),
+            ];
+            service = offered.Select(o => o.Service).FirstOrDefault(s => terms.Service is null || s.Key.Text == terms.Service);
             if (service is null)
-                return PricedRun.No(-1, $"{grams / 1000m:0.###} kg are too heavy to be sent to {destination.Label}.");
-            delivery = MinorUnits.ToMoney(rules.Delivery(MinorUnits.Of(service.Charge(grams, goods)!.Value)), currency);
+                return PricedRun.No(-1, NotSent(parcel, destination, terms.Service));
+            delivery = Left(service, true);
         }
         var tax = lines.Select(l => l.Tax).Sum(currency);
         if (service is not null)
@@ -211,12 +221,30 @@ public static class PriceRun
         {
             Reductions = [.. acted.Where(u => u.Rule.Effect is PriceEffect.ReduceBasket).Select(Row)],
             Acted = [.. acted.Select(Row)],
+            Offered = offered,
             Coupons = CouponReplies.Of(terms.Buying, rules.Uses, own, currency),
         };
         return new PricedRun(basket, []);
 
         RuleAmount Row(RuleUse use) => new(use.Rule, MinorUnits.ToMoney(use.Moved, currency));
     }
+
+    /// <summary>What of the lines is sent; null where nothing is.</summary>
+    private static Parcel? ParcelOf(ImmutableArray<PricedLine> lines)
+    {
+        var sent = lines.SelectMany(l => l.Leaves).Where(l => l.Goods.Variant.Selling.Shipped != false).ToList();
+        if (sent.Count == 0)
+            return null;
+        var goods = sent.Select(l => l.Goods.Edition.Product).Distinct().Select(p => new ParcelGoods(p.Code.Text, p.Tags));
+        var longest = sent.Select(l => l.Goods.SizeMm).OfType<SizeMm>().Select(s => Math.Max(s.Length, Math.Max(s.Width, s.Height)));
+        return new Parcel(sent.Sum(l => l.Units * (l.Goods.WeightGrams ?? 0)), longest.DefaultIfEmpty(0).Max(), [.. goods]);
+    }
+
+    private static string NotSent(Parcel parcel, Destination destination, string? wanted) =>
+        wanted is not null && destination.Services.All(s => s.Key.Text != wanted) ? $"There is no delivery {wanted} to {destination.Label}."
+        : destination.Services.All(s => s.Rates.All(r => r.WeightUpToGrams < parcel.Grams))
+            ? $"{parcel.Grams / 1000m:0.###} kg are too heavy to be sent to {destination.Label}."
+        : $"This cannot be sent to {destination.Label}{(wanted is null ? "" : $" by {wanted}")}: it is too heavy or too long.";
 
     /// <summary>What the picked values cost the merchant besides their parts.</summary>
     private static Money ValueCosts(RunLine line, Currency currency) =>

@@ -22,6 +22,9 @@ internal sealed class ReachingRule
     /// <summary>Whether it reaches every variant alike.</summary>
     public bool IsWhole => _wholly;
 
+    /// <summary>Whether it sets prices by SKU, so that it treats each variant by itself.</summary>
+    public bool IsBySku => Rule.Effect is PriceEffect.SetBySku;
+
     /// <summary>The rule made ready; null where nothing of the product is in its scope.</summary>
     /// <param name="categories">The categories that hold the product, those above them included.</param>
     public static ReachingRule? Of(PriceRule rule, Edition edition, IReadOnlySet<string> categories)

@@ -40,7 +40,8 @@ internal sealed class RuleRun
 
     /// <summary>What remains of the charge of delivery, whose rules compete among themselves.</summary>
     /// <param name="charge">In minor units.</param>
-    public long Delivery(long charge)
+    /// <param name="acts">Whether it is what is charged, so that the rules that take something off count as having acted.</param>
+    public long Delivery(long charge, bool acts)
     {
         var uses = _byStage[7].Where(u => u.IsReady && Reached(u, afterBasket: true)).ToList();
         if (uses.Count == 0 || charge == 0)
@@ -60,6 +61,8 @@ internal sealed class RuleRun
         if (uses.Where(u => u.Rule.Combine == Combine.Alone).MinBy(u => u.Rate.Remains(charge)) is { } alone)
             if (alone.Rate.Remains(charge) is var remains && remains < left)
                 (acting, left) = ([(alone, remains)], remains);
+        if (!acts)
+            return left;
         var before = charge;
         foreach (var (use, remains) in acting)
         {

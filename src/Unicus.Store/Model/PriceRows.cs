@@ -20,6 +20,20 @@ public sealed class PriceRuleRow
     public string ChangedBy { get; set; } = "";
 }
 
+/// <summary>A state of a rule, or of the shop's terms, from a moment on: what public prices went by.</summary>
+public sealed class PriceHistoryRow
+{
+    public long Id { get; set; }
+
+    /// <summary>The key of the rule; empty for the shop's terms.</summary>
+    public required string Key { get; set; }
+
+    /// <summary>As a document; null from when on it is archived or gone.</summary>
+    public string? Document { get; set; }
+
+    public DateTimeOffset At { get; set; }
+}
+
 /// <summary>A group of customers.</summary>
 public sealed class CustomerGroupRow
 {

@@ -244,6 +244,13 @@ public sealed class VariantRow
     public int? LeadTimeDays { get; set; }
     public int? LowLevel { get; set; }
 
+    /// <summary>What one unit holds, with <see cref="NetUnit"/>.</summary>
+    public decimal? NetQuantity { get; set; }
+
+    public string? NetUnit { get; set; }
+    public string? CustomsCode { get; set; }
+    public string? Origin { get; set; }
+
     /// <summary>Its own terms of selling as JSON, or null.</summary>
     public string? Selling { get; set; }
 
@@ -451,6 +458,9 @@ public sealed class OrderRow
     /// <summary>The key of the way of delivery; null where nothing was sent.</summary>
     public string? Service { get; set; }
 
+    /// <summary>The account that it was placed with; null for none.</summary>
+    public int? CustomerId { get; set; }
+
     /// <summary>What reductions of the basket took off: <see cref="OrderedReduction"/>s as JSON.</summary>
     public string Reductions { get; set; } = "[]";
 
@@ -490,6 +500,9 @@ public sealed class OrderLineRow
     /// <summary>The configuration: <see cref="OrderedAnswer"/>s as JSON.</summary>
     public required string Configuration { get; set; }
 
+    /// <summary>The same answers as they are asked for again, as JSON.</summary>
+    public string? Asked { get; set; }
+
     /// <summary>The working: <see cref="OrderedStep"/>s as JSON.</summary>
     public required string Working { get; set; }
 
@@ -524,8 +537,12 @@ public sealed class OrderLineRow
 
     /// <summary>What rules moved, as shoppers read it.</summary>
     /// <param name="currency">Of the order.</param>
-    public IEnumerable<WorkingStep> Moved(Currency currency) =>
-        new PriceWorking(
+    public IEnumerable<WorkingStep> Moved(Currency currency) => WorkingIn(currency).Moved;
+
+    /// <summary>How its price came about.</summary>
+    /// <param name="currency">Of the order.</param>
+    public PriceWorking WorkingIn(Currency currency) =>
+        new(
             [
                 .. Steps()
                     .Select(s => new WorkingStep(
@@ -538,7 +555,7 @@ public sealed class OrderLineRow
             ],
             Quantity,
             currency
-        ).Moved;
+        );
 
     /// <summary>What of the line was beyond stock, in a sentence; empty where nothing was.</summary>
     public string BeyondWords() =>
@@ -578,6 +595,18 @@ public sealed class OrderLeafRow
     public decimal? Cost { get; set; }
 
     public string? TaxClass { get; set; }
+
+    /// <summary>For customs; null where it was not known.</summary>
+    public string? CustomsCode { get; set; }
+
+    /// <summary>The country of origin; null where it was not known.</summary>
+    public string? Origin { get; set; }
+
+    /// <summary>What one unit weighed; null where it was not known, or it is not shipped.</summary>
+    public int? WeightGrams { get; set; }
+
+    /// <summary>Whether it is sent at all.</summary>
+    public bool Shipped { get; set; } = true;
 
     /// <summary>The units of it that were beyond stock when it was placed.</summary>
     public int Beyond { get; set; }

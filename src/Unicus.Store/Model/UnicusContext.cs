@@ -38,7 +38,9 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
     public DbSet<SearchWordRow> SearchWords => Set<SearchWordRow>();
     public DbSet<KeptReply> KeptReplies => Set<KeptReply>();
     public DbSet<PriceRuleRow> PriceRules => Set<PriceRuleRow>();
+    public DbSet<PriceHistoryRow> PriceHistory => Set<PriceHistoryRow>();
     public DbSet<CustomerGroupRow> CustomerGroups => Set<CustomerGroupRow>();
+    public DbSet<CustomerRow> Customers => Set<CustomerRow>();
     public DbSet<CouponCodeRow> CouponCodes => Set<CouponCodeRow>();
     public DbSet<RuleUseRow> RuleUses => Set<RuleUseRow>();
     public DbSet<VideoRow> Videos => Set<VideoRow>();
@@ -115,11 +117,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasIndex(x => new { x.Available, x.Id });
             e.HasIndex(x => new { x.Categories, x.Id });
             e.HasIndex(x => new
-            {
-                x.StopCount,
-                x.DoubtCount,
-                x.Id,
-            })
+                {
+                    x.StopCount,
+                    x.DoubtCount,
+                    x.Id,
+                })
                 .IsDescending(true, true, false);
             e.HasIndex(x => x.Id, "ix_products_unsummed").HasFilter("summary_version <> version");
             Searched(e.Property(x => x.Words));
@@ -134,11 +136,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasOne<ProductRow>().WithOne().HasForeignKey<RangeEntryRow>(x => x.ProductId).OnDelete(DeleteBehavior.Cascade);
             e.HasIndex(x => x.Address);
             e.HasIndex(x => new
-            {
-                x.Position,
-                x.NameKey,
-                x.ProductId,
-            })
+                {
+                    x.Position,
+                    x.NameKey,
+                    x.ProductId,
+                })
                 .HasFilter("listed");
             e.HasIndex(x => new { x.NameKey, x.ProductId }).HasFilter("listed");
             e.HasIndex(x => new { x.FromPrice, x.NameKey }).HasFilter("listed");
@@ -265,6 +267,12 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasIndex(x => x.Key).IsUnique();
             e.Property(x => x.Document).HasColumnType("jsonb");
         });
+        model.Entity<PriceHistoryRow>(e =>
+        {
+            e.HasIndex(x => new { x.Key, x.Id });
+            e.Property(x => x.Document).HasColumnType("jsonb");
+        });
+        model.Entity<CustomerRow>(e => e.HasIndex(x => x.EmailKey).IsUnique());
         model.Entity<CustomerGroupRow>(e =>
         {
             e.HasKey(x => x.Key);

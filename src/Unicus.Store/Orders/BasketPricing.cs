@@ -45,7 +45,7 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, Coupons
         return new Buying(request.At ?? clock.GetUtcNow(), shop.TimeZone)
         {
             Book = book,
-            Groups = [.. book.GroupsCalled(request.CustomerGroup)],
+            Groups = [.. book.GroupsCalled(request.CustomerGroup).Concat(request.Groups).Distinct()],
             Coupons = await coupons.Named(request.Coupons),
         };
     }

@@ -20,7 +20,8 @@ public sealed class CheckOut(UnicusContext db, PlaceOrder place, TimeProvider cl
 {
     /// <param name="shown">The version of the basket that was shown.</param>
     /// <param name="expected">The total that was shown.</param>
-    public async Task<CheckedOut> Run(Guid basket, int shown, decimal expected, string? destination, Buyer buyer)
+    /// <param name="service">The key of the way of delivery; null: the first that takes the goods.</param>
+    public async Task<CheckedOut> Run(Guid basket, int shown, decimal expected, string? destination, Buyer buyer, string? service = null)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         var row = await db.Baskets.FromSql($"select * from baskets where id = {basket} for update").SingleOrDefaultAsync();
@@ -35,7 +36,14 @@ public sealed class CheckOut(UnicusContext db, PlaceOrder place, TimeProvider cl
         if (lines.IsEmpty)
             return new CheckedOut(null, true, null);
         var words = BasketWords.Of(row);
-        var request = new BasketRequest(lines, destination) { Coupons = words.Coupons, CustomerGroup = words.GroupCode };
+        var group = await db.Customers.Where(c => c.Id == buyer.Account).Select(c => c.GroupKey).FirstOrDefaultAsync();
+        var request = new BasketRequest(lines, destination)
+        {
+            Groups = group is null ? [] : [Key.Of(group)],
+            Coupons = words.Coupons,
+            CustomerGroup = words.GroupCode,
+            Service = service,
+        };
         var placed = await place.Run(request, buyer, Actor.Shopper, expected);
         if (placed.Order is not { } order)
             return new CheckedOut(null, false, placed);

@@ -6,7 +6,11 @@ using Unicus.Core;
 namespace Unicus.Store;
 
 /// <summary>Who buys, and how it was paid.</summary>
-public sealed record Buyer(string Name, string Email, string PostalAddress, string? Payment);
+public sealed record Buyer(string Name, string Email, string PostalAddress, string? Payment)
+{
+    /// <summary>The account that they are signed in with; null for none.</summary>
+    public int? Account { get; init; }
+}
 
 /// <summary>What became of an order.</summary>
 /// <param name="Order">Null where nothing was ordered.</param>
@@ -133,6 +137,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
                 JsonSerializerOptions.Web
             ),
             Coupons = JsonSerializer.Serialize(basket.Coupons, JsonSerializerOptions.Web),
+            CustomerId = buyer.Account,
             CustomerGroup = basket.Terms.Buying.Groups is [var group, ..] ? group.Text : null,
         };
 
@@ -160,6 +165,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
                 SkuId = skus[goods.Variant.Sku],
                 Sku = goods.Variant.Sku.Text,
                 Title = line.Title,
+                Asked = AnswerDocument.Write(line.Line.Answers, goods.Edition.Configurator.Questions).ToJsonString(),
                 Configuration = JsonSerializer.Serialize(Answers(line), JsonSerializerOptions.Web),
                 Working = JsonSerializer.Serialize(line.Working.Steps.Select(Step), JsonSerializerOptions.Web),
                 Quantity = quantity,
@@ -187,6 +193,10 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
             Allocated = leaf.Allocated.Amount,
             Cost = leaf.Cost?.Amount,
             TaxClass = leaf.Goods.TaxClass,
+            CustomsCode = leaf.Goods.CustomsCode,
+            Origin = leaf.Goods.Origin,
+            Shipped = leaf.Goods.Variant.Selling.Shipped != false,
+            WeightGrams = leaf.Goods.Variant.Selling.Shipped != false ? leaf.Goods.WeightGrams : null,
             Beyond = taken.Beyond,
             Locations = taken.Locations,
             UnitsAt = taken.Units,

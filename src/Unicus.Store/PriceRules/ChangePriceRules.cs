@@ -42,17 +42,18 @@ public sealed class ChangePriceRules(UnicusContext db, TimeProvider clock)
         (row.Name, row.Document) = (rule.Name, PriceRuleWriter.Write(rule).ToJsonString());
         (row.Version, row.ChangedAt, row.ChangedBy, row.Archived) = (row.Version + 1, clock.GetUtcNow(), by.Name, false);
         await db.SaveChangesAsync();
+        await PriceHistory.Note(db, row.ChangedAt);
         await transaction.CommitAsync();
         return Outcome<PriceRuleRow>.Of(row);
     }
 
     /// <summary>Takes a rule out.</summary>
     /// <returns>Whether there was one.</returns>
-    public async Task<bool> Delete(string key) => await db.PriceRules.Where(r => r.Key == key).ExecuteDeleteAsync() > 0;
+    public Task<bool> Delete(string key) => Change(() => db.PriceRules.Where(r => r.Key == key).ExecuteDeleteAsync());
 
     /// <summary>Keeps a rule aside, or brings it back.</summary>
-    public async Task<bool> Archive(string key, bool archived) =>
-        await db.PriceRules.Where(r => r.Key == key).ExecuteUpdateAsync(u => u.SetProperty(r => r.Archived, archived)) > 0;
+    public Task<bool> Archive(string key, bool archived) =>
+        Change(() => db.PriceRules.Where(r => r.Key == key).ExecuteUpdateAsync(u => u.SetProperty(r => r.Archived, archived)));
 
     /// <summary>Makes or replaces a customer group.</summary>
     /// <param name="code">The word by which shoppers say that they belong to it; null: only by their account.</param>
@@ -70,6 +71,16 @@ public sealed class ChangePriceRules(UnicusContext db, TimeProvider clock)
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
         return Outcome.Ok;
+    }
+
+    private async Task<bool> Change(Func<Task<int>> change)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        await Locks.PriceRules(db);
+        var rows = await change();
+        await PriceHistory.Note(db, clock.GetUtcNow());
+        await transaction.CommitAsync();
+        return rows > 0;
     }
 
     /// <summary>What the rule names and the shop does not have.</summary>

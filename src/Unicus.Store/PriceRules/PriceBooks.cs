@@ -42,7 +42,7 @@ public static class PriceBooks
     }
 
     /// <summary>Lets the rules that name a category follow its new name, within the caller's transaction.</summary>
-    public static async Task FollowCategory(UnicusContext db, string from, string into)
+    public static async Task FollowCategory(UnicusContext db, string from, string into, DateTimeOffset at)
     {
         var currency = (await ShopSettings.Load(db)).Currency;
         foreach (var row in await db.PriceRules.ToListAsync())
@@ -56,6 +56,7 @@ public static class PriceBooks
             row.Version++;
         }
         await db.SaveChangesAsync();
+        await PriceHistory.Note(db, at);
     }
 
     /// <summary>All categories.</summary>

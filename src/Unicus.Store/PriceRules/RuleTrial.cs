@@ -7,23 +7,42 @@ namespace Unicus.Store;
 /// <summary>What a trial found.</summary>
 /// <param name="Prices">Every price that would change, the lowest margin first.</param>
 /// <param name="Looked">How many prices were looked at.</param>
-/// <param name="IsPart">Whether more products are in the scope than were looked at.</param>
-/// <param name="Held">How many of them the floor would hold.</param>
+/// <param name="Reached">How many products the rules may reach; those that were looked at are the first by name.</param>
+/// <param name="Products">How many products were looked at, with those that were left out before.</param>
+/// <param name="Held">How many of the prices the floor would hold.</param>
 /// <param name="LowestNow">The lowest margin of these as it is; null where no cost is known.</param>
 /// <param name="LowestThen">The lowest as it would be.</param>
+/// <param name="Quantity">Units of each line.</param>
 /// <param name="Orders">How many of the last orders were priced again.</param>
 /// <param name="OrdersMoved">What they would have brought more or, negative, less.</param>
+/// <param name="Then">What prices would go by.</param>
 public sealed record TrialFound(
     IReadOnlyList<TriedPrice> Prices,
     int Looked,
-    bool IsPart,
+    int Reached,
+    int Products,
     int Held,
     decimal? LowestNow,
     decimal? LowestThen,
     int Quantity,
     int Orders,
-    Money OrdersMoved
-);
+    Money OrdersMoved,
+    RunTerms Then
+)
+{
+    /// <summary>Whether more products are in the scope than were looked at.</summary>
+    public bool IsPart => Products < Reached;
+}
+
+/// <summary>Which products a trial looks at.</summary>
+/// <param name="Skip">So many of those reached are left out, the first by name.</param>
+/// <param name="Take">So many are looked at behind them.</param>
+/// <param name="WithOrders">Whether the last orders are priced again.</param>
+public sealed record TrialPart(int Skip = 0, int Take = int.MaxValue, bool WithOrders = true)
+{
+    /// <summary>All of them.</summary>
+    public static TrialPart Whole { get; } = new();
+}
 
 /// <summary>Tries price rules over the published range and the last orders, without changing anything.</summary>
 public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvider clock)
@@ -33,17 +52,12 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
     /// <summary>Tries one rule in place of what is kept under its key, or besides what there is.</summary>
     /// <param name="at">The moment; null: when the rule starts, or now.</param>
     /// <param name="againstWithout">Whether it is held against the shop without it, instead of the shop as it is.</param>
-    /// <param name="mostProducts">So many products are looked at, the first by name.</param>
-    public async Task<TrialFound> Run(
-        PriceRule rule,
-        DateTimeOffset? at = null,
-        bool againstWithout = false,
-        int mostProducts = int.MaxValue
-    )
+    public async Task<TrialFound> Run(PriceRule rule, DateTimeOffset? at = null, bool againstWithout = false, TrialPart? part = null)
     {
         var book = await catalogue.Prices(db);
         var others = book.Rules.Where(r => r.Key != rule.Key).ToImmutableArray();
-        return await Run(againstWithout ? others : book.Rules, others.Add(rule with { State = RuleState.On }), [rule], at, mostProducts);
+        var before = againstWithout ? others : book.Rules;
+        return await Run(before, others.Add(rule with { State = RuleState.On }), [rule], at, part ?? TrialPart.Whole);
     }
 
     /// <summary>Tries a whole set of rules in place of the shop's.</summary>
@@ -51,40 +65,82 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
     /// <param name="changed">Those of them that the trial is about; they say which goods and which units are looked at.</param>
     /// <param name="at">The moment; null: when the last of them starts, or now.</param>
     public async Task<TrialFound> Run(ImmutableArray<PriceRule> wanted, IReadOnlyList<PriceRule> changed, DateTimeOffset? at = null) =>
-        await Run((await catalogue.Prices(db)).Rules, wanted, changed, at, int.MaxValue);
+        await Run((await catalogue.Prices(db)).Rules, wanted, changed, at, TrialPart.Whole);
+
+    /// <summary>Tries a product's own rule on its working copy.</summary>
+    /// <param name="draft">As it would be published.</param>
+    /// <param name="rule">With the product as its owner; it stands in place of what the product has under its key.</param>
+    /// <param name="againstWithout">Whether it is held against the product without it, instead of as it is.</param>
+    public async Task<TrialFound> Own(Edition draft, PriceRule rule, bool againstWithout)
+    {
+        var book = await catalogue.Prices(db);
+        var own = draft.Product.PriceRules;
+        var bare = draft with { Product = draft.Product with { PriceRules = own.RemoveAll(r => r.Key == rule.Key) } };
+        var before = againstWithout ? book.Rules : book.Rules.AddRange(own.Where(r => r.Key == rule.Key));
+        var (old, then) = await Markets(before, book.Rules.Add(rule with { State = RuleState.On }), [rule], null);
+        return Found([bare], 1, 1, old, then, [rule], Money.Zero(old.Trade.Currency), 0);
+    }
 
     private async Task<TrialFound> Run(
         ImmutableArray<PriceRule> before,
         ImmutableArray<PriceRule> wanted,
         IReadOnlyList<PriceRule> changed,
         DateTimeOffset? at,
-        int mostProducts
+        TrialPart part
     )
     {
-        var (shop, tree) = (await catalogue.Settings(db), await PriceBooks.Tree(db));
-        var groups = (await catalogue.Prices(db)).Groups;
-        var (now, starts) = (clock.GetUtcNow(), changed.Select(r => r.When.From).Max());
-        var moment = at ?? (starts > now ? starts.Value : now);
-        var (old, then) = (Market(before, now), Market(wanted, moment));
+        var (old, then) = await Markets(before, wanted, changed, at);
+        var reached = await Reached(changed);
+        var looked = reached.Skip(part.Skip).Take(part.Take).ToList();
+        var (moved, orders) = part.WithOrders ? await OverOrders(old, then) : (Money.Zero(old.Trade.Currency), 0);
+        var editions = new List<Edition>();
+        await foreach (var edition in catalogue.Many(db, looked))
+            editions.Add(edition);
+        return Found(editions, reached.Count, part.Skip + looked.Count, old, then, changed, moved, orders);
+    }
+
+    private static TrialFound Found(
+        IReadOnlyList<Edition> editions,
+        int reached,
+        int products,
+        RunTerms old,
+        RunTerms then,
+        IReadOnlyList<PriceRule> changed,
+        Money moved,
+        int orders
+    )
+    {
         var quantity = changed.Select(Trial.UnitsFor).DefaultIfEmpty(1).Max();
         var trial = new Trial(old, then, quantity, changed.Select(r => r.Scope.Through).FirstOrDefault(t => t is not null));
-        var prices = new List<TriedPrice>();
-        var reached = await Reached(changed);
-        foreach (var product in reached.Take(mostProducts))
-            if (await catalogue.Latest(db, product) is { } edition)
-                prices.AddRange(trial.Of(edition));
-        var (moved, orders) = await OverOrders(old, then, shop);
+        var prices = editions.AsParallel().AsOrdered().SelectMany(trial.Of).ToList();
         return new TrialFound(
             [.. prices.Where(p => p.Change != 0).OrderBy(p => p.MarginThen ?? 1000).ThenBy(p => p.Change)],
             prices.Count,
-            reached.Count > mostProducts,
+            reached,
+            products,
             prices.Count(p => p.AtFloor),
             prices.Min(p => p.MarginNow),
             prices.Min(p => p.MarginThen),
             quantity,
             orders,
-            moved
+            moved,
+            then
         );
+    }
+
+    /// <summary>What prices go by before and after; the buyer is one of the groups, and names the coupons, that the rules ask
+    /// for.</summary>
+    private async Task<(RunTerms Before, RunTerms Then)> Markets(
+        ImmutableArray<PriceRule> before,
+        ImmutableArray<PriceRule> wanted,
+        IReadOnlyList<PriceRule> changed,
+        DateTimeOffset? at
+    )
+    {
+        var (shop, tree) = (await catalogue.Settings(db), await PriceBooks.Tree(db));
+        var groups = (await catalogue.Prices(db)).Groups;
+        var (now, starts) = (clock.GetUtcNow(), changed.Select(r => r.When.From).Max());
+        return (Market(before, now), Market(wanted, at ?? (starts > now ? starts.Value : now)));
 
         RunTerms Market(ImmutableArray<PriceRule> rules, DateTimeOffset when) =>
             new(shop.Terms, null)
@@ -93,16 +149,10 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
                 {
                     Book = new PriceBook(rules, tree) { Groups = groups },
                     Groups = [.. changed.SelectMany(r => r.When.CustomerGroups).Distinct()],
-                    Coupons = [.. changed.Select(r => Naming(r.When)).OfType<NamedCoupon>()],
+                    Coupons = [.. changed.Select(r => NamedCoupon.AskedBy(r.When)).OfType<NamedCoupon>()],
                 },
             };
     }
-
-    /// <summary>The coupon that a rule asks for, as if somebody named it; null where it asks for none.</summary>
-    private static NamedCoupon? Naming(PriceWhen when) =>
-        when.Coupon is { } word ? new NamedCoupon(word)
-        : when.Coupons is { } list ? new NamedCoupon(list.Text!, list)
-        : null;
 
     /// <summary>The products that a rule may reach, found by the index.</summary>
     private async Task<IReadOnlyList<int>> Reached(IReadOnlyList<PriceRule> rules)
@@ -124,7 +174,7 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
 
     /// <summary>What the last orders would have come to, by what stands of them: goods and quantities without their answers, and without
     /// the coupons that are tried.</summary>
-    private async Task<(Money Moved, int Orders)> OverOrders(RunTerms now, RunTerms then, ShopSettings shop)
+    private async Task<(Money Moved, int Orders)> OverOrders(RunTerms now, RunTerms then)
     {
         var orders = await db
             .Orders.AsNoTracking()
@@ -146,7 +196,8 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
             })
             .ToListAsync();
         var range = await catalogue.Range(db, [], orders.SelectMany(o => o.Lines).Select(l => l.Sku).Distinct());
-        var moved = Money.Zero(shop.Currency);
+        var currency = now.Trade.Currency;
+        var moved = Money.Zero(currency);
         foreach (var order in orders)
         {
             var lines = order
@@ -159,7 +210,7 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
             Money Total(RunTerms terms)
             {
                 var buyer = terms.Buying with { Groups = [.. terms.Buying.Book.GroupsCalled(order.CustomerGroup)], Coupons = [] };
-                return PriceRun.Of(lines, terms with { Buying = buyer }, range, trace: false).Basket?.Total ?? Money.Zero(shop.Currency);
+                return PriceRun.Of(lines, terms with { Buying = buyer }, range, trace: false).Basket?.Total ?? Money.Zero(currency);
             }
             moved += Total(then) - Total(now);
         }

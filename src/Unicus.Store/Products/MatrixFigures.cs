@@ -130,6 +130,9 @@ public static class MatrixFigures
                     $"There is no tax class {t}: there are {string.Join(", ", c.Shop.Terms.TaxClasses.Select(x => x.Label))}."
                 )
         ),
+        Written("content", "Net content", f => f.NetContent?.ToString(), TakeContent),
+        Written("customs", "Customs code", f => f.CustomsCode, TakeCustomsCode),
+        Written("origin", "Origin", f => f.Origin, TakeOrigin),
         new(
             "selling",
             "Selling",
@@ -188,7 +191,8 @@ public static class MatrixFigures
     ];
 
     /// <summary>Figures that are texts and stand to the left.</summary>
-    public static bool IsText(string name) => name is "sku" or "gtin" or "note" or "selling" or "tax" or "size" or "picture";
+    public static bool IsText(string name) =>
+        name is "sku" or "gtin" or "note" or "selling" or "tax" or "size" or "picture" or "content" or "customs" or "origin";
 
     /// <summary>The text figures that many variants can be given at once; a SKU or GTIN is each variant's own.</summary>
     public static bool IsTextInBulk(string name) => IsText(name) && name is not ("sku" or "gtin");
@@ -245,6 +249,38 @@ public static class MatrixFigures
                 return read.Ok ? Read<Variant>.Of(v with { Own = set(v.Own, read.Value) }) : Read<Variant>.No(read.Problem!);
             },
             (c, v) => resolved(c, v).Figure?.Amount
+        );
+
+    /// <summary>Figures with typed net content, or what is wrong with it.</summary>
+    internal static Read<Figures> TakeContent(Figures figures, string typed) =>
+        NetContent.Parse(typed) is { Ok: true } read
+            ? Read<Figures>.Of(figures with { NetContent = read.Value })
+            : Read<Figures>.No(NetContent.Parse(typed).Problem!);
+
+    /// <summary>Figures with a typed customs code, or what is wrong with it.</summary>
+    internal static Read<Figures> TakeCustomsCode(Figures figures, string typed) =>
+        typed.Length == 0 ? Read<Figures>.Of(figures with { CustomsCode = null })
+        : CustomsText.IsCode(typed) ? Read<Figures>.Of(figures with { CustomsCode = typed })
+        : Read<Figures>.No(CustomsText.CodeShape);
+
+    /// <summary>Figures with a typed country of origin, or what is wrong with it.</summary>
+    internal static Read<Figures> TakeOrigin(Figures figures, string typed) =>
+        typed.Length == 0 ? Read<Figures>.Of(figures with { Origin = null })
+        : CustomsText.IsCountry(typed.ToUpperInvariant()) ? Read<Figures>.Of(figures with { Origin = typed.ToUpperInvariant() })
+        : Read<Figures>.No(CustomsText.CountryShape);
+
+    private static CellFigure Written(string name, string label, Func<Figures, string?> show, Func<Figures, string, Read<Figures>> take) =>
+        new(
+            name,
+            label,
+            (c, v) =>
+                c.Matrix.Figures.Resolve(v.Variant.Own, v.Values, show) is { Figure: { } text, Source: var from }
+                    ? (text, from)
+                    : ("", FigureSource.None),
+            (_, v, t) =>
+                take(v.Own, t.Trim()) is { Ok: true } read
+                    ? Read<Variant>.Of(v with { Own = read.Value! })
+                    : Read<Variant>.No(take(v.Own, t.Trim()).Problem!)
         );
 
     private static CellFigure Counted(string name, string label, Func<Figures, int?> get, Func<Figures, int?, Figures> set, int most) =>

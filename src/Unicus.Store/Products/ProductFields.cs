@@ -150,6 +150,9 @@ public static class ProductFields
                 return Based(c, read.Problem, f => f with { LowLevel = read.Value });
             }
         );
+        yield return Figure("netContent", "Net content", f => f.NetContent?.ToString(), MatrixFigures.TakeContent);
+        yield return Figure("customsCode", "Customs code", f => f.CustomsCode, MatrixFigures.TakeCustomsCode);
+        yield return Figure("origin", "Country of origin", f => f.Origin, MatrixFigures.TakeOrigin);
         yield return Sell(
             "counted",
             "Counted",
@@ -258,6 +261,18 @@ public static class ProductFields
                 var read = take(c.Product.Selling, typed.Trim(), c);
                 return read.Ok ? Read<Product>.Of(c.Product with { Selling = read.Value! }) : Read<Product>.No(read.Problem!);
             }
+        );
+
+    /// <summary>A figure of the product that is typed as a text.</summary>
+    private static ProductField Figure(string name, string label, Func<Figures, string?> show, Func<Figures, string, Read<Figures>> take) =>
+        new(
+            name,
+            label,
+            c => show(c.Product.Base) ?? "",
+            (c, typed) =>
+                take(c.Product.Base, typed.Trim()) is var read && read.Ok
+                    ? Based(c, null, _ => read.Value!)
+                    : Based(c, read.Problem, f => f)
         );
 
     private static Read<Product> Based(WorkingCopy c, string? problem, Func<Figures, Figures> set) =>

@@ -77,6 +77,10 @@ internal sealed class VariantTable(UnicusContext db)
         new VariantColumn<string?>("note", NpgsqlDbType.Text, r => r.Note, (r, v) => r.Note = v),
         new VariantColumn<string?>("picture", NpgsqlDbType.Text, r => r.Picture, (r, v) => r.Picture = v),
         new VariantColumn<string?>("former", NpgsqlDbType.Jsonb, r => r.Former, (r, v) => r.Former = v),
+        new VariantColumn<decimal?>("net_quantity", NpgsqlDbType.Numeric, r => r.NetQuantity, (r, v) => r.NetQuantity = v),
+        new VariantColumn<string?>("net_unit", NpgsqlDbType.Text, r => r.NetUnit, (r, v) => r.NetUnit = v),
+        new VariantColumn<string?>("customs_code", NpgsqlDbType.Text, r => r.CustomsCode, (r, v) => r.CustomsCode = v),
+        new VariantColumn<string?>("origin", NpgsqlDbType.Text, r => r.Origin, (r, v) => r.Origin = v),
     ];
 
     private const int ManyRows = 10_000;
@@ -324,7 +328,11 @@ internal sealed class VariantTable(UnicusContext db)
                     Note = Text(r, 16),
                     Picture = Text(r, 17),
                     Former = Text(r, 18),
-                    SkuCode = r.GetString(19),
+                    NetQuantity = Amount(r, 19),
+                    NetUnit = Text(r, 20),
+                    CustomsCode = Text(r, 21),
+                    Origin = Text(r, 22),
+                    SkuCode = r.GetString(23),
                 }
             );
         // In the order they were made. Here rather than in the database, where a hundred thousand wide rows are sorted on disk.

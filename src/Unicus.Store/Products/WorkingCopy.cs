@@ -170,7 +170,9 @@ public sealed class WorkingCopy
     /// <param name="values">The row's values if they are at hand; else they are read from it.</param>
     public static Variant FromRow(VariantRow r, Currency currency, Combination? values = null)
     {
-        var blank = (r.Price, r.Rrp, r.Cost, r.WeightGrams, r.LengthMm, r.TaxClass, r.LeadTimeDays) == default && r.LowLevel is null;
+        var blank =
+            (r.Price, r.Rrp, r.Cost, r.WeightGrams, r.LengthMm, r.TaxClass, r.LeadTimeDays) == default
+            && (r.LowLevel, r.NetQuantity, r.CustomsCode, r.Origin) == default;
         return new Variant(values ?? Combination.Parse(r.Values))
         {
             Sku = Sku.Of(r.SkuCode),
@@ -187,6 +189,9 @@ public sealed class WorkingCopy
                     TaxClass = r.TaxClass,
                     LeadTimeDays = r.LeadTimeDays,
                     LowLevel = r.LowLevel,
+                    NetContent = r.NetQuantity is { } q && r.NetUnit is { } unit ? new NetContent(q, unit) : null,
+                    CustomsCode = r.CustomsCode,
+                    Origin = r.Origin,
                 },
             Selling = r.Selling is null ? Selling.Inherited : SellingDocument.ReadStored(r.Selling),
             Retired = r.Retired,
@@ -207,6 +212,8 @@ public sealed class WorkingCopy
             variant.Own.LeadTimeDays,
             variant.Own.LowLevel
         );
+        (row.NetQuantity, row.NetUnit) = (variant.Own.NetContent?.Quantity, variant.Own.NetContent?.Unit);
+        (row.CustomsCode, row.Origin) = (variant.Own.CustomsCode, variant.Own.Origin);
         var selling = variant.Selling == Selling.Inherited ? null : SellingDocument.Write(variant.Selling)?.ToJsonString();
         if (row.Selling is null || selling is null || SellingDocument.ReadStored(row.Selling) != variant.Selling)
             row.Selling = selling;

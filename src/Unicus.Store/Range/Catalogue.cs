@@ -46,6 +46,7 @@ public sealed class Catalogue : IDisposable
 {
     private const long MostOfEditions = 120L * 1024 * 1024;
     private const long MostOfStock = 64L * 1024 * 1024;
+    private const int ReadAtOnce = 300;
     private const long MostOfHints = 24L * 1024 * 1024;
 
     private readonly Telling _telling;
@@ -138,6 +139,34 @@ public sealed class Catalogue : IDisposable
     /// <summary>The newest edition of a product by its number; null if it was never published.</summary>
     public async Task<Edition?> Latest(UnicusContext db, int product) =>
         await StampOf(db, product) is { Edition: { } number } ? await Compiled(db, product, number) : null;
+
+    /// <summary>The newest editions of many products, in their order, read by the hundred. Their rules over answers are compiled only if
+    /// they are asked for; those that are not kept already are not kept either.</summary>
+    public async IAsyncEnumerable<Edition> Many(UnicusContext db, IReadOnlyList<int> products)
+    {
+        var (sets, currency) = (await Sets(db), (await Settings(db)).Currency);
+        foreach (var some in products.Chunk(ReadAtOnce))
+        {
+            var rows = await (
+                from p in db.Products.AsNoTracking()
+                where some.Contains(p.Id)
+                join e in db.Editions on new { Id = p.Id, Number = p.Edition } equals new { Id = e.ProductId, Number = (int?)e.Number }
+                select e
+            ).ToListAsync();
+            var editions = rows.AsParallel()
+                .Select(row =>
+                {
+                    var key = new CompilingKey(row.ProductId, row.Number, sets, currency);
+                    return _compiled.TryGetValue(row.ProductId, out KeptEdition? kept) && kept!.Key == key
+                        ? kept.Edition
+                        : Parsed(row, key);
+                })
+                .ToDictionary(e => e.ProductId);
+            foreach (var product in some)
+                if (editions.TryGetValue(product, out var edition))
+                    yield return edition;
+        }
+    }
 
     /// <summary>The product whose newest edition has this address; null if none has.</summary>
     public async Task<Edition?> AtAddress(UnicusContext db, string address)
@@ -332,11 +361,16 @@ public sealed class Catalogue : IDisposable
     private async Task<Edition> Compile(UnicusContext db, CompilingKey key)
     {
         var row = await db.Editions.AsNoTracking().SingleAsync(e => e.ProductId == key.ProductId && e.Number == key.Number);
-        var product = WorkingCopy.Read(row.Document, key.Currency).Taking(key.Sets);
-        var edition = new Edition(key.ProductId, key.Number, row.PublishedAt, product, product.Matrix()) { Sets = key.Sets };
+        var edition = Parsed(row, key);
         _ = edition.Configurator.Rules;
         Keep(key.ProductId, new KeptEdition(key, edition), edition);
         return edition;
+    }
+
+    private static Edition Parsed(EditionRow row, CompilingKey key)
+    {
+        var product = WorkingCopy.Read(row.Document, key.Currency).Taking(key.Sets);
+        return new Edition(key.ProductId, key.Number, row.PublishedAt, product, product.Matrix()) { Sets = key.Sets };
     }
 
     private async Task<CompiledCopy?> CompileCopy(UnicusContext db, Stamp stamp, CompilingKey key)

@@ -62,6 +62,9 @@ internal sealed class Rehoming(UnicusContext db)
                 TaxClass = Class(f => f.TaxClass),
                 LeadTimeDays = Struct(f => f.LeadTimeDays),
                 LowLevel = Struct(f => f.LowLevel),
+                NetContent = Class(f => f.NetContent),
+                CustomsCode = Class(f => f.CustomsCode),
+                Origin = Class(f => f.Origin),
             },
             Selling = variant.Selling == selling ? Selling.Inherited : variant.Selling,
         };

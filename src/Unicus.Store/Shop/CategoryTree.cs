@@ -10,7 +10,7 @@ namespace Unicus.Store;
 public sealed record CategoryBranch(CategoryRow Row, int Depth, int Products);
 
 /// <summary>The tree of categories: who is below whom, and which products are in which.</summary>
-public sealed class CategoryTree(UnicusContext db, RangeIndex index)
+public sealed class CategoryTree(UnicusContext db, RangeIndex index, TimeProvider clock)
 {
     /// <summary>Every category, each followed by those below it.</summary>
     public async Task<IReadOnlyList<CategoryBranch>> All()
@@ -103,7 +103,7 @@ public sealed class CategoryTree(UnicusContext db, RangeIndex index)
         if (old != typed && await rename(old, typed) is { Done: false } refused)
             return refused;
         if (old != typed)
-            await PriceBooks.FollowCategory(db, old, typed);
+            await PriceBooks.FollowCategory(db, old, typed, clock.GetUtcNow());
         await index.Recategorise();
         await transaction.CommitAsync();
         return Outcome.Ok;

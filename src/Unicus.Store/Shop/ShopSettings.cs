@@ -33,7 +33,8 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
     /// <summary>Terms as the shop's table keeps them.</summary>
     public static string WriteTerms(TradeTerms terms) => TermsDocument.Write(terms).ToJsonString();
 
-    private static TradeTerms ReadTerms(string text)
+    /// <summary>Reads what <see cref="WriteTerms"/> wrote.</summary>
+    internal static TradeTerms ReadTerms(string text)
     {
         using var json = JsonDocument.Parse(text);
         var faults = new List<Fault>();
@@ -45,7 +46,7 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
 }
 
 /// <summary>Changes the shop's settings; the version seen must still be the one in force.</summary>
-public sealed class ChangeSettings(UnicusContext db)
+public sealed class ChangeSettings(UnicusContext db, TimeProvider clock)
 {
     public async Task<Outcome> Run(
         string name,
@@ -106,6 +107,7 @@ public sealed class ChangeSettings(UnicusContext db)
             );
         }
         await db.SaveChangesAsync();
+        await PriceHistory.Note(db, clock.GetUtcNow());
         await transaction.CommitAsync();
         return Outcome.Ok;
     }

@@ -37,7 +37,7 @@ public static class ConfigureReply
             new LeafStock(stock.Of, today),
             new RunTerms(shop.Terms, shop.Terms.Find(destination)) { Buying = buying },
             quantity,
-            root.Text("through", 64)
+            LineCompletion.Through(range, root.Text("through", 64), edition)
         );
         var standing = Standing.Of(edition, given, Filling.None, terms);
         var conflict =

@@ -9,6 +9,11 @@ namespace Unicus.Web.Pricing;
 /// <param name="Kind">The phase in small letters.</param>
 public sealed record CalendarBar(string Left, string Width, string Kind);
 
+/// <summary>An end of a bar that can be moved.</summary>
+/// <param name="End"><c>from</c> or <c>until</c>.</param>
+/// <param name="Day">Days from the left edge of the calendar.</param>
+public sealed record CalendarGrip(string End, DateTimeOffset At, string Left, int Day);
+
 /// <summary>A month of the calendar.</summary>
 /// <param name="At">Where it begins.</param>
 public sealed record CalendarMonth(string Label, string At)
@@ -60,6 +65,23 @@ public sealed class PriceCalendar
         var width = Math.Max(3, Share(until) - Share(from));
         return new CalendarBar(X(from), Text(width), rule.PhaseAt(now).ToString().ToLowerInvariant());
     }
+
+    /// <summary>How many days it shows.</summary>
+    public int Days => (int)Math.Round((_until - _from).TotalDays);
+
+    /// <summary>Its first and last moment.</summary>
+    public (DateTimeOffset From, DateTimeOffset Until) Span => (_from, _until);
+
+    /// <summary>The ends of a rule that lie within.</summary>
+    public IEnumerable<CalendarGrip> GripsOf(PriceRule rule)
+    {
+        foreach (var (end, at) in new[] { ("from", rule.When.From), ("until", rule.When.Until) })
+            if (at is { } moment && moment >= _from && moment <= _until)
+                yield return new CalendarGrip(end, moment, Text(Share(moment) - 3.5), (int)Math.Round((moment - _from).TotalDays));
+    }
+
+    /// <summary>Where a moment lies, from the left edge.</summary>
+    public double Place(DateTimeOffset at) => Math.Clamp(Share(at), 0, Width);
 
     private static DateTimeOffset At(DateTime local, TimeZoneInfo zone) => new(local, zone.GetUtcOffset(local));
 

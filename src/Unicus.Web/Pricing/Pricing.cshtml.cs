@@ -27,14 +27,17 @@ public sealed class PricingModel(
     Catalogue catalogue,
     ChangePriceRules rules,
     RuleTrial trial,
+    ProveMargins proofs,
+    RuleFindings findings,
     Visit visit,
     TimeProvider clock
 ) : PageModel
 {
-    private const int MostTriedRows = 100;
-
-    /// <summary>While a rule is being typed, so many products are looked at; the HTTP interface looks at all.</summary>
+    /// <summary>While a rule is being typed, so many products are looked at; the others slice by slice where that is asked for.</summary>
     private const int MostTriedProducts = 200;
+
+    private const int TriedAtOnce = 1000;
+    private const int ProvenAtOnce = 200;
 
     public ShopSettings Shop { get; private set; } = null!;
     public PriceRuleWords Words { get; private set; } = null!;
@@ -43,65 +46,124 @@ public sealed class PricingModel(
     public IReadOnlyDictionary<RulePhase, int> Counts { get; private set; } = new Dictionary<RulePhase, int>();
     public IReadOnlyList<CustomerGroup> Groups { get; private set; } = [];
     public string Show { get; private set; } = "";
+    public string Find { get; private set; } = "";
+
+    /// <summary>What was just done and can be taken back; null for nothing.</summary>
+    public string? Problem { get; private set; }
 
     /// <summary>The key of the rule that is open; empty for a new one, null where none is.</summary>
     public string? Open { get; private set; }
 
-    public RuleFields Fields { get; private set; } = new() { ["effect"] = "reduce", ["combine"] = "best" };
-    public PriceRule? Rule { get; private set; }
-    public IReadOnlyList<Fault> Faults { get; private set; } = [];
-    public TrialFound? Tried { get; private set; }
-    public string TriedAt { get; private set; } = "";
-    public IEnumerable<TriedPrice> TriedRows => Tried?.Prices.Take(MostTriedRows) ?? [];
+    public RuleSheet Sheet { get; private set; } = null!;
 
     /// <summary>The rule as it stands in the list; null for a new one.</summary>
     public RuleRow? Kept => Rows.FirstOrDefault(r => r.Rule.Key.Text == Open);
 
-    public async Task<IActionResult> OnGet(string? key, string? show, string? product)
+    public async Task<IActionResult> OnGet(string? key, string? show, string? find, string? product)
     {
-        Show = show ?? "";
+        (Show, Find) = (show ?? "", find?.Trim() ?? "");
         Open = key == "new" ? "" : key;
         await Look();
+        var fields = new RuleFields { ["effect"] = "reduce", ["combine"] = "best" };
         if (product is not null)
-            (Fields["goods"], Fields["which"]) = ("products", product);
+            (fields["goods"], fields["which"]) = ("products", product);
         if (Open is not { Length: > 0 })
+        {
+            Sheet = SheetOf(fields, null, []);
             return Page();
+        }
         if (Kept is not { } kept)
             return NotFound();
-        (Fields, Rule) = (RuleFields.Of(kept.Rule, Shop.TimeZone), kept.Rule);
-        await Try(kept.Rule);
+        Sheet = SheetOf(RuleFields.Of(kept.Rule, Shop.TimeZone), kept.Rule, []);
+        await Try(Sheet, kept.Rule);
         return Page();
     }
 
     /// <summary>The sentence and its trial as they are typed; nothing is written.</summary>
     public async Task<IActionResult> OnPostTry(string? key)
     {
-        if (!IsKey(key))
+        if (!await LookAt(key))
             return NotFound();
-        Open = key == "new" ? "" : key;
+        Sheet = Read(RuleState.On);
+        if (Sheet.Rule is not null)
+            await Try(Sheet, Sheet.Rule);
+        return Partial("_Rule", Sheet);
+    }
+
+    /// <summary>The next slice of the whole range under the rule as it is typed.</summary>
+    /// <param name="state">What was found so far; empty to begin.</param>
+    public async Task<IActionResult> OnPostTryAll(string? key, string? state)
+    {
+        if (!await LookAt(key))
+            return NotFound();
+        Sheet = Read(RuleState.On);
+        if (Sheet.Rule is not { } rule)
+            return Partial("_Rule", Sheet);
+        var sum = WholeTrial.Read(state);
+        var part = new TrialPart(sum.Products, TriedAtOnce, WithOrders: false);
+        sum.Add(await trial.Run(rule, againstWithout: IsAsItIs(rule), part: part));
+        var order = Request.Form["order"].ToString();
+        return Partial("_TryAll", new WholeTrialView(sum, Sheet, order));
+    }
+
+    /// <summary>What is doubtful about the rules.</summary>
+    public async Task<IActionResult> OnGetFindings()
+    {
         await Look();
-        Read(RuleState.On);
-        if (Rule is not null)
-            await Try(Rule);
-        return Partial("_Rule", this);
+        var found = await findings.Look();
+        return Partial("_Findings", found.Select(f => (Rows.First(r => r.Rule.Id == f.Rule).Rule, f.Text)).ToList());
+    }
+
+    /// <summary>The next slice of the proof of the lowest margin, by the rules as they are.</summary>
+    public async Task<IActionResult> OnGetProof(string? state)
+    {
+        await Look();
+        return await Prove(state, await visit.PublicTerms(), "/office/pricing?handler=Proof", null);
+    }
+
+    /// <summary>The same with the rule as it is typed, from when on it would act.</summary>
+    public async Task<IActionResult> OnPostProof(string? key, string? state)
+    {
+        if (!await LookAt(key))
+            return NotFound();
+        Sheet = Read(RuleState.On);
+        if (Sheet.Rule is not { } rule)
+            return Partial("_Rule", Sheet);
+        var none = await trial.Run(rule, part: new TrialPart(0, 0, WithOrders: false));
+        return await Prove(state, none.Then, null, $"{Sheet.SaveUrl}?handler=Proof");
     }
 
     /// <summary>Keeps the rule as a draft, or switches it on: from its first moment, or at once.</summary>
-    /// <param name="version">Of the rule that was seen; 0 for a new one.</param>
-    public async Task<IActionResult> OnPost(string? key, string? then, int version)
+    public async Task<IActionResult> OnPost(string? key, string? then)
+    {
+        if (!await LookAt(key))
+            return NotFound();
+        Sheet = Read(then == "draft" ? RuleState.Draft : RuleState.On);
+        if (Sheet.Rule is not { } rule)
+            return Page();
+        var outcome = await rules.Put(rule, visit.Actor, Sheet.Version);
+        if (outcome.Done)
+            return Redirect($"/office/pricing/{rule.Key}");
+        Sheet = Read(then == "draft" ? RuleState.Draft : RuleState.On, outcome.Faults);
+        return Page();
+    }
+
+    /// <summary>Moves an end of a rule by days, as its bar is dragged or moved by keys.</summary>
+    /// <param name="end"><c>from</c> or <c>until</c>.</param>
+    /// <param name="version">The version that was seen.</param>
+    public async Task<IActionResult> OnPostMove(string key, string end, int days, int version)
     {
         if (!IsKey(key))
             return NotFound();
-        Open = key == "new" ? "" : key;
         await Look();
-        Read(then == "draft" ? RuleState.Draft : RuleState.On);
-        if (Rule is null)
-            return Page();
-        var outcome = await rules.Put(Rule, visit.Actor, version);
-        if (outcome.Done)
-            return Redirect($"/office/pricing/{Rule.Key}");
-        Faults = outcome.Faults;
-        return Page();
+        if (Rows.FirstOrDefault(r => r.Rule.Key.Text == key) is not { } row)
+            return NotFound();
+        var moved = RuleEnds.Moved(row.Rule, end, days, Shop.TimeZone);
+        var outcome = moved.Ok ? await rules.Put(moved.Value!, visit.Actor, version) : Outcome<PriceRuleRow>.No("", moved.Problem!);
+        if (!outcome.Done)
+            return new ContentResult { StatusCode = 409, Content = outcome.Faults[0].What };
+        var sentence = $"{row.Rule.Name}: {RuleEnds.Words(moved.Value!, end, Words)}";
+        return new JsonResult(new { said = sentence, version = outcome.Result!.Version });
     }
 
     public async Task<IActionResult> OnPostArchive(string key, bool back)
@@ -120,33 +182,79 @@ public sealed class PricingModel(
         return Redirect($"/office/pricing/{copy.Key}");
     }
 
-    /// <summary>The version of the rule that is shown, which goes along with a change; 0 for a new one.</summary>
-    public int Version => int.TryParse(Request.HasFormContentType ? Request.Form["version"] : "", out var seen) ? seen : Kept?.Version ?? 0;
-
-    /// <summary>What is said beneath a field; null where nothing is wrong.</summary>
-    public string? Problem(string pointer) => Faults.FirstOrDefault(f => f.Where.StartsWith(pointer, StringComparison.Ordinal))?.What;
-
-    public string Amount(long minor) => MinorUnits.ToMoney(minor, Shop.Currency).ForPeople();
-
     private static bool IsKey(string? key) => key is not null && Key.TryParse(key, out _);
 
-    private void Read(RuleState state)
+    private async Task<bool> LookAt(string? key)
     {
-        Fields = RuleFields.Of(Request.Form);
-        var key = Open is { Length: > 0 } known ? Key.Of(known) : FreeKey(Fields["name"]);
-        (Rule, Faults) = Fields.Read(key, Shop.Currency, Shop.TimeZone, state);
+        if (!IsKey(key))
+            return false;
+        Open = key == "new" ? "" : key;
+        await Look();
+        return true;
+    }
+
+    private RuleSheet Read(RuleState state, IReadOnlyList<Fault>? refused = null)
+    {
+        var fields = RuleFields.Of(Request.Form);
+        var key = Open is { Length: > 0 } known ? Key.Of(known) : FreeKey(fields["name"]);
+        var (rule, faults) = fields.Read(key, Shop.Currency, Shop.TimeZone, state);
+        return SheetOf(fields, rule, refused ?? faults);
+    }
+
+    private RuleSheet SheetOf(RuleFields fields, PriceRule? rule, IReadOnlyList<Fault> faults)
+    {
+        var url = Open is { Length: > 0 } ? $"/office/pricing/{Open}" : "/office/pricing/new";
+        var kept = Kept;
+        return new RuleSheet
+        {
+            SaveUrl = url,
+            TryUrl = $"{url}?handler=Try",
+            CopyUrl = kept is null ? null : $"{url}?handler=Copy",
+            ArchiveUrl = kept is null ? null : $"{url}?handler=Archive&back={(kept.Archived ? "true" : "false")}",
+            Shop = Shop,
+            Words = Words,
+            Groups = Groups,
+            Fields = fields,
+            Rule = rule,
+            Faults = faults,
+            Version = int.TryParse(Request.HasFormContentType ? Request.Form["version"] : "", out var seen) ? seen : kept?.Version ?? 0,
+            Kept = kept?.Phase,
+            IsArchived = kept?.Archived == true,
+        };
     }
 
     private Key FreeKey(string name) => Key.From(name.Length > 0 ? name : "rule", Rows.Select(r => r.Rule.Key).ToHashSet(), "rule");
 
-    private async Task Try(PriceRule rule)
+    /// <summary>A rule that runs as it is shows what it does: against the shop without it.</summary>
+    private bool IsAsItIs(PriceRule rule) =>
+        Kept is { Archived: false } kept && PriceRuleWriter.Write(kept.Rule).ToJsonString() == PriceRuleWriter.Write(rule).ToJsonString();
+
+    private async Task Try(RuleSheet sheet, PriceRule rule)
     {
-        // A rule that runs as it is shows what it does: against the shop without it.
-        var isAsItIs =
-            Kept is { Archived: false } kept
-            && PriceRuleWriter.Write(kept.Rule).ToJsonString() == PriceRuleWriter.Write(rule).ToJsonString();
-        Tried = await trial.Run(rule, againstWithout: isAsItIs, mostProducts: MostTriedProducts);
-        TriedAt = rule.When.From > clock.GetUtcNow() ? $"as on {Words.Moment(rule.When.From.Value)}" : "as of now";
+        sheet.Tried = await trial.Run(rule, againstWithout: IsAsItIs(rule), part: new TrialPart(Take: MostTriedProducts));
+        sheet.TriedAt = rule.When.From > clock.GetUtcNow() ? $"as on {Words.Moment(rule.When.From.Value)}" : "as of now";
+        sheet.Chart = QuantityChart.Of(rule, sheet.Tried.Prices.Select(p => p.Goods).FirstOrDefault(), sheet.Tried.Then);
+    }
+
+    private async Task<IActionResult> Prove(string? state, RunTerms terms, string? getUrl, string? postUrl)
+    {
+        var sum = WholeProof.Read(state);
+        var products = await proofs.Products();
+        var slice = products.Skip(sum.Products).Take(ProvenAtOnce).ToList();
+        sum.Add(await proofs.Of(slice, terms), slice.Count, products.Count);
+        if (sum.Products < products.Count || sum.Lowest is not { } lowest)
+            return Partial("_Proof", new WholeProofView(sum, getUrl, postUrl));
+        var edition = await catalogue.Latest(db, lowest.Product);
+        var proven = edition is null ? null : await proofs.Of(edition, terms);
+        return Partial(
+            "_Proof",
+            new WholeProofView(sum, getUrl, postUrl)
+            {
+                Proven = proven,
+                Working = proven is null ? null : await proofs.Working(proven.Lowest, terms),
+                Sold = proven is null ? "" : proven.Lowest.InWords(Groups),
+            }
+        );
     }
 
     private async Task Look()
@@ -187,8 +295,17 @@ public sealed class PricingModel(
     public IEnumerable<RuleRow> Shown =>
         Rows.Where(r =>
             r.Rule.Key.Text == Open
-            || (Show == "archived" ? r.Archived : !r.Archived && (Show.Length == 0 || r.Phase.ToString().ToLowerInvariant() == Show))
+            || (
+                IsFound(r)
+                && (Show == "archived" ? r.Archived : !r.Archived && (Show.Length == 0 || r.Phase.ToString().ToLowerInvariant() == Show))
+            )
         );
+
+    private bool IsFound(RuleRow row) =>
+        Find.Length == 0
+        || row.Rule.Name.Contains(Find, StringComparison.OrdinalIgnoreCase)
+        || row.Rule.Key.Text!.Contains(Find, StringComparison.OrdinalIgnoreCase)
+        || string.Concat(row.Sentence.Select(p => p.Text)).Contains(Find, StringComparison.OrdinalIgnoreCase);
 
     private static string Gone(PriceScope scope, IEnumerable<string> codes, IReadOnlyCollection<string> categories)
     {

@@ -75,6 +75,10 @@ public sealed class RuleFields
         var fields = new RuleFields();
         foreach (var name in Names)
             fields[name] = TypedText.Lines(form[name].ToString()).Trim();
+        // Bands and packs come as two columns.
+        var rows = form["row-at"].Zip(form["row-gets"], (at, gets) => (At: at?.Trim() ?? "", Gets: gets?.Trim() ?? ""));
+        if (form.ContainsKey("row-at"))
+            fields["rows"] = string.Join('\n', rows.Where(r => r.At.Length + r.Gets.Length > 0).Select(r => $"{r.At}: {r.Gets}"));
         return fields;
     }
 
@@ -222,6 +226,10 @@ public sealed class RuleFields
 
     private static JsonObject Pack(Row row, int place, Func<string, string, string> money, List<Fault> faults) =>
         new JsonObject { ["units"] = Whole(row.Key), ["total"] = money(row.Value, $"#/effect/packs/{place}") };
+
+    /// <summary>The rows as two columns, and some empty ones behind them.</summary>
+    public IEnumerable<(string At, string Gets)> RowCells =>
+        Rows().Select(r => (r.Key, r.Value)).Concat(Enumerable.Repeat(("", ""), this["rows"].Length == 0 ? 3 : 2));
 
     /// <summary>A typed row: what stands before its last gap, and behind it.</summary>
     private sealed record Row(string Key, string Value);

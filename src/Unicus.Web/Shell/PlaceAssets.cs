@@ -7,7 +7,7 @@ namespace Unicus.Web.Shell;
 /// folders.</summary>
 public sealed class PlaceAssets(string root) : IFileProvider, IDisposable
 {
-    private static readonly string[] Places = ["Range", "Workbench", "Stock", "Orders", "Shop", "Shell"];
+    private static readonly string[] Places = ["Range", "Workbench", "Stock", "Orders", "Shop", "Pricing", "Shell"];
     private readonly PhysicalFileProvider _files = new(root);
 
     public IFileInfo GetFileInfo(string subpath)

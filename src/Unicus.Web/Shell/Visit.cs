@@ -1,3 +1,6 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using System.Security.Claims;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Unicus.Core;
@@ -6,9 +9,10 @@ using Unicus.Store;
 namespace Unicus.Web.Shell;
 
 /// <summary>Who is here, and the shop's settings, once per request.</summary>
-public sealed class Visit(UnicusContext db, Catalogue catalogue, IHttpContextAccessor http, TimeProvider clock)
+public sealed class Visit(UnicusContext db, Catalogue catalogue, CustomerAccounts accounts, IHttpContextAccessor http, TimeProvider clock)
 {
     private ShopSettings? _shop;
+    private Task<CustomerRow?>? _customer;
 
     /// <summary>Who acts; with the name of their stay in a field, where a script says that they are still typing.</summary>
     public Actor Actor =>
@@ -32,14 +36,39 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, IHttpContextAcc
     public Task<RunTerms> PublicTerms() => catalogue.PublicTerms(db, clock.GetUtcNow());
 
     /// <summary>The cookie with the code of the customer group that a shopper said they belong to.</summary>
+    /// <summary>The scheme and the cookie by which customers with an account are known.</summary>
+    public const string CustomerScheme = "customer";
+
+    /// <inheritdoc cref="CustomerScheme"/>
+    public const string CustomerCookie = "unicus-customer";
+
     public const string GroupCookie = "unicus-group";
 
     /// <summary>What prices go by for this shopper now: for everyone, or for the group whose code they typed.</summary>
     public async Task<RunTerms> ShopperTerms()
     {
         var terms = await PublicTerms();
-        var groups = terms.Buying.Book.GroupsCalled(http.HttpContext?.Request.Cookies[GroupCookie]).ToList();
+        var named = terms.Buying.Book.GroupsCalled(http.HttpContext?.Request.Cookies[GroupCookie]);
+        var groups = named.Concat(await CustomerGroups()).Distinct().ToList();
         return groups.Count == 0 ? terms : terms with { Buying = terms.Buying with { Groups = [.. groups] } };
+    }
+
+    /// <summary>The account that the shopper is signed in with; null for none.</summary>
+    public Task<CustomerRow?> Customer() => _customer ??= FindCustomer();
+
+    /// <summary>The groups that the shopper is in by their account.</summary>
+    public async Task<ImmutableArray<Key>> CustomerGroups() => (await Customer())?.GroupKey is { } group ? [Key.Of(group)] : [];
+
+    private async Task<CustomerRow?> FindCustomer()
+    {
+        if (http.HttpContext is not { } context || !context.Request.Cookies.ContainsKey(CustomerCookie))
+            return null;
+        var read = await context.AuthenticateAsync(CustomerScheme);
+        return
+            read.Principal?.FindFirst(ClaimTypes.NameIdentifier)?.Value is { } id
+            && read.Principal.FindFirst(ClaimTypes.Version)?.Value is { } stamp
+            ? await accounts.Find(int.Parse(id, CultureInfo.InvariantCulture), stamp)
+            : null;
     }
 
     public async Task<DateOnly> Today() => (await Shop()).DayAt(clock.GetUtcNow());

@@ -103,3 +103,7 @@ document.body.addEventListener('said', (e) => say(e.detail.text ?? e.detail.valu
 document.addEventListener('change', (e) => {
   if (e.target.matches('[data-submits]')) e.target.form.requestSubmit();
 });
+
+document.addEventListener('click', (e) => {
+  if (e.target.closest?.('[data-print]')) window.print();
+});

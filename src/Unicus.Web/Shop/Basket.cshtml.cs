@@ -11,7 +11,8 @@ namespace Unicus.Web.Shop;
 /// <param name="Typed">What stands in the box of its quantity.</param>
 /// <param name="Problem">Why it cannot be had like this; empty where it can.</param>
 /// <param name="Note">What of it is beyond stock; empty where nothing is.</param>
-public sealed record BasketLine(PricedLine Priced, string Typed, string Problem, string Note);
+/// <param name="Seen">What one cost when it was put in, where that was another price; null where it was not.</param>
+public sealed record BasketLine(PricedLine Priced, string Typed, string Problem, string Note, Money? Seen);
 
 /// <summary>What the shopper means to buy.</summary>
 public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets baskets, BasketPricing pricing, Visit visit) : PageModel
@@ -45,14 +46,17 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
             return Back("typed");
         var range = await catalogue.Range(db, edition);
         var stock = new LeafStock((await catalogue.Stock(db, edition, range)).Of, today);
-        var terms = new StandingTerms(range, stock, await visit.PublicTerms(), typed.Units);
+        var terms = new StandingTerms(range, stock, await visit.ShopperTerms(), typed.Units);
         var standing = Standing.Of(edition, sent.Given, Filling.Rest, terms);
         if (!standing.Reply.Complete)
             return Back("open");
         if (!standing.Available!.CanSell(typed.Units))
             return Back("short");
         var code = edition.Product.Code.Text;
-        var line = new LineRequest(code, null, AnswerDocument.Write(standing.Shown, configurator.Questions), typed.Units, code);
+        var line = new LineRequest(code, null, AnswerDocument.Write(standing.Shown, configurator.Questions), typed.Units, code)
+        {
+            Seen = standing.Price?.Working.Unit.Amount,
+        };
         var isFull = false;
         await baskets.Change(lines =>
         {
@@ -131,7 +135,9 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
             var (available, quantity) = (stock.Of(line.Line.Needs), line.Line.Quantity);
             var typed = found.Count < _typed.Length ? _typed[found.Count] : quantity.ToString();
             var problem = available.CanSell(quantity) ? "" : $"Only {available.Units:N0} can be had";
-            found.Add(new BasketLine(line, typed, problem, available.BeyondWords(quantity)));
+            var request = kept.Lines.FirstOrDefault(l => l.Product == line.Line.Goods.Edition.Product.Code.Text && IsOf(l, line));
+            Money? seen = request?.Seen is { } amount && amount != line.Unit.Amount ? new Money(amount, shop.Currency) : null;
+            found.Add(new BasketLine(line, typed, problem, available.BeyondWords(quantity), seen));
         }
         Lines = found;
     }
@@ -154,6 +160,13 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
             ? new Outcome<PricedBasket>(null, priced.Faults)
             : await pricing.Run((kept with { Lines = left }).Request(null), shop);
     }
+
+    /// <summary>Whether a line was asked for like this.</summary>
+    private static bool IsOf(LineRequest request, PricedLine line) =>
+        System.Text.Json.Nodes.JsonNode.DeepEquals(
+            request.Answers,
+            AnswerDocument.Write(line.Line.Answers, line.Line.Goods.Edition.Configurator.Questions)
+        );
 
     private static int LineOf(Fault fault) => int.Parse(fault.Where.Split('/')[2]);
 }

@@ -17,20 +17,28 @@ public sealed record KeptBasket(Guid Id, int Version, ImmutableArray<LineRequest
     /// <summary>The words that the shopper typed for better prices.</summary>
     public BasketWords Words { get; init; } = BasketWords.None;
 
+    /// <summary>The groups that the shopper is in by their account.</summary>
+    public ImmutableArray<Key> Groups { get; init; } = [];
+
     /// <summary>What is to be priced.</summary>
     /// <param name="destination">A code; null for the shop's first.</param>
     public BasketRequest Request(string? destination) =>
-        new(Lines, destination) { Coupons = Words.Coupons, CustomerGroup = Words.GroupCode };
+        new(Lines, destination)
+        {
+            Coupons = Words.Coupons,
+            CustomerGroup = Words.GroupCode,
+            Groups = Groups,
+        };
 }
 
 /// <summary>The shopper's basket: in the database, found by a cookie.</summary>
-public sealed class Baskets(UnicusContext db, IHttpContextAccessor http, TimeProvider clock)
+public sealed class Baskets(UnicusContext db, IHttpContextAccessor http, Visit visit, TimeProvider clock)
 {
     private const string CookieName = "unicus-basket";
 
     public async Task<KeptBasket> Look() =>
         Id is { } id && await db.Baskets.AsNoTracking().FirstOrDefaultAsync(b => b.Id == id) is { } row
-            ? new KeptBasket(id, row.Version, Read(row)) { Words = BasketWords.Of(row) }
+            ? new KeptBasket(id, row.Version, Read(row)) { Words = BasketWords.Of(row), Groups = await visit.CustomerGroups() }
             : KeptBasket.None;
 
     /// <summary>Changes the lines; of several changes at the same time none is lost.</summary>

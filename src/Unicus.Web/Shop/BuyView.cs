@@ -36,7 +36,15 @@ public sealed record ShownQuestion(
 /// <param name="Range">With the parts that its extras name.</param>
 /// <param name="Stock">Of its variants and of those parts.</param>
 /// <param name="Terms">What prices go by.</param>
-public sealed record BuySource(Edition Edition, PublishedRange Range, LeafStock Stock, RunTerms Terms, bool IsProof)
+/// <param name="Prior">The was price of a variant, without answers.</param>
+public sealed record BuySource(
+    Edition Edition,
+    PublishedRange Range,
+    LeafStock Stock,
+    RunTerms Terms,
+    bool IsProof,
+    Func<MatrixVariant, Task<Money?>> Prior
+)
 {
     /// <summary>What stands around answers.</summary>
     /// <param name="quantity">Units; 1 or more.</param>
@@ -100,6 +108,38 @@ public sealed class BuyView
     /// <summary>What is added or taken off for the line as a whole, as shoppers read it.</summary>
     public IEnumerable<WorkingStep> PerLine =>
         Working?.Steps.Where(s => s is { PerLine: true, Step: PriceStep.Answer }).Concat(Working.Moved.Where(s => s.PerLine)) ?? [];
+
+    /// <summary>The was price with the same answers on top; null where the price is not reduced, or was not higher.</summary>
+    public async Task<Money?> Was()
+    {
+        if (Variant is not { } variant || Working is not { } working || !working.Steps.Any(s => s.Step == PriceStep.Unit))
+            return null;
+        var answers = working.Steps.Where(s => s is { Step: PriceStep.Answer, PerLine: false }).Select(s => s.Amount);
+        return await _of.Prior(variant) is { } prior && prior + answers.Sum(prior.Currency) is var was && was > working.Unit ? was : null;
+    }
+
+    /// <summary>The price by the kilogram, litre, metre or piece; null where net content is not known.</summary>
+    public UnitPrice? PerMeasure =>
+        Variant is { } variant && Working is { } working && new VariantOnSale(_of.Edition, variant).NetContent is { } content
+            ? content.PriceOf(working.Unit)
+            : null;
+
+    /// <summary>What rules of the shop that take something off a unit are called, and until when they run: “Spring prices until 31
+    /// March”.</summary>
+    public IEnumerable<string> Badges
+    {
+        get
+        {
+            var buying = _of.Terms.Buying;
+            foreach (var id in Working?.Steps.Where(s => s.Step == PriceStep.Unit).Select(s => s.Rule).Distinct() ?? [])
+                if (buying.Book.Rules.Concat(Product.PriceRules).FirstOrDefault(r => r.Id == id) is { } rule)
+                    yield return rule.When.Until is { } until ? $"{rule.Name} until {LastDay(until, buying.Zone)}" : rule.Name;
+        }
+    }
+
+    /// <summary>The last day on which something holds that ends at a moment.</summary>
+    private static string LastDay(DateTimeOffset until, TimeZoneInfo zone) =>
+        TimeZoneInfo.ConvertTime(until.AddTicks(-1), zone).ToString("d MMMM", CultureInfo.InvariantCulture);
 
     /// <summary>The RRP, where it is above the price.</summary>
     public Money? Rrp => Variant?.Rrp.Figure is { } rrp && rrp > (Working?.Unit ?? Variant.Price.Figure) ? rrp : null;

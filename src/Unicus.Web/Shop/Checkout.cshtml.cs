@@ -40,7 +40,18 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
     public string? Destination { get; private set; }
     public string? Payment { get; private set; }
 
-    public async Task<IActionResult> OnGet() => await Look() ? Page() : Redirect("/basket");
+    /// <summary>The key of the way of delivery that was picked; null: the first.</summary>
+    public string? Service { get; private set; }
+
+    /// <summary>Whether the shopper is signed in with an account.</summary>
+    public bool HasAccount { get; private set; }
+
+    public async Task<IActionResult> OnGet()
+    {
+        if (await visit.Customer() is { } customer)
+            (HasAccount, Buyer, Email, Address) = (true, customer.Name, customer.Email, customer.Address);
+        return await Look() ? Page() : Redirect("/basket");
+    }
 
     public async Task<IActionResult> OnPost(
         string? buyer,
@@ -48,18 +59,20 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
         string? address,
         string? destination,
         string? payment,
+        string? service,
         string? only,
         int version,
         string? total,
         string[] lines
     )
     {
-        (Buyer, Email, Address, Destination, Payment) = (
+        (Buyer, Email, Address, Destination, Payment, Service) = (
             TypedText.Line(buyer),
             TypedText.Line(email),
             TypedText.Lines(address),
             destination,
-            payment
+            payment,
+            string.IsNullOrEmpty(service) ? null : service
         );
         var shown = ShownTotals.Read(version, total, lines);
         if (only == "look")
@@ -80,7 +93,8 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
             shown.Version,
             shown.Total ?? -1,
             destinationCode,
-            new Buyer(Buyer, Email, Address, "Paid (simulated)")
+            new Buyer(Buyer, Email, Address, "Paid (simulated)") { Account = (await visit.Customer())?.Id },
+            Service
         );
         if (done.Token is { } token)
         {
@@ -138,7 +152,14 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
         var kept = await baskets.Look();
         if (kept.Lines.IsEmpty)
             return false;
-        var priced = await pricing.Run(kept.Request(shop.Terms.Find(Destination)?.Code), shop, email: Email ?? "");
+        var request = kept.Request(shop.Terms.Find(Destination)?.Code) with { Service = Service };
+        var priced = await pricing.Run(request, shop, email: Email ?? "");
+        // What is not offered there, or not any more, gives way to what is.
+        if (Service is not null && priced.Faults is [{ Where: "#/service" }, ..])
+        {
+            Service = null;
+            priced = await pricing.Run(request with { Service = null }, shop, email: Email ?? "");
+        }
         (Basket, Version) = (priced.Result, kept.Version);
         if (priced.Faults is [{ Where: "#/service" } heavy, ..] && shop.Terms.Destinations.Length > 0)
             Problems.Add(heavy.What);

@@ -8,7 +8,7 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Shop;
 
 /// <summary>The page of one product, from its newest edition.</summary>
-public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit visit) : PageModel
+public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHistory history, Visit visit) : PageModel
 {
     private BuyView? _buy;
     private ShownStock _stock = null!;
@@ -38,7 +38,8 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, Visit vi
     private string PriceStamp =>
         $"{string.Join('+', _terms.Buying.Groups)} {_terms.Buying.Book.StampAt(Edition.Product, _terms.Buying.At, _terms.Buying.Day)}";
 
-    private BuySource Source => new(Edition, _range, new LeafStock(_stock.Of, _today), _terms, IsProof: false);
+    private BuySource Source =>
+        new(Edition, _range, new LeafStock(_stock.Of, _today), _terms, IsProof: false, v => history.Prior(db, Edition, v, _terms));
 
     private string Root => $"{Request.Scheme}://{Request.Host}";
 

@@ -23,6 +23,9 @@ public static class FieldLooks
             "cost" => ("Cost, without tax", "num", "none", null),
             "weight" => (null, "num", "11.5 kg", null),
             "length" or "width" or "height" => (null, "num", "46 cm", null),
+            "netContent" => (null, "num", "500 g", null),
+            "customsCode" => (null, "num", "none", null),
+            "origin" => (null, "num", "IE", null),
             "lowLevel" => ("Low at", "num", "never", null),
             "taxClass" => (
                 null,

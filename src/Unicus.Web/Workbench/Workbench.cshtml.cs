@@ -43,7 +43,10 @@ public sealed partial class WorkbenchModel(
     PictureStore pictures,
     OptionLibrary library,
     RewriteSkus rewrite,
-    ChangeExtraSets extraSets
+    ChangeExtraSets extraSets,
+    RuleTrial trial,
+    ReadPricesBack readBack,
+    TimeProvider clock
 ) : PageModel
 {
     public WorkingCopy Copy { get; private set; } = null!;

@@ -112,10 +112,36 @@ public class PricingTests
             "standard",
             [Row(10_000, null, 9), Row(2_000, null, 5), Row(2_000, 100, 0), Row(10_000, 100, 4)]
         );
-        Assert.Equal("5.00", service.Charge(2_000, Sample.Eur(99.99m))?.ToString());
-        Assert.Equal("0.00", service.Charge(2_000, Sample.Eur(100))?.ToString());
-        Assert.Equal("9.00", service.Charge(2_001, Sample.Eur(1))?.ToString());
-        Assert.Equal("4.00", service.Charge(10_000, Sample.Eur(100))?.ToString());
-        Assert.Null(service.Charge(10_001, Sample.Eur(100)));
+        Assert.Equal("5.00", service.Charge(Weighing(2_000), Sample.Eur(99.99m))?.ToString());
+        Assert.Equal("0.00", service.Charge(Weighing(2_000), Sample.Eur(100))?.ToString());
+        Assert.Equal("9.00", service.Charge(Weighing(2_001), Sample.Eur(1))?.ToString());
+        Assert.Equal("4.00", service.Charge(Weighing(10_000), Sample.Eur(100))?.ToString());
+        Assert.Null(service.Charge(Weighing(10_001), Sample.Eur(100)));
     }
+
+    [Fact]
+    public void What_is_long_or_bulky_has_a_charge_of_its_own()
+    {
+        var service = new DeliveryService(
+            Key.Of("parcel"),
+            "Parcel",
+            "standard",
+            [
+                new DeliveryRate(null, null, Sample.Eur(6)) { LongestUpToMm = 1_200 },
+                new DeliveryRate(null, null, Sample.Eur(15)) { LongestUpToMm = 2_000 },
+            ]
+        )
+        {
+            Bulky = new BulkyCharge(["bulky"], ["HIVE"], Sample.Eur(12)),
+        };
+        Parcel Of(int longest, string code, params string[] tags) => new(500, longest, [new ParcelGoods(code, [.. tags])]);
+        Assert.Equal("6.00", service.Charge(Of(1_200, "JAR"), Sample.Eur(1))?.ToString());
+        Assert.Equal("15.00", service.Charge(Of(1_201, "JAR", "glass"), Sample.Eur(1))?.ToString());
+        Assert.Equal("18.00", service.Charge(Of(0, "JAR", "Bulky"), Sample.Eur(1))?.ToString());
+        Assert.Equal("27.00", service.Charge(Of(1_300, "HIVE"), Sample.Eur(1))?.ToString());
+        Assert.Null(service.Charge(Of(2_001, "HIVE"), Sample.Eur(1)));
+        Assert.Null(service.FlatCharge);
+    }
+
+    private static Parcel Weighing(int grams) => new(grams, 0, []);
 }

@@ -464,6 +464,71 @@ namespace Unicus.Store.Model.Migrations
                     b.ToTable("customer_groups", (string)null);
                 });
 
+            modelBuilder.Entity("Unicus.Store.CustomerRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<int>("Id"));
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<DateTimeOffset>("CreatedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("created_at");
+
+                    b.Property<string>("Email")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("email");
+
+                    b.Property<string>("EmailKey")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("email_key");
+
+                    b.Property<string>("GroupKey")
+                        .HasColumnType("text")
+                        .HasColumnName("group_key");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("PasswordHash")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("password_hash");
+
+                    b.Property<string>("RecoveryHash")
+                        .HasColumnType("text")
+                        .HasColumnName("recovery_hash");
+
+                    b.Property<DateTimeOffset?>("RecoveryUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("recovery_until");
+
+                    b.Property<string>("Stamp")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("stamp");
+
+                    b.HasKey("Id")
+                        .HasName("pk_customers");
+
+                    b.HasIndex("EmailKey")
+                        .IsUnique()
+                        .HasDatabaseName("ix_customers_email_key");
+
+                    b.ToTable("customers", (string)null);
+                });
+
             modelBuilder.Entity("Unicus.Store.EditionRow", b =>
                 {
                     b.Property<int>("ProductId")
@@ -807,6 +872,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("numeric")
                         .HasColumnName("cost");
 
+                    b.Property<string>("CustomsCode")
+                        .HasColumnType("text")
+                        .HasColumnName("customs_code");
+
                     b.PrimitiveCollection<int[]>("Locations")
                         .IsRequired()
                         .HasColumnType("integer[]")
@@ -821,6 +890,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("order_line_id");
 
+                    b.Property<string>("Origin")
+                        .HasColumnType("text")
+                        .HasColumnName("origin");
+
                     b.Property<string>("Path")
                         .IsRequired()
                         .HasColumnType("text")
@@ -833,6 +906,10 @@ namespace Unicus.Store.Model.Migrations
                     b.Property<int>("ProductId")
                         .HasColumnType("integer")
                         .HasColumnName("product_id");
+
+                    b.Property<bool>("Shipped")
+                        .HasColumnType("boolean")
+                        .HasColumnName("shipped");
 
                     b.Property<string>("Sku")
                         .IsRequired()
@@ -855,6 +932,10 @@ namespace Unicus.Store.Model.Migrations
                         .IsRequired()
                         .HasColumnType("integer[]")
                         .HasColumnName("units_at");
+
+                    b.Property<int?>("WeightGrams")
+                        .HasColumnType("integer")
+                        .HasColumnName("weight_grams");
 
                     b.HasKey("Id")
                         .HasName("pk_order_leaves");
@@ -879,6 +960,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnName("id");
 
                     NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<int>("Id"));
+
+                    b.Property<string>("Asked")
+                        .HasColumnType("text")
+                        .HasColumnName("asked");
 
                     b.Property<string>("Configuration")
                         .IsRequired()
@@ -1003,6 +1088,10 @@ namespace Unicus.Store.Model.Migrations
                     b.Property<string>("CustomerGroup")
                         .HasColumnType("text")
                         .HasColumnName("customer_group");
+
+                    b.Property<int?>("CustomerId")
+                        .HasColumnType("integer")
+                        .HasColumnName("customer_id");
 
                     b.Property<decimal>("Delivery")
                         .HasColumnType("numeric")
@@ -1171,6 +1260,37 @@ namespace Unicus.Store.Model.Migrations
                         .HasDatabaseName("ix_pictures_file");
 
                     b.ToTable("pictures", (string)null);
+                });
+
+            modelBuilder.Entity("Unicus.Store.PriceHistoryRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Document")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("document");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.HasKey("Id")
+                        .HasName("pk_price_history");
+
+                    b.HasIndex("Key", "Id")
+                        .HasDatabaseName("ix_price_history_key_id");
+
+                    b.ToTable("price_history", (string)null);
                 });
 
             modelBuilder.Entity("Unicus.Store.PriceRuleRow", b =>
@@ -1903,6 +2023,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("numeric")
                         .HasColumnName("cost");
 
+                    b.Property<string>("CustomsCode")
+                        .HasColumnType("text")
+                        .HasColumnName("customs_code");
+
                     b.Property<string>("Former")
                         .HasColumnType("jsonb")
                         .HasColumnName("former");
@@ -1927,9 +2051,21 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("low_level");
 
+                    b.Property<decimal?>("NetQuantity")
+                        .HasColumnType("numeric")
+                        .HasColumnName("net_quantity");
+
+                    b.Property<string>("NetUnit")
+                        .HasColumnType("text")
+                        .HasColumnName("net_unit");
+
                     b.Property<string>("Note")
                         .HasColumnType("text")
                         .HasColumnName("note");
+
+                    b.Property<string>("Origin")
+                        .HasColumnType("text")
+                        .HasColumnName("origin");
 
                     b.Property<string>("Picture")
                         .HasColumnType("text")

@@ -14,6 +14,16 @@ public sealed partial class WorkbenchModel
 
     public MatrixView Matrix => _matrix ??= new MatrixView(Copy, MatrixLook.Read(Request));
 
+    /// <summary>What reading prices back would do, where that is asked for.</summary>
+    public async Task<ReadBack?> ReadBack() => Request.Query["read"] == "back" ? await readBack.Preview(Code) : null;
+
+    /// <summary>Replaces prices of variants by the base and surcharges behind them.</summary>
+    public async Task<IActionResult> OnPostReadBack(int version)
+    {
+        var outcome = await readBack.Run(Code, version, visit.Actor);
+        return await Answer(outcome, outcome.Done ? "Prices read back; none has changed" : null, canUndo: true);
+    }
+
     /// <summary>Another window of rows, while one scrolls.</summary>
     public async Task<IActionResult> OnGetWindow()
     {

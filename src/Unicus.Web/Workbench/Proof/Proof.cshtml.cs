@@ -8,7 +8,7 @@ using Unicus.Web.Shop;
 namespace Unicus.Web.Workbench;
 
 /// <summary>The shop's page of the working copy, really usable.</summary>
-public sealed class ProofModel(UnicusContext db, Catalogue catalogue, Visit visit) : PageModel
+public sealed class ProofModel(UnicusContext db, Catalogue catalogue, PriceHistory history, Visit visit) : PageModel
 {
     public BuyView Buy { get; private set; } = null!;
 
@@ -23,8 +23,9 @@ public sealed class ProofModel(UnicusContext db, Catalogue catalogue, Visit visi
         var draft = copy.Draft;
         var range = await catalogue.Range(db, draft);
         var stock = new LeafStock((await catalogue.Stock(db, draft, range)).Of, await visit.Today());
+        var terms = await visit.PublicTerms();
         Buy = BuyView.Make(
-            new BuySource(draft, range, stock, await visit.PublicTerms(), IsProof: true),
+            new BuySource(draft, range, stock, terms, IsProof: true, v => history.Prior(db, draft, v, terms)),
             BuyForm.Read(draft.Configurator, Request.Query, stock.Today),
             TypedQuantity.Read(Request.Query["quantity"])
         );

@@ -127,6 +127,28 @@ namespace Unicus.Store.Model.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "customers",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    email = table.Column<string>(type: "text", nullable: false),
+                    email_key = table.Column<string>(type: "text", nullable: false),
+                    password_hash = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    address = table.Column<string>(type: "text", nullable: false),
+                    group_key = table.Column<string>(type: "text", nullable: true),
+                    stamp = table.Column<string>(type: "text", nullable: false),
+                    recovery_hash = table.Column<string>(type: "text", nullable: true),
+                    recovery_until = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
+                    created_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_customers", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "data_protection_keys",
                 columns: table => new
                 {
@@ -242,6 +264,7 @@ namespace Unicus.Store.Model.Migrations
                     total = table.Column<decimal>(type: "numeric", nullable: false),
                     tax_included = table.Column<bool>(type: "boolean", nullable: false),
                     service = table.Column<string>(type: "text", nullable: true),
+                    customer_id = table.Column<int>(type: "integer", nullable: true),
                     reductions = table.Column<string>(type: "jsonb", nullable: false),
                     coupons = table.Column<string>(type: "jsonb", nullable: false),
                     customer_group = table.Column<string>(type: "text", nullable: true)
@@ -284,6 +307,21 @@ namespace Unicus.Store.Model.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_pictures", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "price_history",
+                columns: table => new
+                {
+                    id = table.Column<long>(type: "bigint", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    key = table.Column<string>(type: "text", nullable: false),
+                    document = table.Column<string>(type: "jsonb", nullable: true),
+                    at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_price_history", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -781,6 +819,7 @@ namespace Unicus.Store.Model.Migrations
                     sku = table.Column<string>(type: "text", nullable: false),
                     title = table.Column<string>(type: "text", nullable: false),
                     configuration = table.Column<string>(type: "jsonb", nullable: false),
+                    asked = table.Column<string>(type: "text", nullable: true),
                     working = table.Column<string>(type: "jsonb", nullable: false),
                     quantity = table.Column<int>(type: "integer", nullable: false),
                     unit = table.Column<decimal>(type: "numeric", nullable: false),
@@ -833,6 +872,10 @@ namespace Unicus.Store.Model.Migrations
                     tax_class = table.Column<string>(type: "text", nullable: true),
                     lead_time_days = table.Column<int>(type: "integer", nullable: true),
                     low_level = table.Column<int>(type: "integer", nullable: true),
+                    net_quantity = table.Column<decimal>(type: "numeric", nullable: true),
+                    net_unit = table.Column<string>(type: "text", nullable: true),
+                    customs_code = table.Column<string>(type: "text", nullable: true),
+                    origin = table.Column<string>(type: "text", nullable: true),
                     selling = table.Column<string>(type: "jsonb", nullable: true),
                     retired = table.Column<bool>(type: "boolean", nullable: false),
                     note = table.Column<string>(type: "text", nullable: true),
@@ -873,6 +916,10 @@ namespace Unicus.Store.Model.Migrations
                     allocated = table.Column<decimal>(type: "numeric", nullable: false),
                     cost = table.Column<decimal>(type: "numeric", nullable: true),
                     tax_class = table.Column<string>(type: "text", nullable: true),
+                    customs_code = table.Column<string>(type: "text", nullable: true),
+                    origin = table.Column<string>(type: "text", nullable: true),
+                    weight_grams = table.Column<int>(type: "integer", nullable: true),
+                    shipped = table.Column<bool>(type: "boolean", nullable: false),
                     beyond = table.Column<int>(type: "integer", nullable: false),
                     locations = table.Column<int[]>(type: "integer[]", nullable: false),
                     units_at = table.Column<int[]>(type: "integer[]", nullable: false)
@@ -975,6 +1022,12 @@ namespace Unicus.Store.Model.Migrations
                 unique: true);
 
             migrationBuilder.CreateIndex(
+                name: "ix_customers_email_key",
+                table: "customers",
+                column: "email_key",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
                 name: "ix_extra_set_changes_key",
                 table: "extra_set_changes",
                 column: "key");
@@ -1073,6 +1126,11 @@ namespace Unicus.Store.Model.Migrations
                 table: "pictures",
                 column: "file",
                 unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_price_history_key_id",
+                table: "price_history",
+                columns: new[] { "key", "id" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_price_rules_key",
@@ -1274,7 +1332,6 @@ namespace Unicus.Store.Model.Migrations
                 table: "videos",
                 column: "file",
                 unique: true);
-
             migrationBuilder.Sql(FoundingSql.Indexes);
             migrationBuilder.Sql(FoundingSql.Triggers);
         }
@@ -1313,6 +1370,9 @@ namespace Unicus.Store.Model.Migrations
                 name: "customer_groups");
 
             migrationBuilder.DropTable(
+                name: "customers");
+
+            migrationBuilder.DropTable(
                 name: "data_protection_keys");
 
             migrationBuilder.DropTable(
@@ -1344,6 +1404,9 @@ namespace Unicus.Store.Model.Migrations
 
             migrationBuilder.DropTable(
                 name: "pictures");
+
+            migrationBuilder.DropTable(
+                name: "price_history");
 
             migrationBuilder.DropTable(
                 name: "price_rules");

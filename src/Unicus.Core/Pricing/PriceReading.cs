@@ -1,0 +1,368 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>The base prices and surcharges behind the prices of many variants.</summary>
+/// <param name="Base">The price of the product, in minor units.</param>
+/// <param name="BaseOption">The option whose values set base prices of their own; null for none.</param>
+/// <param name="BasePrices">The base price of each of its values that has another than the product's, in minor units.</param>
+/// <param name="Surcharges">Of values that have one.</param>
+public sealed record PriceStructure(
+    long Base,
+    Key? BaseOption,
+    ImmutableDictionary<Key, long> BasePrices,
+    ImmutableDictionary<(Key Option, Key Value), Surcharge> Surcharges
+)
+{
+    /// <summary>How many figures it takes: the base, prices set on values, and surcharges.</summary>
+    public int Figures => 1 + BasePrices.Count + Surcharges.Count;
+
+    /// <summary>The product with these prices on itself and its values, in place of those that it had there; variants keep their
+    /// own.</summary>
+    public Product On(Product product, Currency currency) =>
+        product with
+        {
+            Base = product.Base with { Price = MinorUnits.ToMoney(Base, currency) },
+            Options = [.. product.Options.Select(o => o with { Values = [.. o.Values.Select(v => On(o, v, currency))] })],
+        };
+
+    private OptionValue On(Option option, OptionValue value, Currency currency) =>
+        value with
+        {
+            Surcharge = Surcharges.GetValueOrDefault((option.Key, value.Key)),
+            Figures = value.Figures with
+            {
+                Price =
+                    option.Key == BaseOption && BasePrices.TryGetValue(value.Key, out var price)
+                        ? MinorUnits.ToMoney(price, currency)
+                        : null,
+            },
+        };
+}
+
+/// <summary>Reads base and surcharges back from prices that were typed for each variant: those that leave the fewest own prices
+/// over, and of these the ones that take the fewest figures.</summary>
+/// <remarks>
+/// For every two values of an option the difference that most pairs of variants agree on counts; the best supported differences are
+/// joined into one for each value (a spanning tree), so that single prices that are out of line do not matter. Then each figure in turn
+/// is set to what most variants need, as long as fewer are left over. It is tried without base prices on values, and with each option
+/// as the one whose values set them; only there percentages and amounts are told apart.
+/// </remarks>
+public sealed class PriceReading
+{
+    private const int Sweeps = 12;
+
+    private readonly IReadOnlyList<Option> _options;
+    private readonly int[][] _places;
+    private readonly long[] _prices;
+
+    private PriceReading(IReadOnlyList<Option> options, int[][] places, long[] prices) =>
+        (_options, _places, _prices) = (options, places, prices);
+
+    /// <summary>Reads the prices of all variants on offer that have one.</summary>
+    /// <returns>Null where none has.</returns>
+    public static PriceStructure? Of(VariantMatrix matrix)
+    {
+        var priced = matrix.Offered.Where(v => v.Price.Figure is not null).ToList();
+        if (priced.Count == 0)
+            return null;
+        var index = matrix.Options.Select(o => o.Values.Index().ToDictionary(v => v.Item.Key, v => v.Index)).ToArray();
+        var places = priced.Select(v => matrix.Options.Select((o, i) => index[i][v.Values[o.Key]!.Value]).ToArray()).ToArray();
+        return new PriceReading(matrix.Options, places, [.. priced.Select(v => MinorUnits.Of(v.Price.Figure!.Value))]).Find(
+            priced[0].Price.Figure!.Value.Currency
+        );
+    }
+
+    private PriceStructure Find(Currency currency)
+    {
+        var all = Enumerable.Range(0, _prices.Length).ToList();
+        var everywhere = _options.Select((_, o) => Differences(o, all)).ToArray();
+        var fits = new List<Fit>();
+        for (var baseOption = -1; baseOption < _options.Count; baseOption++)
+            if (baseOption < 0 || (_options.Count > 1 && _options[baseOption].Values.Length > 1))
+            {
+                fits.Add(BestOf(new Guess(this, baseOption, _ => everywhere)));
+                if (baseOption >= 0)
+                    fits.Add(BestOf(Guess.BySlice(this, baseOption)));
+            }
+        return fits.OrderBy(f => f.Missed).ThenBy(f => f.Figures).First().ToStructure(_options, currency);
+    }
+
+    /// <summary>The best fit from a guess, whichever value of each option is the one without a surcharge.</summary>
+    private Fit BestOf(Guess guess)
+    {
+        var references = guess.UsualReferences();
+        var best = new Fit(guess, references);
+        for (var o = 0; o < _options.Count && guess.BaseOption >= 0; o++)
+        for (var v = 0; v < _options[o].Values.Length; v++)
+        {
+            var tried = (int[])references.Clone();
+            tried[o] = v;
+            if (o == guess.BaseOption || v == references[o] || new Fit(guess, tried) is var fit && fit.Missed >= best.Missed)
+                continue;
+            (best, references) = (fit, tried);
+        }
+        best.Improve();
+        return best;
+    }
+
+    /// <summary>The value that stands most often; the smaller on a tie.</summary>
+    private static (long Value, int Count) Mode(IEnumerable<long> values)
+    {
+        var counts = new Dictionary<long, int>();
+        var (best, most) = (0L, 0);
+        foreach (var value in values)
+        {
+            var count = counts[value] = counts.GetValueOrDefault(value) + 1;
+            if (count > most || (count == most && value < best))
+                (best, most) = (value, count);
+        }
+        return (best, most);
+    }
+
+    /// <summary>For each value what it adds to the first, by the differences that most pairs of cells agree on.</summary>
+    /// <param name="cells">The cells that are looked at.</param>
+    private long[] Differences(int option, IReadOnlyList<int> cells)
+    {
+        var values = _options[option].Values.Length;
+        var lines = new Dictionary<long, int[]>();
+        foreach (var cell in cells)
+        {
+            var key = 0L;
+            for (var o = 0; o < _options.Count; o++)
+                key = key * _options[o].Values.Length + (o == option ? 0 : _places[cell][o]);
+            if (!lines.TryGetValue(key, out var line))
+            {
+                lines[key] = line = new int[values];
+                Array.Fill(line, -1);
+            }
+            line[_places[cell][option]] = cell;
+        }
+        var edges = new List<(int From, int To, long By, int Count)>();
+        for (var a = 0; a < values; a++)
+        for (var b = a + 1; b < values; b++)
+        {
+            var (by, count) = Mode(lines.Values.Where(l => l[a] >= 0 && l[b] >= 0).Select(l => _prices[l[b]] - _prices[l[a]]));
+            if (count > 0)
+                edges.Add((a, b, by, count));
+        }
+        return Joined(values, edges);
+    }
+
+    /// <summary>The differences to the first value along the best supported edges.</summary>
+    private static long[] Joined(int values, List<(int From, int To, long By, int Count)> edges)
+    {
+        var (found, adds) = (new bool[values], new long[values]);
+        for (var start = 0; start < values; start++)
+        {
+            // Values that share no line with those before begin anew.
+            if (found[start])
+                continue;
+            found[start] = true;
+            while (edges.Where(e => found[e.From] != found[e.To]).OrderByDescending(e => e.Count).ToList() is [var next, ..])
+                if (found[next.From])
+                    (found[next.To], adds[next.To]) = (true, adds[next.From] + next.By);
+                else
+                    (found[next.From], adds[next.From]) = (true, adds[next.To] - next.By);
+        }
+        return adds;
+    }
+
+    /// <summary>What a value adds: an amount, or a percentage of the base.</summary>
+    private readonly record struct Adding(long Amount, decimal Percent)
+    {
+        public long On(long basis) => Amount + (Percent == 0 ? 0 : ConfigurationCost.Share(basis, new Percentage(Percent)));
+
+        public bool IsNothing => Amount == 0 && Percent == 0;
+    }
+
+    /// <summary>What values add to the first of their option, by which a fit begins.</summary>
+    /// <param name="baseOption">The option whose values set base prices; −1 for none.</param>
+    /// <param name="differences">By the place of a value of that option, for each option and value.</param>
+    private sealed class Guess(PriceReading of, int baseOption, Func<int, long[][]> differences)
+    {
+        public PriceReading Of => of;
+        public int BaseOption => baseOption;
+        public Dictionary<int, List<int>> Slices { get; } =
+            Enumerable.Range(0, of._prices.Length).GroupBy(c => of.SliceOf(c, baseOption)).ToDictionary(g => g.Key, g => g.ToList());
+
+        /// <summary>For each value that sets a base price by itself.</summary>
+        public static Guess BySlice(PriceReading of, int baseOption)
+        {
+            var found = Enumerable
+                .Range(0, of._prices.Length)
+                .GroupBy(c => of.SliceOf(c, baseOption))
+                .ToDictionary(g => g.Key, g => of._options.Select((_, o) => of.Differences(o, [.. g])).ToArray());
+            return new Guess(of, baseOption, slice => found[slice]);
+        }
+
+        /// <summary>What a value adds to the one without a surcharge.</summary>
+        public long Adds(int slice, int option, int value, int[] references)
+        {
+            var adds = differences(slice)[option];
+            return adds[value] - adds[references[option]];
+        }
+
+        /// <summary>The values that leave most others without a surcharge; the first on a tie.</summary>
+        public int[] UsualReferences() =>
+            [
+                .. of._options.Select(
+                    (option, o) =>
+                        Enumerable
+                            .Range(0, option.Values.Length)
+                            .MaxBy(v => Slices.Keys.Sum(s => differences(s)[o].Count(other => other == differences(s)[o][v])))
+                ),
+            ];
+    }
+
+    private int SliceOf(int cell, int baseOption) => baseOption < 0 ? 0 : _places[cell][baseOption];
+
+    /// <summary>Figures that are being fitted.</summary>
+    private sealed class Fit
+    {
+        private readonly PriceReading _of;
+        private readonly Guess _guess;
+        private readonly int _baseOption;
+        private readonly long[] _base;
+        private readonly Adding[][] _adds;
+
+        /// <summary>Begins with a guess.</summary>
+        /// <param name="references">For each option the value without a surcharge.</param>
+        public Fit(Guess guess, int[] references)
+        {
+            (_of, _guess, _baseOption) = (guess.Of, guess, guess.BaseOption);
+            _base = new long[_baseOption < 0 ? 1 : _of._options[_baseOption].Values.Length];
+            _adds = [.. _of._options.Select(o => new Adding[o.Values.Length])];
+            foreach (var (slice, cells) in guess.Slices)
+                _base[slice] = Mode(
+                    cells.Select(c => _of._prices[c] - Others().Sum(o => guess.Adds(slice, o, _of._places[c][o], references)))
+                ).Value;
+            foreach (var o in Others())
+                for (var v = 0; v < _adds[o].Length; v++)
+                    _adds[o][v] = Adds([.. guess.Slices.Keys.Select(s => (_base[s], guess.Adds(s, o, v, references)))]);
+            Missed = Misses(Enumerable.Range(0, _of._prices.Length));
+        }
+
+        public int Missed { get; private set; }
+
+        public int Figures
+        {
+            get
+            {
+                var usual = Mode(_base).Value;
+                return 1 + _base.Count(b => b != usual) + _adds.Sum(option => option.Count(a => !a.IsNothing));
+            }
+        }
+
+        /// <summary>Sets each figure in turn to what most cells need.</summary>
+        public void Improve()
+        {
+            var byValue = Others()
+                .Select(o => (Option: o, Cells: Enumerable.Range(0, _of._prices.Length).GroupBy(c => _of._places[c][o]).ToList()))
+                .ToList();
+            for (var sweep = 0; sweep < Sweeps && Missed > 0; sweep++)
+            {
+                var before = Missed;
+                foreach (var (slice, cells) in _guess.Slices)
+                    Try(ref _base[slice], Base(cells), cells);
+                foreach (var (option, values) in byValue)
+                foreach (var cells in values)
+                    Try(ref _adds[option][cells.Key], Needed(cells, option), cells);
+                if (Missed == before)
+                    break;
+            }
+        }
+
+        public PriceStructure ToStructure(IReadOnlyList<Option> options, Currency currency)
+        {
+            var usual = Mode(_base).Value;
+            var surcharges = ImmutableDictionary.CreateBuilder<(Key, Key), Surcharge>();
+            foreach (var (o, option) in options.Index())
+            foreach (var (v, value) in option.Values.Index())
+                if (_adds[o][v] is { IsNothing: false } adds)
+                    surcharges[(option.Key, value.Key)] =
+                        adds.Percent != 0
+                            ? new Surcharge.Percent(new Percentage(adds.Percent))
+                            : new Surcharge.PerUnit(MinorUnits.ToMoney(adds.Amount, currency));
+            var prices =
+                _baseOption < 0
+                    ? ImmutableDictionary<Key, long>.Empty
+                    : options[_baseOption]
+                        .Values.Index()
+                        .Where(v => _base[v.Index] != usual)
+                        .ToImmutableDictionary(v => v.Item.Key, v => _base[v.Index]);
+            return new PriceStructure(usual, _baseOption < 0 ? null : options[_baseOption].Key, prices, surcharges.ToImmutable());
+        }
+
+        private IEnumerable<int> Others() => Enumerable.Range(0, _of._options.Count).Where(o => o != _baseOption);
+
+        private int Slice(int cell) => _of.SliceOf(cell, _baseOption);
+
+        private long Predicted(int cell)
+        {
+            var (basis, places) = (_base[Slice(cell)], _of._places[cell]);
+            var price = basis;
+            for (var o = 0; o < places.Length; o++)
+                if (o != _baseOption)
+                    price += _adds[o][places[o]].On(basis);
+            return price;
+        }
+
+        private int Misses(IEnumerable<int> cells) => cells.Count(c => Predicted(c) != _of._prices[c]);
+
+        /// <summary>Sets a figure where fewer of its cells are left over then.</summary>
+        private void Try<T>(ref T figure, T setting, IEnumerable<int> cells)
+        {
+            var (before, missed) = (figure, Misses(cells));
+            figure = setting;
+            var then = Misses(cells);
+            if (then < missed)
+                Missed += then - missed;
+            else
+                figure = before;
+        }
+
+        /// <summary>The base that most cells of a slice need.</summary>
+        private long Base(IEnumerable<int> cells) =>
+            Mode(
+                cells.Select(c =>
+                {
+                    var adds = Others().Select(o => _adds[o][_of._places[c][o]]).ToList();
+                    return (long)Math.Round((_of._prices[c] - adds.Sum(a => a.Amount)) / (1 + adds.Sum(a => a.Percent) / 100));
+                })
+            ).Value;
+
+        /// <summary>What most cells with a value need it to add.</summary>
+        private Adding Needed(IEnumerable<int> cells, int option)
+        {
+            var needed = cells
+                .GroupBy(Slice)
+                .Select(s =>
+                    (
+                        Basis: _base[s.Key],
+                        Mode(s.Select(c => _of._prices[c] - Predicted(c) + _adds[option][_of._places[c][option]].On(_base[s.Key]))).Value
+                    )
+                )
+                .ToList();
+            return Adds(needed);
+        }
+
+        /// <summary>The amount or percentage that fits most of the bases; an amount on a tie.</summary>
+        private static Adding Adds(List<(long Basis, long Adds)> needed)
+        {
+            var (amount, hits) = Mode(needed.Select(n => n.Adds));
+            var best = new Adding(amount, 0);
+            if (hits == needed.Count || needed.Count < 2)
+                return best;
+            foreach (var (basis, adds) in needed.Where(n => n.Basis > 0))
+            foreach (var decimals in new[] { 0, 1, 2 })
+            {
+                var percent = Math.Round(adds * 100m / basis, decimals, MidpointRounding.AwayFromZero);
+                var tried = new Adding(0, percent);
+                if (percent != 0 && needed.Count(n => tried.On(n.Basis) == n.Adds) is var fits && fits > hits)
+                    (best, hits) = (tried, fits);
+            }
+            return best;
+        }
+    }
+}

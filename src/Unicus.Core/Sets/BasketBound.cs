@@ -1,0 +1,129 @@
+namespace Unicus.Core;
+
+/// <summary>A bound for the margin of baskets of any lines with any coupons: never optimistic.</summary>
+/// <remarks>
+/// For goods in the scope of rules it is assumed that every quantity and amount that rules ask for is reached, and that every coupon is
+/// named. The cheapest units of a pool cost at most their share of it, so reductions of the cheapest take at most their part of the
+/// pool; reductions of the basket are shared out by totals, so each takes the same part of every line. Hence no basket has a lower
+/// margin than the lowest of its goods, and, where all goods have a floor, none than the lowest floor.
+/// </remarks>
+internal sealed class BasketBound(EditionRules rules)
+{
+    private bool _isFree;
+    private bool _lacksFloor;
+
+    /// <summary>No basket of these goods has a lower margin by what rules may take off; null where they may be given away.</summary>
+    public decimal? Lowest { get; private set; } = 100;
+
+    /// <summary>No basket of these goods has a lower margin by the floor; null where some have none.</summary>
+    public decimal? AtFloor { get; private set; } = 100;
+
+    /// <summary>Looks at goods with answers.</summary>
+    /// <param name="cost">Of one unit with its answers, in minor units.</param>
+    /// <param name="floor">Of one unit without answers, in minor units; null where it has none.</param>
+    /// <param name="net">What a unit of money is net of tax.</param>
+    public void Add(MatrixVariant variant, long list, AnsweredCost answered, long cost, long? floor, decimal net)
+    {
+        if (list + answered.Adds < 0)
+            return;
+        var reaching = rules.All.Where(r => r.Reaches(variant)).ToList();
+        var least = decimal.MaxValue;
+        foreach (var group in Groups(reaching))
+        {
+            var uses = reaching
+                .Where(r => r.Rule.When.CustomerGroups.IsEmpty || (group is { } g && r.Rule.When.CustomerGroups.Contains(g)))
+                .Select(r => new RuleUse(r.Rule))
+                .ToList();
+            foreach (var unit in Units(variant, list, answered.Adds, floor, uses))
+                least = Math.Min(least, unit);
+        }
+        least += Math.Min(0, answered.Once);
+        var rounding = 0.5m * (1 + reaching.Count(r => r.Rule.Effect.Stage is 5 or 6));
+        Take(least * net - rounding, cost);
+        var atFloor = floor is { } f ? MarginOf((Math.Min(list, f) + answered.Adds + Math.Min(0, answered.Once)) * net - 0.5m, cost) : null;
+        _lacksFloor |= atFloor is null;
+        AtFloor = _lacksFloor ? null : Math.Min(AtFloor!.Value, atFloor!.Value);
+    }
+
+    private void Take(decimal net, long cost)
+    {
+        var margin = MarginOf(net, cost);
+        _isFree |= margin is null;
+        Lowest = _isFree ? null : Math.Min(Lowest ?? 100, margin!.Value);
+    }
+
+    private static decimal? MarginOf(decimal net, long cost) => net <= 0 ? null : (net - cost) * 100m / net;
+
+    private static IEnumerable<Key?> Groups(List<ReachingRule> rules) =>
+        rules.SelectMany(r => r.Rule.When.CustomerGroups).Distinct().Select(g => (Key?)g).Prepend(null);
+
+    /// <summary>The least that a unit comes to: with rules that stand alone, which keep later stages off, and without them.</summary>
+    private static IEnumerable<decimal> Units(MatrixVariant variant, long list, long adds, long? floor, List<RuleUse> uses)
+    {
+        var share = Basket(uses);
+        foreach (var withAlone in new[] { false, true })
+        {
+            var line = LineRun.Bare(variant, list, adds, 1, floor);
+            UnitStage.Run(line, [.. uses.Where(u => u.Rule.Effect.Stage == 3 && (withAlone || u.Rule.Combine != Combine.Alone))]);
+            line.EndUnits();
+            var unit = (decimal)line.Unit;
+            if (!line.StandsAlone)
+                unit = Cheapest(uses, Math.Min(unit, uses.Min(u => (decimal?)Banded(u, line)) ?? unit));
+            yield return Math.Max(0, unit * share);
+        }
+    }
+
+    /// <summary>The least that bands or packs leave of a unit.</summary>
+    private static decimal Banded(RuleUse use, LineRun line) =>
+        use.Rule.Effect switch
+        {
+            PriceEffect.Bands b => b
+                .Rows.Index()
+                .Min(r =>
+                    r.Item.Unit is { } price
+                        ? Math.Min(line.Unit, Math.Max(0, price + line.Answers))
+                        : use.Rates[r.Index].Remains(line.Unit)
+                ),
+            PriceEffect.Packs p => Math.Max(0, p.Rows.Min(r => (decimal)r.Total / r.Units) + line.Answers),
+            _ => line.Unit,
+        };
+
+    /// <summary>What reductions of the cheapest leave of a unit of a pool where all cost the same.</summary>
+    private static decimal Cheapest(List<RuleUse> uses, decimal unit)
+    {
+        // What one has reduced is out of the pool of the next; whether one acts at all is looked at both ways.
+        var (left, off) = (1m, 0m);
+        foreach (var use in uses.Where(u => u.Rule.Effect is PriceEffect.CheapestOff))
+        {
+            var effect = (PriceEffect.CheapestOff)use.Rule.Effect;
+            var part = (decimal)effect.Units / effect.InEvery;
+            off = Math.Max(off, off + left * part * effect.Percent / 100);
+            left *= 1 - part;
+        }
+        return unit * (1 - off);
+    }
+
+    /// <summary>The part of an amount that reductions of the basket leave, from 0 to 1.</summary>
+    private static decimal Basket(List<RuleUse> uses)
+    {
+        var basket = uses.Where(u => u.Rule.Effect is PriceEffect.ReduceBasket).ToList();
+        decimal Part(RuleUse use)
+        {
+            var effect = (PriceEffect.ReduceBasket)use.Rule.Effect;
+            return effect.Percent is { } percent ? percent / 100
+                : use.Rule.When.BasketAtLeast is { } least && least > effect.Amount ? (decimal)effect.Amount!.Value / least
+                : 1;
+        }
+        var best = basket.Where(u => u.Rule.Combine == Combine.Best).Select(Part).DefaultIfEmpty(0).Max();
+        var kept = 1 - best;
+        var amounts = 0m;
+        foreach (var use in basket.Where(u => u.Rule.Combine == Combine.Adds))
+            if (((PriceEffect.ReduceBasket)use.Rule.Effect).Percent is not null)
+                kept *= 1 - Part(use);
+            else
+                amounts += Part(use);
+        var together = Math.Max(0, kept - amounts);
+        var alone = basket.Where(u => u.Rule.Combine == Combine.Alone).Select(u => 1 - Part(u)).DefaultIfEmpty(1).Min();
+        return Math.Min(together, alone);
+    }
+}

@@ -1,0 +1,230 @@
+namespace Unicus.Core;
+
+/// <summary>Proves how low a margin rules for prices can push goods (domain.md, section 5): over all configurations, quantities, groups,
+/// coupons and pages.</summary>
+/// <remarks>
+/// For one line alone the answer is exact. Of the answers only those are looked at that no others beat
+/// (<see cref="WorstAnswers"/>); between two quantities at which a rule begins to act or a band starts, what one unit comes to only rises
+/// or only falls, so these quantities bound all of them; what rounding of tax may change is then looked at quantity by quantity. Net of
+/// tax means by the highest rate of any destination. For baskets of several lines <see cref="BasketBound"/> gives a bound that is never
+/// optimistic.
+/// </remarks>
+/// <param name="terms">What prices go by; who buys is left aside.</param>
+/// <param name="parts">What parts sell for and cost.</param>
+public sealed class LowestMargin(RunTerms terms, Func<string, PartFigures?> parts)
+{
+    /// <summary>Quantities of a line are looked at up to here.</summary>
+    public const int MostUnits = 1000;
+
+    /// <summary>The lowest margin of a product; null where no variant has both a price and a cost.</summary>
+    public ProvenMargin? Of(Edition edition)
+    {
+        var priced = edition.Matrix.Offered.Where(v => v.Price.Figure is not null).ToList();
+        var known = priced.Where(v => v.Cost.Figure is not null).ToList();
+        if (known.Count == 0)
+            return null;
+        var search = new Search(edition, terms, parts);
+        foreach (var variant in known)
+            search.Add(variant);
+        return search.Lowest() is { } lowest
+            ? new ProvenMargin(
+                lowest,
+                search.IsExact,
+                search.IsExact ? lowest.Margin : search.Bound,
+                search.Baskets.Lowest,
+                search.Baskets.AtFloor,
+                priced.Count - known.Count
+            )
+            : null;
+    }
+
+    /// <summary>The margin of an amount, in per cent; null where nothing is paid net of tax.</summary>
+    internal static decimal? MarginOf(long total, long cost, Percentage rate, bool includesTax, Currency currency)
+    {
+        var paid = MinorUnits.ToMoney(total, currency);
+        var net = includesTax ? total - MinorUnits.Of(rate.ContainedIn(paid)) : total;
+        return net <= 0 ? null : (net - cost) * 100m / net;
+    }
+
+    /// <summary>Goods and answers with a bound of their margin.</summary>
+    private sealed record Candidate(MatrixVariant Variant, AnsweredCost Answered, long List, long? Floor, Percentage Rate)
+    {
+        /// <summary>What all of one unit costs.</summary>
+        public long Cost { get; init; }
+    }
+
+    /// <summary>A candidate bought by somebody, with the lowest that one unit comes to net of tax, unrounded.</summary>
+    private sealed record Ranked(Candidate Of, BuyingWith By, decimal Net)
+    {
+        /// <summary>No quantity from so many units on has a lower margin; rounding of tax takes half a unit at most.</summary>
+        public decimal BoundFrom(int units) => Net - 0.5m / units is > 0 and var net ? (net - Of.Cost) * 100m / net : decimal.MinValue;
+    }
+
+    /// <summary>The search over one product.</summary>
+    private sealed class Search
+    {
+        private readonly Edition _edition;
+        private readonly RunTerms _terms;
+        private readonly WorstAnswers _answers;
+        private readonly List<BuyingWith> _buyers;
+        private readonly SortedSet<int> _quantities;
+        private readonly bool _manyQuantities;
+        private readonly EditionRules _rules;
+        private readonly Percentage[] _partRates;
+        private readonly List<Ranked> _ranked = [];
+        private readonly HashSet<(long, long, long?, decimal, string, AnsweredCost)> _seen = [];
+        private bool _isExact = true;
+
+        public Search(Edition edition, RunTerms terms, Func<string, PartFigures?> parts)
+        {
+            (_edition, _terms) = (edition, terms);
+            _answers = new WorstAnswers(edition.Configurator, parts);
+            _rules = terms.Buying.Book.At(terms.Buying.At, terms.Buying.Day).Of(edition, terms.Buying.At, terms.Buying.Day);
+            _buyers = [.. Buyers(_rules)];
+            _quantities = [.. Quantities(_rules)];
+            _manyQuantities = _rules.ByStage[4].Any(r => r.Rule.Effect is PriceEffect.Packs);
+            if (_manyQuantities)
+                _quantities = [.. Enumerable.Range(1, MostUnits)];
+            // What a part is taxed by is not known here; the highest rate of all is never too low.
+            _partRates = edition.Product.Extras.SelectMany(e => e.Values).Any(v => v.Part is not null)
+                ? [.. terms.Trade.TaxClasses.Select(c => new Percentage(Floors.HighestRate(terms.Trade, c.Key.Text)))]
+                : [];
+            Baskets = new BasketBound(_rules);
+        }
+
+        public BasketBound Baskets { get; }
+
+        public bool IsExact => _isExact && _answers.IsExact;
+
+        /// <summary>A bound where the search is not exact.</summary>
+        public decimal? Bound =>
+            _ranked.Count == 0 ? null
+            : _ranked.Min(r => r.BoundFrom(1)) is > decimal.MinValue and var bound ? bound
+            : null;
+
+        public void Add(MatrixVariant variant)
+        {
+            var (price, cost) = (variant.Price.Figure!.Value, variant.Cost.Figure!.Value);
+            var rate = RateOf(variant);
+            var floor = EditionPrices.FloorOf(_edition, variant, _terms.Trade);
+            var reached = string.Concat(
+                _rules.All.Select(r =>
+                    !r.Reaches(variant) ? "0"
+                    : r.IsBySku ? variant.Sku.Text
+                    : "1"
+                )
+            );
+            foreach (var answered in _answers.Of(variant, price))
+            {
+                var candidate = new Candidate(variant, answered, MinorUnits.Of(price), floor, rate)
+                {
+                    Cost = MinorUnits.Of(cost) + answered.Cost,
+                };
+                if (!_seen.Add((candidate.List, candidate.Cost, floor, rate.Value, reached, answered with { State = null, Cost = 0 })))
+                    continue;
+                foreach (var buyer in _buyers)
+                    if (Net(candidate, buyer) is { } net)
+                        _ranked.Add(new Ranked(candidate, buyer, net));
+                Baskets.Add(variant, candidate.List, answered, candidate.Cost, floor, Factor(rate));
+            }
+        }
+
+        /// <summary>The lowest of all, quantity by quantity as far as rounding may still matter.</summary>
+        public SoldAt? Lowest()
+        {
+            SoldAt? lowest = null;
+            foreach (var ranked in _ranked.OrderBy(r => r.BoundFrom(1)))
+            {
+                if (lowest is { Margin: null } || (lowest?.Margin is { } best && best <= ranked.BoundFrom(1)))
+                    break;
+                for (var units = 1; units <= MostUnits; units++)
+                {
+                    if (lowest is { Margin: null } || (lowest?.Margin is { } soFar && soFar <= ranked.BoundFrom(units)))
+                        break;
+                    if (Sold(ranked, units) is { } sold && IsLower(sold, lowest))
+                        lowest = sold;
+                }
+            }
+            return lowest;
+        }
+
+        private static bool IsLower(SoldAt sold, SoldAt? lowest) =>
+            lowest is null || (lowest.Margin is { } best && (sold.Margin is not { } margin || margin < best));
+
+        private SoldAt? Sold(Ranked ranked, int units)
+        {
+            var of = ranked.Of;
+            if (Total(of, ranked.By, units) is not { } total)
+                return null;
+            var cost = of.Cost * units;
+            var margin = MarginOf(total, cost, of.Rate, _terms.Trade.PricesIncludeTax, _terms.Trade.Currency);
+            var goods = new VariantOnSale(_edition, of.Variant);
+            return new SoldAt(goods, _answers.ConfigurationOf(of.Variant, of.Answered), units, ranked.By, total, cost, margin);
+        }
+
+        /// <summary>The lowest that one unit comes to net of tax at any quantity; null where it cannot be bought.</summary>
+        private decimal? Net(Candidate of, BuyingWith by)
+        {
+            decimal? lowest = null;
+            foreach (var units in _quantities)
+                if (Total(of, by, units) is { } total)
+                    lowest = Math.Min(lowest ?? decimal.MaxValue, (decimal)total / units * Factor(of.Rate));
+            return lowest;
+        }
+
+        private decimal Factor(Percentage rate) => _terms.Trade.PricesIncludeTax ? 100m / (100 + rate.Value) : 1;
+
+        private long? Total(Candidate of, BuyingWith by, int units)
+        {
+            var line = LineRun.Bare(of.Variant, of.List, of.Answered.Adds, units, of.Floor, of.Answered.Once);
+            if (!line.IsChargeable || line.Total < 0)
+                return null;
+            var goods = new RunLine(new VariantOnSale(_edition, of.Variant), Configuration.Empty, units, [], by.Through);
+            RuleRun.Of([line], [goods with { Through = by.Through ?? _edition.Product.Code.Text }], BuyingBy(by));
+            return line.Total;
+        }
+
+        private Buying BuyingBy(BuyingWith by) =>
+            _terms.Buying with
+            {
+                Groups = by.Group is { } group ? [group] : [],
+                Coupons = by.Coupon is { } coupon ? [coupon] : [],
+                UsedUp = [],
+            };
+
+        private Percentage RateOf(MatrixVariant variant)
+        {
+            var taxClass = _edition.Matrix.Figures.Resolve(variant.Variant.Own, variant.Values, f => f.TaxClass).Figure;
+            var own = new Percentage(Floors.HighestRate(_terms.Trade, taxClass));
+            if (_partRates.All(r => r.Value == own.Value))
+                return own;
+            _isExact = false;
+            return new Percentage(Math.Max(own.Value, _partRates.Max(r => r.Value)));
+        }
+
+        /// <summary>Everybody that rules tell apart.</summary>
+        private static IEnumerable<BuyingWith> Buyers(EditionRules rules)
+        {
+            var when = rules.All.Select(r => r.Rule.When).ToList();
+            var groups = when.SelectMany(w => w.CustomerGroups).Distinct().Select(g => (Key?)g).Prepend(null);
+            var coupons = when.Select(NamedCoupon.AskedBy).OfType<NamedCoupon>().Distinct().Prepend(null).ToList();
+            var pages = rules.All.Select(r => r.Rule.Scope.Through).OfType<string>().Distinct().Prepend(null).ToList();
+            return from g in groups from c in coupons from p in pages select new BuyingWith(g, c, p);
+        }
+
+        /// <summary>The quantities between which what a unit comes to only rises or only falls.</summary>
+        private static IEnumerable<int> Quantities(EditionRules rules)
+        {
+            var starts = rules
+                .All.Select(r => r.Rule.When.QuantityAtLeast ?? 1)
+                .Concat(rules.ByStage[4].Select(r => r.Rule.Effect).OfType<PriceEffect.Bands>().SelectMany(b => b.Rows.Select(r => r.From)))
+                .Append(1)
+                .Append(MostUnits + 1)
+                .SelectMany(s => new[] { s, s - 1 })
+                .ToList();
+            var every = rules.ByStage[5].Select(r => ((PriceEffect.CheapestOff)r.Rule.Effect).InEvery).ToList();
+            var whole = starts.SelectMany(s => every.SelectMany(m => new[] { s / m * m, (s + m - 1) / m * m }));
+            return starts.Concat(whole).Where(q => q is >= 1 and <= MostUnits);
+        }
+    }
+}
