@@ -10,7 +10,7 @@ internal static class PriceRatios
 {
     private const int Lines = 10_000;
     private const int Rules = 30;
-    private const int Rounds = 15;
+    private const int Rounds = 90;
 
     public static void Run()
     {

@@ -15,9 +15,8 @@ public static class MinorUnits
     /// <summary>The amount of so many smallest units.</summary>
     public static Money ToMoney(long minor, Currency currency)
     {
-        var amount = (decimal)minor;
-        for (var i = 0; i < currency.MinorUnits; i++)
-            amount /= 10;
-        return new Money(amount, currency);
+        // The digits of the number with the point set, which takes no division.
+        var size = (ulong)Math.Abs(minor);
+        return Money.Whole(new decimal((int)size, (int)(size >> 32), 0, minor < 0, (byte)currency.MinorUnits), currency);
     }
 }

@@ -19,6 +19,9 @@ public readonly record struct Money : IComparable<Money>
         Amount = Math.Round(amount, currency.MinorUnits, MidpointRounding.AwayFromZero);
     }
 
+    /// <summary>An amount that is a whole number of smallest units already.</summary>
+    private Money(Currency currency, decimal whole) => (Currency, Amount) = (currency, whole);
+
     /// <summary>The amount in units of the currency (86.50 is eighty-six and a half euros).</summary>
     public decimal Amount { get; }
 
@@ -28,20 +31,23 @@ public readonly record struct Money : IComparable<Money>
     /// <summary>Whether the amount is 0.</summary>
     public bool IsZero => Amount == 0;
 
+    /// <summary>An amount that is known to be a whole number of smallest units, so that nothing is rounded.</summary>
+    internal static Money Whole(decimal amount, Currency currency) => new(currency, amount);
+
     /// <summary>Nothing of a currency.</summary>
     public static Money Zero(Currency currency) => new(0, currency);
 
     /// <summary>The sum of two amounts of one currency.</summary>
-    public static Money operator +(Money a, Money b) => new(a.Amount + b.Amount, Same(a, b));
+    public static Money operator +(Money a, Money b) => new(Same(a, b), a.Amount + b.Amount);
 
     /// <summary>The difference of two amounts of one currency.</summary>
-    public static Money operator -(Money a, Money b) => new(a.Amount - b.Amount, Same(a, b));
+    public static Money operator -(Money a, Money b) => new(Same(a, b), a.Amount - b.Amount);
 
     /// <summary>The amount with the other sign.</summary>
-    public static Money operator -(Money a) => new(-a.Amount, a.Currency);
+    public static Money operator -(Money a) => new(a.Currency, -a.Amount);
 
     /// <summary>So many times the amount.</summary>
-    public static Money operator *(Money a, int units) => new(a.Amount * units, a.Currency);
+    public static Money operator *(Money a, int units) => new(a.Currency, a.Amount * units);
 
     /// <summary>Whether the left amount is the lower.</summary>
     public static bool operator <(Money a, Money b) => a.CompareTo(b) < 0;
@@ -70,7 +76,7 @@ public readonly record struct Money : IComparable<Money>
     public string ForPeople() => Amount.ToString("N" + Currency.MinorUnits, CultureInfo.InvariantCulture);
 
     private static Currency Same(Money a, Money b) =>
-        a.Currency == b.Currency
+        ReferenceEquals(a.Currency, b.Currency) || a.Currency == b.Currency
             ? a.Currency
             : throw new InvalidOperationException($"{a.Currency} and {b.Currency} cannot be reckoned together.");
 }

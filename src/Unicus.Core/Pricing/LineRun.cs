@@ -13,6 +13,12 @@ internal sealed class LineRun
         List = Unit = MinorUnits.Of(list);
     }
 
+    private LineRun(long list, Currency currency, int quantity)
+    {
+        (_currency, Quantity) = (currency, quantity);
+        List = Unit = list;
+    }
+
     /// <summary>Its place in the basket, from 0.</summary>
     public int Number { get; init; }
 
@@ -33,6 +39,9 @@ internal sealed class LineRun
 
     /// <summary>Of one unit: what its answers add, A.</summary>
     public long Answers { get; private set; }
+
+    /// <summary>Of one unit: what its answers cost besides their parts; null where that was not added up.</summary>
+    public long? AnswersCost { get; private init; }
 
     /// <summary>For the line: surcharges that are due once.</summary>
     public long Once { get; private set; }
@@ -80,6 +89,23 @@ internal sealed class LineRun
             Goods = (list + answers) * quantity,
         };
 
+    /// <summary>Stages 1 and 2 with the answers added up already, without a working.</summary>
+    /// <param name="line">What is priced.</param>
+    /// <param name="list">L, in minor units.</param>
+    public static LineRun Start(StartingLine line, long list, AnswerSheet.Sum answers, Currency currency) =>
+        new(list, currency, line.Quantity)
+        {
+            Number = line.Number,
+            Product = line.Product,
+            Sku = line.Sku,
+            Room = line.Floor is { } floor ? Math.Max(0, list - floor) : null,
+            Answers = answers.Each,
+            Once = answers.Once,
+            AnswersCost = answers.Cost,
+            Unit = list + answers.Each,
+            Goods = (list + answers.Each) * line.Quantity,
+        };
+
     /// <summary>Stages 1 and 2: the list price and what the answers add.</summary>
     /// <param name="line">What is priced; its answers count.</param>
     /// <param name="amounts">As <see cref="AnswerPricing.Amounts"/> gives them.</param>
@@ -104,8 +130,8 @@ internal sealed class LineRun
     {
         get
         {
-            var most = MinorUnits.Of(new Money(Money.Most, _currency));
-            return Math.Abs((decimal)List) * Quantity <= most && Math.Abs((decimal)Unit * Quantity + Once) <= most;
+            var most = (Int128)Money.Most * TenTo(_currency.MinorUnits);
+            return Math.Abs(List) * (Int128)Quantity <= most && Int128.Abs((Int128)Unit * Quantity + Once) <= most;
         }
     }
 
@@ -153,7 +179,15 @@ internal sealed class LineRun
     }
 
     /// <summary>The account of it; empty where none was written.</summary>
-    public PriceWorking Working() => new([.. _trace ?? []], Quantity, _currency);
+    public PriceWorking Working() => new(_trace is null ? [] : [.. _trace], Quantity, _currency);
+
+    private static long TenTo(int power)
+    {
+        var ten = 1L;
+        for (var i = 0; i < power; i++)
+            ten *= 10;
+        return ten;
+    }
 
     private const string FloorLabel = "Not below the floor";
 

@@ -3,53 +3,53 @@ namespace Unicus.Core;
 /// <summary>Stage 4: bands and packs. One rule acts on a line: the one with the lowest total.</summary>
 internal static class QuantityStage
 {
-    /// <summary>Runs the stage.</summary>
-    /// <param name="uses">The rules of this stage that are ready, in their order.</param>
-    public static void Run(IEnumerable<RuleUse> uses)
+    /// <summary>Finds where lines stand among those that count together.</summary>
+    /// <param name="uses">The rules of this stage that are ready.</param>
+    public static void Count(IEnumerable<RuleUse> uses)
     {
-        var best = new Dictionary<LineRun, (RuleUse Use, long Goods)>();
         foreach (var use in uses)
-        {
-            var counted = use.Rule.Effect is PriceEffect.Bands { AcrossProduct: true } ? Together(use) : null;
-            foreach (var line in use.Lines)
-            {
-                if (line.StandsAlone || line.Unit <= 0)
-                    continue;
-                var place = counted?[line] ?? new Place(0, line.Quantity);
-                var goods = use.Rule.Effect is PriceEffect.Packs packs ? OfPacks(packs, line) : OfBands(use, line, place);
-                if (goods < (best.TryGetValue(line, out var lowest) ? lowest.Goods : line.Goods))
-                    best[line] = (use, goods);
-            }
-        }
-        foreach (var (line, (use, goods)) in best)
-            line.TakeGoods(PriceStep.Quantity, use, goods);
+            if (use.Rule.Effect is PriceEffect.Bands { AcrossProduct: true })
+                use.Places = Together(use);
     }
 
-    /// <summary>Where the units of a line stand among those that count together.</summary>
-    /// <param name="Before">Units of earlier lines.</param>
-    /// <param name="Total">Units of all.</param>
-    private readonly record struct Place(long Before, long Total);
+    /// <summary>Runs the stage for one line.</summary>
+    /// <param name="uses">The rules of this stage that are ready and reach the line, in their order.</param>
+    public static void Run(LineRun line, RuleUse[] uses)
+    {
+        if (line.StandsAlone || line.Unit <= 0)
+            return;
+        RuleUse? best = null;
+        var lowest = line.Goods;
+        foreach (var use in uses)
+        {
+            var place = use.Places?[line] ?? new PlaceInBands(0, line.Quantity);
+            var goods = use.Bands is { } bands ? OfBands(use, bands, line, place) : OfPacks((PriceEffect.Packs)use.Rule.Effect, line);
+            if (goods < lowest)
+                (best, lowest) = (use, goods);
+        }
+        if (best is not null)
+            line.TakeGoods(PriceStep.Quantity, best, lowest);
+    }
 
     /// <summary>Mixed variants of one product, filled in the order of the basket.</summary>
-    private static Dictionary<LineRun, Place> Together(RuleUse use)
+    private static Dictionary<LineRun, PlaceInBands> Together(RuleUse use)
     {
-        var places = new Dictionary<LineRun, Place>();
+        var places = new Dictionary<LineRun, PlaceInBands>();
         foreach (var product in use.Lines.Where(l => !l.StandsAlone).GroupBy(l => l.Product))
         {
             var total = product.Sum(l => (long)l.Quantity);
             var before = 0L;
             foreach (var line in product)
             {
-                places[line] = new Place(before, total);
+                places[line] = new PlaceInBands(before, total);
                 before += line.Quantity;
             }
         }
         return places;
     }
 
-    private static long OfBands(RuleUse use, LineRun line, Place place)
+    private static long OfBands(RuleUse use, PriceEffect.Bands bands, LineRun line, PlaceInBands place)
     {
-        var bands = (PriceEffect.Bands)use.Rule.Effect;
         if (bands.Mode == BandMode.AllUnits)
         {
             var row = -1;
@@ -72,7 +72,7 @@ internal static class QuantityStage
 
     private static long UnitIn(RuleUse use, int row, LineRun line)
     {
-        var band = ((PriceEffect.Bands)use.Rule.Effect).Rows[row];
+        var band = use.Bands!.Rows[row];
         return band.Unit is { } price ? Math.Min(line.Unit, Math.Max(0, price + line.Answers)) : use.Rates[row].Remains(line.Unit);
     }
 
@@ -89,3 +89,8 @@ internal static class QuantityStage
         return (long)Int128.Clamp(goods + left * line.Unit, 0, line.Goods);
     }
 }
+
+/// <summary>Where the units of a line stand among those that count together.</summary>
+/// <param name="Before">Units of earlier lines.</param>
+/// <param name="Total">Units of all.</param>
+internal readonly record struct PlaceInBands(long Before, long Total);

@@ -7,6 +7,9 @@ internal readonly struct Rate
     private readonly long _keeps;
     private readonly long _of;
 
+    /// <summary>Most amounts are below this and leave room for the product in 64 bits.</summary>
+    private readonly long _small;
+
     /// <param name="percent">Above 0 and at most 100, with at most 12 decimal places.</param>
     public Rate(decimal percent)
     {
@@ -14,13 +17,13 @@ internal readonly struct Rate
         while (keeps != decimal.Truncate(keeps))
             (keeps, of) = (keeps * 10, of * 10);
         (_keeps, _of) = ((long)keeps, (long)of);
+        _small = long.MaxValue / 4 / _of;
     }
 
     /// <summary>What remains of an amount of 0 or more.</summary>
     public long Remains(long amount)
     {
-        // Most amounts leave room for the product in 64 bits.
-        if (amount < long.MaxValue / 4 / _of)
+        if (amount < _small)
             return (2 * amount * _keeps + _of) / (2 * _of);
         return (long)((2 * (Int128)amount * _keeps + _of) / (2 * (Int128)_of));
     }

@@ -3,6 +3,20 @@ namespace Unicus.Core;
 /// <summary>A rule in one run of prices: the lines in its scope and what became of it.</summary>
 internal sealed class RuleUse
 {
+    private readonly Kind _kind;
+
+    /// <summary>What it takes off, or the price that it sets, in minor units.</summary>
+    private readonly long _amount;
+
+    private enum Kind
+    {
+        Other,
+        Percent,
+        Amount,
+        Price,
+        BySku,
+    }
+
     public RuleUse(PriceRule rule)
     {
         Rule = rule;
@@ -14,19 +28,58 @@ internal sealed class RuleUse
             PriceEffect.ReduceDelivery d => new Rate(d.Percent),
             _ => default,
         };
+        (_kind, _amount) = rule.Effect switch
+        {
+            PriceEffect.Reduce { Amount: { } amount } => (Kind.Amount, amount),
+            PriceEffect.Reduce => (Kind.Percent, 0),
+            PriceEffect.SetUnit set => (Kind.Price, set.Price),
+            PriceEffect.SetBySku => (Kind.BySku, 0),
+            _ => (Kind.Other, 0),
+        };
+        Bands = rule.Effect as PriceEffect.Bands;
         Rates = rule.Effect is PriceEffect.Bands bands ? [.. bands.Rows.Select(r => r.Percent is { } p ? new Rate(p) : default)] : [];
     }
 
     public PriceRule Rule { get; }
 
+    /// <summary>What it leaves of a running price at stage 3; never more than that, and never below 0.</summary>
+    /// <param name="line">Its SKU and what its answers add to a unit.</param>
+    public long Left(LineRun line, long running)
+    {
+        switch (_kind)
+        {
+            case Kind.Percent:
+                return Rate.Remains(running);
+            case Kind.Amount:
+                return Math.Max(0, running - _amount);
+            case Kind.Price:
+                return Math.Min(running, Math.Max(0, _amount + line.Answers));
+            case Kind.BySku:
+                var price = ((PriceEffect.SetBySku)Rule.Effect).Prices[line.Sku];
+                return Math.Min(running, Math.Max(0, price + line.Answers));
+            default:
+                return running;
+        }
+    }
+
     /// <summary>The percentage of its effect, where it has one.</summary>
     public Rate Rate { get; }
+
+    /// <summary>Its bands, where it has some.</summary>
+    public PriceEffect.Bands? Bands { get; }
 
     /// <summary>The percentages of its bands.</summary>
     public Rate[] Rates { get; }
 
-    /// <summary>The lines in its scope, in the order of the basket.</summary>
+    /// <summary>The lines in its scope, in the order of the basket; of rules of stage 3, and of bands and packs that count each line by
+    /// itself, they are not kept.</summary>
     public List<LineRun> Lines { get; } = [];
+
+    /// <summary>Whether <see cref="Lines"/> are kept.</summary>
+    public bool KeepsLines => Rule.Effect is PriceEffect.Bands { AcrossProduct: true } || Rule.Effect.Stage > 4;
+
+    /// <summary>Where each line stands, where mixed variants count together; null where each line counts by itself.</summary>
+    public Dictionary<LineRun, PlaceInBands>? Places { get; set; }
 
     /// <summary>Units in its scope.</summary>
     public long Quantity { get; set; }

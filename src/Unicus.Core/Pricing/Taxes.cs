@@ -78,3 +78,29 @@ public static class Taxation
     /// <param name="included">Whether the amount contains it.</param>
     public static Money Of(Money amount, Percentage rate, bool included) => included ? rate.ContainedIn(amount) : rate.Of(amount);
 }
+
+/// <summary>The tax of an amount of one class, on whole minor units.</summary>
+/// <remarks>Where prices include tax, the tax contained, x·p/(100+p); else what is added, x·p/100; half away from zero.</remarks>
+internal readonly struct TaxRate
+{
+    private readonly long _part;
+    private readonly long _of;
+
+    /// <param name="rate">In per cent, 0 or more, with at most 12 decimal places.</param>
+    /// <param name="included">Whether amounts contain the tax.</param>
+    public TaxRate(Percentage rate, bool included)
+    {
+        var (part, of) = (rate.Value, 100m);
+        while (part != decimal.Truncate(part))
+            (part, of) = (part * 10, of * 10);
+        (_part, _of) = ((long)part, (long)of + (included ? (long)part : 0));
+    }
+
+    /// <summary>The tax of an amount.</summary>
+    public long Of(long amount)
+    {
+        var twice = (Int128)Math.Abs(amount) * _part * 2;
+        var tax = (long)((twice + _of) / (2 * (Int128)_of));
+        return amount < 0 ? -tax : tax;
+    }
+}

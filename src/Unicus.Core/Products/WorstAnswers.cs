@@ -30,7 +30,7 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
     private readonly CompiledRules _rules = configurator.Rules;
     private readonly LevelFigures _figures = new(configurator, parts);
 
-    /// <summary>Whether everything found so far is exact, not a bound.</summary>
+    /// <summary>Whether nothing found so far was put together as a bound.</summary>
     public bool IsExact { get; private set; } = true;
 
     /// <summary>The answers of a variant, with every variant option answered.</summary>
@@ -43,7 +43,6 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
         var masks = _rules.Masks(own);
         foreach (var level in _rules.Network.Inputs.Values)
             masks[level] = [true, true];
-        IsExact &= _figures.IsExact;
         var adds = _figures.Adds(MinorUnits.Of(list));
         var behind = new Dictionary<int, List<AnsweredCost>> { [0] = [new AnsweredCost(0, 0, 0, null)] };
         for (var level = _rules.Sizes.Count - 1; level >= 0; level--)
@@ -52,7 +51,7 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
         return [.. behind.GetValueOrDefault(0, []).Select(a => a with { Adds = a.Adds + always.Adds, Once = a.Once + always.Once })];
     }
 
-    /// <summary>The configuration behind an answer; typed questions are left open.</summary>
+    /// <summary>The configuration behind an answer; typed questions that are needed have the shortest answer, others none.</summary>
     public Configuration ConfigurationOf(MatrixVariant variant, AnsweredCost answered)
     {
         var states = new Dictionary<int, int>();
@@ -62,7 +61,11 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
         foreach (var question in configurator.Questions.Where(q => q.Role == OptionRole.Extra))
         {
             if (_rules.Network.PlaceOf(question.Key) is not { Levels: > 0 } place)
+            {
+                if (question.Required && Shortest(question) is { } typed)
+                    given = given.With(question.Key, typed);
                 continue;
+            }
             if (place.IsSeveral)
             {
                 var ticked = question.Values.Where((_, i) => states.GetValueOrDefault(place.First + i) == RuleNetwork.On);
@@ -75,6 +78,14 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
         }
         return given;
     }
+
+    private static Answer? Shortest(Option question) =>
+        question.Ask switch
+        {
+            Ask.Text => new Answer.Text(question.Characters is { Length: > 0 } allowed ? allowed[..1] : "x"),
+            Ask.Number => new Answer.Number(question.Number.Min ?? question.Number.Max ?? 1),
+            _ => null,
+        };
 
     private Dictionary<int, List<AnsweredCost>> Level(
         int level,
@@ -150,14 +161,8 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
                     Put(value, place.IsSeveral ? place.First + i : place.First, place.IsSeveral ? RuleNetwork.On : i, parts);
             }
             _typed = [.. configurator.Questions.Where(q => q is { Role: OptionRole.Extra, IsPicked: false, Surcharge: not null })];
-            IsExact =
-                parts is not null
-                && !_typed.Exists(q =>
-                    configurator.Rules.Network.Inputs.Keys.Any(i => i.Questions.Contains(q.Key)) || configurator.Book.Requiring(q.Key).Any()
-                );
         }
 
-        public bool IsExact { get; }
         public long[]?[] Once { get; }
         public long[]?[] Cost { get; }
 

@@ -4,8 +4,8 @@ namespace Unicus.Core;
 /// <remarks>
 /// For goods in the scope of rules it is assumed that every quantity and amount that rules ask for is reached, and that every coupon is
 /// named. The cheapest units of a pool cost at most their share of it, so reductions of the cheapest take at most their part of the
-/// pool; reductions of the basket are shared out by totals, so each takes the same part of every line. Hence no basket has a lower
-/// margin than the lowest of its goods, and, where all goods have a floor, none than the lowest floor.
+/// pool; reductions of the basket are shared out by totals, so each takes the same part of every line. How goods are put together is
+/// <see cref="BasketMargin"/>'s.
 /// </remarks>
 internal sealed class BasketBound(EditionRules rules)
 {
@@ -17,6 +17,9 @@ internal sealed class BasketBound(EditionRules rules)
 
     /// <summary>No basket of these goods has a lower margin by the floor; null where some have none.</summary>
     public decimal? AtFloor { get; private set; } = 100;
+
+    /// <summary>Whether a reduction of the cheapest reaches any of them.</summary>
+    public bool IsPooled => rules.ByStage[5].Length > 0;
 
     /// <summary>Looks at goods with answers.</summary>
     /// <param name="cost">Of one unit with its answers, in minor units.</param>
@@ -64,7 +67,8 @@ internal sealed class BasketBound(EditionRules rules)
         foreach (var withAlone in new[] { false, true })
         {
             var line = LineRun.Bare(variant, list, adds, 1, floor);
-            UnitStage.Run(line, [.. uses.Where(u => u.Rule.Effect.Stage == 3 && (withAlone || u.Rule.Combine != Combine.Alone))]);
+            var unitUses = uses.Where(u => u.Rule.Effect.Stage == 3 && (withAlone || u.Rule.Combine != Combine.Alone));
+            UnitStage.Run(line, new UnitRules([.. unitUses]));
             line.EndUnits();
             var unit = (decimal)line.Unit;
             if (!line.StandsAlone)

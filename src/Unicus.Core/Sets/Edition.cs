@@ -8,10 +8,14 @@ namespace Unicus.Core;
 /// <param name="Matrix">Its variants.</param>
 public sealed record Edition(int ProductId, int Number, DateTimeOffset PublishedAt, Product Product, VariantMatrix Matrix)
 {
+    private readonly Lazy<AnswerSheet> _answers = new(() => new AnswerSheet(Product.Questions));
     private readonly Lazy<Configurator> _configurator = new(() => new Configurator(Product, Matrix));
 
     /// <summary>The shared sets that it was put together with.</summary>
     public required IReadOnlyList<ExtraSet> Sets { get; init; }
+
+    /// <summary>What picked answers add.</summary>
+    internal AnswerSheet Answers => _answers.Value;
 
     /// <summary>What is asked about answers. Compiled when it is first asked for.</summary>
     public Configurator Configurator => _configurator.Value;

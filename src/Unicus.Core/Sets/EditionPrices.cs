@@ -49,9 +49,8 @@ internal sealed class EditionPrices : UnitPrices
     public override long Of(MatrixVariant variant, long before)
     {
         var list = MinorUnits.Of(variant.Price.Figure!.Value);
-        var floor = FloorOf(_edition, variant, _trade);
-        var line = LineRun.Bare(variant, list, before - list, _quantity, floor);
-        UnitStage.Run(line, [.. _rules.Where(r => r.Reaching.Reaches(variant)).Select(r => r.Use)]);
+        var line = LineRun.Bare(variant, list, before - list, _quantity, FloorOf(_edition, variant, _trade));
+        UnitStage.Run(line, new UnitRules([.. _rules.Where(r => r.Reaching.Reaches(variant)).Select(r => r.Use)]));
         line.EndUnits();
         return line.Unit;
     }

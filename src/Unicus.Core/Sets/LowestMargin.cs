@@ -10,8 +10,8 @@ namespace Unicus.Core;
 /// optimistic.
 /// </remarks>
 /// <param name="terms">What prices go by; who buys is left aside.</param>
-/// <param name="parts">What parts sell for and cost.</param>
-public sealed class LowestMargin(RunTerms terms, Func<string, PartFigures?> parts)
+/// <param name="range">Where parts are looked up.</param>
+public sealed class LowestMargin(RunTerms terms, PublishedRange range)
 {
     /// <summary>Quantities of a line are looked at up to here.</summary>
     public const int MostUnits = 1000;
@@ -23,19 +23,18 @@ public sealed class LowestMargin(RunTerms terms, Func<string, PartFigures?> part
         var known = priced.Where(v => v.Cost.Figure is not null).ToList();
         if (known.Count == 0)
             return null;
-        var search = new Search(edition, terms, parts);
+        var search = new Search(edition, terms, range);
         foreach (var variant in known)
             search.Add(variant);
-        return search.Lowest() is { } lowest
-            ? new ProvenMargin(
-                lowest,
-                search.IsExact,
-                search.IsExact ? lowest.Margin : search.Bound,
-                search.Baskets.Lowest,
-                search.Baskets.AtFloor,
-                priced.Count - known.Count
-            )
-            : null;
+        if (search.Lowest() is not { } lowest)
+            return null;
+        var isExact = search.IsExact(lowest);
+        return new ProvenMargin(lowest, isExact, isExact ? lowest.Margin : search.Bound, priced.Count - known.Count)
+        {
+            ByRules = search.Baskets.Lowest,
+            AtFloor = search.Baskets.AtFloor,
+            IsPooled = search.Baskets.IsPooled,
+        };
     }
 
     /// <summary>The margin of an amount, in per cent; null where nothing is paid net of tax.</summary>
@@ -75,26 +74,32 @@ public sealed class LowestMargin(RunTerms terms, Func<string, PartFigures?> part
         private readonly HashSet<(long, long, long?, decimal, string, AnsweredCost)> _seen = [];
         private bool _isExact = true;
 
-        public Search(Edition edition, RunTerms terms, Func<string, PartFigures?> parts)
+        public Search(Edition edition, RunTerms terms, PublishedRange range)
         {
             (_edition, _terms) = (edition, terms);
-            _answers = new WorstAnswers(edition.Configurator, parts);
+            _answers = new WorstAnswers(edition.Configurator, range.Figures);
             _rules = terms.Buying.Book.At(terms.Buying.At, terms.Buying.Day).Of(edition, terms.Buying.At, terms.Buying.Day);
             _buyers = [.. Buyers(_rules)];
             _quantities = [.. Quantities(_rules)];
             _manyQuantities = _rules.ByStage[4].Any(r => r.Rule.Effect is PriceEffect.Packs);
             if (_manyQuantities)
                 _quantities = [.. Enumerable.Range(1, MostUnits)];
-            // What a part is taxed by is not known here; the highest rate of all is never too low.
-            _partRates = edition.Product.Extras.SelectMany(e => e.Values).Any(v => v.Part is not null)
-                ? [.. terms.Trade.TaxClasses.Select(c => new Percentage(Floors.HighestRate(terms.Trade, c.Key.Text)))]
-                : [];
+            _partRates =
+            [
+                .. edition
+                    .Product.Extras.SelectMany(e => e.Values)
+                    .Select(v => v.Part is { } part ? range.Part(part.Sku) : null)
+                    .OfType<VariantOnSale>()
+                    .Select(p => new Percentage(Floors.HighestRate(terms.Trade, p.TaxClass)))
+                    .Distinct(),
+            ];
             Baskets = new BasketBound(_rules);
         }
 
         public BasketBound Baskets { get; }
 
-        public bool IsExact => _isExact && _answers.IsExact;
+        /// <summary>Whether what was found is the lowest: nothing was put together as a bound, and its answers can be given.</summary>
+        public bool IsExact(SoldAt lowest) => _isExact && _answers.IsExact && _edition.Configurator.Answer(lowest.Answers).Complete;
 
         /// <summary>A bound where the search is not exact.</summary>
         public decimal? Bound =>

@@ -34,23 +34,45 @@ public sealed record RunTerms(TradeTerms Trade, Destination? Destination, string
 }
 
 /// <summary>A line with its price made.</summary>
-/// <param name="Working">Σ unit steps × quantity + Σ line steps is the total; empty where no trace was asked for.</param>
-/// <param name="Unit">One unit after stage 3 with its floor.</param>
-/// <param name="Total">The line after stage 5, <em>once</em> surcharges included.</param>
-/// <param name="Reduction">Its share of the basket's reductions; 0 or less.</param>
-/// <param name="Tax">Contained in, or added to, what is paid for it.</param>
-/// <param name="Leaves">What it takes, the goods themselves first; what is allocated to them adds up to what is paid for the
-/// line.</param>
-public sealed record PricedLine(
-    RunLine Line,
-    PriceWorking Working,
-    Money Unit,
-    Money Total,
-    Money Reduction,
-    Money Tax,
-    ImmutableArray<Leaf> Leaves
-)
+/// <remarks>The line ran in whole minor units; what is asked of it is made of these when it is first asked for.</remarks>
+public sealed class PricedLine
 {
+    private readonly LineRun _run;
+    private readonly RunTerms _terms;
+    private readonly long _tax;
+    private PriceWorking? _working;
+    private ImmutableArray<Leaf> _leaves;
+
+    internal PricedLine(RunLine line, LineRun run, RunTerms terms, RunTaxes taxes)
+    {
+        (Line, _run, _terms) = (line, run, terms);
+        // A plain line is taxed as it is; another by what comes to its leaves.
+        _tax = IsPlain
+            ? taxes.Of(Figures.TaxClass, run.Total + run.Share)
+            : Leaves.GroupBy(l => terms.Trade.InForce(l.Goods.TaxClass)).Sum(g => taxes.Of(g.Key, g.Sum(l => MinorUnits.Of(l.Allocated))));
+    }
+
+    /// <summary>What is priced.</summary>
+    public RunLine Line { get; }
+
+    /// <summary>Σ unit steps × quantity + Σ line steps is the total; empty where no trace was asked for.</summary>
+    public PriceWorking Working => _working ??= _run.Working();
+
+    /// <summary>One unit after stage 3 with its floor.</summary>
+    public Money Unit => Of(_run.Unit);
+
+    /// <summary>The line after stage 5, <em>once</em> surcharges included.</summary>
+    public Money Total => Of(_run.Total);
+
+    /// <summary>Its share of the basket's reductions; 0 or less.</summary>
+    public Money Reduction => Of(_run.Share);
+
+    /// <summary>Contained in, or added to, what is paid for it.</summary>
+    public Money Tax => Of(_tax);
+
+    /// <summary>What it takes, the goods themselves first; what is allocated to them adds up to what is paid for the line.</summary>
+    public ImmutableArray<Leaf> Leaves => _leaves.IsDefault ? _leaves = ComeApart() : _leaves;
+
     /// <summary>“Garden hive, deep, cedar”.</summary>
     public string Title => Line.Title;
 
@@ -62,6 +84,52 @@ public sealed record PricedLine(
         Line
             .Goods.Edition.Product.Questions.Where(q => q.Role == OptionRole.Extra && Line.Answers[q.Key] is not (null or Answer.None))
             .Select(q => (q.Label, AnswerText.ForPeople(q, Line.Answers[q.Key]!)));
+
+    internal LineRun Run => _run;
+
+    /// <summary>In minor units.</summary>
+    internal long TaxAmount => _tax;
+
+    private bool IsPlain => Line.Needs is [{ Path.IsOwn: true, PerUnit: 1 }];
+
+    private Currency Currency => _terms.Trade.Currency;
+
+    private SellingFigures Figures => SellingFigures.Of(Line.Goods.Edition, Line.Goods.Variant, _terms.Trade)!;
+
+    private Money Of(long minor) => MinorUnits.ToMoney(minor, Currency);
+
+    private ImmutableArray<Leaf> ComeApart()
+    {
+        Money? own = Figures.Cost is { } cost ? Of(cost + (_run.AnswersCost ?? MinorUnits.Of(ValueCosts()))) : null;
+        var paid = Of(_run.Total + _run.Share);
+        return IsPlain
+            ? [new Leaf(LeafPath.Own, Line.Goods, Line.Quantity, paid, own is { } one ? one * Line.Quantity : null)]
+            : ComingApart.Leaves(Line.Needs, Line.Quantity, paid, _run.OwnWeight, own);
+    }
+
+    /// <summary>What the picked values cost the merchant besides their parts.</summary>
+    private Money ValueCosts() =>
+        Line
+            .Goods.Edition.Product.Questions.Where(q => q.Role == OptionRole.Extra)
+            .SelectMany(q => AnswerText.Picked(q, Line.Answers[q.Key]))
+            .Select(v => v.Cost ?? Money.Zero(Currency))
+            .Sum(Currency);
+}
+
+/// <summary>The taxes of a destination by class; without one nothing is taxed.</summary>
+internal sealed class RunTaxes(RunTerms terms)
+{
+    private readonly Dictionary<string, TaxRate> _rates = [];
+
+    /// <summary>The tax of an amount, in minor units.</summary>
+    public long Of(string? taxClass, long amount)
+    {
+        if (terms.Destination is not { } destination || taxClass is null)
+            return 0;
+        if (!_rates.TryGetValue(taxClass, out var rate))
+            _rates[taxClass] = rate = new TaxRate(destination.RateOf(taxClass), terms.Trade.PricesIncludeTax);
+        return rate.Of(amount);
+    }
 }
 
 /// <summary>A priced basket.</summary>
@@ -129,20 +197,25 @@ public static class PriceRun
     public static PricedRun Of(IReadOnlyList<RunLine> lines, RunTerms terms, PublishedRange range, bool trace = true)
     {
         var faults = new List<LineFault>();
-        var running = new List<LineRun>();
-        for (var i = 0; i < lines.Count; i++)
-            if (Start(lines[i], i, terms.Trade, range, trace) is not { } started)
-                faults.Add(new LineFault(i, $"{lines[i].Goods.Variant.Sku} has no price."));
+        var all = lines as RunLine[] ?? [.. lines];
+        var running = new LineRun[all.Length];
+        for (var i = 0; i < all.Length; i++)
+            if (Start(all[i], i, terms.Trade, range, trace) is not { } started)
+                faults.Add(new LineFault(i, $"{all[i].Goods.Variant.Sku} has no price."));
             else if (!started.IsChargeable)
                 faults.Add(new LineFault(i, "It comes to more than can be charged."));
             else if (started.Total < 0)
                 faults.Add(new LineFault(i, "Its answers would bring the price below 0."));
             else
-                running.Add(started);
+                running[i] = started;
         if (faults.Count > 0)
             return new PricedRun(null, faults);
-        var rules = RuleRun.Of(running, lines, terms.Buying);
-        return Sum([.. lines.Zip(running, (l, r) => Paid(l, r, terms))], terms, rules);
+        var rules = RuleRun.Of(running, all, terms.Buying);
+        var taxes = new RunTaxes(terms);
+        var priced = ImmutableArray.CreateBuilder<PricedLine>(all.Length);
+        for (var i = 0; i < all.Length; i++)
+            priced.Add(new PricedLine(all[i], running[i], terms, taxes));
+        return Sum(priced.MoveToImmutable(), terms, rules);
     }
 
     /// <summary>The working of one line as if it stood alone in the basket, up to stage 5.</summary>
@@ -157,45 +230,21 @@ public static class PriceRun
 
     private static LineRun? Start(RunLine line, int number, TradeTerms terms, PublishedRange range, bool trace)
     {
-        if (line.Goods.Variant.Price.Figure is not { } list)
+        var (edition, variant) = line.Goods;
+        if (SellingFigures.Of(edition, variant, terms) is not { } figures)
             return null;
-        var product = line.Goods.Edition.Product;
-        var amounts = new AnswerPricing(product.Questions, range.Figures).Amounts(line.Answers, list);
-        var sku = line.Goods.Variant.Sku.Text.ToUpperInvariant();
-        var start = new StartingLine(
-            line.Title,
-            number,
-            product.Code.Text,
-            sku,
-            line.Quantity,
-            EditionPrices.FloorOf(line.Goods.Edition, line.Goods.Variant, terms)
-        );
-        return LineRun.Start(start, list, amounts, trace);
-    }
-
-    /// <summary>Comes apart, shares out and taxes what is paid for a line.</summary>
-    private static PricedLine Paid(RunLine line, LineRun running, RunTerms terms)
-    {
-        var currency = terms.Trade.Currency;
-        var total = MinorUnits.ToMoney(running.Total, currency);
-        var reduction = MinorUnits.ToMoney(running.Share, currency);
-        var leaves = ComingApart.Leaves(
-            line.Needs,
-            line.Quantity,
-            total + reduction,
-            running.OwnWeight,
-            line.Goods.Variant.Cost.Figure is { } cost ? cost + ValueCosts(line, cost.Currency) : null
-        );
-        var tax = Taxation.Of(leaves.Select(l => new TaxableAmount(l.Allocated, l.Goods.TaxClass)), terms.Trade, terms.Destination);
-        var unit = MinorUnits.ToMoney(running.Unit, currency);
-        return new PricedLine(line, running.Working(), unit, total, reduction, tax, leaves);
+        var start = new StartingLine(line.Title, number, edition.Product.Code.Text, figures.Sku, line.Quantity, figures.Floor);
+        if (!trace && edition.Answers.Of(line.Answers, figures.List) is { } sum)
+            return LineRun.Start(start, figures.List, sum, terms.Currency);
+        var list = variant.Price.Figure!.Value;
+        return LineRun.Start(start, list, new AnswerPricing(edition.Product.Questions, range.Figures).Amounts(line.Answers, list), trace);
     }
 
     private static PricedRun Sum(ImmutableArray<PricedLine> lines, RunTerms terms, RuleRun rules)
     {
         var (currency, destination) = (terms.Trade.Currency, terms.Destination);
-        var subtotal = lines.Select(l => l.Total).Sum(currency);
-        var goods = subtotal + lines.Select(l => l.Reduction).Sum(currency);
+        var subtotal = MinorUnits.ToMoney(lines.Sum(l => l.Run.Total), currency);
+        var goods = subtotal + MinorUnits.ToMoney(lines.Sum(l => l.Run.Share), currency);
         var (delivery, service) = (Money.Zero(currency), (DeliveryService?)null);
         ImmutableArray<OfferedService> offered = [];
         if (destination is { Services.IsEmpty: false } && !terms.WithoutDelivery && ParcelOf(lines) is { } parcel)
@@ -211,12 +260,12 @@ public static class PriceRun
                 return PricedRun.No(-1, NotSent(parcel, destination, terms.Service));
             delivery = Left(service, true);
         }
-        var tax = lines.Select(l => l.Tax).Sum(currency);
+        var tax = MinorUnits.ToMoney(lines.Sum(l => l.TaxAmount), currency);
         if (service is not null)
             tax += Taxation.Of(delivery, destination!.RateOf(service.TaxClass), terms.Trade.PricesIncludeTax);
         var total = goods + delivery + (terms.Trade.PricesIncludeTax ? Money.Zero(currency) : tax);
         var acted = rules.Uses.Where(u => u.Moved < 0).ToList();
-        var own = lines.SelectMany(l => l.Line.Goods.Edition.Product.PriceRules).Distinct();
+        var own = lines.Select(l => l.Line.Goods.Edition.Product).Distinct().SelectMany(p => p.PriceRules);
         var basket = new PricedBasket(lines, terms, subtotal, delivery, service, tax, total)
         {
             Reductions = [.. acted.Where(u => u.Rule.Effect is PriceEffect.ReduceBasket).Select(Row)],
@@ -245,14 +294,6 @@ public static class PriceRun
         : destination.Services.All(s => s.Rates.All(r => r.WeightUpToGrams < parcel.Grams))
             ? $"{parcel.Grams / 1000m:0.###} kg are too heavy to be sent to {destination.Label}."
         : $"This cannot be sent to {destination.Label}{(wanted is null ? "" : $" by {wanted}")}: it is too heavy or too long.";
-
-    /// <summary>What the picked values cost the merchant besides their parts.</summary>
-    private static Money ValueCosts(RunLine line, Currency currency) =>
-        line
-            .Goods.Edition.Product.Questions.Where(q => q.Role == OptionRole.Extra)
-            .SelectMany(q => AnswerText.Picked(q, line.Answers[q.Key]))
-            .Select(v => v.Cost ?? Money.Zero(currency))
-            .Sum(currency);
 }
 
 /// <summary>Something that keeps a line from being priced.</summary>

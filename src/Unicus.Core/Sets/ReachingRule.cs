@@ -1,4 +1,5 @@
 using System.Collections;
+using System.Collections.Concurrent;
 using System.Collections.Immutable;
 
 namespace Unicus.Core;
@@ -84,13 +85,27 @@ internal sealed class ReachingRule
 /// <summary>The rules in force that reach one product, by stage and in their order.</summary>
 internal sealed class EditionRules
 {
+    private readonly bool _isWhole;
+    private readonly int[] _every;
+    private readonly ConcurrentDictionary<int, int[]> _reach = [];
+
     private EditionRules(IEnumerable<ReachingRule> rules)
     {
         All = [.. rules.OrderBy(r => r.Rule, PriceRule.Order)];
+        HasPages = All.Any(r => r.Rule.Scope.Through is not null);
+        _isWhole = All.All(r => r.IsWhole);
+        _every = [.. Enumerable.Range(0, All.Length)];
         ByStage = [.. Enumerable.Range(0, 8).Select(stage => All.Where(r => r.Rule.Effect.Stage == stage).ToArray())];
     }
 
     public ReachingRule[] All { get; }
+
+    /// <summary>Whether some of them are only for goods that are bought through a page.</summary>
+    public bool HasPages { get; }
+
+    /// <summary>The places in <see cref="All"/> of those that reach a variant, whichever page it is bought through.</summary>
+    public int[] ReachOf(MatrixVariant variant) =>
+        _isWhole ? _every : _reach.GetOrAdd(variant.Number, _ => [.. All.Index().Where(r => r.Item.Reaches(variant)).Select(r => r.Index)]);
 
     /// <summary>By the stage, from 3 to 7.</summary>
     public ReachingRule[][] ByStage { get; }

@@ -1,18 +1,54 @@
 namespace Unicus.Core;
 
 /// <summary>Stages 3 to 7 of a run: what rules make of started lines.</summary>
+/// <remarks>Lines of the same variant that are bought through the same page have the same rules: they are found once for all of
+/// them.</remarks>
 internal sealed class RuleRun
 {
-    private readonly IReadOnlyList<LineRun> _lines;
+    private readonly LineRun[] _lines;
     private readonly Dictionary<PriceRule, RuleUse> _uses = new(ReferenceEqualityComparer.Instance);
     private readonly List<RuleUse>[] _byStage = [.. Enumerable.Range(0, 8).Select(_ => new List<RuleUse>())];
-    private readonly List<RuleUse>[] _unit;
     private readonly Buying _buying;
 
-    private RuleRun(IReadOnlyList<LineRun> lines, Buying buying)
+    private RuleRun(LineRun[] lines, Buying buying) => (_lines, _buying) = (lines, buying);
+
+    /// <summary>Lines of one variant that are bought through one page.</summary>
+    private sealed class Alike(RuleUse[] uses)
     {
-        (_lines, _buying) = (lines, buying);
-        _unit = new List<RuleUse>[lines.Count];
+        private UnitRules? _unit;
+        private RuleUse[]? _quantity;
+
+        public RuleUse[] Uses => uses;
+
+        /// <summary>The rules of stage 3 that are ready.</summary>
+        public UnitRules Unit => _unit ??= new UnitRules([.. uses.Where(u => u.IsReady && u.Rule.Effect.Stage == 3)]);
+
+        /// <summary>The rules of stage 4 that are ready.</summary>
+        public RuleUse[] Quantity => _quantity ??= [.. uses.Where(u => u.IsReady && u.Rule.Effect.Stage == 4)];
+
+        public RuleUse[] Keeping { get; } = [.. uses.Where(u => u.KeepsLines)];
+        public long Units { get; set; }
+    }
+
+    /// <summary>The lines of one product that were met so far.</summary>
+    private sealed class Known(EditionRules rules)
+    {
+        private readonly Dictionary<int, Alike> _byVariant = [];
+        private readonly Dictionary<(int, string), Alike> _byPage = [];
+
+        public EditionRules Rules => rules;
+        public IEnumerable<Alike> All => _byVariant.Values.Concat(_byPage.Values);
+
+        public Alike? Of(MatrixVariant variant, string? page) =>
+            rules.HasPages ? _byPage.GetValueOrDefault((variant.Number, page ?? "")) : _byVariant.GetValueOrDefault(variant.Number);
+
+        public void Add(MatrixVariant variant, string? page, Alike alike)
+        {
+            if (rules.HasPages)
+                _byPage[(variant.Number, page ?? "")] = alike;
+            else
+                _byVariant[variant.Number] = alike;
+        }
     }
 
     /// <summary>Every rule in force whose scope holds a line, in their order.</summary>
@@ -21,19 +57,31 @@ internal sealed class RuleRun
     /// <summary>Runs stages 3 to 6, each with its floor.</summary>
     /// <param name="lines">As they started.</param>
     /// <param name="goods">What each line is of.</param>
-    public static RuleRun Of(IReadOnlyList<LineRun> lines, IReadOnlyList<RunLine> goods, Buying buying)
+    public static RuleRun Of(LineRun[] lines, RunLine[] goods, Buying buying)
     {
         var run = new RuleRun(lines, buying);
-        run.Find(goods);
+        var alike = run.Find(goods);
         run.Ready();
-        for (var i = 0; i < lines.Count; i++)
+        for (var i = 0; i < lines.Length; i++)
         {
-            if (run._unit[i] is { } uses)
-                UnitStage.Run(lines[i], uses);
+            UnitStage.Run(lines[i], alike[i].Unit);
             lines[i].EndUnits();
         }
-        run.Lines(4, QuantityStage.Run);
-        run.Lines(5, CheapestStage.Run);
+        if (run._byStage[4].Exists(u => u.IsReady))
+        {
+            QuantityStage.Count(run._byStage[4].Where(u => u.IsReady));
+            for (var i = 0; i < lines.Length; i++)
+            {
+                QuantityStage.Run(lines[i], alike[i].Quantity);
+                lines[i].EndGoods();
+            }
+        }
+        if (run._byStage[5].Exists(u => u.IsReady))
+        {
+            CheapestStage.Run(run._byStage[5].Where(u => u.IsReady));
+            foreach (var line in lines)
+                line.EndGoods();
+        }
         BasketStage.Run(lines, [.. run._byStage[6].Where(u => u.IsReady && Reached(u, afterBasket: false))]);
         return run;
     }
@@ -73,26 +121,33 @@ internal sealed class RuleRun
     }
 
     /// <summary>Finds the rules whose scope holds each line.</summary>
-    private void Find(IReadOnlyList<RunLine> goods)
+    private Alike[] Find(RunLine[] goods)
     {
         var inForce = _buying.Book.At(_buying.At, _buying.Day);
-        for (var i = 0; i < _lines.Count; i++)
+        var ofEdition = new Dictionary<Edition, Known>(ReferenceEqualityComparer.Instance);
+        var alike = new Alike[_lines.Length];
+        for (var i = 0; i < alike.Length; i++)
         {
             var (edition, variant) = goods[i].Goods;
-            foreach (var reaching in inForce.Of(edition, _buying.At, _buying.Day).All)
-            {
-                if (!reaching.Reaches(variant) || !reaching.IsThrough(goods[i].Through))
-                    continue;
-                var use = UseOf(reaching.Rule);
+            if (!ofEdition.TryGetValue(edition, out var known))
+                ofEdition[edition] = known = new Known(inForce.Of(edition, _buying.At, _buying.Day));
+            if (known.Of(variant, goods[i].Through) is not { } same)
+                known.Add(variant, goods[i].Through, same = new Alike(UsesOf(known.Rules, variant, goods[i].Through)));
+            alike[i] = same;
+            same.Units += _lines[i].Quantity;
+            foreach (var use in same.Keeping)
                 use.Lines.Add(_lines[i]);
-                use.Quantity += _lines[i].Quantity;
-                if (reaching.Rule.Effect.Stage == 3)
-                    (_unit[i] ??= []).Add(use);
-            }
         }
+        foreach (var same in ofEdition.Values.SelectMany(k => k.All))
+        foreach (var use in same.Uses)
+            use.Quantity += same.Units;
         foreach (var stage in _byStage)
             stage.Sort((a, b) => PriceRule.Order.Compare(a.Rule, b.Rule));
+        return alike;
     }
+
+    private RuleUse[] UsesOf(EditionRules rules, MatrixVariant variant, string? page) =>
+        [.. rules.ReachOf(variant).Select(r => rules.All[r]).Where(r => r.IsThrough(page)).Select(r => UseOf(r.Rule))];
 
     private RuleUse UseOf(PriceRule rule)
     {
@@ -103,25 +158,11 @@ internal sealed class RuleRun
         return use;
     }
 
-    /// <summary>Finds out of which rules everything but a basket's amount holds; the others are left out of stage 3.</summary>
+    /// <summary>Finds out of which rules everything but a basket's amount holds; the others are left out of stages 3 and 4.</summary>
     private void Ready()
     {
         foreach (var use in _uses.Values)
             use.IsReady = _buying.Allows(use);
-        if (_uses.Values.All(u => u.IsReady))
-            return;
-        foreach (var uses in _unit)
-            uses?.RemoveAll(u => !u.IsReady);
-    }
-
-    private void Lines(int stage, Action<IEnumerable<RuleUse>> work)
-    {
-        var ready = _byStage[stage].Where(u => u.IsReady).ToList();
-        if (ready.Count == 0)
-            return;
-        work(ready);
-        foreach (var line in _lines)
-            line.EndGoods();
     }
 
     private static bool Reached(RuleUse use, bool afterBasket)

@@ -41,11 +41,19 @@ public sealed record BuyingWith(Key? Group, NamedCoupon? Coupon, string? Through
 /// <see cref="LowestMargin.MostUnits"/>, one group, one coupon and one page.</param>
 /// <param name="IsExact">Whether it is the lowest; otherwise it is at least as high as <see cref="Bound"/> says.</param>
 /// <param name="Bound">No line of that kind is sold below this margin, in per cent; null where something may be given away.</param>
-/// <param name="Basket">No basket of any lines, with any coupons, is sold below this margin as far as its goods are these and rules
-/// alone limit it; null where they may be given away.</param>
-/// <param name="AtFloor">No basket of goods with a floor is sold below this margin; null where they have none.</param>
 /// <param name="Unknown">How many variants have a price and no known cost.</param>
-public sealed record ProvenMargin(SoldAt Lowest, bool IsExact, decimal? Bound, decimal? Basket, decimal? AtFloor, int Unknown);
+public sealed record ProvenMargin(SoldAt Lowest, bool IsExact, decimal? Bound, int Unknown)
+{
+    /// <summary>No basket of these goods, with any coupons, is sold below this margin by what rules may take off, the floor left aside;
+    /// null where rules may give them away.</summary>
+    public decimal? ByRules { get; init; }
+
+    /// <summary>No basket of these goods is sold below this margin by their floor; null where some have none.</summary>
+    public decimal? AtFloor { get; init; }
+
+    /// <summary>Whether a reduction of the cheapest reaches them, so that what one of them is reduced by hangs on the others.</summary>
+    public bool IsPooled { get; init; }
+}
 
 /// <summary>The lowest margin over several products.</summary>
 /// <param name="Lowest">The product that can be sold lowest.</param>
@@ -58,13 +66,51 @@ public sealed record RangeMargin(ProvenMargin Lowest, decimal? Basket, bool IsEx
     /// <param name="products">At least one.</param>
     public static RangeMargin Of(IReadOnlyCollection<ProvenMargin> products)
     {
-        var byRules = products.Any(p => p.Basket is null) ? null : products.Min(p => p.Basket);
-        var byFloor = products.Any(p => p.AtFloor is null) ? null : products.Min(p => p.AtFloor);
+        var bound = new BasketMargin();
+        foreach (var product in products)
+            bound = bound.With(product);
         return new RangeMargin(
             products.MinBy(p => p.Lowest.Margin ?? decimal.MinValue)!,
-            byRules is { } r && byFloor is { } f ? Math.Max(r, f) : byRules ?? byFloor,
+            bound.Margin,
             products.All(p => p.IsExact),
             products.Sum(p => p.Unknown)
         );
     }
+}
+
+/// <summary>No basket of some products is sold below a margin.</summary>
+/// <remarks>
+/// A line by itself is held by the better of what rules may take and its floor. Where the cheapest of a pool are reduced, one line may
+/// pay for another: only the lowest of all by rules, or the lowest of all floors, holds the pool.
+/// </remarks>
+public sealed record BasketMargin
+{
+    /// <summary>The lowest of goods in no pool; null where nothing holds one of them.</summary>
+    public decimal? Single { get; init; } = 100;
+
+    /// <summary>The lowest by rules of goods in pools; null where they may be given away.</summary>
+    public decimal? PoolByRules { get; init; } = 100;
+
+    /// <summary>The lowest floor of goods in pools; null where one has none.</summary>
+    public decimal? PoolAtFloor { get; init; } = 100;
+
+    /// <summary>In per cent of what is paid net of tax; null where something may be given away.</summary>
+    public decimal? Margin => Lower(Single, Higher(PoolByRules, PoolAtFloor));
+
+    /// <summary>With one product more.</summary>
+    public BasketMargin With(ProvenMargin product) =>
+        product.IsPooled
+            ? this with
+            {
+                PoolByRules = Lower(PoolByRules, product.ByRules),
+                PoolAtFloor = Lower(PoolAtFloor, product.AtFloor),
+            }
+            : this with
+            {
+                Single = Lower(Single, Higher(product.ByRules, product.AtFloor)),
+            };
+
+    private static decimal? Higher(decimal? a, decimal? b) => a is { } x && b is { } y ? Math.Max(x, y) : a ?? b;
+
+    private static decimal? Lower(decimal? a, decimal? b) => a is { } x && b is { } y ? Math.Min(x, y) : null;
 }

@@ -24,7 +24,7 @@ public sealed class ProveMargins(UnicusContext db, Catalogue catalogue)
     public async Task<ProvenMargin?> Of(Edition edition, RunTerms terms)
     {
         var range = await catalogue.Range(db, edition);
-        return new LowestMargin(terms, range.Figures).Of(edition);
+        return new LowestMargin(terms, range).Of(edition);
     }
 
     /// <summary>How the price of what is sold at the lowest margin comes about.</summary>

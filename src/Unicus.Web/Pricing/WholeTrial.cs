@@ -96,24 +96,7 @@ public sealed class WholeProof
     public bool IsExact { get; set; } = true;
     public int Unknown { get; set; }
 
-    /// <summary>Whether rules alone may give something away.</summary>
-    public bool IsFree { get; set; }
-
-    /// <summary>Whether something has no floor.</summary>
-    public bool LacksFloor { get; set; }
-
-    public decimal? Basket { get; set; }
-    public decimal? AtFloor { get; set; }
-
-    /// <summary>No basket is sold below this; null where something may be given away.</summary>
-    public decimal? Bound
-    {
-        get
-        {
-            var (byRules, byFloor) = (IsFree ? null : Basket, LacksFloor ? null : AtFloor);
-            return byRules is { } r && byFloor is { } f ? Math.Max(r, f) : byRules ?? byFloor;
-        }
-    }
+    public BasketMargin Basket { get; set; } = new();
 
     /// <inheritdoc cref="WholeTrial.Read"/>
     public static WholeProof Read(string? state)
@@ -143,14 +126,9 @@ public sealed class WholeProof
                 Lowest = new LowestSoFar(product, margin);
             IsExact &= proven.IsExact;
             Unknown += proven.Unknown;
-            IsFree |= proven.Basket is null;
-            LacksFloor |= proven.AtFloor is null;
-            Basket = Lower(Basket, proven.Basket);
-            AtFloor = Lower(AtFloor, proven.AtFloor);
+            Basket = Basket.With(proven);
         }
     }
-
-    private static decimal? Lower(decimal? a, decimal? b) => a is null || b < a ? b : a;
 }
 
 /// <summary>The proof as it is shown.</summary>

@@ -22,7 +22,7 @@ public class LowestMarginTests
         };
 
     private static ProvenMargin? Prove(RandomRules.Case c, int edition) =>
-        new LowestMargin(Under(c.Rules), _ => null).Of(c.Editions[edition]);
+        new LowestMargin(Under(c.Rules), PublishedRange.Empty).Of(c.Editions[edition]);
 
     /// <summary>The margin of what is paid for lines, reductions of the basket taken off: null where nothing is paid.</summary>
     private static decimal? MarginOf(IEnumerable<RunLine> lines, RunTerms terms, RandomRules.Case c, bool withBasket)
