@@ -45,6 +45,7 @@ internal static class PriceRatios
             "at most 3"
         );
         Report.Row("the same with working, ms", traced, "the loop", loop, traced / loop, "at most 10");
+        Picks(rules);
         foreach (var count in new[] { 10, 100, 1_000 })
         {
             RunLine[] some = [.. lines.Take(count)];
@@ -58,6 +59,47 @@ internal static class PriceRatios
                 "about 1"
             );
         }
+    }
+
+    /// <summary>Answers to a shopper's picks with thirty rules for prices in force, on forty questions with 120 rules over
+    /// answers.</summary>
+    private static void Picks(ImmutableArray<PriceRule> rules)
+    {
+        var product = RuleRatios.Priced(RuleRatios.Mixed(40, 8, 120));
+        var edition = new Edition(2, 1, DateTimeOffset.UnixEpoch, product, product.Matrix()) { Sets = [] };
+        var terms = new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null)
+        {
+            Buying = Buying.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, new PriceBook(rules, [])),
+        };
+        var stock = new LeafStock(_ => new StockLevel(1000, 0, 0, 0), DateOnly.MinValue);
+        var standing = new StandingTerms(PublishedRange.Empty, stock, terms);
+        var (random, given, times) = (new Random(9), Configuration.Empty, new List<double>());
+        for (var i = 0; i < 4_000; i++)
+        {
+            var clock = Stopwatch.GetTimestamp();
+            var stands = Standing.Of(edition, given, Filling.None, standing);
+            _ = stands.Price;
+            if (i >= 1_000)
+                times.Add(Stopwatch.GetElapsedTime(clock).TotalMilliseconds);
+            var open = stands.Reply.Questions.Where(q => q.Shown && q.Answer is null && q.Possible.Any(p => p)).ToList();
+            if (open.Count == 0)
+            {
+                given = Configuration.Empty;
+                continue;
+            }
+            var q = open[random.Next(open.Count)];
+            var possible = Enumerable.Range(0, q.Possible.Length).Where(v => q.Possible[v]).ToList();
+            given = given.With(q.Question.Key, new Answer.Value(q.Question.Values[possible[random.Next(possible.Count)]].Key));
+        }
+        var p99 = times.Order().ElementAt(times.Count * 99 / 100);
+        Report.Row(
+            "answer to a pick with 30 rules for prices in force, price and span, 99th percentile, ms",
+            p99,
+            "limit",
+            1,
+            p99,
+            "at most 1"
+        );
     }
 
     /// <summary>The same in one loop: thirty rules of four kinds at stage 3, bands at stage 4, the floor behind both.</summary>

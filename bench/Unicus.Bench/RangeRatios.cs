@@ -22,6 +22,12 @@ internal static partial class RangeRatios
         await RangeShop.Fill(small, Few);
         if (only != "wide")
             await RangeShop.Fill(large, Many);
+        if (only == "rule")
+        {
+            await using var alone = await Served.Start(large);
+            await RuleStarts(alone, large);
+            return;
+        }
         if (only is "memory" or "wide")
         {
             await using var alone = await Served.Start(only == "wide" ? small : large);
@@ -54,6 +60,7 @@ internal static partial class RangeRatios
         await Compare("stock", "/office/stock", few, many, 2);
         await Compare("find", "/office/find?handler=List&q=hazel", few, many, 2);
         await Told(many, large);
+        await RuleStarts(many, large);
         await Memory(many);
         await WithLarge(few);
     }
@@ -127,6 +134,50 @@ internal static partial class RangeRatios
         Report.Row("a publication seen in another process, ms", told.Max(), "limit", 100, told.Max() / 100, "at most 1");
         Report.Row("the same while the telling connection is down, ms", cut.Max(), "limit", 1000, cut.Max() / 1000, "at most 1");
     }
+
+    /// <summary>A rule over the whole shop: tried, switched on, and how long until every list is in the right order.</summary>
+    private static async Task RuleStarts(Served many, string connection)
+    {
+        const string rule = """{ "key": "all", "name": "All", "effect": { "reduce": { "percent": "3" } } }""";
+        var quiet = new List<double>();
+        for (var i = 0; i < 21; i++)
+            quiet.Add(await many.Time($"/?sort=price&p={1 + i % 5}"));
+        var clock = Stopwatch.StartNew();
+        using (
+            var tried = await many.Client.PostAsync(
+                "/api/v1/price-rules/try",
+                new StringContent($$"""{ "rules": [ {{rule}} ] }""", Encoding.UTF8, "application/json")
+            )
+        )
+            tried.EnsureSuccessStatusCode();
+        var took = clock.Elapsed.TotalMilliseconds;
+        Report.Row("try a rule over 20,000 products and the last orders, ms", took, "limit", 10_000, took / 10_000, "at most 1");
+        var before = await Price(many);
+        clock.Restart();
+        using (var put = await many.Client.PutAsync("/api/v1/price-rules/all", new StringContent(rule, Encoding.UTF8, "application/json")))
+            put.EnsureSuccessStatusCode();
+        var next = await Price(many);
+        if (next == before)
+            throw new InvalidOperationException("The next page shows the old price.");
+        await using var source = NpgsqlDataSource.Create(connection);
+        await using var count = source.CreateCommand("select count(*) from range_due");
+        var meanwhile = new List<double>();
+        do meanwhile.Add(await many.Time($"/?sort=price&p={1 + meanwhile.Count % 5}"));
+        while ((long)(await count.ExecuteScalarAsync())! > 0);
+        var right = clock.Elapsed.TotalMilliseconds;
+        Report.Row("a rule over 20,000 products starts: until every list is right, ms", right, "limit", 5000, right / 5000, "at most 1");
+        Report.Row(
+            "a list by price meanwhile, median ms",
+            Median(meanwhile),
+            "before",
+            Median(quiet),
+            Median(meanwhile) / Median(quiet),
+            "at most 2"
+        );
+    }
+
+    private static async Task<string> Price(Served served) =>
+        Regex.Match(await served.Client.GetStringAsync("/p/b-9"), "buy-price[^>]*>([^<]*)").Groups[1].Value.Trim();
 
     private static async Task<double> Seen(Served here, Served there, int price)
     {

@@ -217,7 +217,7 @@ internal static class RuleRatios
     /// <summary>Questions in page order with rules of every kind, most of them among neighbours, as in a page with sections; one in
     /// twenty
     /// reaches further.</summary>
-    private static RuleModel Mixed(int questions, int values, int rules)
+    internal static RuleModel Mixed(int questions, int values, int rules)
     {
         var random = new Random(questions * 1000 + values * 10 + rules);
         var all = Enumerable.Range(0, questions).Select(i => Question($"q{i}", values)).ToImmutableArray();
@@ -246,7 +246,7 @@ internal static class RuleRatios
     }
 
     /// <summary>The model with a price, surcharges on two answers in three, and a percentage on one question of the last.</summary>
-    private static Product Priced(RuleModel model)
+    internal static Product Priced(RuleModel model)
     {
         var random = new Random(3);
         var questions = model

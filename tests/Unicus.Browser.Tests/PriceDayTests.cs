@@ -199,7 +199,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         s.Open("/office/products/APRON/matrix?read=back");
         s.See("stand for these prices already");
         s.Open("/office/products/APRON/options");
-        s.See("7.00");
+        s.Until("the surcharge stands there", () => s.Has("input[value='7.00']"));
     }
 
     [Theory]
@@ -221,6 +221,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         s.Click("#details button");
         s.Open("/p/lyre");
         s.Click("#buy-now");
+        s.See("To the checkout");
         s.Open("/checkout");
         Assert.Equal("Ada", s.Find("[name=buyer]").GetAttribute("value"));
         Assert.Contains("4 Comb Street", s.Find("[name=address]").GetAttribute("value"));

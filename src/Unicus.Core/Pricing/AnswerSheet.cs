@@ -15,7 +15,8 @@ internal sealed class AnswerSheet
     /// <param name="Each">To a unit.</param>
     /// <param name="Once">For the line.</param>
     /// <param name="Cost">What they cost the merchant for a unit.</param>
-    public readonly record struct Sum(long Each, long Once, long Cost);
+    /// <param name="OnceCost">What values that are charged once cost for the line.</param>
+    public readonly record struct Sum(long Each, long Once, long Cost, long OnceCost);
 
     /// <summary>Adds answers up.</summary>
     /// <param name="given">Of questions that are shown.</param>
@@ -79,7 +80,8 @@ internal sealed class AnswerSheet
             new(
                 sum.Each + Each + (Percent == 0 ? 0 : ConfigurationCost.Share(list, new Percentage(Percent))),
                 sum.Once + Once,
-                sum.Cost + Cost
+                sum.Cost + (Once == 0 ? Cost : 0),
+                sum.OnceCost + (Once == 0 ? 0 : Cost)
             );
     }
 }

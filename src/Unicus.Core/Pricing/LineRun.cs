@@ -40,8 +40,8 @@ internal sealed class LineRun
     /// <summary>Of one unit: what its answers add, A.</summary>
     public long Answers { get; private set; }
 
-    /// <summary>Of one unit: what its answers cost besides their parts; null where that was not added up.</summary>
-    public long? AnswersCost { get; private init; }
+    /// <summary>What its answers add and cost besides their parts; null where that was not added up.</summary>
+    public AnswerSheet.Sum? AnswersCost { get; private init; }
 
     /// <summary>For the line: surcharges that are due once.</summary>
     public long Once { get; private set; }
@@ -101,7 +101,7 @@ internal sealed class LineRun
             Room = line.Floor is { } floor ? Math.Max(0, list - floor) : null,
             Answers = answers.Each,
             Once = answers.Once,
-            AnswersCost = answers.Cost,
+            AnswersCost = answers,
             Unit = list + answers.Each,
             Goods = (list + answers.Each) * line.Quantity,
         };

@@ -4,10 +4,12 @@ namespace Unicus.Core;
 /// <param name="Adds">What the answers add to a unit.</param>
 /// <param name="Once">What they add once for a line.</param>
 /// <param name="Cost">What they cost the merchant for a unit.</param>
-internal sealed record AnsweredCost(long Adds, long Once, long Cost, AnsweredState? State)
+/// <param name="OnceCost">What they cost once for a line.</param>
+internal sealed record AnsweredCost(long Adds, long Once, long Cost, long OnceCost, AnsweredState? State)
 {
     /// <summary>Whether none of its figures is better for the margin than the other's.</summary>
-    public bool IsWorseOrSame(AnsweredCost other) => Adds <= other.Adds && Once <= other.Once && Cost >= other.Cost;
+    public bool IsWorseOrSame(AnsweredCost other) =>
+        Adds <= other.Adds && Once <= other.Once && Cost >= other.Cost && OnceCost >= other.OnceCost;
 }
 
 /// <summary>A state of a level of the diagram, and those of the levels behind it.</summary>
@@ -39,12 +41,12 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
     {
         var own = Configuration.Of(variant.Values);
         if (_rules.IsEmpty || configurator.Questions.All(q => q.Role == OptionRole.Variant))
-            return [new AnsweredCost(0, 0, 0, null)];
+            return [new AnsweredCost(0, 0, 0, 0, null)];
         var masks = _rules.Masks(own);
         foreach (var level in _rules.Network.Inputs.Values)
             masks[level] = [true, true];
         var adds = _figures.Adds(MinorUnits.Of(list));
-        var behind = new Dictionary<int, List<AnsweredCost>> { [0] = [new AnsweredCost(0, 0, 0, null)] };
+        var behind = new Dictionary<int, List<AnsweredCost>> { [0] = [new AnsweredCost(0, 0, 0, 0, null)] };
         for (var level = _rules.Sizes.Count - 1; level >= 0; level--)
             behind = Level(level, masks[level], adds[level], behind, level == _rules.Sizes.Count - 1);
         var always = _figures.Always(MinorUnits.Of(list));
@@ -112,6 +114,7 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
                             answered.Adds + (adds?[state] ?? 0),
                             answered.Once + once,
                             answered.Cost + cost,
+                            answered.OnceCost + (_figures.OnceCost[level]?[state] ?? 0),
                             new AnsweredState(level, state, answered.State)
                         )
                     );
@@ -125,7 +128,9 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
     private List<AnsweredCost> Unbeaten(List<AnsweredCost> all)
     {
         var kept = new List<AnsweredCost>();
-        foreach (var answered in all.OrderBy(a => a.Adds).ThenBy(a => a.Once).ThenByDescending(a => a.Cost))
+        foreach (
+            var answered in all.OrderBy(a => a.Adds).ThenBy(a => a.Once).ThenByDescending(a => a.Cost).ThenByDescending(a => a.OnceCost)
+        )
             if (!kept.Exists(k => k.IsWorseOrSame(answered)))
                 kept.Add(answered);
         if (kept.Count <= Most)
@@ -135,7 +140,13 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
         return
         [
             .. kept.Chunk((kept.Count + Most - 1) / Most)
-                .Select(c => new AnsweredCost(c.Min(a => a.Adds), c.Min(a => a.Once), c.Max(a => a.Cost), c[0].State)),
+                .Select(c => new AnsweredCost(
+                    c.Min(a => a.Adds),
+                    c.Min(a => a.Once),
+                    c.Max(a => a.Cost),
+                    c.Max(a => a.OnceCost),
+                    c[0].State
+                )),
         ];
     }
 
@@ -152,7 +163,7 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
             _configurator = configurator;
             var sizes = configurator.Rules.Sizes;
             (_amounts, _rates) = (new long[]?[sizes.Count], new Percentage[]?[sizes.Count]);
-            (Once, Cost) = (new long[]?[sizes.Count], new long[]?[sizes.Count]);
+            (Once, Cost, OnceCost) = (new long[]?[sizes.Count], new long[]?[sizes.Count], new long[]?[sizes.Count]);
             foreach (var question in configurator.Questions.Where(q => q.Role == OptionRole.Extra))
             {
                 if (configurator.Rules.Network.PlaceOf(question.Key) is not { Levels: > 0 } place)
@@ -165,6 +176,7 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
 
         public long[]?[] Once { get; }
         public long[]?[] Cost { get; }
+        public long[]?[] OnceCost { get; }
 
         /// <summary>What each state adds to a unit with a list price.</summary>
         public long[]?[] Adds(long list)
@@ -217,7 +229,7 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
                     break;
             }
             if (value.Cost is { } cost)
-                (Cost[level] ??= new long[size])[state] += MinorUnits.Of(cost);
+                ((value.Surcharge is Surcharge.Once ? OnceCost : Cost)[level] ??= new long[size])[state] += MinorUnits.Of(cost);
             if (value.Part is not { } part || parts(part.Sku) is not { } figures)
                 return;
             if (figures.Price is { } price)

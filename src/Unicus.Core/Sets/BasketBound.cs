@@ -30,7 +30,7 @@ internal sealed class BasketBound(EditionRules rules)
         if (list + answered.Adds < 0)
             return;
         var reaching = rules.All.Where(r => r.Reaches(variant)).ToList();
-        var least = decimal.MaxValue;
+        var rounding = 0.5m * (1 + reaching.Count(r => r.Rule.Effect.Stage is 5 or 6));
         foreach (var group in Groups(reaching))
         {
             var uses = reaching
@@ -38,22 +38,28 @@ internal sealed class BasketBound(EditionRules rules)
                 .Select(r => new RuleUse(r.Rule))
                 .ToList();
             foreach (var unit in Units(variant, list, answered.Adds, floor, uses))
-                least = Math.Min(least, unit);
+                Take(LowestOf(unit, Basket(uses, unit), answered, cost, net, rounding));
         }
-        least += Math.Min(0, answered.Once);
-        var rounding = 0.5m * (1 + reaching.Count(r => r.Rule.Effect.Stage is 5 or 6));
-        Take(least * net - rounding, cost);
-        var atFloor = floor is { } f ? MarginOf((Math.Min(list, f) + answered.Adds + Math.Min(0, answered.Once)) * net - 0.5m, cost) : null;
+        var atFloor = floor is { } f ? LowestOf(Math.Min(list, f) + answered.Adds, 1, answered, cost, net, 0.5m) : null;
         _lacksFloor |= atFloor is null;
         AtFloor = _lacksFloor ? null : Math.Min(AtFloor!.Value, atFloor!.Value);
     }
 
-    private void Take(decimal net, long cost)
+    private void Take(decimal? margin)
     {
-        var margin = MarginOf(net, cost);
         _isFree |= margin is null;
         Lowest = _isFree ? null : Math.Min(Lowest ?? 100, margin!.Value);
     }
+
+    /// <summary>The lower margin of one unit, with what is due once, and of very many, of which that is no part; between them it only rises
+    /// or only falls. Null where something may be given away.</summary>
+    /// <param name="unit">What a unit is brought to.</param>
+    /// <param name="share">The part of a line that reductions of the basket leave.</param>
+    private static decimal? LowestOf(decimal unit, decimal share, AnsweredCost answered, long cost, decimal net, decimal rounding) =>
+        MarginOf((unit + answered.Once) * share * net - rounding, cost + answered.OnceCost) is { } one
+        && MarginOf(unit * share * net - rounding, cost) is { } many
+            ? Math.Min(one, many)
+            : null;
 
     private static decimal? MarginOf(decimal net, long cost) => net <= 0 ? null : (net - cost) * 100m / net;
 
@@ -63,7 +69,6 @@ internal sealed class BasketBound(EditionRules rules)
     /// <summary>The least that a unit comes to: with rules that stand alone, which keep later stages off, and without them.</summary>
     private static IEnumerable<decimal> Units(MatrixVariant variant, long list, long adds, long? floor, List<RuleUse> uses)
     {
-        var share = Basket(uses);
         foreach (var withAlone in new[] { false, true })
         {
             var line = LineRun.Bare(variant, list, adds, 1, floor);
@@ -73,7 +78,7 @@ internal sealed class BasketBound(EditionRules rules)
             var unit = (decimal)line.Unit;
             if (!line.StandsAlone)
                 unit = Cheapest(uses, Math.Min(unit, uses.Min(u => (decimal?)Banded(u, line)) ?? unit));
-            yield return Math.Max(0, unit * share);
+            yield return Math.Max(0, unit);
         }
     }
 
@@ -107,15 +112,17 @@ internal sealed class BasketBound(EditionRules rules)
         return unit * (1 - off);
     }
 
-    /// <summary>The part of an amount that reductions of the basket leave, from 0 to 1.</summary>
-    private static decimal Basket(List<RuleUse> uses)
+    /// <summary>The part of a line that reductions of the basket leave, from 0 to 1.</summary>
+    /// <param name="unit">What a unit is brought to before; a basket with it comes to as much at least.</param>
+    private static decimal Basket(List<RuleUse> uses, decimal unit)
     {
         var basket = uses.Where(u => u.Rule.Effect is PriceEffect.ReduceBasket).ToList();
         decimal Part(RuleUse use)
         {
             var effect = (PriceEffect.ReduceBasket)use.Rule.Effect;
+            var least = Math.Max(unit, use.Rule.When.BasketAtLeast ?? 0);
             return effect.Percent is { } percent ? percent / 100
-                : use.Rule.When.BasketAtLeast is { } least && least > effect.Amount ? (decimal)effect.Amount!.Value / least
+                : least > effect.Amount ? (decimal)effect.Amount!.Value / least
                 : 1;
         }
         var best = basket.Where(u => u.Rule.Combine == Combine.Best).Select(Part).DefaultIfEmpty(0).Max();

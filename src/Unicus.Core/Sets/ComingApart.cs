@@ -53,7 +53,7 @@ public static class ComingApart
     /// <param name="paid">The line's total less its share of the basket's reductions.</param>
     /// <param name="ownWeight">What the goods with all their answers but the parts come to, in whole minor units of the
     /// currency.</param>
-    /// <param name="ownCost">What one of the goods costs with what its answers cost; null where that is not known.</param>
+    /// <param name="ownCost">What the goods cost in all, with what their answers cost; null where that is not known.</param>
     /// <remarks>Weights are the goods with their answers and list price × units of each part; one below 0 counts as 0.</remarks>
     public static ImmutableArray<Leaf> Leaves(ImmutableArray<LeafNeed> needs, int quantity, Money paid, long ownWeight, Money? ownCost)
     {
@@ -67,7 +67,7 @@ public static class ComingApart
     private static Money PriceOf(LeafNeed need, Currency currency) => need.Goods.Figures.Price ?? Money.Zero(currency);
 
     private static Money? CostOf(LeafNeed need, int quantity, Money? ownCost) =>
-        (need.Path.IsOwn ? ownCost : need.Goods.Figures.Cost) is { } one
-            ? new Money(one.Amount * need.PerUnit * quantity, one.Currency)
-            : null;
+        need.Path.IsOwn ? ownCost
+        : need.Goods.Figures.Cost is { } one ? new Money(one.Amount * need.PerUnit * quantity, one.Currency)
+        : null;
 }

@@ -8,8 +8,15 @@ internal sealed class EditionPrices : UnitPrices
     private readonly int _quantity;
     private readonly List<(ReachingRule Reaching, RuleUse Use)> _rules;
 
-    private EditionPrices(Edition edition, TradeTerms trade, int quantity, List<(ReachingRule, RuleUse)> rules) =>
+    /// <summary>Those that reach every variant, where all do.</summary>
+    private readonly UnitRules? _whole;
+
+    private EditionPrices(Edition edition, TradeTerms trade, int quantity, List<(ReachingRule Reaching, RuleUse Use)> rules)
+    {
         (_edition, _trade, _quantity, _rules) = (edition, trade, quantity, rules);
+        if (rules.TrueForAll(r => r.Reaching.IsWhole))
+            _whole = new UnitRules([.. rules.Select(r => r.Use)]);
+    }
 
     /// <summary>Prices by the rules that act on a line by itself.</summary>
     /// <param name="quantity">Units of the line; 1 or more.</param>
@@ -50,7 +57,7 @@ internal sealed class EditionPrices : UnitPrices
     {
         var list = MinorUnits.Of(variant.Price.Figure!.Value);
         var line = LineRun.Bare(variant, list, before - list, _quantity, FloorOf(_edition, variant, _trade));
-        UnitStage.Run(line, new UnitRules([.. _rules.Where(r => r.Reaching.Reaches(variant)).Select(r => r.Use)]));
+        UnitStage.Run(line, _whole ?? new UnitRules([.. _rules.Where(r => r.Reaching.Reaches(variant)).Select(r => r.Use)]));
         line.EndUnits();
         return line.Unit;
     }

@@ -1,11 +1,13 @@
+using System.Numerics;
+
 namespace Unicus.Core;
 
 /// <summary>Proves how low a margin rules for prices can push goods (domain.md, section 5): over all configurations, quantities, groups,
 /// coupons and pages.</summary>
 /// <remarks>
 /// For one line alone the answer is exact. Of the answers only those are looked at that no others beat
-/// (<see cref="WorstAnswers"/>); between two quantities at which a rule begins to act or a band starts, what one unit comes to only rises
-/// or only falls, so these quantities bound all of them; what rounding of tax may change is then looked at quantity by quantity. Net of
+/// (<see cref="WorstAnswers"/>); between two quantities at which a rule begins to act or a band starts, the margin only rises or only
+/// falls, so these quantities bound all of them; what rounding of tax may change is then looked at quantity by quantity. Net of
 /// tax means by the highest rate of any destination. For baskets of several lines <see cref="BasketBound"/> gives a bound that is never
 /// optimistic.
 /// </remarks>
@@ -50,14 +52,14 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
     {
         /// <summary>What all of one unit costs.</summary>
         public long Cost { get; init; }
+
+        /// <summary>What so many units cost.</summary>
+        public long CostOf(int units) => Cost * units + Answered.OnceCost;
     }
 
-    /// <summary>A candidate bought by somebody, with the lowest that one unit comes to net of tax, unrounded.</summary>
-    private sealed record Ranked(Candidate Of, BuyingWith By, decimal Net)
-    {
-        /// <summary>No quantity from so many units on has a lower margin; rounding of tax takes half a unit at most.</summary>
-        public decimal BoundFrom(int units) => Net - 0.5m / units is > 0 and var net ? (net - Of.Cost) * 100m / net : decimal.MinValue;
-    }
+    /// <summary>A candidate bought by somebody.</summary>
+    /// <param name="Bound">No quantity has a lower margin.</param>
+    private sealed record Ranked(Candidate Of, BuyingWith By, decimal Bound);
 
     /// <summary>The search over one product.</summary>
     private sealed class Search
@@ -67,12 +69,18 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
         private readonly WorstAnswers _answers;
         private readonly List<BuyingWith> _buyers;
         private readonly SortedSet<int> _quantities;
-        private readonly bool _manyQuantities;
+        private readonly int _period;
+
+        /// <summary>What rounding of units may move besides, where a unit's price is a share of its line's.</summary>
+        private readonly decimal _unitRounding;
+
         private readonly EditionRules _rules;
         private readonly Percentage[] _partRates;
         private readonly List<Ranked> _ranked = [];
         private readonly HashSet<(long, long, long?, decimal, string, AnsweredCost)> _seen = [];
         private bool _isExact = true;
+        private SoldAt? _lowest;
+        private List<(int From, int To)>? _stretches;
 
         public Search(Edition edition, RunTerms terms, PublishedRange range)
         {
@@ -81,9 +89,8 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
             _rules = terms.Buying.Book.At(terms.Buying.At, terms.Buying.Day).Of(edition, terms.Buying.At, terms.Buying.Day);
             _buyers = [.. Buyers(_rules)];
             _quantities = [.. Quantities(_rules)];
-            _manyQuantities = _rules.ByStage[4].Any(r => r.Rule.Effect is PriceEffect.Packs);
-            if (_manyQuantities)
-                _quantities = [.. Enumerable.Range(1, MostUnits)];
+            _period = Period(_rules);
+            _unitRounding = _rules.ByStage[5].Length > 0 ? 1.5m : 0;
             _partRates =
             [
                 .. edition
@@ -102,10 +109,7 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
         public bool IsExact(SoldAt lowest) => _isExact && _answers.IsExact && _edition.Configurator.Answer(lowest.Answers).Complete;
 
         /// <summary>A bound where the search is not exact.</summary>
-        public decimal? Bound =>
-            _ranked.Count == 0 ? null
-            : _ranked.Min(r => r.BoundFrom(1)) is > decimal.MinValue and var bound ? bound
-            : null;
+        public decimal? Bound => _ranked.Count > 0 && _ranked.Min(r => r.Bound) is > decimal.MinValue and var bound ? bound : null;
 
         public void Add(MatrixVariant variant)
         {
@@ -128,29 +132,73 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
                 if (!_seen.Add((candidate.List, candidate.Cost, floor, rate.Value, reached, answered with { State = null, Cost = 0 })))
                     continue;
                 foreach (var buyer in _buyers)
-                    if (Net(candidate, buyer) is { } net)
-                        _ranked.Add(new Ranked(candidate, buyer, net));
+                    if (Bounded(candidate, buyer) is { } bound)
+                        _ranked.Add(new Ranked(candidate, buyer, bound));
                 Baskets.Add(variant, candidate.List, answered, candidate.Cost, floor, Factor(rate));
             }
         }
 
-        /// <summary>The lowest of all, quantity by quantity as far as rounding may still matter.</summary>
+        /// <summary>The lowest of all.</summary>
         public SoldAt? Lowest()
         {
-            SoldAt? lowest = null;
-            foreach (var ranked in _ranked.OrderBy(r => r.BoundFrom(1)))
+            _lowest = null;
+            foreach (var ranked in _ranked.OrderBy(r => r.Bound))
             {
-                if (lowest is { Margin: null } || (lowest?.Margin is { } best && best <= ranked.BoundFrom(1)))
+                if (IsReached(ranked.Bound))
                     break;
-                for (var units = 1; units <= MostUnits; units++)
-                {
-                    if (lowest is { Margin: null } || (lowest?.Margin is { } soFar && soFar <= ranked.BoundFrom(units)))
-                        break;
-                    if (Sold(ranked, units) is { } sold && IsLower(sold, lowest))
-                        lowest = sold;
-                }
+                foreach (var (from, to) in Stretches())
+                    Look(ranked, from, to);
             }
-            return lowest;
+            return _lowest;
+        }
+
+        /// <summary>The stretches of quantities, in steps of the period, over which the margin only rises or only falls.</summary>
+        private List<(int From, int To)> Stretches()
+        {
+            if (_stretches is not null)
+                return _stretches;
+            var found = new List<(int, int)>();
+            foreach (var (first, behind) in _quantities.Zip(_quantities.Skip(1).Append(MostUnits + 1)))
+                for (var from = first; from < Math.Min(behind, first + _period); from++)
+                    found.Add((from, from + (behind - 1 - from) / _period * _period));
+            return _stretches = found;
+        }
+
+        /// <summary>Looks at a stretch of quantities over which the margin only rises or only falls; halves it as long as rounding may make
+        /// one of them lower than what was found.</summary>
+        private void Look(Ranked ranked, int from, int to)
+        {
+            var rounding = 0.5m / from + _unitRounding;
+            if (MarginAt(ranked.Of, ranked.By, from, rounding) is not { } first)
+                return;
+            if (MarginAt(ranked.Of, ranked.By, to, rounding) is not { } last || IsReached(Math.Min(first, last)))
+                return;
+            Take(Sold(ranked, from));
+            Take(Sold(ranked, to));
+            var middle = from + (to - from) / _period / 2 * _period;
+            if (middle == from)
+                return;
+            Look(ranked, from, middle);
+            Look(ranked, middle, to);
+        }
+
+        /// <summary>Whether something as low was found already.</summary>
+        private bool IsReached(decimal margin) => _lowest is { Margin: null } || _lowest?.Margin <= margin;
+
+        private void Take(SoldAt? sold)
+        {
+            if (sold is not null && IsLower(sold, _lowest))
+                _lowest = sold;
+        }
+
+        /// <summary>The margin at a quantity, tax unrounded; null where that cannot be bought.</summary>
+        /// <param name="rounding">What rounding of tax may take of a unit at most.</param>
+        private decimal? MarginAt(Candidate of, BuyingWith by, int units, decimal rounding)
+        {
+            if (Total(of, by, units) is not { } total)
+                return null;
+            var net = (decimal)total / units * Factor(of.Rate) - rounding;
+            return net > 0 ? (net - (decimal)of.CostOf(units) / units) * 100m / net : decimal.MinValue;
         }
 
         private static bool IsLower(SoldAt sold, SoldAt? lowest) =>
@@ -161,19 +209,19 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
             var of = ranked.Of;
             if (Total(of, ranked.By, units) is not { } total)
                 return null;
-            var cost = of.Cost * units;
+            var cost = of.CostOf(units);
             var margin = MarginOf(total, cost, of.Rate, _terms.Trade.PricesIncludeTax, _terms.Trade.Currency);
             var goods = new VariantOnSale(_edition, of.Variant);
             return new SoldAt(goods, _answers.ConfigurationOf(of.Variant, of.Answered), units, ranked.By, total, cost, margin);
         }
 
-        /// <summary>The lowest that one unit comes to net of tax at any quantity; null where it cannot be bought.</summary>
-        private decimal? Net(Candidate of, BuyingWith by)
+        /// <summary>A margin that no quantity is below; null where it cannot be bought.</summary>
+        private decimal? Bounded(Candidate of, BuyingWith by)
         {
             decimal? lowest = null;
-            foreach (var units in _quantities)
-                if (Total(of, by, units) is { } total)
-                    lowest = Math.Min(lowest ?? decimal.MaxValue, (decimal)total / units * Factor(of.Rate));
+            foreach (var units in Stretches().SelectMany(s => new[] { s.From, s.To }).Distinct())
+                if (MarginAt(of, by, units, 0.5m + _unitRounding) is { } margin)
+                    lowest = Math.Min(lowest ?? decimal.MaxValue, margin);
             return lowest;
         }
 
@@ -217,19 +265,24 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
             return from g in groups from c in coupons from p in pages select new BuyingWith(g, c, p);
         }
 
-        /// <summary>The quantities between which what a unit comes to only rises or only falls.</summary>
-        private static IEnumerable<int> Quantities(EditionRules rules)
-        {
-            var starts = rules
+        /// <summary>The quantities from which on a rule acts, or a band begins.</summary>
+        private static IEnumerable<int> Quantities(EditionRules rules) =>
+            rules
                 .All.Select(r => r.Rule.When.QuantityAtLeast ?? 1)
                 .Concat(rules.ByStage[4].Select(r => r.Rule.Effect).OfType<PriceEffect.Bands>().SelectMany(b => b.Rows.Select(r => r.From)))
                 .Append(1)
-                .Append(MostUnits + 1)
-                .SelectMany(s => new[] { s, s - 1 })
-                .ToList();
-            var every = rules.ByStage[5].Select(r => ((PriceEffect.CheapestOff)r.Rule.Effect).InEvery).ToList();
-            var whole = starts.SelectMany(s => every.SelectMany(m => new[] { s / m * m, (s + m - 1) / m * m }));
-            return starts.Concat(whole).Where(q => q is >= 1 and <= MostUnits);
+                .Where(q => q is >= 1 and <= MostUnits);
+
+        /// <summary>After so many units packs and reductions of the cheapest begin anew.</summary>
+        private static int Period(EditionRules rules)
+        {
+            var every = rules
+                .ByStage[4]
+                .Select(r => r.Rule.Effect)
+                .OfType<PriceEffect.Packs>()
+                .Select(p => p.Rows[0].Units)
+                .Concat(rules.ByStage[5].Select(r => ((PriceEffect.CheapestOff)r.Rule.Effect).InEvery));
+            return every.Aggregate(1, (a, b) => (int)Math.Min(MostUnits, (long)a / (int)BigInteger.GreatestCommonDivisor(a, b) * b));
         }
     }
 }

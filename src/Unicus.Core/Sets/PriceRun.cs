@@ -100,20 +100,26 @@ public sealed class PricedLine
 
     private ImmutableArray<Leaf> ComeApart()
     {
-        Money? own = Figures.Cost is { } cost ? Of(cost + (_run.AnswersCost ?? MinorUnits.Of(ValueCosts()))) : null;
+        var answers = _run.AnswersCost ?? ValueCosts();
+        Money? own = Figures.Cost is { } cost ? Of((cost + answers.Cost) * Line.Quantity + answers.OnceCost) : null;
         var paid = Of(_run.Total + _run.Share);
         return IsPlain
-            ? [new Leaf(LeafPath.Own, Line.Goods, Line.Quantity, paid, own is { } one ? one * Line.Quantity : null)]
+            ? [new Leaf(LeafPath.Own, Line.Goods, Line.Quantity, paid, own)]
             : ComingApart.Leaves(Line.Needs, Line.Quantity, paid, _run.OwnWeight, own);
     }
 
-    /// <summary>What the picked values cost the merchant besides their parts.</summary>
-    private Money ValueCosts() =>
-        Line
-            .Goods.Edition.Product.Questions.Where(q => q.Role == OptionRole.Extra)
-            .SelectMany(q => AnswerText.Picked(q, Line.Answers[q.Key]))
-            .Select(v => v.Cost ?? Money.Zero(Currency))
-            .Sum(Currency);
+    /// <summary>What the picked values cost the merchant besides their parts: for a unit, or once where they are charged once.</summary>
+    private AnswerSheet.Sum ValueCosts()
+    {
+        var (each, once) = (0L, 0L);
+        foreach (var question in Line.Goods.Edition.Product.Questions.Where(q => q.Role == OptionRole.Extra))
+        foreach (var value in AnswerText.Picked(question, Line.Answers[question.Key]))
+            if (value is { Cost: { } cost, Surcharge: Surcharge.Once { Amount.IsZero: false } })
+                once += MinorUnits.Of(cost);
+            else
+                each += value.Cost is { } c ? MinorUnits.Of(c) : 0;
+        return new AnswerSheet.Sum(0, 0, each, once);
+    }
 }
 
 /// <summary>The taxes of a destination by class; without one nothing is taxed.</summary>

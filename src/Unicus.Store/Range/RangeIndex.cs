@@ -66,7 +66,9 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
             .RangeEntries.Where(e => ids.Contains(e.ProductId) || e.PartProducts.Any(p => ids.Contains(p)))
             .OrderBy(e => e.ProductId)
             .ToListAsync();
-        foreach (var entry in with)
+        // What takes no parts is worked out by the hundred, from its own stock alone.
+        await WriteSimple([.. with.Where(e => e.PartProducts.Length == 0)]);
+        foreach (var entry in with.Where(e => e.PartProducts.Length > 0))
             if (await catalogue.Latest(db, entry.ProductId) is { } edition)
                 await WriteFigures(entry, edition, await catalogue.Range(db, edition));
         await db.SaveChangesAsync();
@@ -156,21 +158,55 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         var (shop, now) = (await catalogue.Settings(db), clock.GetUtcNow());
         var levels = await catalogue.Stock(db, edition, range);
         var stock = new LeafStock(levels.Of, shop.DayAt(now));
-        var terms = new StandingTerms(range, stock, await catalogue.PublicTerms(db, now));
-        var from = Standing.From(edition, Configuration.Empty, terms);
-        entry.FromPrice = from?.Amount;
-        var reply = edition.Configurator.Answer(Configuration.Empty);
-        entry.Varies = from is { } lowest && Standing.CanBeDearer(edition, Configuration.Empty, reply, lowest, terms);
-        entry.Once = from is { } f ? Positive(edition.Configurator.NeededOnce(reply, f.Currency)) : null;
-        entry.NoneWords = from is null ? edition.Matrix.Offered.Select(v => stock.Of(v).Words).FirstOrDefault() ?? "" : "";
-        var returns = edition.Matrix.Offered.Select(v => v.Selling.OffForNow?.Back).Where(d => d > stock.Today).Min();
-        var rules = terms.Run.Buying.Book.NextChange(edition, now, shop.TimeZone);
-        var back = returns is { } day ? PriceBook.StartOfDay(day.ToDateTime(TimeOnly.MinValue), shop.TimeZone) : (DateTimeOffset?)null;
-        entry.ChangesAt = rules < back ? rules : back ?? rules;
-        await MarkOffers(edition, stock);
+        var shown = Shown(edition, new StandingTerms(range, stock, await catalogue.PublicTerms(db, now)));
+        shown.Write(entry);
+        await MarkOffers([shown]);
     }
 
-    private static decimal? Positive(Money money) => money.Amount > 0 ? money.Amount : null;
+    /// <summary>The same of many products that take no parts.</summary>
+    private async Task WriteSimple(IReadOnlyList<RangeEntryRow> entries)
+    {
+        if (entries.Count == 0)
+            return;
+        var (shop, now) = (await catalogue.Settings(db), clock.GetUtcNow());
+        var terms = await catalogue.PublicTerms(db, now);
+        int[] ids = [.. entries.Select(e => e.ProductId)];
+        var levels = await SkuLookup.Stock(db, ids);
+        var stock = new LeafStock(sku => levels.GetValueOrDefault(sku), shop.DayAt(now));
+        var editions = new List<Edition>();
+        await foreach (var edition in catalogue.Many(db, ids))
+            editions.Add(edition);
+        var standing = new StandingTerms(PublishedRange.Empty, stock, terms);
+        var shown = editions.AsParallel().Select(e => Shown(e, standing)).ToList();
+        var byProduct = entries.ToDictionary(e => e.ProductId);
+        foreach (var figures in shown)
+            figures.Write(byProduct[figures.Product]);
+        await MarkOffers(shown);
+    }
+
+    /// <summary>What lists show of a product now.</summary>
+    private static ShownFigures Shown(Edition edition, StandingTerms terms)
+    {
+        var (stock, buying) = (terms.Stock, terms.Run.Buying);
+        var figures = ListFigures.Of(edition, terms);
+        var none = figures.From is null ? edition.Matrix.Offered.Select(v => stock.Of(v).Words).FirstOrDefault() ?? "" : "";
+        var returns = edition.Matrix.Offered.Select(v => v.Selling.OffForNow?.Back).Where(d => d > stock.Today).Min();
+        var rules = buying.Book.NextChange(edition, buying.At, buying.Zone);
+        var back = returns is { } day ? PriceBook.StartOfDay(day.ToDateTime(TimeOnly.MinValue), buying.Zone) : (DateTimeOffset?)null;
+        var offers = Offers(edition).Select(o => o.Any(v => stock.Of(v).CanSell(1))).ToArray();
+        return new ShownFigures(edition.ProductId, figures, none, rules < back ? rules : back ?? rules, offers);
+    }
+
+    /// <param name="Changes">When it may be another; null: only when something is changed.</param>
+    /// <param name="Offers">For each of its offers whether it can be bought.</param>
+    private sealed record ShownFigures(int Product, ListFigures Figures, string NoneWords, DateTimeOffset? Changes, bool[] Offers)
+    {
+        public void Write(RangeEntryRow entry)
+        {
+            (entry.FromPrice, entry.Varies, entry.Once) = (Figures.From?.Amount, Figures.Varies, Figures.Once?.Amount);
+            (entry.NoneWords, entry.ChangesAt) = (NoneWords, Changes);
+        }
+    }
 
     private async Task WriteOffers(Edition edition)
     {
@@ -186,18 +222,21 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
             );
     }
 
-    private async Task MarkOffers(Edition edition, LeafStock stock)
+    private async Task MarkOffers(IReadOnlyList<ShownFigures> shown)
     {
-        var buyable = Offers(edition).Select(o => o.Any(v => stock.Of(v).CanSell(1))).ToArray();
-        if (buyable.Length == 0)
+        var offers = shown.SelectMany(s => s.Offers.Select((buyable, place) => (s.Product, place, buyable))).ToList();
+        if (offers.Count == 0)
             return;
         // Those that were just added are saved before they are marked.
         await db.SaveChangesAsync();
+        int[] products = [.. offers.Select(o => o.Product)];
+        int[] places = [.. offers.Select(o => o.place)];
+        bool[] buyable = [.. offers.Select(o => o.buyable)];
         await db.Database.ExecuteSqlAsync(
             $"""
             update range_offers o set buyable = b.buyable
-            from unnest({buyable}) with ordinality b(buyable, place)
-            where o.product_id = {edition.ProductId} and o.place = b.place - 1 and o.buyable <> b.buyable
+            from unnest({products}, {places}, {buyable}) b(product, place, buyable)
+            where o.product_id = b.product and o.place = b.place and o.buyable <> b.buyable
             """
         );
     }

@@ -7,7 +7,7 @@ namespace Unicus.Store;
 /// <summary>Works out in the background what lists show of products whose stock moved or whose day has come.</summary>
 public sealed class RangeKeeper(IServiceScopeFactory scopes, ILogger<RangeKeeper> log) : BackgroundService
 {
-    private const int AtOnce = 100;
+    private const int AtOnce = 600;
     private const int SummariesAtOnce = 20;
     private static readonly TimeSpan Pause = TimeSpan.FromMilliseconds(500);
 

@@ -9,13 +9,17 @@ namespace Unicus.Web.Pricing;
 
 /// <summary>Customer groups, and lists of codes that each work once.</summary>
 [RequestSizeLimit(LongestRequest)]
-public sealed class GroupsModel(UnicusContext db, ChangePriceRules rules, Coupons coupons) : PageModel
+public sealed class GroupsModel(UnicusContext db, ChangePriceRules rules, Coupons coupons, CustomerAccounts accounts) : PageModel
 {
     private const long LongestRequest = 16L * 1024 * 1024;
     private const int CodesShown = 50;
     private const int MostMade = 10_000;
 
     public IReadOnlyList<CustomerGroupRow> Groups { get; private set; } = [];
+
+    /// <summary>The accounts that are in a group.</summary>
+    public IReadOnlyList<CustomerRow> Members { get; private set; } = [];
+
     public IReadOnlyList<CouponList> Lists { get; private set; } = [];
 
     /// <summary>The list that is open; null where none is.</summary>
@@ -44,6 +48,15 @@ public sealed class GroupsModel(UnicusContext db, ChangePriceRules rules, Coupon
         db.ChangeTracker.Clear();
         var outcome = await rules.PutGroup(key, name, TypedText.Line(code));
         return outcome.Done ? Redirect("/office/pricing/groups") : await Say(outcome.Faults[0].What);
+    }
+
+    /// <summary>Puts an account of a customer into a group, or into none.</summary>
+    public async Task<IActionResult> OnPostMember(string? email, string? group)
+    {
+        if (group is { Length: > 0 } && !await db.CustomerGroups.AnyAsync(g => g.Key == group))
+            return await Say("There is no such group.");
+        var done = await accounts.PutIntoGroup(TypedText.Line(email), string.IsNullOrEmpty(group) ? null : group);
+        return done ? Redirect("/office/pricing/groups") : await Say($"There is no account with {TypedText.Line(email)}.");
     }
 
     /// <summary>Adds codes to a list: pasted, one a line, or so many made at random.</summary>
@@ -82,6 +95,7 @@ public sealed class GroupsModel(UnicusContext db, ChangePriceRules rules, Coupon
     private async Task Look()
     {
         Groups = await db.CustomerGroups.AsNoTracking().OrderBy(g => g.Label).ToListAsync();
+        Members = await db.Customers.AsNoTracking().Where(c => c.GroupKey != null).OrderBy(c => c.EmailKey).Take(500).ToListAsync();
         Lists = await db
             .CouponCodes.GroupBy(c => c.List)
             .OrderBy(g => g.Key)

@@ -1,5 +1,5 @@
 // The ends of rules over time: dragged, or moved by keys; a day with an arrow, a week with Shift. What was moved can be moved back.
-import { post } from '../../Shell/shell.js';
+import { post } from '../Shell/shell.js';
 
 const keys = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 };
 let waiting = null;

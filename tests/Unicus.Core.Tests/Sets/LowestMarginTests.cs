@@ -102,5 +102,90 @@ public class LowestMarginTests
             iter: 700
         );
 
+    /// <summary>On 200 random ranges of plain goods the bound is at most one percentage point below the worst basket that a search
+    /// finds.</summary>
+    [Fact]
+    public void The_bound_is_close_to_the_worst_basket_that_is_found() =>
+        Gen.Select(
+                Gen.Select(Gen.Long[900, 6_000], Gen.Int[30, 75]).Array[3],
+                Gen.Int[5, 20],
+                Gen.Int[5, 15],
+                Gen.Long[3_000, 6_000],
+                Gen.Bool,
+                Gen.Bool
+            )
+            .Sample(
+                (goods, unit, basket, amount, pooled, floored) =>
+                {
+                    var c = Range(goods, unit, basket, amount, pooled, floored);
+                    var bound = BoundOf([.. Enumerable.Range(0, 3).Select(i => Prove(c, i)).OfType<ProvenMargin>()])!.Value;
+                    var terms = Under(c.Rules, "MAY", "SEVEN");
+                    var worst = Baskets(c).Min(lines => MarginOf(lines, terms, c, withBasket: true))!.Value;
+                    Assert.InRange(worst - bound, 0, 1);
+                },
+                iter: 200
+            );
+
+    /// <summary>Three goods, a reduction of each unit, one of the basket, and either an amount by coupon or every third unit for
+    /// half.</summary>
+    private static RandomRules.Case Range((long Price, int Cost)[] goods, int unit, int basket, long amount, bool pooled, bool floored)
+    {
+        PriceRule Rule(string key, PriceEffect effect, string? coupon = null, long? least = null, Combine combine = Combine.Best) =>
+            new(Key.Of(key), key, effect)
+            {
+                Combine = combine,
+                When = new PriceWhen { Coupon = coupon, BasketAtLeast = least },
+            };
+        var editions = goods.Select(
+            (g, i) =>
+                RandomRules.Edition(
+                    new Product(ProductCode.Of(RandomRules.Codes[i]), "P")
+                    {
+                        Base = Figures.None with { Price = Sample.Eur(g.Price / 100m), Cost = Sample.Eur(g.Price * g.Cost / 12_000m) },
+                        Floor = floored ? new Percentage(5) : null,
+                    },
+                    i + 1
+                )
+        );
+        return new RandomRules.Case(
+            [.. editions],
+            [
+                Rule("each", new PriceEffect.Reduce(unit, null)),
+                Rule("may", new PriceEffect.ReduceBasket(basket, null), "MAY"),
+                // A fixed amount, or a pool: where both meet, the bound may be lower by what the amount is of one unit.
+                pooled
+                    ? Rule("third", new PriceEffect.CheapestOff(3, 1, 50))
+                    : Rule("seven", new PriceEffect.ReduceBasket(null, amount), "SEVEN", amount * 100 / 8, Combine.Adds),
+            ],
+            [],
+            true
+        );
+    }
+
+    /// <summary>Many of one kind, and mixes of two.</summary>
+    private static IEnumerable<List<RunLine>> Baskets(RandomRules.Case c)
+    {
+        RunLine Of(int product, int units)
+        {
+            var goods = new VariantOnSale(c.Editions[product], c.Editions[product].Matrix.Variants[0]);
+            return new RunLine(goods, Configuration.Empty, units, [new LeafNeed(LeafPath.Own, goods, 1, "")]);
+        }
+        long Each(int product) =>
+            c.Rules[0].Effect is PriceEffect.Reduce { Percent: { } off }
+                ? (long)Math.Round(MinorUnits.Of(c.Editions[product].Product.Base.Price!.Value) * (100 - off) / 100)
+                : 0;
+        var least = c.Rules.Max(r => r.When.BasketAtLeast ?? 0);
+        for (var product = 0; product < 3; product++)
+        {
+            for (var units = 1; units <= 60; units++)
+                yield return [Of(product, units)];
+            // Just as much as the amount asks for, filled up with another of the goods.
+            for (var other = 0; other < 3; other++)
+            for (var others = 0; others <= 30; others++)
+                if ((int)((least - others * Each(other) + Each(product) - 1) / Each(product)) is > 0 and var needed)
+                    yield return others == 0 || other == product ? [Of(product, needed)] : [Of(product, needed), Of(other, others)];
+        }
+    }
+
     private static decimal? BoundOf(IReadOnlyList<ProvenMargin> proven) => RangeMargin.Of(proven).Basket;
 }
