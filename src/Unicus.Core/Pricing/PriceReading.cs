@@ -94,14 +94,14 @@ public sealed class PriceReading
         var references = guess.UsualReferences();
         var best = new Fit(guess, references);
         for (var o = 0; o < _options.Count && guess.BaseOption >= 0; o++)
-        for (var v = 0; v < _options[o].Values.Length; v++)
-        {
-            var tried = (int[])references.Clone();
-            tried[o] = v;
-            if (o == guess.BaseOption || v == references[o] || new Fit(guess, tried) is var fit && fit.Missed >= best.Missed)
-                continue;
-            (best, references) = (fit, tried);
-        }
+            for (var v = 0; v < _options[o].Values.Length; v++)
+            {
+                var tried = (int[])references.Clone();
+                tried[o] = v;
+                if (o == guess.BaseOption || v == references[o] || new Fit(guess, tried) is var fit && fit.Missed >= best.Missed)
+                    continue;
+                (best, references) = (fit, tried);
+            }
         best.Improve();
         return best;
     }
@@ -140,12 +140,12 @@ public sealed class PriceReading
         }
         var edges = new List<(int From, int To, long By, int Count)>();
         for (var a = 0; a < values; a++)
-        for (var b = a + 1; b < values; b++)
-        {
-            var (by, count) = Mode(lines.Values.Where(l => l[a] >= 0 && l[b] >= 0).Select(l => _prices[l[b]] - _prices[l[a]]));
-            if (count > 0)
-                edges.Add((a, b, by, count));
-        }
+            for (var b = a + 1; b < values; b++)
+            {
+                var (by, count) = Mode(lines.Values.Where(l => l[a] >= 0 && l[b] >= 0).Select(l => _prices[l[b]] - _prices[l[a]]));
+                if (count > 0)
+                    edges.Add((a, b, by, count));
+            }
         return Joined(values, edges);
     }
 
@@ -266,8 +266,8 @@ public sealed class PriceReading
                 foreach (var (slice, cells) in _guess.Slices)
                     Try(ref _base[slice], Base(cells), cells);
                 foreach (var (option, values) in byValue)
-                foreach (var cells in values)
-                    Try(ref _adds[option][cells.Key], Needed(cells, option), cells);
+                    foreach (var cells in values)
+                        Try(ref _adds[option][cells.Key], Needed(cells, option), cells);
                 if (Missed == before)
                     break;
             }
@@ -278,12 +278,12 @@ public sealed class PriceReading
             var usual = Mode(_base).Value;
             var surcharges = ImmutableDictionary.CreateBuilder<(Key, Key), Surcharge>();
             foreach (var (o, option) in options.Index())
-            foreach (var (v, value) in option.Values.Index())
-                if (_adds[o][v] is { IsNothing: false } adds)
-                    surcharges[(option.Key, value.Key)] =
-                        adds.Percent != 0
-                            ? new Surcharge.Percent(new Percentage(adds.Percent))
-                            : new Surcharge.PerUnit(MinorUnits.ToMoney(adds.Amount, currency));
+                foreach (var (v, value) in option.Values.Index())
+                    if (_adds[o][v] is { IsNothing: false } adds)
+                        surcharges[(option.Key, value.Key)] =
+                            adds.Percent != 0
+                                ? new Surcharge.Percent(new Percentage(adds.Percent))
+                                : new Surcharge.PerUnit(MinorUnits.ToMoney(adds.Amount, currency));
             var prices =
                 _baseOption < 0
                     ? ImmutableDictionary<Key, long>.Empty
@@ -355,13 +355,13 @@ public sealed class PriceReading
             if (hits == needed.Count || needed.Count < 2)
                 return best;
             foreach (var (basis, adds) in needed.Where(n => n.Basis > 0))
-            foreach (var decimals in new[] { 0, 1, 2 })
-            {
-                var percent = Math.Round(adds * 100m / basis, decimals, MidpointRounding.AwayFromZero);
-                var tried = new Adding(0, percent);
-                if (percent != 0 && needed.Count(n => tried.On(n.Basis) == n.Adds) is var fits && fits > hits)
-                    (best, hits) = (tried, fits);
-            }
+                foreach (var decimals in new[] { 0, 1, 2 })
+                {
+                    var percent = Math.Round(adds * 100m / basis, decimals, MidpointRounding.AwayFromZero);
+                    var tried = new Adding(0, percent);
+                    if (percent != 0 && needed.Count(n => tried.On(n.Basis) == n.Adds) is var fits && fits > hits)
+                        (best, hits) = (tried, fits);
+                }
             return best;
         }
     }

@@ -113,11 +113,11 @@ public sealed class PricedLine
     {
         var (each, once) = (0L, 0L);
         foreach (var question in Line.Goods.Edition.Product.Questions.Where(q => q.Role == OptionRole.Extra))
-        foreach (var value in AnswerText.Picked(question, Line.Answers[question.Key]))
-            if (value is { Cost: { } cost, Surcharge: Surcharge.Once { Amount.IsZero: false } })
-                once += MinorUnits.Of(cost);
-            else
-                each += value.Cost is { } c ? MinorUnits.Of(c) : 0;
+            foreach (var value in AnswerText.Picked(question, Line.Answers[question.Key]))
+                if (value is { Cost: { } cost, Surcharge: Surcharge.Once { Amount.IsZero: false } })
+                    once += MinorUnits.Of(cost);
+                else
+                    each += value.Cost is { } c ? MinorUnits.Of(c) : 0;
         return new AnswerSheet.Sum(0, 0, each, once);
     }
 }

@@ -139,8 +139,8 @@ internal sealed class RuleRun
                 use.Lines.Add(_lines[i]);
         }
         foreach (var same in ofEdition.Values.SelectMany(k => k.All))
-        foreach (var use in same.Uses)
-            use.Quantity += same.Units;
+            foreach (var use in same.Uses)
+                use.Quantity += same.Units;
         foreach (var stage in _byStage)
             stage.Sort((a, b) => PriceRule.Order.Compare(a.Rule, b.Rule));
         return alike;

@@ -117,11 +117,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasIndex(x => new { x.Available, x.Id });
             e.HasIndex(x => new { x.Categories, x.Id });
             e.HasIndex(x => new
-                {
-                    x.StopCount,
-                    x.DoubtCount,
-                    x.Id,
-                })
+            {
+                x.StopCount,
+                x.DoubtCount,
+                x.Id,
+            })
                 .IsDescending(true, true, false);
             e.HasIndex(x => x.Id, "ix_products_unsummed").HasFilter("summary_version <> version");
             Searched(e.Property(x => x.Words));
@@ -136,11 +136,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasOne<ProductRow>().WithOne().HasForeignKey<RangeEntryRow>(x => x.ProductId).OnDelete(DeleteBehavior.Cascade);
             e.HasIndex(x => x.Address);
             e.HasIndex(x => new
-                {
-                    x.Position,
-                    x.NameKey,
-                    x.ProductId,
-                })
+            {
+                x.Position,
+                x.NameKey,
+                x.ProductId,
+            })
                 .HasFilter("listed");
             e.HasIndex(x => new { x.NameKey, x.ProductId }).HasFilter("listed");
             e.HasIndex(x => new { x.FromPrice, x.NameKey }).HasFilter("listed");

@@ -134,6 +134,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
     private static Product ApplyAll(WorkingCopy copy, List<CellEdit> edits, List<Fault> faults)
     {
         var variants = copy.Product.Variants.ToDictionary(v => v.Values.Text);
+        var rules = copy.Product;
         foreach (var edit in edits)
         {
             var where = edit.Place.ToString();
@@ -157,13 +158,22 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
             }
             if (edit.Text == now && source != FigureSource.Own)
                 continue;
+            if (DatedPrices.RuleOf(edit.Figure) is { } rule)
+            {
+                var dated = DatedPrices.Take(rules, rule, cell, edit.Text.Trim(), copy.Shop.Currency);
+                if (dated.Ok)
+                    rules = dated.Value!;
+                else
+                    faults.Add(new Fault(where, dated.Problem!));
+                continue;
+            }
             var taken = figure.Take(copy, variant, edit.Text.Trim());
             if (taken.Ok)
                 variants[edit.Values] = taken.Value!;
             else
                 faults.Add(new Fault(where, taken.Problem!));
         }
-        return copy.Product with { Variants = [.. copy.Product.Variants.Select(v => variants[v.Values.Text])] };
+        return rules with { Variants = [.. copy.Product.Variants.Select(v => variants[v.Values.Text])] };
     }
 
     /// <summary>What is said where somebody else wrote another figure meanwhile; the newest goes along, so that it can stand in the

@@ -212,7 +212,8 @@ public static class MatrixFigures
                 : null
         );
 
-    public static CellFigure? Find(string name) => All.FirstOrDefault(f => f.Name == name);
+    /// <summary>A figure, or a column of prices of a time; null where there is none.</summary>
+    public static CellFigure? Find(string name) => All.FirstOrDefault(f => f.Name == name) ?? DatedPrices.Figure(name);
 
     public static string Whole(int n) => n.ToString("N0", CultureInfo.InvariantCulture);
 

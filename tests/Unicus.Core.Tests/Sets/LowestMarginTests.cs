@@ -181,9 +181,9 @@ public class LowestMarginTests
                 yield return [Of(product, units)];
             // Just as much as the amount asks for, filled up with another of the goods.
             for (var other = 0; other < 3; other++)
-            for (var others = 0; others <= 30; others++)
-                if ((int)((least - others * Each(other) + Each(product) - 1) / Each(product)) is > 0 and var needed)
-                    yield return others == 0 || other == product ? [Of(product, needed)] : [Of(product, needed), Of(other, others)];
+                for (var others = 0; others <= 30; others++)
+                    if ((int)((least - others * Each(other) + Each(product) - 1) / Each(product)) is > 0 and var needed)
+                        yield return others == 0 || other == product ? [Of(product, needed)] : [Of(product, needed), Of(other, others)];
         }
     }
 

@@ -24,6 +24,29 @@ public sealed partial class WorkbenchModel
         return await Answer(outcome, outcome.Done ? "Prices read back; none has changed" : null, canUndo: true);
     }
 
+    /// <summary>Adds a column of prices of a time: a price rule of the product that begins with what the first variant costs.</summary>
+    public async Task<IActionResult> OnPostDated(string? name, string? from, string? until)
+    {
+        if (!await Look(VariantScope.All))
+            return NotFound();
+        if (Copy.Matrix.Offered.FirstOrDefault(v => v.Price.Figure is not null) is not { } first)
+            return await Answer(Outcome.No("", "Give a variant a price first."));
+        var fields = new Pricing.RuleFields
+        {
+            ["name"] = TypedText.Line(name),
+            ["effect"] = "setBySku",
+            ["rows"] = $"{first.Sku}: {first.Price.Figure}",
+            ["from"] = TypedText.Line(from),
+            ["until"] = TypedText.Line(until),
+        };
+        var key = FreeRuleKey(fields["name"]);
+        var (rule, faults) = fields.Read(key, Copy.Shop.Currency, Copy.Shop.TimeZone, RuleState.On);
+        if (rule is null)
+            return await Answer(new Outcome(faults));
+        var outcome = await PutOwn(rule, Copy.Row.Version);
+        return outcome.Done ? Redirect($"{Here}?view=rows&columns=sku,price,{DatedPrices.Column(key)}") : await Answer(outcome);
+    }
+
     /// <summary>Another window of rows, while one scrolls.</summary>
     public async Task<IActionResult> OnGetWindow()
     {
@@ -49,7 +72,7 @@ public sealed partial class WorkbenchModel
         var rows = asked
             .Select(v => (Key: v, Variant: Copy.Matrix.Find(Combination.Parse(v))))
             .Where(v => v.Variant is not null)
-            .ToDictionary(v => v.Key, v => RowState(view, v.Variant!));
+            .ToDictionary(v => v.Key, v => RowState(view, v.Variant!, list.Select(e => e.Figure)));
         return new JsonResult(new { faults = outcome.Faults, rows });
     }
 
@@ -189,10 +212,14 @@ public sealed partial class WorkbenchModel
         );
     }
 
-    private static object RowState(MatrixView view, MatrixVariant v) =>
+    /// <param name="typed">The columns that were typed into.</param>
+    private static object RowState(MatrixView view, MatrixVariant v, IEnumerable<string> typed) =>
         new
         {
-            figures = MatrixFigures.All.ToDictionary(f => f.Name, f => new { text = view.Text(v, f.Name), kind = view.Class(v, f.Name) }),
+            figures = MatrixFigures
+                .All.Select(f => f.Name)
+                .Union(typed.Where(t => DatedPrices.RuleOf(t) is not null))
+                .ToDictionary(f => f, f => new { text = view.Text(v, f), kind = view.Class(v, f) }),
             picture = view.Picture(v)?.File,
             left = view.Left(v),
             margin = view.Margin(v),

@@ -124,6 +124,14 @@ public sealed class MatrixView
     public bool IsGrid => _frame.IsGrid;
     public CellFigure Figure => MatrixFigures.Find(Look.Figure)!;
     public IEnumerable<CellFigure> Columns => Look.Columns.Select(c => MatrixFigures.Find(c)!);
+
+    /// <summary>The product's own rules that set prices by SKU, each of which can be a column.</summary>
+    public IEnumerable<PriceRule> Dated => DatedPrices.Of(_copy.Product);
+
+    /// <summary>What stands above a column.</summary>
+    public string Heading(CellFigure figure) =>
+        DatedPrices.RuleOf(figure.Name) is { } rule ? Dated.FirstOrDefault(r => r.Key == rule)?.Name ?? figure.Label : figure.Label;
+
     public IEnumerable<CellFigure> MoreColumns => MatrixFigures.All.Where(f => !Look.Columns.Contains(f.Name) && f.Name != "margin");
     public bool ShowsLeft => Look.Columns.Contains("price") && Look.Columns.Contains("cost");
     public ImmutableArray<Option> Options => _copy.Product.Options;
