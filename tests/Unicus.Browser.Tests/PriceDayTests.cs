@@ -202,6 +202,32 @@ public sealed class PriceDayTests(App app) : IDisposable
         s.Until("the surcharge stands there", () => s.Has("input[value='7.00']"));
     }
 
+    [Fact]
+    public async Task Prices_of_a_time_are_a_column_of_the_matrix()
+    {
+        const string options = """
+            "options": [ { "key": "size", "label": "Size", "role": "variant",
+              "values": [ { "key": "s", "label": "S" }, { "key": "l", "label": "L" } ] } ],
+            """;
+        await Publish("SASH", "Sash", options, """{ "values": { "size": "s" }, "stock": 9 }, { "values": { "size": "l" }, "stock": 9 }""");
+        using var s = new Steps(App.Browser(), app.Url);
+        s.SignIn();
+        s.Open("/office/products/SASH/matrix");
+        s.Click(".dated > summary");
+        s.Find("#dated-name").SendKeys("Sash days");
+        s.Find(".dated [name=from]").SendKeys("2020-01-01");
+        s.Click(".dated button");
+        s.Until("the column is there", () => s.Text(".matrix thead").Contains("Sash days", StringComparison.Ordinal));
+        const string cell = "input[data-figure='dated-sash-days'][data-values='size=l']";
+        s.Find(cell).SendKeys("31" + Keys.Enter);
+        s.Until("it is saved", () => s.Find(cell).GetAttribute("value") == "31.00");
+        (await _client.PostAsync("products/SASH/publish", App.Json(""))).EnsureSuccessStatusCode();
+        s.Open("/p/sash?o-size=l");
+        s.Until("the price of the time holds", () => s.Text(".buy-price").EndsWith("31.00", StringComparison.Ordinal));
+        s.Open("/p/sash?o-size=s");
+        s.Until("the other is as it was", () => s.Text(".buy-price").EndsWith("40.00", StringComparison.Ordinal));
+    }
+
     [Theory]
     [InlineData(true)]
     [InlineData(false)]

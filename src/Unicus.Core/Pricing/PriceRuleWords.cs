@@ -94,6 +94,12 @@ public sealed class PriceRuleWords(TimeZoneInfo zone, Func<string, string?> name
     public string Moment(DateTimeOffset at) =>
         TimeZoneInfo.ConvertTime(at, zone).ToString("d MMMM yyyy, HH:mm", CultureInfo.InvariantCulture);
 
+    /// <summary>What a rule is called beside goods while it runs: “Spring prices until 31 March”, its last day in the shop.</summary>
+    public static string Badge(PriceRule rule, TimeZoneInfo zone) =>
+        rule.When.Until is { } until
+            ? $"{rule.Name} until {TimeZoneInfo.ConvertTime(until.AddTicks(-1), zone).ToString("d MMMM", CultureInfo.InvariantCulture)}"
+            : rule.Name;
+
     /// <summary>The goods of a rule: “Hives”, “Garden hive and Smoker, timber pine”.</summary>
     public string Goods(PriceScope scope)
     {

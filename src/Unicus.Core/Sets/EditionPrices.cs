@@ -52,6 +52,17 @@ internal sealed class EditionPrices : UnitPrices
         return Floors.Of([(MinorUnits.Of(cost), terms.PricesIncludeTax ? Floors.HighestRate(terms, taxClass) : 0)], margin);
     }
 
+    /// <summary>The rules that bring the price of a variant down.</summary>
+    /// <param name="before">Its list price and what its answers add, in minor units.</param>
+    public IEnumerable<PriceRule> ActingOn(MatrixVariant variant, long before)
+    {
+        var list = MinorUnits.Of(variant.Price.Figure!.Value);
+        var line = LineRun.Bare(variant, list, before - list, _quantity, FloorOf(_edition, variant, _trade));
+        var uses = _rules.Where(r => r.Reaching.Reaches(variant)).Select(r => new RuleUse(r.Reaching.Rule)).ToList();
+        UnitStage.Run(line, new UnitRules(uses));
+        return uses.Where(u => u.Moved < 0).Select(u => u.Rule);
+    }
+
     /// <inheritdoc/>
     public override long Of(MatrixVariant variant, long before)
     {

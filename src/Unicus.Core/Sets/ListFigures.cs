@@ -1,3 +1,5 @@
+using System.Collections.Immutable;
+
 namespace Unicus.Core;
 
 /// <summary>What lists show of a product's price.</summary>
@@ -6,6 +8,9 @@ namespace Unicus.Core;
 /// <param name="Once">What needed answers add once for a line at least; null where they add nothing.</param>
 public sealed record ListFigures(Money? From, bool Varies, Money? Once)
 {
+    /// <summary>The rules that bring the price down: of the cheapest variant, or, with extras, those for all variants alike.</summary>
+    public ImmutableArray<PriceRule> Acting { get; init; } = [];
+
     /// <summary>Finds them. Of a product without extras and rules over answers the variants are looked at, and nothing is
     /// compiled.</summary>
     public static ListFigures Of(Edition edition, StandingTerms terms) =>
@@ -15,21 +20,23 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
     {
         var prices = terms.PricesOf(edition);
         var (lowest, highest) = ((long?)null, (long?)null);
-        Currency? currency = null;
+        MatrixVariant? cheapest = null;
         foreach (var variant in edition.Matrix.Offered)
         {
             if (variant.Price.Figure is not { } list)
                 continue;
-            currency = list.Currency;
             var before = MinorUnits.Of(list);
             var price = prices?.Of(variant, before) ?? before;
             highest = Math.Max(highest ?? price, price);
             if ((lowest is null || price < lowest) && terms.Stock.Of(variant).CanSell(1))
-                lowest = price;
+                (lowest, cheapest) = (price, variant);
         }
-        return lowest is { } from
-            ? new ListFigures(MinorUnits.ToMoney(from, currency!), highest > from, null)
-            : new ListFigures(null, false, null);
+        if (lowest is not { } from || cheapest?.Price.Figure is not { } basis)
+            return new ListFigures(null, false, null);
+        return new ListFigures(MinorUnits.ToMoney(from, basis.Currency), highest > from, null)
+        {
+            Acting = [.. prices?.ActingOn(cheapest, MinorUnits.Of(basis)) ?? []],
+        };
     }
 
     private static ListFigures OfAny(Edition edition, StandingTerms terms)
@@ -39,6 +46,10 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
         var reply = edition.Configurator.Answer(Configuration.Empty);
         var once = edition.Configurator.NeededOnce(reply, from.Currency);
         var varies = Standing.CanBeDearer(edition, Configuration.Empty, reply, from, terms);
-        return new ListFigures(from, varies, once.Amount > 0 ? once : null);
+        var acting =
+            terms.PricesOf(edition) is { } prices && edition.Matrix.Offered.FirstOrDefault(v => v.Price.Figure is not null) is { } any
+                ? prices.ActingOn(any, MinorUnits.Of(any.Price.Figure!.Value)).Where(r => r.Scope is { Where: null, Skus.IsEmpty: true })
+                : [];
+        return new ListFigures(from, varies, once.Amount > 0 ? once : null) { Acting = [.. acting] };
     }
 }

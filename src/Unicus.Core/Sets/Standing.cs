@@ -24,7 +24,7 @@ public enum Filling
 public sealed record StandingTerms(PublishedRange Range, LeafStock Stock, RunTerms Run, int Quantity = 1, string? Through = null)
 {
     /// <summary>What rules make of a unit of a product; null: nothing.</summary>
-    internal UnitPrices? PricesOf(Edition edition) => EditionPrices.Of(edition, Run, Quantity, Through);
+    internal EditionPrices? PricesOf(Edition edition) => EditionPrices.Of(edition, Run, Quantity, Through);
 }
 
 /// <summary>A quantity from which a unit costs less.</summary>

@@ -185,6 +185,9 @@ public sealed class RangeEntryRow
     /// <summary>What needed answers add once for a line; null where they add nothing.</summary>
     public decimal? Once { get; set; }
 
+    /// <summary>What the rules that bring the price down are called, with their last day; empty where none does.</summary>
+    public string Badge { get; set; } = "";
+
     /// <summary>What stands in place of a price where nothing can be bought.</summary>
     public string NoneWords { get; set; } = "";
 

@@ -5,7 +5,8 @@ namespace Unicus.Store;
 /// <summary>The words that a shopper typed into the basket for better prices: coupons, and the code of a customer group.</summary>
 public sealed record BasketWords(ImmutableArray<string> Coupons, string? GroupCode)
 {
-    private const int MostCoupons = 20;
+    /// <summary>So many coupons lie in a basket at most.</summary>
+    public const int MostCoupons = 20;
 
     public static BasketWords None { get; } = new([], null);
 

@@ -194,17 +194,20 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         var rules = buying.Book.NextChange(edition, buying.At, buying.Zone);
         var back = returns is { } day ? PriceBook.StartOfDay(day.ToDateTime(TimeOnly.MinValue), buying.Zone) : (DateTimeOffset?)null;
         var offers = Offers(edition).Select(o => o.Any(v => stock.Of(v).CanSell(1))).ToArray();
-        return new ShownFigures(edition.ProductId, figures, none, rules < back ? rules : back ?? rules, offers);
+        var badge = string.Join(", ", figures.Acting.Select(r => PriceRuleWords.Badge(r, buying.Zone)));
+        return new ShownFigures(edition.ProductId, figures, none, rules < back ? rules : back ?? rules, offers) { Badge = badge };
     }
 
     /// <param name="Changes">When it may be another; null: only when something is changed.</param>
     /// <param name="Offers">For each of its offers whether it can be bought.</param>
     private sealed record ShownFigures(int Product, ListFigures Figures, string NoneWords, DateTimeOffset? Changes, bool[] Offers)
     {
+        public string Badge { get; init; } = "";
+
         public void Write(RangeEntryRow entry)
         {
             (entry.FromPrice, entry.Varies, entry.Once) = (Figures.From?.Amount, Figures.Varies, Figures.Once?.Amount);
-            (entry.NoneWords, entry.ChangesAt) = (NoneWords, Changes);
+            (entry.NoneWords, entry.ChangesAt, entry.Badge) = (NoneWords, Changes, Badge);
         }
     }
 

@@ -39,6 +39,8 @@ public sealed class PricingModel(
     private const int TriedAtOnce = 1000;
     private const int ProvenAtOnce = 200;
 
+    private IReadOnlyList<Option> _options = [];
+
     public ShopSettings Shop { get; private set; } = null!;
     public PriceRuleWords Words { get; private set; } = null!;
     public PriceCalendar Calendar { get; private set; } = null!;
@@ -215,6 +217,7 @@ public sealed class PricingModel(
             Words = Words,
             Groups = Groups,
             Fields = fields,
+            Options = _options,
             Rule = rule,
             Faults = faults,
             Version = int.TryParse(Request.HasFormContentType ? Request.Form["version"] : "", out var seen) ? seen : kept?.Version ?? 0,
@@ -231,9 +234,8 @@ public sealed class PricingModel(
 
     private async Task Try(RuleSheet sheet, PriceRule rule)
     {
-        sheet.Tried = await trial.Run(rule, againstWithout: IsAsItIs(rule), part: new TrialPart(Take: MostTriedProducts));
-        sheet.TriedAt = rule.When.From > clock.GetUtcNow() ? $"as on {Words.Moment(rule.When.From.Value)}" : "as of now";
-        sheet.Chart = QuantityChart.Of(rule, sheet.Tried.Prices.Select(p => p.Goods).FirstOrDefault(), sheet.Tried.Then);
+        var tried = await trial.Run(rule, againstWithout: IsAsItIs(rule), part: new TrialPart(Take: MostTriedProducts));
+        sheet.Take(tried, rule, rule.When.From > clock.GetUtcNow() ? $"as on {Words.Moment(rule.When.From.Value)}" : "as of now");
     }
 
     private async Task<IActionResult> Prove(string? state, RunTerms terms, string? getUrl, string? postUrl)
@@ -261,6 +263,8 @@ public sealed class PricingModel(
     {
         Shop = await visit.Shop();
         Groups = (await catalogue.Prices(db)).Groups;
+        var library = await db.LibraryOptions.AsNoTracking().OrderBy(o => o.Label).ToListAsync();
+        _options = [.. library.Select(o => OptionLibrary.Read(o, Shop.Currency))];
         var now = clock.GetUtcNow();
         var categories = await db.Categories.AsNoTracking().Select(c => c.Name).ToListAsync();
         var stored = (await db.PriceRules.AsNoTracking().ToListAsync())

@@ -6,6 +6,8 @@ namespace Unicus.Web.Pricing;
 /// <summary>A rule as it is being written: its sentence as a form, and what it would do.</summary>
 public sealed class RuleSheet
 {
+    private const int MostExamples = 3;
+
     /// <summary>So many tried prices are shown.</summary>
     public const int MostTriedRows = 100;
 
@@ -28,6 +30,8 @@ public sealed class RuleSheet
     public required PriceRuleWords Words { get; init; }
     public required IReadOnlyList<CustomerGroup> Groups { get; init; }
     public required RuleFields Fields { get; init; }
+
+    /// <summary>The options that are offered for “where”: a product's own, or those of the library.</summary>
     public IReadOnlyList<Option> Options { get; init; } = [];
     public PriceRule? Rule { get; init; }
     public IReadOnlyList<Fault> Faults { get; init; } = [];
@@ -43,9 +47,34 @@ public sealed class RuleSheet
     /// <summary>Whether it is a product's own.</summary>
     public bool IsOwn { get; init; }
 
-    public TrialFound? Tried { get; set; }
-    public string TriedAt { get; set; } = "";
-    public QuantityChart? Chart { get; set; }
+    public TrialFound? Tried { get; private set; }
+    public string TriedAt { get; private set; } = "";
+    public QuantityChart? Chart { get; private set; }
+
+    /// <summary>The first prices that would change, with how each would come about.</summary>
+    public IReadOnlyList<TriedExample> Examples { get; private set; } = [];
+
+    /// <summary>Takes what a trial found.</summary>
+    public void Take(TrialFound tried, PriceRule rule, string at)
+    {
+        (Tried, TriedAt) = (tried, at);
+        Chart = QuantityChart.Of(rule, tried.Prices.Select(p => p.Goods).FirstOrDefault(), tried.Then);
+        Examples =
+        [
+            .. tried
+                .Prices.Take(MostExamples)
+                .Select(p => (p.Goods.Figures.Name, Working: WorkingOf(p.Goods, tried, rule)))
+                .Where(e => e.Working is not null)
+                .Select(e => new TriedExample(e.Name, e.Working!)),
+        ];
+    }
+
+    private static PriceWorking? WorkingOf(VariantOnSale goods, TrialFound tried, PriceRule rule)
+    {
+        var page = rule.Scope.Through ?? goods.Edition.Product.Code.Text;
+        return PriceRun.Working(new RunLine(goods, Configuration.Empty, tried.Quantity, [], page), tried.Then, PublishedRange.Empty);
+    }
+
     public IEnumerable<TriedPrice> TriedRows => Tried?.Prices.Take(MostTriedRows) ?? [];
 
     /// <summary>The day on which it starts, where that is to come; null: it acts at once.</summary>
@@ -56,3 +85,6 @@ public sealed class RuleSheet
 
     public string Amount(long minor) => MinorUnits.ToMoney(minor, Shop.Currency).ForPeople();
 }
+
+/// <summary>A price that would change, with its working.</summary>
+public sealed record TriedExample(string Goods, PriceWorking Working);

@@ -28,6 +28,8 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
     {
         if (problem == "full")
             Problem = $"A basket holds at most {BasketRequest.MostLinesInShop} lines. Order these first, or take some out.";
+        else if (problem == "coupons")
+            Problem = $"A basket takes at most {BasketWords.MostCoupons} coupons. Leave one out, then add another.";
         return Look();
     }
 
@@ -108,6 +110,8 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
             await baskets.ChangeWords(w => w.Without(drop));
         else if (TypedText.Line(coupon) is { Length: > 0 and <= Coupons.LongestCode } word)
         {
+            if ((await baskets.Look()).Words.Coupons.Length >= BasketWords.MostCoupons)
+                return Redirect("/basket?problem=coupons");
             var isGroup = (await catalogue.Prices(db)).GroupsCalled(word).Any();
             await baskets.ChangeWords(w => isGroup ? w.WithGroup(word) : w.With(word));
         }

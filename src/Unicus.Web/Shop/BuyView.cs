@@ -133,13 +133,9 @@ public sealed class BuyView
             var buying = _of.Terms.Buying;
             foreach (var id in Working?.Steps.Where(s => s.Step == PriceStep.Unit).Select(s => s.Rule).Distinct() ?? [])
                 if (buying.Book.Rules.Concat(Product.PriceRules).FirstOrDefault(r => r.Id == id) is { } rule)
-                    yield return rule.When.Until is { } until ? $"{rule.Name} until {LastDay(until, buying.Zone)}" : rule.Name;
+                    yield return PriceRuleWords.Badge(rule, buying.Zone);
         }
     }
-
-    /// <summary>The last day on which something holds that ends at a moment.</summary>
-    private static string LastDay(DateTimeOffset until, TimeZoneInfo zone) =>
-        TimeZoneInfo.ConvertTime(until.AddTicks(-1), zone).ToString("d MMMM", CultureInfo.InvariantCulture);
 
     /// <summary>The RRP, where it is above the price.</summary>
     public Money? Rrp => Variant?.Rrp.Figure is { } rrp && rrp > (Working?.Unit ?? Variant.Price.Figure) ? rrp : null;

@@ -1616,6 +1616,11 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("text")
                         .HasColumnName("address");
 
+                    b.Property<string>("Badge")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("badge");
+
                     b.PrimitiveCollection<int[]>("Categories")
                         .IsRequired()
                         .HasColumnType("integer[]")

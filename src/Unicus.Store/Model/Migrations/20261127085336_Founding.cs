@@ -705,6 +705,7 @@ namespace Unicus.Store.Model.Migrations
                     from_price = table.Column<decimal>(type: "numeric", nullable: true),
                     varies = table.Column<bool>(type: "boolean", nullable: false),
                     once = table.Column<decimal>(type: "numeric", nullable: true),
+                    badge = table.Column<string>(type: "text", nullable: false),
                     none_words = table.Column<string>(type: "text", nullable: false),
                     changes_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true)
                 },

@@ -222,8 +222,8 @@ public sealed partial class WorkbenchModel
     {
         var draft = Draft;
         var isAsItIs = OwnRule(rule.Key.Text!) is { } kept && Written(kept) == Written(rule);
-        sheet.Tried = await trial.Own(draft, rule with { Owner = Code.ToUpperInvariant() }, isAsItIs);
-        sheet.TriedAt = rule.When.From > clock.GetUtcNow() ? $"as on {sheet.Words.Moment(rule.When.From.Value)}" : "as of now";
-        sheet.Chart = QuantityChart.Of(rule, sheet.Tried.Prices.Select(p => p.Goods).FirstOrDefault(), sheet.Tried.Then);
+        var tried = await trial.Own(draft, rule with { Owner = Code.ToUpperInvariant() }, isAsItIs);
+        var later = rule.When.From > clock.GetUtcNow();
+        sheet.Take(tried, rule, later ? $"as on {sheet.Words.Moment(rule.When.From!.Value)}" : "as of now");
     }
 }
