@@ -14,9 +14,11 @@ public sealed class PriceHistory(Catalogue catalogue) : IDisposable
 
     private readonly MemoryCache _prior = new(new MemoryCacheOptions { SizeLimit = MostPrior });
     private readonly MemoryCache _editions = new(new MemoryCacheOptions { SizeLimit = MostEditions });
-    private (PriceBook? Of, IReadOnlyList<PriceSpell> Spells) _spells = (null, []);
+    private KeptSpells _spells = new(PriceBook.Empty, []);
 
     private sealed record KeptPrior(long? Price);
+
+    private sealed record KeptSpells(PriceBook Of, IReadOnlyList<PriceSpell> Spells);
 
     /// <summary>Keeps what changed of rules and terms since it was last kept, within the caller's transaction.</summary>
     /// <remarks>The terms stand under an empty key; a rule that is archived or gone has no document.</remarks>
@@ -134,7 +136,7 @@ public sealed class PriceHistory(Catalogue catalogue) : IDisposable
         // The last one is what is in force: that of the proof too.
         spells.Add(new PriceSpell(first, DateTimeOffset.MaxValue, terms.Trade, zone, terms.Buying.Book));
         spells.Reverse();
-        _spells = (terms.Buying.Book, spells);
+        _spells = new KeptSpells(terms.Buying.Book, spells);
         return spells;
     }
 }

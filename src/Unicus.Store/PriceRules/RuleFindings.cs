@@ -15,8 +15,9 @@ public sealed class RuleFindings(UnicusContext db, Catalogue catalogue, RuleTria
         var book = await catalogue.Prices(db);
         var now = clock.GetUtcNow();
         var found = PriceRuleChecks.Look(book.Rules).ToList();
+        var known = new Dictionary<int, Edition>();
         foreach (var rule in book.Rules.Where(r => r.PhaseAt(now) is RulePhase.Running or RulePhase.Planned))
-            if (await Unusable(rule, book) is { } why || (why = await Idle(rule)) is not null)
+            if (await Unusable(rule, book) is { } why || (why = await Idle(rule, known)) is not null)
                 found.Add(new PriceRuleCheck(rule.Id, why));
         return [.. found.OrderBy(f => book.Rules.ToList().FindIndex(r => r.Id == f.Rule))];
     }
@@ -42,28 +43,13 @@ public sealed class RuleFindings(UnicusContext db, Catalogue catalogue, RuleTria
     }
 
     /// <summary>Why the rule does nothing to any price; null where it does, or where that is too much to look at.</summary>
-    private async Task<string?> Idle(PriceRule rule)
-    {
-        var tried = await trial.Run(rule, againstWithout: true, part: new TrialPart(Take: MostProducts, WithOrders: false));
-        if (tried.IsPart || rule.Effect is PriceEffect.ReduceDelivery)
-            return null;
-        if (tried.Reached == 0 || tried.Prices.Count == 0 && !await ReachesAny(rule))
-            return "It hits nothing: no goods on sale are in its scope.";
-        return tried.Prices.Count == 0 ? "It never wins: whatever it hits costs less, or no more, without it." : null;
-    }
-
-    private async Task<bool> ReachesAny(PriceRule rule)
-    {
-        var book = new PriceBook([rule], await PriceBooks.Tree(db));
-        var products = await db
-            .RangeEntries.AsNoTracking()
-            .OrderBy(e => e.ProductId)
-            .Select(e => e.ProductId)
-            .Take(MostProducts)
-            .ToListAsync();
-        await foreach (var edition in catalogue.Many(db, products))
-            if (book.Reaching(edition).Any(r => r.Key == rule.Key && r.Owner is null))
-                return true;
-        return false;
-    }
+    private async Task<string?> Idle(PriceRule rule, Dictionary<int, Edition> known) =>
+        rule.Effect is PriceEffect.ReduceDelivery
+            ? null
+            : await trial.WorthOf(rule, known, MostProducts) switch
+            {
+                RuleWorth.HitsNothing => "It hits nothing: no goods on sale are in its scope.",
+                RuleWorth.NeverWins => "It never wins: whatever it hits costs less, or no more, without it.",
+                _ => null,
+            };
 }

@@ -44,9 +44,28 @@ public sealed record TrialPart(int Skip = 0, int Take = int.MaxValue, bool WithO
     public static TrialPart Whole { get; } = new();
 }
 
+/// <summary>Whether a rule does anything.</summary>
+public enum RuleWorth
+{
+    /// <summary>Some price changes by it.</summary>
+    Acts,
+
+    /// <summary>What it hits costs less, or no more, without it.</summary>
+    NeverWins,
+
+    /// <summary>No goods on sale are in its scope.</summary>
+    HitsNothing,
+
+    /// <summary>Too much to look at.</summary>
+    Unknown,
+}
+
 /// <summary>Tries price rules over the published range and the last orders, without changing anything.</summary>
 public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvider clock)
 {
+    /// <summary>Variants of a product that are looked at to say that a rule never wins.</summary>
+    public const int MostVariants = 5_000;
+
     private const int MostOrders = 200;
 
     /// <summary>Tries one rule in place of what is kept under its key, or besides what there is.</summary>
@@ -66,6 +85,36 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
     /// <param name="at">The moment; null: when the last of them starts, or now.</param>
     public async Task<TrialFound> Run(ImmutableArray<PriceRule> wanted, IReadOnlyList<PriceRule> changed, DateTimeOffset? at = null) =>
         await Run((await catalogue.Prices(db)).Rules, wanted, changed, at, TrialPart.Whole);
+
+    /// <summary>Whether a rule does anything to any price, looked at until the first one.</summary>
+    /// <param name="known">Products that were read already; more are added.</param>
+    /// <param name="most">Where it may reach more products, or one with more variants than <see cref="MostVariants"/>, it is not
+    /// said.</param>
+    public async Task<RuleWorth> WorthOf(PriceRule rule, Dictionary<int, Edition> known, int most)
+    {
+        var reached = await Reached([rule]);
+        if (reached.Count > most)
+            return RuleWorth.Unknown;
+        await foreach (var edition in catalogue.Many(db, [.. reached.Where(r => !known.ContainsKey(r))]))
+            known[edition.ProductId] = edition;
+        var others = (await catalogue.Prices(db)).Rules.Where(r => r.Key != rule.Key).ToImmutableArray();
+        var (old, then) = await Markets(others, others.Add(rule with { State = RuleState.On }), [rule], null);
+        var trial = new Trial(old, then, Trial.UnitsFor(rule), rule.Scope.Through);
+        var (hits, isLarge) = (false, false);
+        foreach (var edition in reached.Select(r => known.GetValueOrDefault(r)).OfType<Edition>())
+        {
+            if (!then.Buying.Book.Reaching(edition).Any(r => r.Owner is null && r.Key == rule.Key))
+                continue;
+            hits = true;
+            if (edition.Matrix.Made.Combinations > MostVariants)
+                isLarge = true;
+            else if (trial.Of(edition).Any(p => p.Change != 0))
+                return RuleWorth.Acts;
+        }
+        return !hits ? RuleWorth.HitsNothing
+            : isLarge ? RuleWorth.Unknown
+            : RuleWorth.NeverWins;
+    }
 
     /// <summary>Tries a product's own rule on its working copy.</summary>
     /// <param name="draft">As it would be published.</param>

@@ -350,17 +350,20 @@ public sealed class Catalogue : IDisposable
 
     /// <summary>An edition together with the shared sets that reach it as they are now: editing a set reaches what is
     /// published.</summary>
-    private async Task<Edition> Compiled(UnicusContext db, int product, int number)
+    /// <returns>Null where it was deleted meanwhile.</returns>
+    private async Task<Edition?> Compiled(UnicusContext db, int product, int number)
     {
         var key = new CompilingKey(product, number, await Sets(db), (await Settings(db)).Currency);
         if (_compiled.TryGetValue(product, out KeptEdition? kept) && kept!.Key == key)
             return kept.Edition;
-        return (Edition)(await _compiling.Get(key, async () => await Compile(db, key)))!;
+        return (Edition?)await _compiling.Get(key, async () => await Compile(db, key));
     }
 
-    private async Task<Edition> Compile(UnicusContext db, CompilingKey key)
+    private async Task<Edition?> Compile(UnicusContext db, CompilingKey key)
     {
-        var row = await db.Editions.AsNoTracking().SingleAsync(e => e.ProductId == key.ProductId && e.Number == key.Number);
+        var editions = db.Editions.AsNoTracking().Where(e => e.ProductId == key.ProductId && e.Number == key.Number);
+        if (await editions.SingleOrDefaultAsync() is not { } row)
+            return null;
         var edition = Parsed(row, key);
         _ = edition.Configurator.Rules;
         Keep(key.ProductId, new KeptEdition(key, edition), edition);
