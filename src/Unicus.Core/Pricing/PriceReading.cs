@@ -234,13 +234,19 @@ public sealed class PriceReading
             _base = new long[_baseOption < 0 ? 1 : _of._options[_baseOption].Values.Length];
             _adds = [.. _of._options.Select(o => new Adding[o.Values.Length])];
             foreach (var (slice, cells) in guess.Slices)
-                _base[slice] = Mode(
-                    cells.Select(c => _of._prices[c] - Others().Sum(o => guess.Adds(slice, o, _of._places[c][o], references)))
-                ).Value;
+            {
+                var adds = Table((o, v) => guess.Adds(slice, o, v, references));
+                _base[slice] = Mode(cells.Select(c => _of._prices[c] - Sum(adds, c))).Value;
+            }
             foreach (var o in Others())
                 for (var v = 0; v < _adds[o].Length; v++)
                     _adds[o][v] = Adds([.. guess.Slices.Keys.Select(s => (_base[s], guess.Adds(s, o, v, references)))]);
-            Missed = Misses(Enumerable.Range(0, _of._prices.Length));
+            foreach (var (slice, cells) in guess.Slices)
+            {
+                // A percentage is worked out once for all the cells with its value.
+                var adds = Table((o, v) => _adds[o][v].On(_base[slice]));
+                Missed += cells.Count(c => _base[slice] + Sum(adds, c) != _of._prices[c]);
+            }
         }
 
         public int Missed { get; private set; }
@@ -295,6 +301,18 @@ public sealed class PriceReading
         }
 
         private IEnumerable<int> Others() => Enumerable.Range(0, _of._options.Count).Where(o => o != _baseOption);
+
+        /// <summary>A figure for each value of the options beside the one that sets base prices, which has nothing but zeros.</summary>
+        private long[][] Table(Func<int, int, long> figure) =>
+            [.. _adds.Select((option, o) => option.Select((_, v) => o == _baseOption ? 0 : figure(o, v)).ToArray())];
+
+        private long Sum(long[][] adds, int cell)
+        {
+            var (sum, places) = (0L, _of._places[cell]);
+            for (var o = 0; o < places.Length; o++)
+                sum += adds[o][places[o]];
+            return sum;
+        }
 
         private int Slice(int cell) => _of.SliceOf(cell, _baseOption);
 
