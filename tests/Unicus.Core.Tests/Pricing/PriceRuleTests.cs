@@ -1,27 +1,12 @@
 using System.Collections.Immutable;
 using System.Text.Json;
 using CsCheck;
+using static Unicus.Core.Tests.RuleTerms;
 
 namespace Unicus.Core.Tests;
 
 public class PriceRuleTests
 {
-    private static readonly TradeTerms Terms = new(
-        Currency.Euro,
-        true,
-        [new TaxClass(Key.Of("standard"), "Standard")],
-        [new Destination("IE", "Ireland", ImmutableSortedDictionary<string, decimal>.Empty.Add("standard", 20), [])]
-    );
-
-    private static RunTerms Under(IEnumerable<PriceRule> rules, params string[] coupons) =>
-        new(Terms, Terms.Destinations[0])
-        {
-            Buying = Buying.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, new PriceBook(rules, [])) with
-            {
-                Coupons = [.. coupons.Select(c => new NamedCoupon(c))],
-            },
-        };
-
     private static PricedBasket Priced(RandomRules.Case c, bool trace = true) =>
         PriceRun.Of(c.Lines, Under(c.Rules, c.Coupon ? ["MAY"] : []), new PublishedRange.Of(c.Editions), trace).Basket!;
 

@@ -1,26 +1,11 @@
 using System.Collections.Immutable;
 using CsCheck;
+using static Unicus.Core.Tests.RuleTerms;
 
 namespace Unicus.Core.Tests;
 
 public class LowestMarginTests
 {
-    private static readonly TradeTerms Terms = new(
-        Currency.Euro,
-        true,
-        [new TaxClass(Key.Of("standard"), "Standard")],
-        [new Destination("IE", "Ireland", ImmutableSortedDictionary<string, decimal>.Empty.Add("standard", 20), [])]
-    );
-
-    private static RunTerms Under(IEnumerable<PriceRule> rules, params string[] coupons) =>
-        new(Terms, Terms.Destinations[0])
-        {
-            Buying = Buying.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, new PriceBook(rules, [])) with
-            {
-                Coupons = [.. coupons.Select(c => new NamedCoupon(c))],
-            },
-        };
-
     private static ProvenMargin? Prove(RandomRules.Case c, int edition) =>
         new LowestMargin(Under(c.Rules), PublishedRange.Empty).Of(c.Editions[edition]);
 
