@@ -43,6 +43,18 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
 
     private static string Line(string code, int quantity = 1) => $$"""{ "product": "{{code}}", "quantity": {{quantity}} }""";
 
+    /// <summary>Links in messages are made of the address that was asked for.</summary>
+    [Theory]
+    [InlineData("/account")]
+    [InlineData("/office/sign-in")]
+    public async Task An_address_that_is_not_the_shops_is_not_answered(string path)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Get, path);
+        request.Headers.Host = "evil.example";
+        using var reply = await _stranger.SendAsync(request);
+        Assert.Equal(HttpStatusCode.BadRequest, reply.StatusCode);
+    }
+
     [Theory]
     [InlineData("GET", "/nothing", HttpStatusCode.NotFound)]
     [InlineData("GET", "/p/no-such-hive", HttpStatusCode.NotFound)]

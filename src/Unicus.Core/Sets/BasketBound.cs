@@ -97,19 +97,21 @@ internal sealed class BasketBound(EditionRules rules)
             _ => line.Unit,
         };
 
-    /// <summary>What reductions of the cheapest leave of a unit of a pool where all cost the same.</summary>
+    /// <summary>What reductions of the cheapest leave of a unit at least.</summary>
     private static decimal Cheapest(List<RuleUse> uses, decimal unit)
     {
-        // What one has reduced is out of the pool of the next; whether one acts at all is looked at both ways.
-        var (left, off) = (1m, 0m);
-        foreach (var use in uses.Where(u => u.Rule.Effect is PriceEffect.CheapestOff))
+        var cheapest = uses.Where(u => u.Rule.Effect is PriceEffect.CheapestOff).ToList();
+        // Where all rules pool the same goods, what one has reduced is out of the pool of the next. Any of them may reduce its part in
+        // full or nothing, since a condition fails or units are missing; what is taken off is greatest at one of these ends. Where
+        // pools differ, one may reduce just the goods that the next does not reach: then each takes its part of all.
+        var samePool = cheapest.TrueForAll(u => u.Rule.Scope.IsSame(cheapest[0].Rule.Scope) && u.Rule.Owner == cheapest[0].Rule.Owner);
+        var off = 0m;
+        foreach (var effect in cheapest.Select(u => (PriceEffect.CheapestOff)u.Rule.Effect).Reverse())
         {
-            var effect = (PriceEffect.CheapestOff)use.Rule.Effect;
             var part = (decimal)effect.Units / effect.InEvery;
-            off = Math.Max(off, off + left * part * effect.Percent / 100);
-            left *= 1 - part;
+            off = samePool ? Math.Max(off, part * effect.Percent / 100 + (1 - part) * off) : off + part * effect.Percent / 100;
         }
-        return unit * (1 - off);
+        return unit * Math.Max(0, 1 - off);
     }
 
     /// <summary>The part of a line that reductions of the basket leave, from 0 to 1.</summary>
