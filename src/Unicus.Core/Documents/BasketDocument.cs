@@ -81,7 +81,7 @@ public static class BasketDocument
             ["tax"] = line.Tax.ToString(),
             ["working"] = Working(line.Working),
             // A plain line without parts has none.
-            ["parts"] = new JsonArray([.. line.Leaves.Where(_ => line.Leaves.Length > 1).Select(l => (JsonNode)Part(l))]),
+            ["parts"] = new JsonArray([.. line.Leaves.Where(_ => line.Leaves.Length > 1 || line.Line.Assembled is not null).Select(l => (JsonNode)Part(l))]),
         };
 
     private static JsonObject Part(Leaf leaf) =>

@@ -13,8 +13,15 @@ public sealed record LineRequest(string? Product, string? Sku, JsonObject Answer
     /// <summary>What one unit cost when it was put into the basket; null where that was not kept.</summary>
     public decimal? Seen { get; init; }
 
+    /// <summary>What is asked of the parts of a set, as <see cref="PartAnswers"/> reads it; null for nothing.</summary>
+    public JsonObject? Parts { get; init; }
+
     /// <summary>Whether the other line asks for the same, whatever the quantity.</summary>
-    public bool IsSame(LineRequest other) => Product == other.Product && Sku == other.Sku && JsonNode.DeepEquals(Answers, other.Answers);
+    public bool IsSame(LineRequest other) =>
+        Product == other.Product
+        && Sku == other.Sku
+        && JsonNode.DeepEquals(Answers, other.Answers)
+        && JsonNode.DeepEquals(Parts, other.Parts);
 }
 
 /// <summary>A basket as asked for.</summary>
@@ -118,7 +125,11 @@ public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? De
         if (node.Has("answers") && node.At("answers").IsObject("an object of answers"))
             foreach (var (name, value) in node.At("answers").Members())
                 answers[name] = value.AsJson();
+        var parts = node.Has("parts") && node.At("parts").IsObject("an object of slots and their parts") ? node.At("parts").AsJson() : null;
         var quantity = node.Has("quantity") ? node.Whole("quantity", 1, MostUnits) : 1;
-        return new LineRequest(node.Text("product", 64), node.Text("sku", 64), answers, quantity ?? 1, node.Text("through", 64));
+        return new LineRequest(node.Text("product", 64), node.Text("sku", 64), answers, quantity ?? 1, node.Text("through", 64))
+        {
+            Parts = parts?.AsObject(),
+        };
     }
 }

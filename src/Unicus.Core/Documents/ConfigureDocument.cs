@@ -9,7 +9,30 @@ public static class ConfigureDocument
     /// <summary>Writes the reply.</summary>
     /// <param name="standing">Of the answers as they came.</param>
     /// <param name="conflict">The conflict that was asked for, or that there is; null for none.</param>
-    public static JsonObject Write(Standing standing, (RuleConflict Conflict, string Text)? conflict) =>
+    public static JsonObject Write(Standing standing, (RuleConflict Conflict, string Text)? conflict)
+    {
+        var json = Plain(standing, conflict);
+        if (standing.Sets is { } sets)
+            json["sets"] = Sets(sets);
+        return json;
+    }
+
+    private static JsonObject Sets(SetCounts sets)
+    {
+        var json = new JsonObject
+        {
+            ["available"] = sets.Available,
+            ["most"] = sets.Most,
+            ["bottleneck"] = new JsonArray([.. sets.RunsOut.Select(g => (JsonNode)g.Variant.Sku.Text!)]),
+        };
+        if (sets.Most is null)
+            json["unlimited"] = true;
+        if (!sets.IsExact)
+            json["exact"] = false;
+        return json;
+    }
+
+    private static JsonObject Plain(Standing standing, (RuleConflict Conflict, string Text)? conflict) =>
         new()
         {
             ["complete"] = standing.Reply.Complete,
@@ -18,7 +41,7 @@ public static class ConfigureDocument
             ["options"] = new JsonArray([.. standing.Reply.Questions.Select(q => (JsonNode)Question(q, standing.Reply.Valid))]),
             ["conflict"] = conflict is { } c ? Conflict(c.Conflict, c.Text) : null,
             ["variant"] = standing.Variant is { } variant
-                ? new JsonObject { ["sku"] = variant.Sku.Text, ["available"] = standing.Available!.Units }
+                ? new JsonObject { ["sku"] = variant.Sku.Text, ["available"] = standing.Available?.Units }
                 : null,
             ["price"] = standing.Reply.Valid && standing.Price is { } price ? Price(price) : null,
         };
@@ -33,21 +56,24 @@ public static class ConfigureDocument
             ["text"] = text,
         };
 
-    private static JsonObject Question(QuestionReply q, bool valid) =>
-        new()
-        {
-            ["key"] = q.Question.Key.Text,
-            ["shown"] = q.Shown,
-            ["required"] = q.Required,
-            ["answer"] = AnswerDocument.Write(q.Answer, q.Question),
-            ["values"] = new JsonArray([
-                .. q.Question.Values.Select((v, i) => (JsonNode)new JsonObject { ["key"] = v.Key.Text, ["possible"] = q.Possible[i] }),
-            ]),
-            ["nonePossible"] = q.Question.IsPicked ? q.NonePossible : valid && !q.Required,
-        };
+    private static JsonObject Question(QuestionReply q, bool valid)
+    {
+        var json = new JsonObject { ["key"] = q.Question.Key.Text };
+        if (q.Question.IsSlot)
+            json["role"] = "slot";
+        json["shown"] = q.Shown;
+        json["required"] = q.Required;
+        json["answer"] = AnswerDocument.Write(q.Answer, q.Question);
+        json["values"] = new JsonArray([
+            .. q.Question.Values.Select((v, i) => (JsonNode)new JsonObject { ["key"] = v.Key.Text, ["possible"] = q.Possible[i] }),
+        ]);
+        json["nonePossible"] = q.Question.IsPicked ? q.NonePossible : valid && !q.Required;
+        return json;
+    }
 
-    private static JsonObject Price(ConfiguredPrice price) =>
-        new()
+    private static JsonObject Price(ConfiguredPrice price)
+    {
+        var json = new JsonObject
         {
             ["unit"] = price.Working.Unit.ToString(),
             ["total"] = price.Working.Total.ToString(),
@@ -55,4 +81,8 @@ public static class ConfigureDocument
             ["highest"] = price.Highest.ToString(),
             ["working"] = BasketDocument.Working(price.Working),
         };
+        if (!price.IsExact)
+            json["exact"] = false;
+        return json;
+    }
 }

@@ -77,6 +77,7 @@ public static class DocumentReader
                 "withoutSets",
                 "priceRules",
                 "floor",
+                "parts",
                 "skuPattern",
                 "variants"
             );
@@ -113,6 +114,7 @@ public static class DocumentReader
                 Rules = [.. root.Items("rules", MostRules).Select(ExtraReader.Rule).OfType<SelectionRule>()],
                 ExtraSets = Keys(root, "extraSets"),
                 WithoutSets = Keys(root, "withoutSets"),
+                Parts = new PartsReader(currency, code.Text, questions, stored).Read(root.At("parts")),
                 Floor = TermsDocument.ReadFloor(root.At("floor")),
                 PriceRules = [.. PriceRules(root, questions).Select(r => r with { Owner = code.Text })],
             };
@@ -180,7 +182,7 @@ public static class DocumentReader
             var whole = product.Taking(sets);
             var book = new RuleBook(whole.Questions, whole.Rules);
             var places = product.Rules.Index().ToDictionary(r => r.Item.Key.Text, r => r.Index);
-            foreach (var fault in book.Broken.Where(b => places.ContainsKey(b.Where)))
+            foreach (var fault in book.Broken.Where(b => places.TryGetValue(b.Where, out var at) && !MayBeInRange(product, at)))
                 root.At("rules").Item(places[fault.Where]).Fault(fault.What);
             foreach (var loop in book.Loops)
                 root.At("rules")
@@ -189,6 +191,15 @@ public static class DocumentReader
             foreach (var question in product.Extras)
                 if (question.Surcharge is Surcharge.Table { By: { } by } && book.Find(by) is not { Ask: Ask.Number })
                     root.At("options").Fault($"The table of {question.Key} looks at {by}, which is not a number that is asked.");
+        }
+
+        /// <summary>Whether a rule names a slot whose goods are known by a category or tag only, so that what it names may be
+        /// there.</summary>
+        private static bool MayBeInRange(Product product, int rule)
+        {
+            var named = product.Rules[rule].When.Questions.Concat(product.Rules[rule].Then.SelectMany(t => t.Targets)).ToHashSet();
+            return product.Parts is { } parts
+                && parts.Slots.Any(s => named.Contains(s.Key) && s.Of.Any(e => e is PartEntry.OfCategory or PartEntry.OfTag));
         }
 
         private void SkusDiffer(Node root, Product product)

@@ -63,12 +63,14 @@ public static class DocumentWriter
         Put(json, "selling", SellingDocument.Write(product.Selling));
         if (product.Shelf != new Shelf())
             json["shelf"] = Write(product.Shelf);
-        Put(json, "options", product.Questions.Where(q => q.FromSet is null).Select(Option));
+        Put(json, "options", product.Questions.Where(q => q.FromSet is null && !q.IsSlot).Select(Option));
         Put(json, "notMade", product.NotMade.Select(Pairs));
         Put(json, "rules", product.Rules.Where(r => r.FromSet is null).Select(RuleWriter.Rule));
         Put(json, "extraSets", product.ExtraSets.Select(k => (JsonNode)k.Text!));
         Put(json, "withoutSets", product.WithoutSets.Select(k => (JsonNode)k.Text!));
         Put(json, "priceRules", product.PriceRules.Select(r => (JsonNode)PriceRuleWriter.Write(r)));
+        if (product.Parts is { } parts)
+            json["parts"] = PartsDocument.Write(parts);
         Put(json, "floor", TermsDocument.WriteFloor(product.Floor));
         Put(json, "skuPattern", product.SkuPattern.Select(Piece));
         if (list != ListedVariants.None)

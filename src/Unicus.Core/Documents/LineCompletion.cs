@@ -26,13 +26,16 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
             return null;
         if (found.BySku is { } variant)
             given = variant.Values.Pairs.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
-        return Complete(request, found.Edition, given, told);
+        var parts = new Node(JsonSerializer.SerializeToElement(request.Parts), $"{pointer}/parts", faults);
+        var said = PartAnswers.Read(parts, found.Edition, range, today);
+        given = said.Picks(found.Edition, given, parts);
+        return faults.Count > before ? null : Complete(request, found.Edition, given, said, told);
     }
 
-    private RunLine? Complete(LineRequest request, Edition edition, Configuration given, Told told)
+    private RunLine? Complete(LineRequest request, Edition edition, Configuration given, PartAnswers said, Told told)
     {
         var stock = new LeafStock(_ => default, today);
-        var standing = Standing.Of(edition, given, Filling.Rest, new StandingTerms(range, stock, terms, request.Quantity));
+        var standing = Standing.Of(edition, given, Filling.Rest, new StandingTerms(range, stock, terms, request.Quantity), said);
         if (!standing.Reply.Valid && edition.Configurator.Conflict(standing.Answers) is { } conflict)
             return told.No(conflict.Text, new JsonObject { ["conflict"] = ConfigureDocument.Conflict(conflict.Conflict, conflict.Text) });
         if (!standing.Reply.Complete)
@@ -47,19 +50,36 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
             return told.No(beyond);
         if (!standing.Needs.Ok)
             return told.No(standing.Needs.Problem!);
+        if (standing.Assembled is { IsDecided: false } || standing.Assembled?.Parts.Any(p => p.Standing is not { IsWhole: true }) == true)
+        {
+            var open = standing.Assembled.OpenKeys.Distinct().ToList();
+            return told.No(
+                $"Still open: {string.Join(", ", open)}.",
+                new JsonObject { ["open"] = new JsonArray([.. open.Select(o => (JsonNode)o!)]) }
+            );
+        }
         foreach (var need in standing.Needs.Value)
             if ((long)need.PerUnit * request.Quantity > Movements.MostUnits)
                 return told.No($"{need.Label} would need more than {Movements.MostUnits:N0} of {need.Goods.Variant.Sku}.");
         var goods = new VariantOnSale(edition, standing.Variant!);
-        return new RunLine(goods, standing.Shown, request.Quantity, standing.Needs.Value, Through(range, request.Through, edition));
+        return new RunLine(goods, standing.Shown, request.Quantity, standing.Needs.Value, Through(range, request.Through, edition))
+        {
+            Assembled = standing.Assembled,
+            AskedParts = edition.Product.IsSet ? request.Parts : null,
+        };
     }
 
     /// <summary>The page that goods are bought through, if it is published and holds them; else their own.</summary>
     /// <param name="page">The code that was named; null for none.</param>
     public static string Through(PublishedRange range, string? page, Edition edition) =>
-        page is not null && range.Product(page) is { } holder && holder.ProductId == edition.ProductId
+        page is not null && range.Product(page) is { } holder && (holder.ProductId == edition.ProductId || Holds(holder, edition))
             ? holder.Product.Code.Text
             : edition.Product.Code.Text;
+
+    /// <summary>Whether a set or group presents a product.</summary>
+    private static bool Holds(Edition page, Edition edition) =>
+        page.Product.Parts is not null
+        && page.Product.SlotsInRange.SelectMany(s => s.Candidates).Any(c => c.Product == edition.Product.Code.Text);
 
     private Found? Goods(LineRequest request, Told told)
     {

@@ -170,6 +170,9 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
     /// <summary>The key of the shared set that it comes from; null where it is the product's own.</summary>
     public Key? FromSet { get; init; }
 
+    /// <summary>Whether it is a slot with a choice: its values are the parts that may fill it.</summary>
+    public bool IsSlot { get; init; }
+
     /// <summary>The values, in order.</summary>
     public ImmutableArray<OptionValue> Values { get; init; } = [];
 

@@ -10,6 +10,9 @@ public readonly record struct LeafPath(string Text)
     /// <summary>Whether it is the goods themselves.</summary>
     public bool IsOwn => Text.Length == 0;
 
+    /// <summary>The same within a slot of a set.</summary>
+    public LeafPath Under(string slot) => new(IsOwn ? slot : $"{slot}/{Text}");
+
     /// <inheritdoc/>
     public override string ToString() => Text;
 }

@@ -79,7 +79,7 @@ internal sealed class LineRun
     /// <param name="floor">F, in minor units; null where nothing limits rules.</param>
     /// <param name="once">What is due once, in minor units.</param>
     public static LineRun Bare(MatrixVariant variant, long list, long answers, int quantity, long? floor, long once = 0) =>
-        new(variant.Price.Figure!.Value, quantity, null)
+        new(list, variant.Price.Figure?.Currency ?? Currency.Euro, quantity)
         {
             Sku = variant.Sku.Text.ToUpperInvariant(),
             Room = floor is { } f ? Math.Max(0, list - f) : null,
@@ -122,6 +122,31 @@ internal sealed class LineRun
         foreach (var amount in amounts)
             run.Add(amount);
         run.Goods = run.Unit * run.Quantity;
+        return run;
+    }
+
+    /// <summary>Stages 1 and 2 of a set.</summary>
+    /// <param name="line">What is priced.</param>
+    /// <param name="steps">How its list price is made up.</param>
+    /// <param name="once">What parts' answers add once for the line.</param>
+    /// <param name="amounts">What its own answers add.</param>
+    public static LineRun StartSet(
+        StartingLine line,
+        Money list,
+        IEnumerable<WorkingStep> steps,
+        IEnumerable<WorkingStep> once,
+        IEnumerable<AnswerAmount> amounts,
+        bool trace
+    )
+    {
+        var run = Start(line, list, amounts, trace);
+        run._trace?.RemoveAt(0);
+        run._trace?.InsertRange(0, steps);
+        foreach (var step in once)
+        {
+            run.Once += MinorUnits.Of(step.Amount);
+            run._trace?.Add(step);
+        }
         return run;
     }
 

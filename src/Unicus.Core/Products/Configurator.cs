@@ -6,7 +6,11 @@ namespace Unicus.Core;
 /// <param name="Working">Of one unit and the line; while several variants agree, of the one that is cheapest.</param>
 /// <param name="Variant">The variant that is priced.</param>
 /// <param name="Lowest">The lowest price of a unit over all valid complete configurations that agree.</param>
-public sealed record ConfiguredPrice(PriceWorking Working, MatrixVariant Variant, Money Lowest, Money Highest);
+public sealed record ConfiguredPrice(PriceWorking Working, MatrixVariant Variant, Money Lowest, Money Highest)
+{
+    /// <summary>Whether both ends are exact; otherwise they are bounds.</summary>
+    public bool IsExact { get; init; } = true;
+}
 
 /// <summary>A product's questions, rules, matrix and prices together: everything that is asked about answers is asked here.</summary>
 /// <remarks>Compiled once, when first asked; every method can be called from many threads.</remarks>
@@ -29,7 +33,7 @@ public sealed class Configurator
         (_product, _matrix) = (product, matrix);
         _health = new Lazy<RuleHealth>(() => RuleHealth.Of(Rules));
         Questions = product.Questions;
-        Book = new RuleBook(Questions, product.Rules);
+        Book = new RuleBook(Questions, product.RulesWithParts);
         Words = new RuleWords(Book);
         _compiled = new Lazy<(CompiledRules, ImmutableArray<Fault>)>(Compile);
         _amounts = new Lazy<AnswerAmounts>(() => new AnswerAmounts(Rules, Questions, ListPrices()));
@@ -97,7 +101,9 @@ public sealed class Configurator
     public Configuration Filled(Configuration given, bool restNone, DateOnly? today = null) =>
         Filled(given, restNone, today, selfAnswering: true);
 
-    private Configuration Filled(Configuration given, bool restNone, DateOnly? today, bool selfAnswering)
+    /// <inheritdoc cref="Filled(Configuration, bool, DateOnly?)"/>
+    /// <param name="selfAnswering">Whether a list with one possible value answers itself.</param>
+    internal Configuration Filled(Configuration given, bool restNone, DateOnly? today, bool selfAnswering)
     {
         var (answered, all) = (given, Answer(given));
         foreach (var question in Questions)

@@ -134,8 +134,47 @@ public sealed record Product(ProductCode Code, string Name)
     /// <summary>The keys of shared sets that reach the product by its category, or all products, and that it leaves out.</summary>
     public ImmutableArray<Key> WithoutSets { get; init; } = [];
 
-    /// <summary>All questions in the order in which they are asked: variant options and extras.</summary>
+    /// <summary>What it is put together from, or presents; null: nothing.</summary>
+    public SetParts? Parts { get; init; }
+
+    /// <summary>Whether its parts are sold together, for one price.</summary>
+    public bool IsSet => Parts is { Sold: Sold.Together, Slots.IsEmpty: false };
+
+    /// <summary>Whether it presents pieces that are each bought by themselves.</summary>
+    public bool IsGroup => Parts is { Sold: Sold.Separately };
+
+    /// <summary>Its slots with what may fill them now, where they were looked up in the range.</summary>
+    public ImmutableArray<FilledSlot> Filled { get; init; }
+
+    /// <summary>The slots of a set with what may fill them; none where nothing is sold together.</summary>
+    public ImmutableArray<FilledSlot> Slots => IsSet ? SlotsInRange : [];
+
+    /// <summary>The slots of a set or group with what may fill them.</summary>
+    public ImmutableArray<FilledSlot> SlotsInRange =>
+        Parts is null ? []
+        : Filled.IsDefault ? [.. Parts.Slots.Select(FilledSlot.Of)]
+        : Filled;
+
+    /// <summary>The rules over answers, with what parts are not made for which values.</summary>
+    public ImmutableArray<SelectionRule> RulesWithParts =>
+        IsSet
+            ?
+            [
+                .. Rules,
+                .. from slot in Slots
+                where slot.Slot.Pick is SlotPick.Follows
+                let option = Options.Concat(Extras).FirstOrDefault(o => o.Key == ((SlotPick.Follows)slot.Slot.Pick).Option)
+                where option is not null
+                from rule in slot.Rules(option)
+                select rule,
+            ]
+            : Rules;
+
+    /// <summary>All questions in the order in which they are asked: variant options and extras, then slots with a choice.</summary>
     public ImmutableArray<Option> Questions =>
+        IsSet ? [.. OptionsAndExtras, .. Slots.Select(s => s.Question).OfType<Option>()] : OptionsAndExtras;
+
+    private ImmutableArray<Option> OptionsAndExtras =>
         Extras.IsEmpty
             ? Options
             :
@@ -155,8 +194,11 @@ public sealed record Product(ProductCode Code, string Name)
     /// <summary>The variants that are listed; those that are not have what the rest makes of them.</summary>
     public ImmutableArray<Variant> Variants { get; init; } = [];
 
+    /// <summary>The keys that options, extras and slots have; unique together.</summary>
+    public IEnumerable<Key> TakenKeys => Options.Concat(Extras).Select(q => q.Key).Concat(Parts?.Slots.Select(s => s.Key) ?? []);
+
     /// <summary>A key for a new option that no question has, extras included.</summary>
-    public Key FreeKey(string label) => Key.From(label, Questions.Select(q => q.Key).ToHashSet(), "option");
+    public Key FreeKey(string label) => Key.From(label, TakenKeys.ToHashSet(), "option");
 
     /// <summary>The product with the extras and rules of the shared sets that reach it; what it has itself under the same key
     /// stays.</summary>

@@ -26,6 +26,9 @@ public enum Chapter
     /// <summary>Price rules.</summary>
     Prices,
 
+    /// <summary>Parts.</summary>
+    Parts,
+
     /// <summary>Stock.</summary>
     Stock,
 
@@ -67,7 +70,7 @@ public static class ProductChecks
         if (offered.Count == 0 && product.Options.All(o => !o.Values.IsEmpty))
             Stops("Every combination is marked as not made: no variant is left to sell.", Chapter.Matrix);
         var priceless = offered.Where(v => v.Price.Figure is null).ToList();
-        if (priceless.Count > 0)
+        if (priceless.Count > 0 && product.Parts is null)
             Stops(
                 product.Options.IsEmpty ? "It has no price." : $"{Several(priceless, matrix)} no price.",
                 product.Options.IsEmpty ? Chapter.Money : Chapter.Matrix
@@ -98,9 +101,10 @@ public static class ProductChecks
                     : $"{Several(wrongRrp, matrix)} an RRP that is not above the price, so it is not shown.",
                 Chapter.Money
             );
+        var takesParts = product.Parts is { IsMadeUp: false };
         var none = offered
             .Where(v =>
-                v.Selling is { Counted: not false, Beyond: null or SellBeyond.Nothing } && stock.GetValueOrDefault(v.Sku).Available <= 0
+                !takesParts && v.Selling is { Counted: not false, Beyond: null or SellBeyond.Nothing } && stock.GetValueOrDefault(v.Sku).Available <= 0
             )
             .ToList();
         if (none.Count > 0 && none.Count == offered.Count)
@@ -165,7 +169,7 @@ public static class ProductChecks
         foreach (var extra in product.Extras.Where(e => e.IsPicked && e.Values.IsEmpty))
             doubt($"{extra.Label} has no values, so there is nothing to pick.", Chapter.Extras);
         foreach (var broken in configurator.Book.Broken.Where(b => configurator.Book.Rules.Any(r => r.Key.Text == b.Where && !r.Off)))
-            stops(
+            (NamesSlot(configurator.Book.Rules.First(r => r.Key.Text == broken.Where), product) ? doubt : stops)(
                 $"A rule is broken: {configurator.Words.Sentence(configurator.Book.Rules.First(r => r.Key.Text == broken.Where))} "
                     + $"{broken.What}",
                 Chapter.Rules
@@ -185,6 +189,10 @@ public static class ProductChecks
         foreach (var rule in health.ChangesNothing)
             doubt($"This rule changes nothing: {Sentence(rule)}", Chapter.Rules);
     }
+
+    /// <summary>Whether a rule names a slot: what lay in it may be gone, and then the rule rests.</summary>
+    private static bool NamesSlot(SelectionRule rule, Product product) =>
+        product.Parts?.Slots.Any(s => rule.When.Questions.Concat(rule.Then.SelectMany(t => t.Targets)).Contains(s.Key)) == true;
 
     private static string Several(List<MatrixVariant> variants, VariantMatrix matrix)
     {

@@ -32,8 +32,8 @@ public static class ConflictFinder
         {
             return new RuleConflict(
                 [.. given.Given.Select(g => g.Question)],
-                [.. rules.Book.Acting.Select(r => r.Key)],
-                rules.Made.Count < rules.Made.Combinations
+                [.. rules.Book.Acting.Where(r => !r.IsNotMade).Select(r => r.Key)],
+                rules.Made.Count < rules.Made.Combinations || rules.Book.Acting.Any(r => r.IsNotMade)
             );
         }
     }

@@ -21,7 +21,7 @@ public sealed class RuleBook
         _byKey = questions.ToDictionary(q => q.Key);
         Broken = [.. rules.SelectMany(r => Problems(r).Take(1).Select(p => new Fault(r.Key.Text, p)))];
         var broken = Broken.Select(f => f.Where).ToHashSet();
-        Acting = [.. rules.Where(r => !r.Off && !broken.Contains(r.Key.Text))];
+        Acting = [.. rules.Where(r => !r.Off && (r.IsNotMade || !broken.Contains(r.Key.Text)))];
         _hiding = Targets<Effect.Hide>();
         _showing = Targets<Effect.Show>();
         _requiring = Targets<Effect.Require>();

@@ -83,7 +83,7 @@ public sealed record RuleHealth(
                     .Select(v => (p.Question.Key, v.Key))
             );
         var neverHolds = rules
-            .Book.Acting.Where(r => diagram.And(root, network.Holds(r.When)) == DecisionDiagram.False)
+            .Book.Acting.Where(r => !r.IsNotMade && diagram.And(root, network.Holds(r.When)) == DecisionDiagram.False)
             .Select(r => r.Key)
             .ToImmutableArray();
         var neverShown = rules
@@ -91,7 +91,7 @@ public sealed record RuleHealth(
             .Select(q => q.Key);
         var implied = Implied(rules);
         var changesNothing = rules.Book.Acting.Where(r =>
-            !neverHolds.Contains(r.Key) && (!IsConstraint(r) || implied.Contains(r.Key)) && ChangesNothingAt(rules, r)
+            !r.IsNotMade && !neverHolds.Contains(r.Key) && (!IsConstraint(r) || implied.Contains(r.Key)) && ChangesNothingAt(rules, r)
         );
         return new RuleHealth(false, [.. neverPossible], neverHolds, [.. changesNothing.Select(r => r.Key)], [.. neverShown]);
     }
@@ -105,7 +105,7 @@ public sealed record RuleHealth(
     private static HashSet<Key> Implied(CompiledRules rules)
     {
         var diagram = rules.Network.Diagram;
-        var plain = rules.Book.Acting.Where(IsConstraint).Select(r => r.Key).ToHashSet();
+        var plain = rules.Book.Acting.Where(r => !r.IsNotMade && IsConstraint(r)).Select(r => r.Key).ToHashSet();
         var parts = rules.Network.Constraints().ToLookup(c => c.Source.Rule is { } rule && plain.Contains(rule));
         var each = parts[true]
             .GroupBy(c => c.Source.Rule!.Value)

@@ -147,7 +147,7 @@ internal sealed class RuleNetwork
                 foreach (var target in effect.Targets.Distinct())
                     if (effect is not Effect.Show && PlaceOf(target) is { Levels: > 0 } place)
                         yield return (
-                            new ConstraintSource(rule.Key, null, false),
+                            rule.IsNotMade ? ConstraintSource.Made : new ConstraintSource(rule.Key, null, false),
                             () => Diagram.Or(Diagram.Not(Holds(book, rule.When)), Done(effect, place))
                         );
         foreach (var typed in _inputs.GroupBy(i => i.Key.Questions.First()))

@@ -126,4 +126,7 @@ public sealed record SelectionRule(Key Key, Condition When, ImmutableArray<Effec
 
     /// <summary>The key of the shared set that it comes from; null where it is the product's own.</summary>
     public Key? FromSet { get; init; }
+
+    /// <summary>Whether nobody wrote it: it says what parts are not made for a value of the set.</summary>
+    public bool IsNotMade { get; init; }
 }

@@ -2,12 +2,22 @@ using System.Collections.Immutable;
 
 namespace Unicus.Core;
 
-/// <summary>A stocked variant that one unit of a line takes.</summary>
+/// <summary>Something in stock that one unit of a line takes.</summary>
 /// <param name="Path">Where it comes from.</param>
 /// <param name="Goods">The variant.</param>
 /// <param name="PerUnit">Units of it for each unit of the line; 1 or more.</param>
 /// <param name="Label">The answer that brought it, for messages; empty for the goods themselves.</param>
-public sealed record LeafNeed(LeafPath Path, VariantOnSale Goods, int PerUnit, string Label);
+public sealed record LeafNeed(LeafPath Path, VariantOnSale Goods, int PerUnit, string Label)
+{
+    /// <summary>What is taken for each of it that was not made up ahead; empty where it does not come apart.</summary>
+    public ImmutableArray<LeafNeed> Apart { get; init; } = [];
+
+    /// <summary>Whether what is missing of it is taken from its parts.</summary>
+    public bool ComesApart => !Apart.IsEmpty;
+
+    /// <summary>It and all that it may come apart into.</summary>
+    public IEnumerable<LeafNeed> All => Apart.SelectMany(n => n.All).Prepend(this);
+}
 
 /// <summary>A stocked variant that a line takes, after everything in it has come apart.</summary>
 /// <param name="Path">Where it comes from.</param>
@@ -15,25 +25,43 @@ public sealed record LeafNeed(LeafPath Path, VariantOnSale Goods, int PerUnit, s
 /// <param name="Units">For the whole line; 1 or more.</param>
 /// <param name="Allocated">Its share of what is paid for the line.</param>
 /// <param name="Cost">What its units cost the merchant; null where that is not known.</param>
-public sealed record Leaf(LeafPath Path, VariantOnSale Goods, long Units, Money Allocated, Money? Cost);
+public sealed record Leaf(LeafPath Path, VariantOnSale Goods, long Units, Money Allocated, Money? Cost)
+{
+    /// <summary>The key of the class that it is taxed by: that of the set which names one, else its own.</summary>
+    public string? TaxClass { get; init; } = Goods.TaxClass;
+}
 
 /// <summary>Takes a line apart into the stocked variants that it is made of (domain.md, section 6).</summary>
-/// <remarks>A plain variant is one leaf of itself; the part that comes with an extra's value is a leaf beside it.</remarks>
+/// <remarks>A plain variant is one leaf of itself; the part that comes with an extra's value is a leaf beside it; a set is the leaves of
+/// its parts, or itself where it is made up ahead.</remarks>
 public static class ComingApart
 {
     /// <summary>What one unit takes, the goods themselves first, then parts in the order of the questions.</summary>
     /// <param name="goods">The variant of the line.</param>
     /// <param name="shown">Answers of questions that are shown.</param>
     /// <param name="range">Where parts are looked up.</param>
+    /// <param name="assembled">The parts of a set; null for a product without.</param>
     /// <returns>The needs, or which part is not on sale.</returns>
-    public static Read<ImmutableArray<LeafNeed>> Needs(VariantOnSale goods, Configuration shown, PublishedRange range)
+    public static Read<ImmutableArray<LeafNeed>> Needs(
+        VariantOnSale goods,
+        Configuration shown,
+        PublishedRange range,
+        AssembledSet? assembled = null
+    )
+    {
+        if (assembled is { Problem: { } problem })
+            return Read<ImmutableArray<LeafNeed>>.No(problem);
+        var answers = OfAnswers(goods.Edition, shown, range);
+        if (!answers.Ok)
+            return answers;
+        return Read<ImmutableArray<LeafNeed>>.Of([.. assembled is null ? [new LeafNeed(LeafPath.Own, goods, 1, "")] : OfSet(goods, assembled), .. answers.Value]);
+    }
+
+    /// <summary>The parts that answers bring.</summary>
+    private static Read<ImmutableArray<LeafNeed>> OfAnswers(Edition edition, Configuration shown, PublishedRange range)
     {
         var needs = ImmutableArray.CreateBuilder<LeafNeed>();
-        needs.Add(new LeafNeed(LeafPath.Own, goods, 1, ""));
-        foreach (var question in goods.Edition.Product.Questions)
-        {
-            if (question.Role != OptionRole.Extra)
-                continue;
+        foreach (var question in edition.Product.Extras)
             foreach (var value in AnswerText.Picked(question, shown[question.Key]))
             {
                 if (value.Part is not { } wanted)
@@ -41,11 +69,42 @@ public static class ComingApart
                 var label = $"{question.Label}: {value.Label}";
                 if (range.Part(wanted.Sku) is not { } part)
                     return Read<ImmutableArray<LeafNeed>>.No($"{label} cannot be had: its part {wanted.Sku} is not on sale.");
+                if (part.Edition.Product.IsSet)
+                    return Read<ImmutableArray<LeafNeed>>.No($"{label} cannot be had: its part {wanted.Sku} is a set of several.");
                 needs.Add(new LeafNeed(new LeafPath(question.Key.Text), part, wanted.Quantity, label));
             }
-        }
         return Read<ImmutableArray<LeafNeed>>.Of(needs.ToImmutable());
     }
+
+    private static ImmutableArray<LeafNeed> OfSet(VariantOnSale goods, AssembledSet assembled)
+    {
+        var parts = assembled.Parts.Where(p => p.Standing is { Needs.Ok: true, Variant: not null }).SelectMany(OfPart).ToImmutableArray();
+        return goods.Edition.Product.Parts!.Stock switch
+        {
+            SetStock.Own => [new LeafNeed(LeafPath.Own, goods, 1, "")],
+            SetStock.OwnThenParts => [new LeafNeed(LeafPath.Own, goods, 1, "") { Apart = parts }],
+            _ => parts,
+        };
+    }
+
+    private static IEnumerable<LeafNeed> OfPart(PickedPart part)
+    {
+        var (slot, units) = (part.Slot.Slot, part.Units ?? part.Slot.Slot.Quantity.Min);
+        return part.Standing!.Needs.Value.Select(n =>
+            Under(n, slot.Key.Text) with
+            {
+                PerUnit = (int)Math.Min(int.MaxValue, (long)n.PerUnit * units),
+                Label = $"{slot.Label}: {n.Goods.Figures.Name}",
+            }
+        );
+    }
+
+    private static LeafNeed Under(LeafNeed need, string slot) =>
+        need with
+        {
+            Path = need.Path.Under(slot),
+            Apart = [.. need.Apart.Select(n => Under(n, slot))],
+        };
 
     /// <summary>The leaves of a line with what is paid for it shared out among them.</summary>
     /// <param name="needs">As <see cref="Needs"/> gives them, the goods themselves first.</param>

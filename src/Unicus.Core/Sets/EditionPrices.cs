@@ -22,12 +22,21 @@ internal sealed class EditionPrices : UnitPrices
     /// <param name="quantity">Units of the line; 1 or more.</param>
     /// <param name="through">The page that it is bought through; null for its own.</param>
     /// <returns>Null where no rule reaches a unit, so that list price and answers are all.</returns>
-    public static EditionPrices? Of(Edition edition, RunTerms terms, int quantity, string? through)
+    /// <param name="wanted">The rules that may act; null: all.</param>
+    public static EditionPrices? Of(
+        Edition edition,
+        RunTerms terms,
+        int quantity,
+        string? through,
+        Func<PriceRule, bool>? wanted = null
+    )
     {
         var buying = terms.Buying;
         var rules = new List<(ReachingRule, RuleUse)>();
         foreach (var reaching in buying.Book.At(buying.At, buying.Day).Of(edition, buying.At, buying.Day).All)
         {
+            if (wanted?.Invoke(reaching.Rule) == false)
+                continue;
             if (reaching.Rule.Effect.Stage != 3 || !reaching.IsThrough(through ?? edition.Product.Code.Text))
                 continue;
             var use = new RuleUse(reaching.Rule) { Quantity = quantity };
@@ -67,7 +76,16 @@ internal sealed class EditionPrices : UnitPrices
     public override long Of(MatrixVariant variant, long before)
     {
         var list = MinorUnits.Of(variant.Price.Figure!.Value);
-        var line = LineRun.Bare(variant, list, before - list, _quantity, FloorOf(_edition, variant, _trade));
+        return Of(variant, list, before - list, FloorOf(_edition, variant, _trade));
+    }
+
+    /// <summary>One unit with another list price than the variant's own.</summary>
+    /// <param name="list">L, in minor units.</param>
+    /// <param name="answers">A, in minor units.</param>
+    /// <param name="floor">F, in minor units; null where nothing limits rules.</param>
+    public long Of(MatrixVariant variant, long list, long answers, long? floor)
+    {
+        var line = LineRun.Bare(variant, list, answers, _quantity, floor);
         UnitStage.Run(line, _whole ?? new UnitRules([.. _rules.Where(r => r.Reaching.Reaches(variant)).Select(r => r.Use)]));
         line.EndUnits();
         return line.Unit;

@@ -17,9 +17,30 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
     /// <param name="needs">The goods themselves first.</param>
     public Availability Of(IReadOnlyList<LeafNeed> needs)
     {
+        if (needs.Count == 0)
+            return new Availability(0, "Nothing is in it", 0);
+        if (!needs[0].Path.IsOwn || needs.Any(n => n.ComesApart))
+            return OfSet(needs);
         var all = needs.GroupBy(n => n.Goods.Variant.Sku).Select(Sets).ToList();
         var least = all.Where(a => a.Units is not null).MinBy(a => a.Units) ?? all[0];
         return least with { InStock = all.Min(a => a.InStock) };
+    }
+
+    /// <summary>Units of a variant that can be sold; null: without limit.</summary>
+    public long? CapacityOf(VariantOnSale goods) => Of(goods.Variant).Units;
+
+    /// <summary>How many sets their parts allow, and what runs out first.</summary>
+    private Availability OfSet(IReadOnlyList<LeafNeed> needs)
+    {
+        var most = SetDemand.Most(needs, CapacityOf);
+        var inStock = SetDemand.Most(needs, goods => Of(goods.Variant).InStock);
+        var units = most is { } sets ? (int?)Math.Min(sets, int.MaxValue) : null;
+        int? stocked = inStock is { } some ? (int)Math.Min(some, int.MaxValue) : null;
+        if (units is not { } limit)
+            return new Availability(null, stocked == 0 ? "Made to order" : "", stocked);
+        var first = SetDemand.RunsOut(needs, limit, CapacityOf).Select(t => t.Goods.Figures.Name).ToList();
+        var words = limit == 0 ? $"None left: {string.Join(", ", first)}" : $"{limit:N0} left; {string.Join(", ", first)} run out first";
+        return new Availability(units, words, Math.Min(stocked ?? limit, limit));
     }
 
     /// <summary>Whether a unit of a variant can be sold together with some parts.</summary>
@@ -60,18 +81,14 @@ public sealed record Shortage(string Sku, long Wanted, long Available);
 public static class Shortages
 {
     /// <summary>Every SKU of which more is wanted than can be sold, or than can ever move at once.</summary>
-    /// <param name="leaves">Of all lines.</param>
+    /// <param name="lines">What one unit of each line takes, with its units.</param>
     /// <param name="stock">What can be sold of each variant by itself.</param>
-    public static IReadOnlyList<Shortage> Of(IEnumerable<Leaf> leaves, Func<VariantOnSale, Availability> stock)
+    public static IReadOnlyList<Shortage> Of(IEnumerable<RunLine> lines, Func<VariantOnSale, Availability> stock)
     {
-        var shortages = new List<Shortage>();
-        foreach (var same in leaves.GroupBy(l => l.Goods.Variant.Sku))
-        {
-            var wanted = same.Sum(l => l.Units);
-            long units = Math.Min(stock(same.First().Goods).Units ?? Movements.MostUnits, Movements.MostUnits);
-            if (wanted > units)
-                shortages.Add(new Shortage(same.Key.Text, wanted, units));
-        }
-        return shortages;
+        long Capacity(VariantOnSale goods) => Math.Min(stock(goods).Units ?? Movements.MostUnits, Movements.MostUnits);
+        var demand = new SetDemand(goods => Capacity(goods));
+        foreach (var line in lines)
+            demand.Take(line.Needs, line.Quantity);
+        return [.. demand.Short.Select(t => new Shortage(t.Goods.Variant.Sku.Text, t.Units, Capacity(t.Goods)))];
     }
 }

@@ -14,7 +14,7 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
     /// <summary>Finds them. Of a product without extras and rules over answers the variants are looked at, and nothing is
     /// compiled.</summary>
     public static ListFigures Of(Edition edition, StandingTerms terms) =>
-        edition.Product.Extras.IsEmpty && edition.Product.Rules.IsEmpty ? OfPlain(edition, terms) : OfAny(edition, terms);
+        edition.Product is { Extras.IsEmpty: true, Rules.IsEmpty: true, IsSet: false } ? OfPlain(edition, terms) : OfAny(edition, terms);
 
     private static ListFigures OfPlain(Edition edition, StandingTerms terms)
     {

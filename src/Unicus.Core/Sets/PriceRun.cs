@@ -16,6 +16,12 @@ public sealed record RunLine(
     string? Through = null
 )
 {
+    /// <summary>The parts of a set; null for a product without.</summary>
+    public AssembledSet? Assembled { get; init; }
+
+    /// <summary>What was asked of parts, as it came; null for nothing.</summary>
+    public System.Text.Json.Nodes.JsonObject? AskedParts { get; init; }
+
     /// <summary>“Garden hive, deep, cedar”.</summary>
     public string Title => Goods.Figures.Name;
 }
@@ -43,13 +49,13 @@ public sealed class PricedLine
     private PriceWorking? _working;
     private ImmutableArray<Leaf> _leaves;
 
-    internal PricedLine(RunLine line, LineRun run, RunTerms terms, RunTaxes taxes)
+    internal PricedLine(RunLine line, LineRun run, RunTerms terms, RunTaxes taxes, PricedSet? set = null)
     {
-        (Line, _run, _terms) = (line, run, terms);
+        (Line, _run, _terms, Set) = (line, run, terms, set);
         // A plain line is taxed as it is; another by what comes to its leaves.
         _tax = IsPlain
             ? taxes.Of(Figures.TaxClass, run.Total + run.Share)
-            : Leaves.GroupBy(l => terms.Trade.InForce(l.Goods.TaxClass)).Sum(g => taxes.Of(g.Key, g.Sum(l => MinorUnits.Of(l.Allocated))));
+            : Leaves.GroupBy(l => terms.Trade.InForce(l.TaxClass)).Sum(g => taxes.Of(g.Key, g.Sum(l => MinorUnits.Of(l.Allocated))));
     }
 
     /// <summary>What is priced.</summary>
@@ -90,7 +96,13 @@ public sealed class PricedLine
     /// <summary>In minor units.</summary>
     internal long TaxAmount => _tax;
 
-    private bool IsPlain => Line.Needs is [{ Path.IsOwn: true, PerUnit: 1 }];
+    /// <summary>The prices of the parts of a set; null for a product without.</summary>
+    internal PricedSet? Set { get; }
+
+    /// <summary>What the parts come to by themselves, for the whole line; null for a product without.</summary>
+    public Money? PartsAlone => Set is { } set ? Of(set.Alone * Line.Quantity) : null;
+
+    private bool IsPlain => Set is null && Line.Needs is [{ Path.IsOwn: true, PerUnit: 1 }];
 
     private Currency Currency => _terms.Trade.Currency;
 
@@ -100,7 +112,18 @@ public sealed class PricedLine
 
     private ImmutableArray<Leaf> ComeApart()
     {
-        var answers = _run.AnswersCost ?? ValueCosts();
+        var answers = _run.AnswersCost ?? ValueCosts(Line.Goods.Edition, Line.Answers);
+        var extras = Line.Goods.Edition.Product.Extras.Select(e => e.Key.Text).ToHashSet();
+        if (Set is { } set)
+            return SetLeaves.Of(
+                Line.Goods.Edition,
+                set,
+                Line.Quantity,
+                _run.Total + _run.Share,
+                Line.Needs.Where(n => extras.Contains(n.Path.Text)),
+                answers,
+                Currency
+            );
         Money? own = Figures.Cost is { } cost ? Of((cost + answers.Cost) * Line.Quantity + answers.OnceCost) : null;
         var paid = Of(_run.Total + _run.Share);
         return IsPlain
@@ -109,11 +132,11 @@ public sealed class PricedLine
     }
 
     /// <summary>What the picked values cost the merchant besides their parts: for a unit, or once where they are charged once.</summary>
-    private AnswerSheet.Sum ValueCosts()
+    internal static AnswerSheet.Sum ValueCosts(Edition edition, Configuration answers)
     {
         var (each, once) = (0L, 0L);
-        foreach (var question in Line.Goods.Edition.Product.Questions.Where(q => q.Role == OptionRole.Extra))
-            foreach (var value in AnswerText.Picked(question, Line.Answers[question.Key]))
+        foreach (var question in edition.Product.Extras)
+            foreach (var value in AnswerText.Picked(question, answers[question.Key]))
                 if (value is { Cost: { } cost, Surcharge: Surcharge.Once { Amount.IsZero: false } })
                     once += MinorUnits.Of(cost);
                 else
@@ -205,8 +228,9 @@ public static class PriceRun
         var faults = new List<LineFault>();
         var all = lines as RunLine[] ?? [.. lines];
         var running = new LineRun[all.Length];
+        var sets = new PricedSet?[all.Length];
         for (var i = 0; i < all.Length; i++)
-            if (Start(all[i], i, terms.Trade, range, trace) is not { } started)
+            if (Start(all[i], i, terms, range, trace, out sets[i]) is not { } started)
                 faults.Add(new LineFault(i, $"{all[i].Goods.Variant.Sku} has no price."));
             else if (!started.IsChargeable)
                 faults.Add(new LineFault(i, "It comes to more than can be charged."));
@@ -220,7 +244,7 @@ public static class PriceRun
         var taxes = new RunTaxes(terms);
         var priced = ImmutableArray.CreateBuilder<PricedLine>(all.Length);
         for (var i = 0; i < all.Length; i++)
-            priced.Add(new PricedLine(all[i], running[i], terms, taxes));
+            priced.Add(new PricedLine(all[i], running[i], terms, taxes, sets[i]));
         return Sum(priced.MoveToImmutable(), terms, rules);
     }
 
@@ -228,15 +252,19 @@ public static class PriceRun
     /// <returns>Null where it has no price, or one that cannot be charged.</returns>
     public static PriceWorking? Working(RunLine line, RunTerms terms, PublishedRange range)
     {
-        if (Start(line, 0, terms.Trade, range, trace: true) is not { IsChargeable: true } started)
+        if (Start(line, 0, terms, range, trace: true, out _) is not { IsChargeable: true } started)
             return null;
         RuleRun.Of([started], [line], terms.Buying);
         return started.Working();
     }
 
-    private static LineRun? Start(RunLine line, int number, TradeTerms terms, PublishedRange range, bool trace)
+    private static LineRun? Start(RunLine line, int number, RunTerms run, PublishedRange range, bool trace, out PricedSet? set)
     {
         var (edition, variant) = line.Goods;
+        var terms = run.Trade;
+        set = null;
+        if (edition.Product.IsSet)
+            return line.Assembled is null ? null : StartSet(line, line.Assembled, number, run, range, trace, out set);
         if (SellingFigures.Of(edition, variant, terms) is not { } figures)
             return null;
         var start = new StartingLine(line.Title, number, edition.Product.Code.Text, figures.Sku, line.Quantity, figures.Floor);
@@ -244,6 +272,29 @@ public static class PriceRun
             return LineRun.Start(start, figures.List, sum, terms.Currency);
         var list = variant.Price.Figure!.Value;
         return LineRun.Start(start, list, new AnswerPricing(edition.Product.Questions, range.Figures).Amounts(line.Answers, list), trace);
+    }
+
+    private static LineRun? StartSet(
+        RunLine line,
+        AssembledSet assembled,
+        int number,
+        RunTerms run,
+        PublishedRange range,
+        bool trace,
+        out PricedSet? set
+    )
+    {
+        var (edition, variant) = line.Goods;
+        var pricing = new SetPricing(run, range);
+        set = pricing.Of(edition, assembled, line.Quantity);
+        if (set is null)
+            return null;
+        var sku = variant.Sku.Text.ToUpperInvariant();
+        var floor = pricing.FloorOf(edition, set);
+        var start = new StartingLine(line.Title, number, edition.Product.Code.Text, sku, line.Quantity, floor);
+        var list = MinorUnits.ToMoney(set.List, run.Trade.Currency);
+        var answers = new AnswerPricing(edition.Product.Questions, range.Figures).Amounts(line.Answers, list);
+        return LineRun.StartSet(start, list, set.Steps, set.Once, answers, trace);
     }
 
     private static PricedRun Sum(ImmutableArray<PricedLine> lines, RunTerms terms, RuleRun rules)

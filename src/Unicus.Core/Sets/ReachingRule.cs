@@ -33,6 +33,8 @@ internal sealed class ReachingRule
         var (scope, product) = (rule.Scope, edition.Product);
         if (rule.Owner is { } owner && owner != product.Code.Text)
             return null;
+        if (!rule.ReachesSets && product.IsSet)
+            return null;
         if (!scope.Products.IsEmpty && !scope.Products.Contains(product.Code.Text))
             return null;
         if (!scope.Categories.IsEmpty && !scope.Categories.Any(categories.Contains))

@@ -38,7 +38,15 @@ public sealed class Standing
     private readonly Lazy<ConfiguredPrice?> _price;
     private readonly Lazy<Money?> _from;
 
-    private Standing(Edition edition, Configuration given, Configuration answers, StandingTerms terms)
+    private Standing(
+        Edition edition,
+        Configuration given,
+        Configuration answers,
+        PartAnswers parts,
+        Filling filling,
+        StandingTerms terms,
+        ImmutableHashSet<int> within
+    )
     {
         var (range, stock) = (terms.Range, terms.Stock);
         (Edition, Given, Answers, _terms) = (edition, given, answers, terms);
@@ -47,9 +55,11 @@ public sealed class Standing
         Shown = configurator.Shown(answers);
         Variant = configurator.Decided(Reply);
         Open = [.. Reply.Questions.Where(IsOpen).Select(q => q.Question)];
-        Needs = Variant is null ? default : ComingApart.Needs(new VariantOnSale(edition, Variant), Shown, range);
+        Parts = parts;
+        Assembled = edition.Product.IsSet ? AssembledSet.Of(edition, Shown, parts, filling, terms, within) : null;
+        Needs = Variant is null ? default : ComingApart.Needs(new VariantOnSale(edition, Variant), Shown, range, Assembled);
         Available =
-            Variant is null ? null
+            Variant is null || Assembled is { Problem: null, IsDecided: false } ? null
             : Needs.Ok ? stock.Of(Needs.Value)
             : new Availability(0, Needs.Problem!, 0);
         _price = new Lazy<ConfiguredPrice?>(FindPrice);
@@ -67,6 +77,12 @@ public sealed class Standing
 
     /// <summary>The answers that count: of questions that are shown.</summary>
     public Configuration Shown { get; }
+
+    /// <summary>What was said of the parts of a set.</summary>
+    public PartAnswers Parts { get; }
+
+    /// <summary>The set with its slots filled; null for a product whose parts are not sold together.</summary>
+    public AssembledSet? Assembled { get; }
 
     /// <summary>Units asked for; 1 or more.</summary>
     public int Quantity => _terms.Quantity;
@@ -86,6 +102,12 @@ public sealed class Standing
     /// <summary>How many can be sold of what is decided; null while no variant is.</summary>
     public Availability? Available { get; }
 
+    /// <summary>What stands around it.</summary>
+    internal StandingTerms Terms => _terms;
+
+    /// <summary>How many sets can be sold; null for a product whose parts are not sold together.</summary>
+    public SetCounts? Sets => SetCounts.Of(this);
+
     /// <summary>What there is.</summary>
     public LeafStock Stock => _terms.Stock;
 
@@ -93,7 +115,10 @@ public sealed class Standing
     public ConfiguredPrice? Price => _price.Value;
 
     /// <summary>Whether everything is decided that the price hangs on.</summary>
-    public bool IsDecided => Variant is not null && Open.IsEmpty && Reply.Valid;
+    public bool IsDecided => Variant is not null && Open.IsEmpty && Reply.Valid && Assembled is not { IsDecided: false };
+
+    /// <summary>Whether it could be ordered as it is, stock left aside.</summary>
+    public bool IsWhole => Reply.Complete && IsDecided && Needs.Ok;
 
     /// <summary>The exact lowest price of a unit over what agrees and can be bought now; null where nothing can. Worked out when it is
     /// first asked for.</summary>
@@ -104,15 +129,28 @@ public sealed class Standing
         Lowest is { } lowest && Edition.Configurator.NeededOnce(Reply, lowest.Currency) is { IsZero: false } once ? once : null;
 
     /// <summary>Finds how answers stand.</summary>
-    public static Standing Of(Edition edition, Configuration given, Filling filling, StandingTerms terms)
+    /// <param name="parts">What was said of the parts of a set; null for nothing.</param>
+    public static Standing Of(Edition edition, Configuration given, Filling filling, StandingTerms terms, PartAnswers? parts = null) =>
+        Within(edition, given, parts ?? PartAnswers.None, filling, terms, [edition.ProductId]);
+
+    /// <param name="within">The sets that it is looked at in, itself included, so that none is entered twice.</param>
+    internal static Standing Within(
+        Edition edition,
+        Configuration given,
+        PartAnswers parts,
+        Filling filling,
+        StandingTerms terms,
+        ImmutableHashSet<int> within
+    )
     {
         var rest = filling == Filling.Rest;
         var answers = filling == Filling.None ? given : edition.Configurator.Filled(given, rest, terms.Stock.Today);
-        return new Standing(edition, given, answers, terms);
+        return new Standing(edition, given, answers, parts, filling, terms, within);
     }
 
     /// <summary>The exact lowest price of a unit over what agrees with the answers and can be bought now.</summary>
     public static Money? From(Edition edition, Configuration answers, StandingTerms terms) =>
+        edition.Product.IsSet ? new SetSpan(edition, terms).From(answers) :
         edition.Configurator.From(
             answers,
             terms.Range.Figures,
@@ -128,6 +166,8 @@ public sealed class Standing
     /// <param name="lowest">The lowest price of a unit.</param>
     public static bool CanBeDearer(Edition edition, Configuration answers, RulesReply reply, Money lowest, StandingTerms terms)
     {
+        if (edition.Product.IsSet)
+            return new SetSpan(edition, terms).Ends(answers, PartAnswers.None) is { } ends && MinorUnits.Of(lowest) < ends.Highest;
         var needed = answers;
         foreach (var q in reply.Questions)
             if (q is { Answer: null, Required: false, NonePossible: true } && q.Question.Role == OptionRole.Extra)
@@ -177,14 +217,15 @@ public sealed class Standing
         return new Money((working.Total - once).Amount / working.Quantity, working.Currency);
     }
 
-    private ConfiguredPrice? FindPrice() => Edition.Configurator.Price(Answers, _terms.Range.Figures, _terms.PricesOf(Edition), Working);
+    private ConfiguredPrice? FindPrice() =>
+        Edition.Product.IsSet ? new SetSpan(Edition, _terms).Price(this) : Edition.Configurator.Price(Answers, _terms.Range.Figures, _terms.PricesOf(Edition), Working);
 
     private PriceWorking? Working(MatrixVariant variant, Configuration shown) => Working(variant, shown, Quantity);
 
     private PriceWorking? Working(MatrixVariant variant, Configuration shown, int quantity)
     {
         var through = _terms.Through ?? Edition.Product.Code.Text;
-        var line = new RunLine(new VariantOnSale(Edition, variant), shown, quantity, [], through);
+        var line = new RunLine(new VariantOnSale(Edition, variant), shown, quantity, [], through) { Assembled = Assembled };
         return PriceRun.Working(line, _terms.Run, _terms.Range);
     }
 

@@ -26,7 +26,7 @@ public sealed record ValuesInStock(Key Option, ImmutableArray<bool> Values)
             if (news.Count == 0 || !edition.Matrix.IsOffered(number))
                 continue;
             var variant = edition.Matrix.At(number);
-            if (!stock.Of(variant).CanSell(1))
+            if (!edition.Product.IsSet && !stock.Of(variant).CanSell(1))
                 continue;
             var picked = variant.Values.Pairs.Aggregate(answers, (a, p) => a.With(p.Option, new Answer.Value(p.Value)));
             if (checks > 0 && !rules.IsValid(picked))

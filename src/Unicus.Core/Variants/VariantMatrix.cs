@@ -63,6 +63,7 @@ public sealed class VariantMatrix
     private readonly Dictionary<int, Variant> _listed = [];
     private readonly MatrixVariant?[]?[] _cells;
     private Dictionary<Sku, int>? _bySku;
+    private Func<Combination, bool>? _only;
 
     /// <exception cref="ArgumentException">There are more combinations than <see cref="MadeSet.MostVariants"/>.</exception>
     public VariantMatrix(MatrixSource source)
@@ -96,7 +97,7 @@ public sealed class VariantMatrix
         Made.Made().Select((number, index) => (number, index)).Where(x => IsOffered(x.number)).Select(x => Cell(x.index, x.number));
 
     /// <summary>How many variants are offered.</summary>
-    public int OfferedCount => Made.Count - _listed.Count(l => l.Value.Retired && Made.IsMade(l.Key));
+    public int OfferedCount => _only is null ? Made.Count - _listed.Count(l => l.Value.Retired && Made.IsMade(l.Key)) : Offered.Count();
 
     /// <summary>How many combinations are not made.</summary>
     public int NotMadeCount => Made.Combinations - Made.Count;
@@ -139,7 +140,11 @@ public sealed class VariantMatrix
             : Sku.Of($"{_source.Code}-{index + 1}");
 
     /// <summary>Whether the combination with this number is on offer if it is made: not retired.</summary>
-    public bool IsOffered(int number) => !(_listed.TryGetValue(number, out var v) && v.Retired);
+    public bool IsOffered(int number) =>
+        !(_listed.TryGetValue(number, out var v) && v.Retired) && _only?.Invoke(Made.At(number)) != false;
+
+    /// <summary>The same matrix with some of its variants on offer only.</summary>
+    public VariantMatrix Narrowed(Func<Combination, bool> only) => new(_source) { _only = only };
 
     private MatrixVariant Cell(int index) => Cell(index, Made.Made()[index]);
 

@@ -506,6 +506,9 @@ public sealed class OrderLineRow
     /// <summary>The same answers as they are asked for again, as JSON.</summary>
     public string? Asked { get; set; }
 
+    /// <summary>What was asked of the parts of a set, as JSON; null for nothing.</summary>
+    public string? AskedParts { get; set; }
+
     /// <summary>The working: <see cref="OrderedStep"/>s as JSON.</summary>
     public required string Working { get; set; }
 
@@ -526,7 +529,7 @@ public sealed class OrderLineRow
     public List<OrderLeafRow> Leaves { get; set; } = [];
 
     /// <summary>The leaves that are parts of it, in their order.</summary>
-    public IEnumerable<OrderLeafRow> PartLeaves() => Leaves.OrderBy(l => l.Position).Skip(1);
+    public IEnumerable<OrderLeafRow> PartLeaves() => Leaves.Where(l => l.Path.Length > 0 || l.MadeUp).OrderBy(l => l.Position);
 
     /// <summary>The answers to extras; those that make the variant stand in its title.</summary>
     public IEnumerable<OrderedAnswer> Extras() =>
@@ -614,8 +617,14 @@ public sealed class OrderLeafRow
     /// <summary>The units of it that were beyond stock when it was placed.</summary>
     public int Beyond { get; set; }
 
+    /// <summary>Whether it is a set that was made up ahead and taken as it was; what was paid stands with what is in it.</summary>
+    public bool MadeUp { get; set; }
+
     /// <summary>The locations that stock was allocated at; none where it is not counted.</summary>
     public int[] Locations { get; set; } = [];
+
+    /// <summary>The units that were allocated: fewer than <see cref="Units"/> where some were in a set that was made up ahead.</summary>
+    public int Allotted => UnitsAt.Sum();
 
     /// <summary>The units allocated at each of <see cref="Locations"/>.</summary>
     public int[] UnitsAt { get; set; } = [];

@@ -118,11 +118,11 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
         var allocating = new Allocating(ledger, levels, locations, by, clock.GetUtcNow());
         var today = shop.DayAt(clock.GetUtcNow());
         foreach (var same in counted.GroupBy(l => l.SkuId))
-            if (await WhyNotAgain(same.First(), same.Sum(l => (long)l.Units), allocating.LevelOf(same.Key), order, today) is { } problem)
+            if (await WhyNotAgain(same.First(), same.Sum(l => (long)l.Allotted), allocating.LevelOf(same.Key), order, today) is { } problem)
                 return problem;
         foreach (var leaf in counted)
         {
-            var taken = allocating.Take(leaf.SkuId, leaf.Units, order.Number);
+            var taken = allocating.Take(leaf.SkuId, leaf.Allotted, order.Number);
             if (!taken.Ok)
                 return $"{leaf.Sku}: {taken.Problem}";
             (leaf.Locations, leaf.UnitsAt, leaf.Beyond) = (taken.Value!.Locations, taken.Value.Units, taken.Value.Beyond);

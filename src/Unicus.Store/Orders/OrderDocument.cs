@@ -53,7 +53,7 @@ public static class OrderDocument
             // A plain line without parts has none.
             ["parts"] = new JsonArray([
                 .. line
-                    .Leaves.Where(_ => line.Leaves.Count > 1)
+                    .Leaves.Where(l => !l.MadeUp && (line.Leaves.Count > 1 || l.Path.Length > 0))
                     .OrderBy(l => l.Position)
                     .Select(l =>
                         (JsonNode)

@@ -56,18 +56,25 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
             return Placed.No(priced.Faults);
         var basket = priced.Result!;
         var leaves = basket.Lines.SelectMany(l => l.Leaves).ToList();
-        var skus = await SkuLookup.FindAll(db, [.. leaves.Select(l => l.Goods.Variant.Sku).Distinct()]);
-        var gone = leaves.Select(l => l.Goods.Variant.Sku).Where(s => !skus.ContainsKey(s)).Distinct().ToList();
+        var goods = leaves
+            .Select(l => l.Goods)
+            .Concat(basket.Lines.SelectMany(l => l.Line.Needs).SelectMany(n => n.All).Select(n => n.Goods))
+            .Concat(basket.Lines.Select(l => l.Line.Goods))
+            .DistinctBy(g => g.Variant.Sku)
+            .ToList();
+        var skus = await SkuLookup.FindAll(db, [.. goods.Select(g => g.Variant.Sku)]);
+        var gone = goods.Select(g => g.Variant.Sku).Where(s => !skus.ContainsKey(s)).Distinct().ToList();
         if (gone.Count > 0)
             return Placed.No([.. gone.Select(s => new Fault("#/lines", $"{s} is no longer on sale."))]);
 
         var locations = await db.Locations.OrderBy(l => l.Position).Select(l => l.Id).ToListAsync();
         var ledger = new StockLedger(db);
-        var counted = leaves.Where(l => IsCounted(l.Goods)).Select(l => skus[l.Goods.Variant.Sku]).Distinct().ToList();
+        var taken = basket.Lines.SelectMany(l => l.Line.Needs).SelectMany(n => n.All).Select(n => n.Goods);
+        var counted = taken.Where(IsCounted).Select(g => skus[g.Variant.Sku]).Distinct().ToList();
         var levels = counted.Count == 0 ? [] : await ledger.Lock(counted, locations);
         var allocating = new Allocating(ledger, levels, locations, by, clock.GetUtcNow());
         var stock = new LeafStock(sku => allocating.LevelOf(skus[sku]), shop.DayAt(clock.GetUtcNow()));
-        var shortages = Shortages.Of(leaves, goods => stock.Of(goods.Variant));
+        var shortages = Shortages.Of(basket.Lines.Select(l => l.Line), goods => stock.Of(goods.Variant));
         if (shortages.Count > 0)
             return new Placed(null, shortages, []);
         if (basket.Coupons.Where(c => IsUsedUp(c, basket)).ToList() is { Count: > 0 } usedUp)
@@ -143,17 +150,15 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
 
     private static Read<OrderLineRow> LineRow(PricedLine line, int position, int order, Dictionary<Sku, int> skus, Allocating allocating)
     {
+        var taking = new TakenStock(allocating, skus, order);
+        if (taking.Take(line.Line.Needs, line.Line.Quantity) is { } refused)
+            return Read<OrderLineRow>.No(refused);
         var leaves = new List<OrderLeafRow>();
         foreach (var leaf in line.Leaves)
-        {
-            var sku = leaf.Goods.Variant.Sku;
-            var taken = IsCounted(leaf.Goods)
-                ? allocating.Take(skus[sku], (int)leaf.Units, order)
-                : Read<AllocatedUnits>.Of(AllocatedUnits.None);
-            if (!taken.Ok)
-                return Read<OrderLineRow>.No($"{sku}: {taken.Problem}");
-            leaves.Add(LeafRow(leaf, leaves.Count, skus[sku], taken.Value!));
-        }
+            leaves.Add(LeafRow(leaf, leaves.Count, skus[leaf.Goods.Variant.Sku], taking.Of(leaf.Path, leaf.Goods) ?? AllocatedUnits.None));
+        // What was made up ahead stands behind what is in it: it is taken from stock, and what is paid goes through its parts.
+        foreach (var (path, made, units, allocated) in taking.Rest)
+            leaves.Add(MadeUpRow(path, made, units, leaves.Count, skus[made.Variant.Sku], allocated, line.Total.Currency));
         var (goods, quantity) = (line.Line.Goods, line.Line.Quantity);
         return Read<OrderLineRow>.Of(
             new OrderLineRow
@@ -166,6 +171,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
                 Sku = goods.Variant.Sku.Text,
                 Title = line.Title,
                 Asked = AnswerDocument.Write(line.Line.Answers, goods.Edition.Configurator.Questions).ToJsonString(),
+                AskedParts = line.Line.AskedParts?.ToJsonString(),
                 Configuration = JsonSerializer.Serialize(Answers(line), JsonSerializerOptions.Web),
                 Working = JsonSerializer.Serialize(line.Working.Steps.Select(Step), JsonSerializerOptions.Web),
                 Quantity = quantity,
@@ -180,6 +186,21 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
         );
     }
 
+    private static OrderLeafRow MadeUpRow(
+        LeafPath path,
+        VariantOnSale goods,
+        long units,
+        int position,
+        int sku,
+        AllocatedUnits taken,
+        Currency currency
+    )
+    {
+        var row = LeafRow(new Leaf(path, goods, units, Money.Zero(currency), Money.Zero(currency)), position, sku, taken);
+        (row.MadeUp, row.Shipped, row.WeightGrams) = (true, false, null);
+        return row;
+    }
+
     private static OrderLeafRow LeafRow(Leaf leaf, int position, int sku, AllocatedUnits taken) =>
         new()
         {
@@ -192,7 +213,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
             Units = (int)leaf.Units,
             Allocated = leaf.Allocated.Amount,
             Cost = leaf.Cost?.Amount,
-            TaxClass = leaf.Goods.TaxClass,
+            TaxClass = leaf.TaxClass,
             CustomsCode = leaf.Goods.CustomsCode,
             Origin = leaf.Goods.Origin,
             Shipped = leaf.Goods.Variant.Selling.Shipped != false,

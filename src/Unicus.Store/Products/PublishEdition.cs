@@ -26,6 +26,8 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
             foreach (var value in question.Values)
                 if (value.Part is { } part && range.Part(part.Sku) is null)
                     return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
+        if (copy.Product.Parts is not null && await PartFaults(copy, range) is { Count: > 0 } faults)
+            return new Outcome<int>(0, faults);
         db.Editions.Add(
             new EditionRow
             {
@@ -45,5 +47,28 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
         if (transaction is not null)
             await transaction.CommitAsync();
         return Outcome<int>.Of(number);
+    }
+
+    /// <summary>Parts that are not on sale or cannot be parts, and loops through what is published.</summary>
+    private async Task<List<Fault>> PartFaults(WorkingCopy copy, PublishedRange range)
+    {
+        var faults = new List<Fault>();
+        foreach (var (i, slot) in copy.Product.Parts!.Slots.Index())
+            foreach (var (j, entry) in slot.Of.Index())
+            {
+                var part = entry switch
+                {
+                    PartEntry.OfProduct p => range.Product(p.Code),
+                    PartEntry.OfSku s => range.Part(s.Code)?.Edition,
+                    _ => null,
+                };
+                var name = (entry as PartEntry.OfProduct)?.Code ?? (entry as PartEntry.OfSku)?.Code;
+                if (name is not null && part is null)
+                    faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{slot.Label}: {name} is not on sale. Publish it first."));
+                else if (part is { Product.IsGroup: true } && copy.Product.IsSet)
+                    faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{slot.Label}: {part.Product.Name} is a group, which is no part."));
+            }
+        faults.AddRange(await new PartLoops(db, copy.Shop.Currency).Of(copy.Product, published: true));
+        return faults;
     }
 }

@@ -47,6 +47,9 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
         if (product is null || all.Count > 0)
             return (PutResult.Faulty, all);
         all.AddRange(TaxClassFaults(product, shop.Terms));
+        if (product.Parts is { TaxClass: { } whole } && shop.Terms.TaxClasses.All(c => c.Key.Text != whole))
+            all.Add(new Fault("#/parts/taxClass", $"There is no tax class {whole}."));
+        all.AddRange(await new PartLoops(db, shop.Currency).Of(product, published: false));
         foreach (var (picture, i) in product.Pictures.Select((p, i) => (p, i)))
             if (!await db.Pictures.AnyAsync(p => p.File == picture.File))
                 all.Add(new Fault($"#/pictures/{i}/file", $"There is no picture {picture.File}; upload it first."));

@@ -59,6 +59,7 @@ public sealed class Catalogue : IDisposable
     private readonly ToldCache<(long Names, string Code), SkuNames> _skus;
     private readonly ToldCache<int, ProductStock> _stock;
     private readonly ToldCache<CompilingKey, object> _compiling;
+    private readonly ToldCache<FillKey, KeptFill> _fills;
     private long _skuNames;
     private long _lists;
     private long _products;
@@ -75,8 +76,14 @@ public sealed class Catalogue : IDisposable
         _skus = new ToldCache<(long, string), SkuNames>(telling, MostOfHints, s => 200 + 80 * s.Names.Count);
         _stock = new ToldCache<int, ProductStock>(telling, MostOfStock, s => 400 + 120L * s.Levels.Count);
         _compiling = new ToldCache<CompilingKey, object>(telling, 1, _ => 2);
+        _fills = new ToldCache<FillKey, KeptFill>(telling, MostOfHints, f => 400 + 300L * f.Slots.Sum(s => s.Candidates.Length));
         telling.Heard += Hear;
     }
+
+    /// <summary>What may fill slots hangs on any product that may be in a category, and on the categories.</summary>
+    private readonly record struct FillKey(int ProductId, int Number, string Products, string Lists);
+
+    private sealed record KeptFill(System.Collections.Immutable.ImmutableArray<FilledSlot> Slots, string Text);
 
     private sealed record KeptSets(IReadOnlyList<ExtraSet> Sets);
 
@@ -164,7 +171,7 @@ public sealed class Catalogue : IDisposable
                 .ToDictionary(e => e.ProductId);
             foreach (var product in some)
                 if (editions.TryGetValue(product, out var edition))
-                    yield return edition;
+                    yield return edition.Product.Parts is null ? edition : await Filled(db, edition, edition.Number);
         }
     }
 
@@ -190,10 +197,23 @@ public sealed class Catalogue : IDisposable
         if (await StampOf(db, code) is not { } stamp)
             return null;
         var key = new CompilingKey(stamp.Id, -stamp.Version, await Sets(db), (await Settings(db)).Currency);
-        if (_compiled.TryGetValue(-stamp.Id, out KeptCopy? kept) && kept!.Key == key)
-            return kept.Copy;
-        return (CompiledCopy?)await _compiling.Get(key, async () => await CompileCopy(db, stamp, key));
+        var copy =
+            _compiled.TryGetValue(-stamp.Id, out KeptCopy? kept) && kept!.Key == key
+                ? kept.Copy
+                : (CompiledCopy?)await _compiling.Get(key, async () => await CompileCopy(db, stamp, key));
+        if (copy?.Draft.Product.Parts is null)
+            return copy;
+        var draft = await Filled(db, copy.Draft, key.Number);
+        if (draft == copy.Draft)
+            return copy;
+        copy = copy with { Draft = draft };
+        Keep(-stamp.Id, new KeptCopy(key, copy), draft);
+        return copy;
     }
+
+    /// <summary>A product of any state with its slots filled from the range.</summary>
+    public async Task<Product> Filled(UnicusContext db, Product product) =>
+        product.Parts is null ? product : product with { Filled = await Filling(db).Fill(product) };
 
     /// <summary>The published range as far as some products and SKUs need it, with the parts of their extras.</summary>
     /// <param name="codes">Product codes.</param>
@@ -224,6 +244,11 @@ public sealed class Catalogue : IDisposable
         var names = await _skus.Get((Interlocked.Read(ref _skuNames), key), () => FindSku(db, key));
         if (names is null || await Latest(db, names.ProductId) is not { } edition)
             return null;
+        return Named(edition, names);
+    }
+
+    private static VariantOnSale? Named(Edition edition, SkuNames names)
+    {
         var variants = names.Names.Select(n => edition.Matrix.Find(Sku.Of(n))).OfType<MatrixVariant>().ToList();
         var found = variants.Find(v => !v.Variant.Retired) ?? variants.FirstOrDefault();
         return found is null ? null : new VariantOnSale(edition, found);
@@ -233,9 +258,8 @@ public sealed class Catalogue : IDisposable
     public async Task<ShownStock> Stock(UnicusContext db, Edition edition, PublishedRange range)
     {
         var stock = new List<ProductStock> { await StockOf(db, edition.ProductId) };
-        foreach (var product in PartSkus(edition.Product).Select(s => range.Sku(s)?.Edition.ProductId).OfType<int>().Distinct())
-            if (product != edition.ProductId)
-                stock.Add(await StockOf(db, product));
+        foreach (var product in PartsOf(edition, range))
+            stock.Add(await StockOf(db, product));
         return new ShownStock(stock);
     }
 
@@ -246,6 +270,30 @@ public sealed class Catalogue : IDisposable
         foreach (var product in needs.Select(n => n.Goods.Edition.ProductId).Distinct())
             stock.Add(await StockOf(db, product));
         return new ShownStock(stock);
+    }
+
+    /// <summary>The products that a product may take parts of, at any depth, itself left out.</summary>
+    internal static IReadOnlyCollection<int> PartsOf(Edition edition, PublishedRange range)
+    {
+        var found = new SortedSet<int>();
+        var seen = new HashSet<int> { edition.ProductId };
+        void Look(Edition at)
+        {
+            var parts = PartSkus(at.Product)
+                .Select(range.Sku)
+                .Select(v => v?.Edition)
+                .Concat(
+                    at.Product.SlotsInRange.SelectMany(s => s.Candidates)
+                        .Select(c => c.Sku is { } sku ? range.Sku(sku)?.Edition : range.Product(c.Product!))
+                );
+            foreach (var part in parts.OfType<Edition>().Where(p => seen.Add(p.ProductId)))
+            {
+                found.Add(part.ProductId);
+                Look(part);
+            }
+        }
+        Look(edition);
+        return found;
     }
 
     /// <summary>The SKUs of the parts that a product's extras name.</summary>
@@ -265,6 +313,7 @@ public sealed class Catalogue : IDisposable
         _skus.Dispose();
         _stock.Dispose();
         _compiling.Dispose();
+        _fills.Dispose();
     }
 
     private void Hear(News news)
@@ -354,9 +403,65 @@ public sealed class Catalogue : IDisposable
     private async Task<Edition?> Compiled(UnicusContext db, int product, int number)
     {
         var key = new CompilingKey(product, number, await Sets(db), (await Settings(db)).Currency);
-        if (_compiled.TryGetValue(product, out KeptEdition? kept) && kept!.Key == key)
-            return kept.Edition;
-        return (Edition?)await _compiling.Get(key, async () => await Compile(db, key));
+        var edition =
+            _compiled.TryGetValue(product, out KeptEdition? kept) && kept!.Key == key
+                ? kept.Edition
+                : (Edition?)await _compiling.Get(key, async () => await Compile(db, key));
+        if (edition?.Product.Parts is null)
+            return edition;
+        var filled = await Filled(db, edition, number);
+        if (filled != edition)
+            Keep(product, new KeptEdition(key, filled), filled);
+        return filled;
+    }
+
+    /// <summary>An edition with its slots filled as the range is now; the very same where nothing else fills them.</summary>
+    private async Task<Edition> Filled(UnicusContext db, Edition edition, int number)
+    {
+        var key = new FillKey(edition.ProductId, number, ProductsStamp, ListsStamp);
+        var fill = (await _fills.Get(key, async () => await Fill(db, edition.Product)))!;
+        if (!edition.Product.Filled.IsDefault && TextOf(edition.Product.Filled) == fill.Text)
+            return edition;
+        return new Edition(edition.ProductId, edition.Number, edition.PublishedAt, edition.Product with { Filled = fill.Slots }, edition.Matrix)
+        {
+            Sets = edition.Sets,
+        };
+    }
+
+    private async Task<KeptFill> Fill(UnicusContext db, Product product)
+    {
+        var slots = await Filling(db).Fill(product);
+        return new KeptFill(slots, TextOf(slots));
+    }
+
+    private static string TextOf(System.Collections.Immutable.ImmutableArray<FilledSlot> slots) =>
+        string.Join(
+            '\n',
+            slots.SelectMany(s =>
+                s.Candidates.Select(c => $"{s.Slot.Key} {c.Key} {c.Label} {c.Product} {string.Join(' ', (c.Counterparts ?? []).Order())}")
+            )
+        );
+
+    private SlotFilling Filling(UnicusContext db) =>
+        new(
+            db,
+            async code => await StampOf(db, code) is { Edition: { } number } stamp ? await Bare(db, stamp.Id, number) : null,
+            async sku =>
+            {
+                var names = await _skus.Get((Interlocked.Read(ref _skuNames), sku), () => FindSku(db, sku));
+                if (names is null || await StampOf(db, names.ProductId) is not { Edition: { } number })
+                    return null;
+                return await Bare(db, names.ProductId, number) is { } edition ? Named(edition, names) : null;
+            }
+        );
+
+    /// <summary>An edition whose own slots are left as they are, so that looking into sets never goes round in a circle.</summary>
+    private async Task<Edition?> Bare(UnicusContext db, int product, int number)
+    {
+        var key = new CompilingKey(product, number, await Sets(db), (await Settings(db)).Currency);
+        return _compiled.TryGetValue(product, out KeptEdition? kept) && kept!.Key == key
+            ? kept.Edition
+            : (Edition?)await _compiling.Get(key, async () => await Compile(db, key));
     }
 
     private async Task<Edition?> Compile(UnicusContext db, CompilingKey key)
@@ -404,6 +509,11 @@ public sealed class Catalogue : IDisposable
                 return;
             foreach (var sku in PartSkus(edition.Product))
                 await Add(sku);
+            foreach (var candidate in edition.Product.SlotsInRange.SelectMany(s => s.Candidates))
+                if (candidate.Sku is { } sku)
+                    await Add(sku);
+                else if (await catalogue.Latest(db, candidate.Product!) is { } part)
+                    await Add(part);
         }
 
         public async Task Add(string sku)

@@ -47,8 +47,13 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         entry.Categories = [.. Membership.Of(await PriceBooks.Tree(db), entry.Named, entry.Description)];
         entry.SearchText = SearchWords.TextOf(product, SkusOf(edition));
         await SearchWords.Learn(db, entry.SearchText);
+        if (product.Parts is not null)
+        {
+            product = await catalogue.Filled(db, product);
+            edition = new Edition(edition.ProductId, edition.Number, edition.PublishedAt, product, edition.Matrix) { Sets = edition.Sets };
+        }
         var range = await catalogue.Range(db, edition);
-        entry.PartProducts = [.. PartProducts(edition, range)];
+        entry.PartProducts = [.. Catalogue.PartsOf(edition, range)];
         await WriteOffers(edition);
         await WriteFigures(entry, edition, range);
         await db.SaveChangesAsync();
@@ -149,8 +154,6 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
             ? []
             : edition.Matrix.Offered.SelectMany(v => v.Variant.Gtin is { } gtin ? new[] { v.Sku.Text, gtin.ToString() } : [v.Sku.Text]);
 
-    private static IEnumerable<int> PartProducts(Edition edition, PublishedRange range) =>
-        Catalogue.PartSkus(edition.Product).Select(s => range.Part(s)?.Edition.ProductId).OfType<int>().Distinct().Order();
 
     /// <summary>What lists show that hangs on stock and day.</summary>
     private async Task WriteFigures(RangeEntryRow entry, Edition edition, PublishedRange range)

@@ -25,6 +25,8 @@ public static class ConfigureReply
             root.At("destination").Fault($"Nothing is sent to {destination}.");
         var configurator = edition.Configurator;
         var given = AnswerDocument.Read(root.At("answers"), configurator.Questions, today);
+        var said = PartAnswers.Read(root.At("parts"), edition, range, today);
+        given = said.Picks(edition, given, root.At("parts"));
         if (configurator.PriceProblem(given) is { } beyond)
             root.At("answers").Fault(beyond);
         var why = ReadWhy(root.At("why"), configurator);
@@ -39,7 +41,7 @@ public static class ConfigureReply
             quantity,
             LineCompletion.Through(range, root.Text("through", 64), edition)
         );
-        var standing = Standing.Of(edition, given, Filling.None, terms);
+        var standing = Standing.Of(edition, given, Filling.None, terms, said);
         var conflict =
             why is { } w ? configurator.Why(given, w.Option, w.Value)
             : standing.Reply.Valid ? null

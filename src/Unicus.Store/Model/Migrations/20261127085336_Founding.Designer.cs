@@ -884,6 +884,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("integer[]")
                         .HasColumnName("locations");
 
+                    b.Property<bool>("MadeUp")
+                        .HasColumnType("boolean")
+                        .HasColumnName("made_up");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text")
@@ -967,6 +971,10 @@ namespace Unicus.Store.Model.Migrations
                     b.Property<string>("Asked")
                         .HasColumnType("text")
                         .HasColumnName("asked");
+
+                    b.Property<string>("AskedParts")
+                        .HasColumnType("text")
+                        .HasColumnName("asked_parts");
 
                     b.Property<string>("Configuration")
                         .IsRequired()

@@ -821,6 +821,7 @@ namespace Unicus.Store.Model.Migrations
                     title = table.Column<string>(type: "text", nullable: false),
                     configuration = table.Column<string>(type: "jsonb", nullable: false),
                     asked = table.Column<string>(type: "text", nullable: true),
+                    asked_parts = table.Column<string>(type: "text", nullable: true),
                     working = table.Column<string>(type: "jsonb", nullable: false),
                     quantity = table.Column<int>(type: "integer", nullable: false),
                     unit = table.Column<decimal>(type: "numeric", nullable: false),
@@ -922,6 +923,7 @@ namespace Unicus.Store.Model.Migrations
                     weight_grams = table.Column<int>(type: "integer", nullable: true),
                     shipped = table.Column<bool>(type: "boolean", nullable: false),
                     beyond = table.Column<int>(type: "integer", nullable: false),
+                    made_up = table.Column<bool>(type: "boolean", nullable: false),
                     locations = table.Column<int[]>(type: "integer[]", nullable: false),
                     units_at = table.Column<int[]>(type: "integer[]", nullable: false)
                 },

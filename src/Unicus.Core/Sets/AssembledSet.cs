@@ -1,0 +1,159 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>A part that was picked for a slot.</summary>
+/// <param name="Units">For one set; null while that is open.</param>
+/// <param name="Standing">How its own answers stand; null where it is not on sale.</param>
+/// <param name="Problem">Why it cannot be had; null where it can.</param>
+public sealed record PickedPart(FilledSlot Slot, Candidate Candidate, int? Units, Standing? Standing, string? Problem)
+{
+    /// <summary>Whether variant and units are decided, and those of its own parts.</summary>
+    public bool IsDecided => Units is not null && Standing is { Variant: not null, Assembled: null or { IsDecided: true } };
+
+    /// <summary>The keys of its questions and slots that are open.</summary>
+    public IEnumerable<string> OpenKeys =>
+        Standing is null ? [] : Standing.Open.Select(o => o.Key.Text).Concat(Standing.Assembled?.OpenKeys ?? []);
+
+    /// <summary>What it is called.</summary>
+    public string Name => Standing is { Variant: { } v } s ? s.Edition.Title(v) : Standing?.Edition.Product.Name ?? Candidate.Label;
+}
+
+/// <summary>A set with its slots filled as far as answers say.</summary>
+/// <param name="Parts">In the order of the slots, several picks in the order of the candidates.</param>
+/// <param name="Open">The slots of which candidate, quantity or variant is undecided.</param>
+/// <param name="Problem">Why it cannot be put together; null where it can.</param>
+public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArray<Slot> Open, string? Problem)
+{
+    /// <summary>Whether nothing is open and nothing stands in the way.</summary>
+    public bool IsDecided => Open.IsEmpty && Problem is null;
+
+    /// <summary>The keys of what is open, those of parts' own questions and slots behind the slot: <c>suit/size</c>.</summary>
+    public IEnumerable<string> OpenKeys =>
+        Open.Where(s => Parts.All(p => p.Slot.Slot != s)).Select(s => s.Key.Text)
+            .Concat(
+                from part in Parts
+                where part.Standing is not { IsWhole: true } || part.Units is null
+                let slot = part.Slot.Slot.Key.Text
+                from key in part.OpenKeys.DefaultIfEmpty("")
+                select key.Length == 0 ? slot : $"{slot}/{key}"
+            );
+
+    /// <summary>Fills the slots.</summary>
+    /// <param name="edition">The set.</param>
+    /// <param name="shown">Answers that count.</param>
+    /// <param name="said">What was said of parts.</param>
+    /// <param name="within">The sets that it stands in, itself included.</param>
+    internal static AssembledSet Of(
+        Edition edition,
+        Configuration shown,
+        PartAnswers said,
+        Filling filling,
+        StandingTerms terms,
+        ImmutableHashSet<int> within
+    )
+    {
+        var parts = ImmutableArray.CreateBuilder<PickedPart>();
+        var open = ImmutableArray.CreateBuilder<Slot>();
+        string? problem = null;
+        var visible = edition.Configurator.Book;
+        var visibility = new Visibility(visible, shown);
+        foreach (var slot in edition.Product.Slots)
+        {
+            if (slot.Question is { } question && !visibility.IsShown(question.Key))
+                continue;
+            if (Picked(slot, shown) is not { } picked)
+            {
+                if (slot.Slot.Optional && filling == Filling.Rest)
+                    continue;
+                open.Add(slot.Slot);
+                continue;
+            }
+            if (picked.Count == 0 && slot.Question is null)
+                problem ??= $"{slot.Slot.Label}: nothing is there to fill it.";
+            foreach (var candidate in picked)
+            {
+                var part = Part(slot, candidate, edition, shown, said, filling, terms, within);
+                parts.Add(part);
+                problem ??= part.Problem;
+                if (part is { Problem: null, IsDecided: false } && !open.Contains(slot.Slot))
+                    open.Add(slot.Slot);
+            }
+        }
+        return new AssembledSet(parts.ToImmutable(), open.ToImmutable(), problem);
+    }
+
+    /// <summary>The candidates that are picked; null while that is open.</summary>
+    private static List<Candidate>? Picked(FilledSlot slot, Configuration shown)
+    {
+        if (slot.Question is not { } question)
+            return slot.Slot.Optional ? [] : [.. slot.Candidates];
+        return shown[question.Key] switch
+        {
+            Answer.None => [],
+            Answer.Value v => slot.Find(v.Key) is { } one ? [one] : null,
+            Answer.Ticks t => [.. slot.Candidates.Where(c => t.Keys.Contains(c.Key))],
+            _ => null,
+        };
+    }
+
+    /// <summary>A candidate as it fills a slot.</summary>
+    internal static PickedPart Part(
+        FilledSlot slot,
+        Candidate candidate,
+        Edition set,
+        Configuration shown,
+        PartAnswers said,
+        Filling filling,
+        StandingTerms terms,
+        ImmutableHashSet<int> within
+    )
+    {
+        var answer = said.Of(slot.Slot.Key, candidate.Key);
+        var units = answer?.Quantity ?? slot.Slot.Quantity.Decided;
+        PickedPart No(string why) => new(slot, candidate, units, null, why);
+        if (PartOnSale.Of(candidate, terms.Range) is not { } part)
+            return No($"{slot.Slot.Label}: {candidate.Label} is not on sale.");
+        if (part.Edition.Product.IsGroup)
+            return No($"{slot.Slot.Label}: {candidate.Label} is a group, which is no part.");
+        if (within.Contains(part.Edition.ProductId) || within.Count > SetParts.MostLevels)
+            return No($"{slot.Slot.Label}: {candidate.Label} contains {set.Product.Name}.");
+        var given = answer?.Answers ?? Configuration.Empty;
+        if (part.Only is { } only)
+            given = only.Values.Pairs.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
+        if (Follow(slot.Slot, part.Edition, set, shown, given) is not { } following)
+            return No($"{slot.Slot.Label}: {candidate.Label} has no such {((SlotPick.Follows)slot.Slot.Pick).Option}.");
+        var standing = Standing.Within(
+            part.Edition,
+            following,
+            answer?.Inner ?? PartAnswers.None,
+            filling,
+            terms with { Quantity = Math.Max(1, units ?? slot.Slot.Quantity.Min) * terms.Quantity, Through = null },
+            within.Add(part.Edition.ProductId)
+        );
+        var problem =
+            !standing.Reply.Valid ? $"{slot.Slot.Label}: {candidate.Label} cannot be had with these answers."
+            : standing.Assembled is { Problem: { } inner } ? $"{slot.Slot.Label}: {inner}"
+            : standing.Needs is { Ok: false, Problem: { } need } ? $"{slot.Slot.Label}: {need}"
+            : standing.Assembled is null && standing.Variant is { Price.Figure: null } ? $"{slot.Slot.Label}: {candidate.Label} has no price."
+            : null;
+        return new PickedPart(slot, candidate, units, standing, problem);
+    }
+
+    /// <summary>The part's answers with the one that follows the set's; null where there is no counterpart.</summary>
+    private static Configuration? Follow(Slot slot, Edition part, Edition set, Configuration shown, Configuration given)
+    {
+        if (slot.Pick is not SlotPick.Follows follows || part.Product.Questions.FirstOrDefault(q => q.Key == follows.Option) is not { } option)
+            return given;
+        if (ValueOf(set, shown, follows.Option) is not { } value)
+            return given;
+        return follows.Counterpart(value) is { } counterpart && option.Find(counterpart) is not null
+            ? given.With(option.Key, new Answer.Value(counterpart))
+            : null;
+    }
+
+    private static Key? ValueOf(Edition set, Configuration shown, Key option) =>
+        shown[option] is Answer.Value v ? v.Key
+        : set.Product.Options.FirstOrDefault(o => o.Key == option) is { Values: [var only] } ? only.Key
+        : null;
+}

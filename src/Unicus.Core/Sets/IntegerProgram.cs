@@ -1,0 +1,253 @@
+namespace Unicus.Core;
+
+/// <summary>Maximises one variable over whole numbers of 0 or more under rows Σ a·x ≤ b.</summary>
+/// <remarks>
+/// The two-phase simplex method on a table, Bland's rule once it stands still; then branch and bound, the largest number first. What is
+/// found is checked in whole numbers, so rounding can make it say "not exact" but never a number that cannot be had.
+/// Textbook methods: G. B. Dantzig's simplex, A. H. Land and A. G. Doig's branch and bound; from memory.
+/// </remarks>
+internal sealed class IntegerProgram
+{
+    /// <summary>Steps of the simplex method in all.</summary>
+    private const int MostPivots = 12_000;
+
+    private const double Near = 1e-7;
+
+    private readonly List<Row> _rows = [];
+    private int _pivots;
+
+    /// <summary>A bound on a sum.</summary>
+    private sealed record Row(IReadOnlyDictionary<int, long> Of, long Most);
+
+    /// <summary>How many variables there are.</summary>
+    public int Variables { get; private set; }
+
+    /// <summary>A new variable.</summary>
+    public int Add() => Variables++;
+
+    /// <summary>Σ a·x ≤ most.</summary>
+    /// <param name="most">0 or more, so that nothing at all is always allowed.</param>
+    public void AtMost(IReadOnlyDictionary<int, long> sum, long most) => _rows.Add(new Row(sum, most));
+
+    /// <summary>The largest whole number that a variable can have.</summary>
+    /// <returns>Null where nothing limits it; and whether it is the largest for certain, otherwise at least as much can be had.</returns>
+    public (long? Most, bool IsExact) Largest(int variable)
+    {
+        if (Solve([], variable) is not { } relaxed)
+            return (0, true);
+        if (double.IsPositiveInfinity(relaxed[variable]))
+            return (null, true);
+        var isExact = true;
+        for (var wanted = (long)Math.Floor(relaxed[variable] + Near); wanted > 0; wanted--)
+        {
+            var (found, isSure) = Reach(variable, wanted, []);
+            if (found)
+                return (wanted, isExact);
+            isExact &= isSure;
+            // No time is left: what is given by rounding down is a bound from below.
+            if (_pivots >= MostPivots)
+                return (Rounded(relaxed, variable), false);
+        }
+        return (0, isExact);
+    }
+
+    /// <summary>Whether whole numbers give the variable this value; and whether that is sure.</summary>
+    private (bool Found, bool IsSure) Reach(int variable, long wanted, List<Row> branches)
+    {
+        if (_pivots >= MostPivots)
+            return (false, false);
+        var rows = branches.Append(Below(variable, wanted)).ToList();
+        if (Solve(rows, variable) is not { } x || x[variable] < wanted - Near)
+            return (false, _pivots < MostPivots);
+        var split = -1;
+        for (var i = 0; i < Variables; i++)
+            if (FractionOf(x[i]) > Near && (split < 0 || FractionOf(x[i]) > FractionOf(x[split])))
+                split = i;
+        if (split < 0)
+            return IsAllowed([.. x.Select(v => (long)Math.Round(v))]) ? (true, true) : (false, false);
+        var below = (long)Math.Floor(x[split]);
+        var (found, isSure) = Reach(variable, wanted, [.. branches, Above(split, below + 1)]);
+        if (found)
+            return (true, true);
+        var (other, sure) = Reach(variable, wanted, [.. branches, Below(split, below)]);
+        return (other, isSure && sure);
+    }
+
+    private static Row Below(int variable, long most) => new(new Dictionary<int, long> { [variable] = 1 }, most);
+
+    private static Row Above(int variable, long least) => new(new Dictionary<int, long> { [variable] = -1 }, -least);
+
+    private static double FractionOf(double x) => Math.Abs(x - Math.Round(x));
+
+    private bool IsAllowed(long[] x)
+    {
+        foreach (var row in _rows)
+        {
+            var sum = (Int128)0;
+            foreach (var (i, a) in row.Of)
+                sum += (Int128)a * x[i];
+            if (sum > row.Most)
+                return false;
+        }
+        return true;
+    }
+
+    private long Rounded(double[] relaxed, int variable)
+    {
+        for (var share = 1.0; share > 0.001; share *= 0.9)
+        {
+            var x = relaxed.Select(v => (long)Math.Ceiling(v * share)).ToArray();
+            x[variable] = (long)Math.Floor(relaxed[variable] * share);
+            if (IsAllowed(x))
+                return x[variable];
+        }
+        return 0;
+    }
+
+    /// <summary>The best in fractions, infinite where nothing limits it; null where nothing is allowed.</summary>
+    private double[]? Solve(List<Row> more, int variable)
+    {
+        var table = new Table([.. _rows, .. more], Variables, variable);
+        if (!table.Begin(ref _pivots, MostPivots))
+            return null;
+        var isLimited = table.Improve(ref _pivots, MostPivots);
+        var x = table.Values();
+        if (!isLimited)
+            x[variable] = double.PositiveInfinity;
+        return x;
+    }
+
+    /// <summary>The table of the simplex method: a row a bound, then what is maximised, then what is missing to be allowed at
+    /// all.</summary>
+    private sealed class Table
+    {
+        private readonly double[][] _table;
+        private readonly int[] _basis;
+        private readonly int _variables;
+        private readonly int _artificial;
+        private int _costs;
+
+        public Table(List<Row> rows, int variables, int wanted)
+        {
+            var height = rows.Count;
+            (_variables, _artificial, _costs) = (variables, variables + height, height);
+            _basis = [.. Enumerable.Range(variables, height)];
+            _table = [.. Enumerable.Range(0, height + 2).Select(_ => new double[variables + height + 2])];
+            for (var r = 0; r < height; r++)
+            {
+                foreach (var (i, a) in rows[r].Of)
+                    _table[r][i] = a;
+                _table[r][variables + r] = 1;
+                _table[r][_artificial] = -1;
+                _table[r][^1] = rows[r].Most;
+            }
+            _table[height][wanted] = -1;
+            _table[height + 1][_artificial] = 1;
+        }
+
+        private int Height => _basis.Length;
+
+        /// <summary>Finds something that is allowed.</summary>
+        /// <returns>False where nothing is.</returns>
+        public bool Begin(ref int pivots, int most)
+        {
+            var lowest = Enumerable.Range(0, Height).MinBy(r => _table[r][^1]);
+            var isAllowed = true;
+            if (_table[lowest][^1] < 0)
+            {
+                Pivot(lowest, _artificial);
+                pivots++;
+                _costs = Height + 1;
+                Improve(ref pivots, most);
+                isAllowed = Math.Abs(_table[Height + 1][^1]) < Near;
+                if (Array.IndexOf(_basis, _artificial) is >= 0 and var row)
+                    for (var i = 0; i < _artificial; i++)
+                        if (Math.Abs(_table[row][i]) > Near)
+                        {
+                            Pivot(row, i);
+                            break;
+                        }
+                _costs = Height;
+            }
+            foreach (var row in _table)
+                row[_artificial] = 0;
+            return isAllowed;
+        }
+
+        /// <summary>Goes on while something gets better.</summary>
+        /// <returns>False where nothing limits it.</returns>
+        public bool Improve(ref int pivots, int most)
+        {
+            var still = 0;
+            while (pivots < most && Entering(still > 20) is >= 0 and var enters)
+            {
+                if (Leaving(enters) is not (>= 0 and var leaves))
+                    return false;
+                still = _table[leaves][^1] < Near ? still + 1 : 0;
+                Pivot(leaves, enters);
+                pivots++;
+            }
+            return true;
+        }
+
+        public double[] Values()
+        {
+            var x = new double[_variables];
+            for (var r = 0; r < Height; r++)
+                if (_basis[r] < _variables)
+                    x[_basis[r]] = _table[r][^1];
+            return x;
+        }
+
+        private int Entering(bool first)
+        {
+            var (best, at, costs) = (-1e-9, -1, _table[_costs]);
+            for (var i = 0; i < costs.Length - 1; i++)
+            {
+                if (costs[i] >= best)
+                    continue;
+                (best, at) = (costs[i], i);
+                if (first)
+                    break;
+            }
+            return at;
+        }
+
+        private int Leaving(int enters)
+        {
+            var (least, at) = (double.MaxValue, -1);
+            for (var r = 0; r < Height; r++)
+            {
+                if (_table[r][enters] <= 1e-9)
+                    continue;
+                var ratio = _table[r][^1] / _table[r][enters];
+                if (ratio < least - 1e-12 || (ratio < least + 1e-12 && at >= 0 && _basis[r] < _basis[at]))
+                    (least, at) = (ratio, r);
+            }
+            return at;
+        }
+
+        private void Pivot(int row, int column)
+        {
+            var pivot = _table[row];
+            var by = pivot[column];
+            var filled = new List<int>();
+            for (var i = 0; i < pivot.Length; i++)
+                if (pivot[i] != 0)
+                {
+                    pivot[i] /= by;
+                    filled.Add(i);
+                }
+            foreach (var other in _table)
+            {
+                if (other == pivot || other[column] == 0)
+                    continue;
+                var factor = other[column];
+                foreach (var i in filled)
+                    other[i] -= factor * pivot[i];
+                other[column] = 0;
+            }
+            _basis[row] = column;
+        }
+    }
+}

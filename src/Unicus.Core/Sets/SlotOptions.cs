@@ -1,0 +1,266 @@
+using System.Collections.Immutable;
+
+namespace Unicus.Core;
+
+/// <summary>What the parts of a set come to at least and at most; amounts in minor units.</summary>
+/// <param name="Low">Of the sum of the parts, or of what picks add to a fixed price.</param>
+/// <param name="FloorLow">Σ cost × (100 + tax rate) of the leaves at the low end; null where a cost is not known.</param>
+/// <param name="IsExact">Whether there are picks that have each end.</param>
+internal sealed record PartsEnds(long Low, long High, decimal? FloorLow, decimal? FloorHigh, bool IsExact);
+
+/// <summary>One way to fill a slot with one part.</summary>
+/// <param name="Floor">As in <see cref="PartsEnds"/>, for all its units; null where a cost is not known.</param>
+/// <param name="Needs">What it takes for one set.</param>
+internal sealed record SlotOption(Key Candidate, long Low, long High, decimal? Floor, ImmutableArray<LeafNeed> Needs, bool IsExact);
+
+/// <summary>The ways in which the slots of a set can be filled, with what each adds to its price.</summary>
+internal sealed class SlotOptions(Edition edition, StandingTerms terms)
+{
+    private const int MostVariants = 400;
+    private const int MostSteps = 20_000;
+
+    private readonly Dictionary<(Key Slot, string Followed), List<SlotOption>> _kept = [];
+
+    /// <summary>The ends over all picks of slots that are open; null where one cannot be filled.</summary>
+    public PartsEnds? Ends(Configuration shown, PartAnswers said)
+    {
+        var ends = new PartsEnds(0, 0, 0, 0, true);
+        foreach (var (slot, picks) in Visible(shown))
+        {
+            var options = OptionsOf(slot, shown, said).Where(o => picks is null || picks.Contains(o.Candidate)).ToList();
+            var (least, most) = Limits(slot, picks, options);
+            if (options.Select(o => o.Candidate).Distinct().Count() < least)
+                return null;
+            // A variant of each candidate, the cheapest or the dearest; then as few or as many candidates as may be.
+            var cheap = options.GroupBy(o => o.Candidate).Select(g => g.MinBy(o => o.Low)!).OrderBy(o => o.Low).Take(least).ToList();
+            var dear = options.GroupBy(o => o.Candidate).Select(g => g.MaxBy(o => o.High)!).OrderByDescending(o => o.High).Take(most).ToList();
+            ends = new PartsEnds(
+                ends.Low + cheap.Sum(o => o.Low),
+                ends.High + dear.Sum(o => o.High),
+                Plus(ends.FloorLow, cheap),
+                Plus(ends.FloorHigh, dear),
+                ends.IsExact && cheap.Concat(dear).All(o => o.IsExact)
+            );
+        }
+        return ends;
+    }
+
+    /// <summary>The cheapest picks of which one set can be sold now; null where there are none.</summary>
+    /// <remarks>Slot by slot, the cheapest first, and never deeper than something as cheap that was found.</remarks>
+    public PartsEnds? Cheapest(VariantOnSale set, Configuration shown, LeafStock stock)
+    {
+        var slots = new List<List<List<SlotOption>>>();
+        foreach (var (slot, picks) in Visible(shown))
+        {
+            var options = OptionsOf(slot, shown, PartAnswers.None)
+                .Where(o => picks is null || picks.Contains(o.Candidate))
+                .Where(o => !NeedsParts || stock.Of(o.Needs).CanSell(1))
+                .OrderBy(o => o.Low)
+                .ToList();
+            var (least, _) = Limits(slot, picks, options);
+            slots.Add([.. Several(options, least)]);
+        }
+        var rest = new long[slots.Count + 1];
+        for (var i = slots.Count - 1; i >= 0; i--)
+            if (slots[i].Count == 0)
+                return null;
+            else
+                rest[i] = rest[i + 1] + slots[i].Min(o => o.Sum(p => p.Low));
+        if (edition.Product.Parts!.Stock == SetStock.Own && !stock.Of(set.Variant).CanSell(1))
+            return null;
+        var hasOwn = edition.Product.Parts!.Stock == SetStock.Own || (edition.Product.Parts.IsMadeUp && stock.Of(set.Variant).CanSell(1));
+        var (best, steps) = ((PartsEnds?)null, 0);
+        void Fill(int at, ImmutableList<SlotOption> chosen, long low)
+        {
+            if (best is not null && low + rest[at] >= best.Low || steps++ > MostSteps)
+                return;
+            if (at == slots.Count)
+            {
+                if (hasOwn || SetDemand.Most([.. chosen.SelectMany(c => c.Needs)], stock.CapacityOf) is null or > 0)
+                    best = new PartsEnds(low, low, Plus(0, chosen), Plus(0, chosen), true);
+                return;
+            }
+            foreach (var way in slots[at])
+                Fill(at + 1, chosen.AddRange(way), low + way.Sum(o => o.Low));
+        }
+        Fill(0, [], 0);
+        return best;
+    }
+
+    private bool NeedsParts => edition.Product.Parts!.Stock == SetStock.Parts;
+
+    /// <summary>The ways to take so many different candidates, the cheapest first; at most some hundreds.</summary>
+    private static IEnumerable<List<SlotOption>> Several(List<SlotOption> options, int least)
+    {
+        if (least == 0)
+            return [[]];
+        if (least == 1)
+            return options.Select(o => new List<SlotOption> { o });
+        return Pick(0, least).Take(MostVariants);
+
+        IEnumerable<List<SlotOption>> Pick(int from, int left)
+        {
+            if (left == 0)
+            {
+                yield return [];
+                yield break;
+            }
+            for (var i = from; i < options.Count; i++)
+                foreach (var others in Pick(i + 1, left - 1))
+                    if (others.TrueForAll(o => o.Candidate != options[i].Candidate))
+                        yield return [options[i], .. others];
+        }
+    }
+
+    /// <summary>The slots that are shown, each with its picks; null picks are open.</summary>
+    private IEnumerable<(FilledSlot Slot, HashSet<Key>? Picks)> Visible(Configuration shown)
+    {
+        var visibility = new Visibility(edition.Configurator.Book, shown);
+        foreach (var slot in edition.Product.Slots)
+        {
+            if (slot.Question is not { } question)
+                yield return (slot, [.. slot.Candidates.Select(c => c.Key)]);
+            else if (visibility.IsShown(question.Key))
+                yield return (
+                    slot,
+                    shown[question.Key] switch
+                    {
+                        Answer.Value v => [v.Key],
+                        Answer.Ticks t => [.. t.Keys],
+                        Answer.None => [],
+                        _ => null,
+                    }
+                );
+        }
+    }
+
+    private static (int Least, int Most) Limits(FilledSlot slot, HashSet<Key>? picks, List<SlotOption> options)
+    {
+        if (picks is not null)
+            return (picks.Count, picks.Count);
+        var all = options.Select(o => o.Candidate).Distinct().Count();
+        if (slot.Slot.Picks is not { } limits)
+            return (slot.Slot.Optional ? 0 : 1, 1);
+        return (slot.Slot.Optional ? 0 : Math.Max(1, limits.Min), limits.Max ?? Math.Max(1, all));
+    }
+
+    private static decimal? Plus(decimal? sum, IEnumerable<SlotOption> options) =>
+        options.Aggregate(sum, (s, o) => s is { } a && o.Floor is { } b ? a + b : null);
+
+    /// <summary>Every candidate in every variant that it may have.</summary>
+    private List<SlotOption> OptionsOf(FilledSlot slot, Configuration shown, PartAnswers said)
+    {
+        var followed = slot.Slot.Pick is SlotPick.Follows f && shown[f.Option] is Answer.Value v ? v.Key.Text! : "";
+        if (_kept.TryGetValue((slot.Slot.Key, followed), out var kept))
+            return kept;
+        var options = new List<SlotOption>();
+        foreach (var candidate in slot.Candidates)
+            options.AddRange(Of(slot, candidate, shown, said));
+        return _kept[(slot.Slot.Key, followed)] = options;
+    }
+
+    private IEnumerable<SlotOption> Of(FilledSlot slot, Candidate candidate, Configuration shown, PartAnswers said)
+    {
+        var picked = AssembledSet.Part(slot, candidate, edition, shown, said, Filling.None, terms, [edition.ProductId]);
+        if (picked is not { Problem: null, Standing: { } standing })
+            yield break;
+        var units = slot.Slot.Quantity;
+        var (least, most) = picked.Units is { } decided ? (decided, decided) : (units.Min, units.Max);
+        foreach (var variant in Variants(standing))
+        {
+            var part = standing.Edition.Product.IsSet ? OfSet(standing, variant) : OfPlain(standing, variant);
+            if (part is null)
+                continue;
+            var (low, high) = (Left(slot.Slot, part.Low, part.List), Left(slot.Slot, part.High, part.List));
+            if (edition.Product.Parts!.Price is SetPrice.Fixed)
+                (low, high) = (Added(candidate, part.Low - part.List), Added(candidate, part.High - part.List));
+            yield return new SlotOption(
+                candidate.Key,
+                low * least,
+                high * most,
+                part.Floor * least,
+                [
+                    .. part.Needs.Select(n =>
+                        n with
+                        {
+                            PerUnit = n.PerUnit * least,
+                        }
+                    ),
+                ],
+                part.IsExact && (least == most || part.Floor is null)
+            );
+        }
+    }
+
+    private static long Added(Candidate candidate, long answers) =>
+        answers + (candidate.Entry.Extra is { } extra ? MinorUnits.Of(extra) : 0);
+
+    private static IEnumerable<MatrixVariant> Variants(Standing standing) =>
+        standing.Variant is { } one
+            ? [one]
+            : standing.Edition.Configurator.Offered(standing.Answers).Take(MostVariants);
+
+    /// <summary>What counts of a unit whose list price and answers come to so much.</summary>
+    private static long Left(Slot slot, long price, long list)
+    {
+        var answers = price - list;
+        var left =
+            slot.Included ? answers
+            : slot.SetUnit is { } unit ? Math.Min(price, MinorUnits.Of(unit) + answers)
+            : slot.Reduce?.Remains(Math.Max(0, price)) ?? price;
+        return Math.Max(0, left);
+    }
+
+    /// <summary>One unit of a part.</summary>
+    /// <param name="List">Its list price, in minor units.</param>
+    /// <param name="Low">With the answers that add least.</param>
+    private sealed record UnitOfPart(long List, long Low, long High, decimal? Floor, ImmutableArray<LeafNeed> Needs, bool IsExact);
+
+    private UnitOfPart? OfPlain(Standing standing, MatrixVariant variant)
+    {
+        if (variant.Price.Figure is not { } price)
+            return null;
+        var given = variant.Values.Pairs.Aggregate(standing.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
+        if (standing.Edition.Configurator.Span(given, terms.Range.Figures) is not { } span)
+            return null;
+        var goods = new VariantOnSale(standing.Edition, variant);
+        var taxClass = edition.Product.Parts!.TaxClass ?? goods.TaxClass;
+        var rate = terms.Run.Trade.PricesIncludeTax ? Floors.HighestRate(terms.Run.Trade, taxClass) : 0;
+        decimal? floor = variant.Cost.Figure is { } cost ? MinorUnits.Of(cost) * (100 + rate) : null;
+        var (low, high) = (MinorUnits.Of(span.Lowest), MinorUnits.Of(span.Highest));
+        return new UnitOfPart(MinorUnits.Of(price), low, high, floor, [new LeafNeed(LeafPath.Own, goods, 1, "")], low == high || floor is null);
+    }
+
+    private UnitOfPart? OfSet(Standing standing, MatrixVariant variant)
+    {
+        var given = variant.Values.Pairs.Aggregate(standing.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
+        // What is in it goes by its list price; rules that reach it stay outside.
+        var bare = terms with { Run = terms.Run with { Buying = Buying.Nobody } };
+        if (new SetSpan(standing.Edition, bare).Ends(given, standing.Parts) is not { } ends)
+            return null;
+        var inner = new SlotOptions(standing.Edition, bare);
+        var goods = new VariantOnSale(standing.Edition, variant);
+        var cheapest = inner.Ends(standing.Edition.Configurator.Shown(given), standing.Parts);
+        var needs = standing.Needs.Ok && standing.Assembled is { IsDecided: true } ? standing.Needs.Value : inner.NeedsOfCheapest(goods, given, standing.Parts);
+        return new UnitOfPart(ends.Lowest, ends.Lowest, ends.Highest, cheapest?.FloorLow, needs, ends.IsExact && cheapest?.FloorLow is null);
+    }
+
+    private ImmutableArray<LeafNeed> NeedsOfCheapest(VariantOnSale goods, Configuration given, PartAnswers said)
+    {
+        var shown = edition.Configurator.Shown(given);
+        var needs = ImmutableArray.CreateBuilder<LeafNeed>();
+        foreach (var (slot, picks) in Visible(shown))
+        {
+            var options = OptionsOf(slot, shown, said).Where(o => picks is null || picks.Contains(o.Candidate)).ToList();
+            var (least, _) = Limits(slot, picks, options);
+            foreach (var option in options.GroupBy(o => o.Candidate).Select(g => g.MinBy(o => o.Low)!).OrderBy(o => o.Low).Take(least))
+                needs.AddRange(option.Needs);
+        }
+        return edition.Product.Parts!.Stock switch
+        {
+            SetStock.Own => [new LeafNeed(LeafPath.Own, goods, 1, "")],
+            SetStock.OwnThenParts => [new LeafNeed(LeafPath.Own, goods, 1, "") { Apart = needs.ToImmutable() }],
+            _ => needs.ToImmutable(),
+        };
+    }
+}

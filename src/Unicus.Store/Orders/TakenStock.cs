@@ -1,0 +1,59 @@
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>Takes what one line needs from locked stock: what was made up ahead first, at every level, and the rest comes
+/// apart.</summary>
+/// <param name="skus">The numbers of SKUs.</param>
+/// <param name="order">The number of the order.</param>
+internal sealed class TakenStock(Allocating allocating, Dictionary<Sku, int> skus, int order)
+{
+    private readonly Dictionary<(LeafPath Path, Sku Sku), (VariantOnSale Goods, long Units, AllocatedUnits Taken)> _taken = [];
+    private readonly HashSet<(LeafPath, Sku)> _told = [];
+
+    /// <summary>Takes units.</summary>
+    /// <returns>Why the ledger refuses it; null where it does not. Then nothing is to be committed.</returns>
+    public string? Take(IEnumerable<LeafNeed> needs, long units)
+    {
+        foreach (var need in needs)
+            if (Take(need, units * need.PerUnit) is { } problem)
+                return problem;
+        return null;
+    }
+
+    /// <summary>What was taken at a place of the line; null for nothing.</summary>
+    public AllocatedUnits? Of(LeafPath path, VariantOnSale goods)
+    {
+        var key = (path, goods.Variant.Sku);
+        _told.Add(key);
+        return _taken.TryGetValue(key, out var taken) ? taken.Taken : null;
+    }
+
+    /// <summary>What was taken and not asked about: what was made up ahead.</summary>
+    public IEnumerable<(LeafPath Path, VariantOnSale Goods, long Units, AllocatedUnits Taken)> Rest =>
+        _taken.Where(t => !_told.Contains(t.Key)).Select(t => (t.Key.Path, t.Value.Goods, t.Value.Units, t.Value.Taken));
+
+    private string? Take(LeafNeed need, long units)
+    {
+        var sku = need.Goods.Variant.Sku;
+        var isCounted = need.Goods.Variant.Selling.Counted != false;
+        var own = need.ComesApart && isCounted ? Math.Min(units, Math.Max(0, allocating.LevelOf(skus[sku]).Available)) : units;
+        if (own > 0)
+        {
+            var taken = isCounted ? allocating.Take(skus[sku], (int)own, order) : Read<AllocatedUnits>.Of(AllocatedUnits.None);
+            if (!taken.Ok)
+                return $"{sku}: {taken.Problem}";
+            var key = (need.Path, sku);
+            _taken[key] = _taken.TryGetValue(key, out var before)
+                ? (need.Goods, before.Units + own, Together(before.Taken, taken.Value!))
+                : (need.Goods, own, taken.Value!);
+        }
+        return units > own ? Take(need.Apart, units - own) : null;
+    }
+
+    private static AllocatedUnits Together(AllocatedUnits one, AllocatedUnits other)
+    {
+        var at = one.Locations.Zip(one.Units).Concat(other.Locations.Zip(other.Units)).GroupBy(x => x.First).ToList();
+        return new AllocatedUnits([.. at.Select(g => g.Key)], [.. at.Select(g => g.Sum(x => x.Second))], one.Beyond + other.Beyond);
+    }
+}
