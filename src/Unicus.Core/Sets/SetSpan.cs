@@ -71,7 +71,8 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms)
                 ? new SetEnds(low, high, parts.IsExact)
                 : new SetEnds(Math.Min(ends.Lowest, low), Math.Max(ends.Highest, high), ends.IsExact && parts.IsExact);
         }
-        return ends is null ? null : ends with { IsExact = ends.IsExact && _isWhole };
+        // Without a rule nothing hangs on the floor, so each end is some configuration's price.
+        return ends is null ? null : ends with { IsExact = _isWhole && (ends.IsExact || _prices is null) };
     }
 
     /// <summary>The lowest price over what can be bought now; null where nothing can.</summary>

@@ -171,9 +171,9 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
             var part = standing.Edition.Product.IsSet ? OfSet(standing, variant) : OfPlain(standing, variant);
             if (part is null)
                 continue;
-            var (low, high) = (Left(slot.Slot, part.Low, part.List), Left(slot.Slot, part.High, part.List));
+            var (low, high) = (Left(slot.Slot, part.Low, part.List), Left(slot.Slot, part.High, part.ListHigh));
             if (edition.Product.Parts!.Price is SetPrice.Fixed)
-                (low, high) = (Added(candidate, part.Low - part.List), Added(candidate, part.High - part.List));
+                (low, high) = (Added(candidate, part.Low - part.List), Added(candidate, part.High - part.ListHigh));
             yield return new SlotOption(
                 candidate.Key,
                 low * least,
@@ -213,8 +213,17 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
 
     /// <summary>One unit of a part.</summary>
     /// <param name="List">Its list price, in minor units.</param>
+    /// <param name="ListHigh">Its list price at the high end.</param>
     /// <param name="Low">With the answers that add least.</param>
-    private sealed record UnitOfPart(long List, long Low, long High, decimal? Floor, ImmutableArray<LeafNeed> Needs, bool IsExact);
+    private sealed record UnitOfPart(
+        long List,
+        long ListHigh,
+        long Low,
+        long High,
+        decimal? Floor,
+        ImmutableArray<LeafNeed> Needs,
+        bool IsExact
+    );
 
     private UnitOfPart? OfPlain(Standing standing, MatrixVariant variant)
     {
@@ -228,7 +237,8 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         var rate = terms.Run.Trade.PricesIncludeTax ? Floors.HighestRate(terms.Run.Trade, taxClass) : 0;
         decimal? floor = variant.Cost.Figure is { } cost ? MinorUnits.Of(cost) * (100 + rate) : null;
         var (low, high) = (MinorUnits.Of(span.Lowest), MinorUnits.Of(span.Highest));
-        return new UnitOfPart(MinorUnits.Of(price), low, high, floor, [new LeafNeed(LeafPath.Own, goods, 1, "")], low == high || floor is null);
+        var list = MinorUnits.Of(price);
+        return new UnitOfPart(list, list, low, high, floor, [new LeafNeed(LeafPath.Own, goods, 1, "")], low == high || floor is null);
     }
 
     private UnitOfPart? OfSet(Standing standing, MatrixVariant variant)
@@ -241,8 +251,8 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         var inner = new SlotOptions(standing.Edition, bare);
         var goods = new VariantOnSale(standing.Edition, variant);
         var cheapest = inner.Ends(standing.Edition.Configurator.Shown(given), standing.Parts);
-        var needs = standing.Needs.Ok && standing.Assembled is { IsDecided: true } ? standing.Needs.Value : inner.NeedsOfCheapest(goods, given, standing.Parts);
-        return new UnitOfPart(ends.Lowest, ends.Lowest, ends.Highest, cheapest?.FloorLow, needs, ends.IsExact && cheapest?.FloorLow is null);
+        var needs = standing is { Variant: not null, Needs.Ok: true, Assembled.IsDecided: true } ? standing.Needs.Value : inner.NeedsOfCheapest(goods, given, standing.Parts);
+        return new UnitOfPart(ends.Lowest, ends.Highest, ends.Lowest, ends.Highest, cheapest?.FloorLow, needs, ends.IsExact && cheapest?.FloorLow is null);
     }
 
     private ImmutableArray<LeafNeed> NeedsOfCheapest(VariantOnSale goods, Configuration given, PartAnswers said)
