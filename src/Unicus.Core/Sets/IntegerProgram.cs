@@ -1,3 +1,5 @@
+using System.Numerics;
+
 namespace Unicus.Core;
 
 /// <summary>Maximises one variable over whole numbers of 0 or more under rows Σ a·x ≤ b.</summary>
@@ -27,7 +29,12 @@ internal sealed class IntegerProgram
 
     /// <summary>Σ a·x ≤ most.</summary>
     /// <param name="most">0 or more, so that nothing at all is always allowed.</param>
-    public void AtMost(IReadOnlyDictionary<int, long> sum, long most) => _rows.Add(new Row(sum, most));
+    /// <remarks>What all numbers can be divided by divides the bound, rounded down: no whole numbers are lost by it.</remarks>
+    public void AtMost(IReadOnlyDictionary<int, long> sum, long most)
+    {
+        var common = sum.Values.Aggregate(0L, (a, b) => (long)BigInteger.GreatestCommonDivisor(a, b));
+        _rows.Add(common > 1 ? new Row(sum.ToDictionary(a => a.Key, a => a.Value / common), most / common) : new Row(sum, most));
+    }
 
     /// <summary>The largest whole number that a variable can have.</summary>
     /// <returns>Null where nothing limits it; and whether it is the largest for certain, otherwise at least as much can be had.</returns>
@@ -151,6 +158,8 @@ internal sealed class IntegerProgram
         /// <returns>False where nothing is.</returns>
         public bool Begin(ref int pivots, int most)
         {
+            if (Height == 0)
+                return true;
             var lowest = Enumerable.Range(0, Height).MinBy(r => _table[r][^1]);
             var isAllowed = true;
             if (_table[lowest][^1] < 0)

@@ -18,7 +18,7 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
     public Availability Of(IReadOnlyList<LeafNeed> needs)
     {
         if (needs.Count == 0)
-            return new Availability(0, "Nothing is in it", 0);
+            return new Availability(null, "", null);
         if (!needs[0].Path.IsOwn || needs.Any(n => n.ComesApart))
             return OfSet(needs);
         var all = needs.GroupBy(n => n.Goods.Variant.Sku).Select(Sets).ToList();

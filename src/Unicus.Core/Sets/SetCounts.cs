@@ -68,27 +68,40 @@ internal sealed class MixOfPicks
         return (most, isExact && mix._isWhole);
     }
 
-    /// <summary>So many sets of a product for each of a variable.</summary>
+    /// <summary>So many alike sets of a product for each of a variable.</summary>
     private void Set(Edition edition, Configuration given, PartAnswers said, int variable, long each, int level)
     {
         if (level > SetParts.MostLevels)
             return;
         var open = new OpenConfigurations(edition, q => q.Required && q.Values.Any(v => v.Part is not null));
-        var ways = open.Of(given).ToList();
+        var ways = open.Of(given).DistinctBy(w => Kind(edition, w.Variant, w.Shown)).ToList();
         _isWhole &= open.IsWhole;
         if (ways.Count == 1)
         {
             Way(edition, ways[0].Variant, ways[0].Shown, said, variable, each, level);
             return;
         }
-        var sum = new Dictionary<int, long> { [variable] = each };
+        var sum = new Dictionary<int, long> { [variable] = 1 };
         foreach (var (variant, shown) in ways)
         {
             var way = _program.Add();
             sum[way] = -1;
-            Way(edition, variant, shown, said, way, 1, level);
+            Way(edition, variant, shown, said, way, each, level);
         }
         _program.AtMost(sum, 0);
+    }
+
+    /// <summary>What tells two ways apart as far as stock goes: an option that no slot follows does not.</summary>
+    private static string Kind(Edition edition, MatrixVariant variant, Configuration shown)
+    {
+        var product = edition.Product;
+        var followed = product.Slots.Select(s => (s.Slot.Pick as SlotPick.Follows)?.Option).OfType<Key>().ToHashSet();
+        var telling = product.Questions.Where(q => followed.Contains(q.Key) || q.IsSlot || q.Values.Any(v => v.Part is not null));
+        var own = product.Parts!.Stock == SetStock.Parts ? "" : variant.Sku.Text;
+        return string.Join(
+            ' ',
+            telling.Select(q => shown[q.Key] is { } answer ? string.Join(',', AnswerText.Write(answer).Order(StringComparer.Ordinal)) : "?").Append(own)
+        );
     }
 
     private void Way(Edition edition, MatrixVariant variant, Configuration shown, PartAnswers said, int variable, long each, int level)
@@ -170,16 +183,17 @@ internal sealed class MixOfPicks
             Use(ways[0], variable, each, level);
             return;
         }
-        var sum = new Dictionary<int, long> { [variable] = each * picks };
+        // Units of one pick are alike, so a way stands for all units that one set takes of it.
+        var sum = new Dictionary<int, long> { [variable] = picks };
         foreach (var same in ways.GroupBy(w => w.Candidate))
         {
-            var ofCandidate = new Dictionary<int, long> { [variable] = -each };
+            var ofCandidate = new Dictionary<int, long> { [variable] = -1 };
             foreach (var way in same)
             {
                 var chosen = _program.Add();
                 sum[chosen] = -1;
                 ofCandidate[chosen] = 1;
-                Use(way, chosen, 1, level);
+                Use(way, chosen, each, level);
             }
             if (distinct)
                 _program.AtMost(ofCandidate, 0);

@@ -1,0 +1,212 @@
+using System.Text.Json.Nodes;
+using CsCheck;
+using Google.OrTools.Sat;
+
+namespace Unicus.Core.Tests;
+
+/// <summary>How many sets can be sold, against CP-SAT of Google.OrTools over all ways to put a set together.</summary>
+public class SetCountTests
+{
+    private const int MostWays = 400;
+
+    /// <summary>Random sets up to three levels deep, most of them sharing leaves: what is said of open picks is the optimum of an integer
+    /// program with a variable for each way to put a set together.</summary>
+    [Fact]
+    public void The_most_over_all_mixes_is_the_optimum_of_another_solver()
+    {
+        var compared = 0;
+        Gen.Select(Gen.Int, Gen.Int)
+            .Sample(
+                (seed, stockSeed) =>
+                {
+                    var range = new RandomSets(seed, withPrices: false);
+                    var code = $"S{1 + (seed & int.MaxValue) % 3}";
+                    if (new SetWays(range.Docs, MostWays).Of(code) is not { } ways)
+                        return;
+                    var stock = StockOf(range, new Random(stockSeed));
+                    var terms = new StandingTerms(range.Range, stock.Leaf, Sample.Plain);
+                    var counts = Standing.Of(range[code], Configuration.Empty, Filling.None, terms).Sets!;
+                    Assert.True(counts.IsExact);
+                    // A set that may hold nothing at all is not limited.
+                    Assert.Equal(ways.Exists(w => w.Count == 0) ? null : Optimum(ways, stock.Units), counts.Most);
+                    Interlocked.Increment(ref compared);
+                },
+                iter: 600
+            );
+        Assert.True(compared > 300, $"only {compared} of them were small enough");
+    }
+
+    /// <summary>The law: as many sets as are available can be taken, and one more cannot.</summary>
+    [Fact]
+    public void What_is_available_can_be_taken_and_no_more() =>
+        Gen.Select(Gen.Int, Gen.Int)
+            .Sample(
+                (seed, stockSeed) =>
+                {
+                    var range = new RandomSets(seed);
+                    var code = $"S{1 + (seed & int.MaxValue) % 3}";
+                    if (range.Picks(code) is not { } picks)
+                        return;
+                    var (stock, faults) = (StockOf(range, new Random(stockSeed)), new List<Fault>());
+                    var request = new LineRequest(code, null, picks.Answers, 1, null) { Parts = picks.Parts };
+                    if (
+                        new LineCompletion(range.Range, default, Sample.Plain).Complete(request, "#", faults)
+                        is not { Needs.IsEmpty: false } line
+                    )
+                        return;
+                    var available = stock.Leaf.Of(line.Needs).Units!.Value;
+                    if (available > 0)
+                        Assert.Empty(Shortages.Of([line with { Quantity = available }], g => stock.Leaf.Of(g.Variant)));
+                    Assert.NotEmpty(Shortages.Of([line with { Quantity = available + 1 }], g => stock.Leaf.Of(g.Variant)));
+                },
+                iter: 1_500
+            );
+
+    private static (LeafStock Leaf, Dictionary<string, int> Units) StockOf(RandomSets range, Random random)
+    {
+        var units = range.Editions.SelectMany(e => e.Matrix.Variants).ToDictionary(v => v.Sku.Text, _ => random.Next(25));
+        return (new LeafStock(sku => new StockLevel(units[sku.Text], 0, 0, 0), default), units);
+    }
+
+    private static long Optimum(IReadOnlyList<Dictionary<string, int>> ways, Dictionary<string, int> stock)
+    {
+        var model = new CpModel();
+        var sets = ways.Select((_, i) => model.NewIntVar(0, 1_000, $"way {i}")).ToList();
+        foreach (var (sku, units) in stock)
+            if (ways.Any(w => w.ContainsKey(sku)))
+                model.Add(LinearExpr.WeightedSum(sets, ways.Select(w => (long)w.GetValueOrDefault(sku))) <= units);
+        model.Maximize(LinearExpr.Sum(sets));
+        var solver = new CpSolver { StringParameters = "num_workers:1" };
+        Assert.Equal(CpSolverStatus.Optimal, solver.Solve(model));
+        return (long)solver.ObjectiveValue;
+    }
+
+    /// <summary>All ways to put a set together, read from documents alone: for each the units of every SKU.</summary>
+    private sealed class SetWays(IReadOnlyDictionary<string, JsonObject> docs, int most)
+    {
+        /// <summary>Null where there are too many.</summary>
+        public List<Dictionary<string, int>>? Of(string code)
+        {
+            var all = new List<Dictionary<string, int>>();
+            foreach (var size in IsSized(code) ? RandomSets.Sizes : new string?[] { null })
+            {
+                if (Of(code, size) is not { } ways)
+                    return null;
+                all.AddRange(ways);
+            }
+            return all.Count > most ? null : all;
+        }
+
+        private bool IsSized(string code) => docs[code]["options"]?.AsArray().Any(o => (string)o!["key"]! == "size") == true;
+
+        private static Dictionary<string, int> Plus(Dictionary<string, int> a, Dictionary<string, int> b) =>
+            a.Concat(b).GroupBy(x => x.Key).ToDictionary(g => g.Key, g => g.Sum(x => x.Value));
+
+        /// <summary>One set with its own size.</summary>
+        private List<Dictionary<string, int>>? Of(string code, string? size)
+        {
+            var parts = docs[code]["parts"]!;
+            var own = new Dictionary<string, int> { [size is null ? code : $"{code}-{size.ToUpperInvariant()}"] = 1 };
+            List<(Dictionary<string, string[]> Picks, Dictionary<string, int> Taken)> ways = [([], [])];
+            foreach (var slot in parts["slots"]!.AsArray().Select(s => (JsonObject)s!))
+            {
+                var next = new List<(Dictionary<string, string[]>, Dictionary<string, int>)>();
+                foreach (var chosen in Choices(slot))
+                {
+                    List<Dictionary<string, int>> filled = [[]];
+                    foreach (var entry in chosen)
+                    {
+                        if (Filled(slot, entry, size) is not { } options)
+                            return null;
+                        filled = [.. filled.SelectMany(f => options.Select(o => Plus(f, o)))];
+                        if (filled.Count > most)
+                            return null;
+                    }
+                    var picks = chosen.Select(e => RandomSets.CodeOf(e).ToLowerInvariant()).ToArray();
+                    next.AddRange(
+                        ways.SelectMany(w =>
+                            filled.Select(f => (new Dictionary<string, string[]>(w.Picks) { [(string)slot["key"]!] = picks }, Plus(w.Taken, f)))
+                        )
+                    );
+                    if (next.Count > most * 4)
+                        return null;
+                }
+                ways = next;
+            }
+            var allowed = ways.Where(w => IsAllowed(code, w.Picks)).Select(w => w.Taken).ToList();
+            // A size that some part is not made in is not made either, whatever was made up ahead.
+            if (allowed.Count > 0 && (string)parts["stock"]! != "parts")
+                allowed = (string)parts["stock"]! == "own" ? [own] : [.. allowed, own];
+            return allowed.Count > most ? null : allowed;
+        }
+
+        private bool IsAllowed(string code, Dictionary<string, string[]> picks)
+        {
+            if (docs[code]["rules"]?[0] is not { } rule)
+                return true;
+            var (option, candidate) = ((string)rule["when"]!["option"]!, (string)rule["when"]!["is"]![0]!);
+            var forbidden = rule["then"]!["forbid"]!.AsObject().First();
+            return !(picks[option].Contains(candidate) && picks[forbidden.Key].Contains((string)forbidden.Value![0]!));
+        }
+
+        /// <summary>The candidates of an open slot: none where it is optional, else as few as may be.</summary>
+        private static IEnumerable<JsonNode[]> Choices(JsonObject slot)
+        {
+            var entries = slot["of"]!.AsArray().Select(e => e!).ToArray();
+            if (slot["optional"] is not null)
+                return Enumerable.Range(0, 1 << entries.Length).Select(Subset).Where(s => s.Length == 0 || IsNumber(s.Length));
+            return Enumerable.Range(1, (1 << entries.Length) - 1).Select(Subset).Where(s => IsNumber(s.Length));
+
+            JsonNode[] Subset(int bits) => [.. entries.Where((_, i) => (bits >> i & 1) == 1)];
+            bool IsNumber(int count) =>
+                slot["picks"] is { } picks ? count >= (int)picks["min"]! && count <= (int)picks["max"]! : count == 1;
+        }
+
+        /// <summary>The ways to fill a slot with one candidate, in the least units.</summary>
+        private List<Dictionary<string, int>>? Filled(JsonObject slot, JsonNode entry, string? size)
+        {
+            var units = (int)slot["quantity"]!["min"]!;
+            var code = RandomSets.CodeOf(entry).Split('-')[0];
+            var sku = entry["sku"] is null ? null : RandomSets.CodeOf(entry);
+            IEnumerable<string?> sizes =
+                !IsSized(code) ? new string?[] { null }
+                : sku is not null ? [sku.Split('-')[1].ToLowerInvariant()]
+                : entry["variants"] is null ? RandomSets.Sizes
+                : ["s", "m"];
+            if (slot["pick"] is JsonObject && IsSized(code))
+                sizes = sizes.Where(s => s == size);
+            var found = new List<Dictionary<string, int>>();
+            foreach (var one in sizes)
+            {
+                if (docs[code]["parts"] is null)
+                {
+                    found.Add(new Dictionary<string, int> { [one is null ? code : $"{code}-{one.ToUpperInvariant()}"] = units });
+                    continue;
+                }
+                if (Of(code, one) is not { } inner)
+                    return null;
+                if (Several(inner, units, docs[code]) is not { } mixed)
+                    return null;
+                found.AddRange(mixed);
+            }
+            return found.Count > most ? null : found;
+        }
+
+        /// <summary>Units of one set within another are alike, but each may have been made up ahead or not.</summary>
+        private List<Dictionary<string, int>>? Several(List<Dictionary<string, int>> ways, int units, JsonObject doc)
+        {
+            static Dictionary<string, int> Times(Dictionary<string, int> way, int by) =>
+                by == 0 ? [] : way.ToDictionary(w => w.Key, w => w.Value * by);
+            if ((string)doc["parts"]!["stock"]! != "own-then-parts")
+                return [.. ways.Select(w => Times(w, units))];
+            List<Dictionary<string, int>> all = [[]];
+            for (var i = 0; i < units; i++)
+            {
+                all = [.. all.SelectMany(a => ways.Select(w => Plus(a, w)))];
+                if (all.Count > most)
+                    return null;
+            }
+            return all;
+        }
+    }
+}
