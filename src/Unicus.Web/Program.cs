@@ -22,6 +22,7 @@ builder
     .Logging.SetMinimumLevel(LogLevel.Warning)
     .AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error)
     .AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
+
 // Links in messages are made of the address that was asked for, so only the shop's own are answered.
 builder.Configuration["AllowedHosts"] ??= "localhost;127.0.0.1;[::1]";
 builder.WebHost.ConfigureKestrel(k =>

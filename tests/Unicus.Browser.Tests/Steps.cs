@@ -30,6 +30,9 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
         return found!;
     }
 
+    /// <summary>How many of them are in the page, seen or not.</summary>
+    public int Count(string css) => browser.FindElements(By.CssSelector(css)).Count;
+
     /// <summary>Whether it is in the page, seen or not.</summary>
     public bool Has(string css) => browser.FindElements(By.CssSelector(css)).Count > 0;
 

@@ -73,7 +73,9 @@ public static class BasketDocument
         new()
         {
             ["product"] = line.Line.Goods.Edition.Product.Code.Text,
-            ["sku"] = line.Line.Goods.Variant.Sku.Text,
+            // What a group's own extras cost is bought by no SKU.
+            ["sku"] = line.Line.IsOfGroup ? null : line.Line.Goods.Variant.Sku.Text,
+            ["through"] = line.Line.Through is { } page && page != line.Line.Goods.Edition.Product.Code.Text ? page : null,
             ["quantity"] = line.Line.Quantity,
             ["unit"] = line.Unit.ToString(),
             ["total"] = line.Total.ToString(),
@@ -81,7 +83,9 @@ public static class BasketDocument
             ["tax"] = line.Tax.ToString(),
             ["working"] = Working(line.Working),
             // A plain line without parts has none.
-            ["parts"] = new JsonArray([.. line.Leaves.Where(_ => line.Leaves.Length > 1 || line.Line.Assembled is not null).Select(l => (JsonNode)Part(l))]),
+            ["parts"] = new JsonArray([
+                .. line.Leaves.Where(_ => line.Leaves.Length > 1 || line.Line.Assembled is not null).Select(l => (JsonNode)Part(l)),
+            ]),
         };
 
     private static JsonObject Part(Leaf leaf) =>

@@ -1,6 +1,8 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using System.Text.Json;
 using System.Text.Json.Nodes;
+using System.Text.Json.Serialization;
 
 namespace Unicus.Core;
 
@@ -15,6 +17,14 @@ public sealed record LineRequest(string? Product, string? Sku, JsonObject Answer
 
     /// <summary>What is asked of the parts of a set, as <see cref="PartAnswers"/> reads it; null for nothing.</summary>
     public JsonObject? Parts { get; init; }
+
+    /// <summary>Whether it is what a group's own extras cost, its pieces being lines of their own.</summary>
+    [JsonIgnore]
+    public bool IsOfGroup { get; init; }
+
+    /// <summary>Its pointer in the document that it came in; null: by its place.</summary>
+    [JsonIgnore]
+    public string? Pointer { get; init; }
 
     /// <summary>Whether the other line asks for the same, whatever the quantity.</summary>
     public bool IsSame(LineRequest other) =>
@@ -74,7 +84,9 @@ public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? De
         var items = root.Items("lines", MostLines).ToList();
         if (root.Has("lines") && items.Count == 0 && faults.Count == 0)
             root.At("lines").Fault("A basket has at least one line.");
-        var lines = items.Select(Line).OfType<LineRequest>().ToImmutableArray();
+        var lines = items.SelectMany(ReadLines).ToImmutableArray();
+        if (lines.Length > MostLines)
+            root.At("lines").Fault($"At most {MostLines:N0} lines are taken, pieces of groups included.");
         var request = new BasketRequest(lines, root.Text("destination", 20), ReadAt(root))
         {
             Coupons = ReadCoupons(root),
@@ -114,11 +126,37 @@ public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? De
         return coupons.ToImmutable();
     }
 
-    private static LineRequest? Line(Node node)
+    /// <summary>A line; of a group its pieces, each bought through it, then what its own extras cost.</summary>
+    private static IEnumerable<LineRequest> ReadLines(Node node)
+    {
+        var isGroup = node.Kind == JsonValueKind.Object && node.Has("pieces");
+        if (Line(node, isGroup) is not { } line)
+            yield break;
+        if (!isGroup)
+        {
+            yield return line;
+            yield break;
+        }
+        foreach (var piece in node.Items("pieces", MostLines))
+            if (Line(piece, isGroup: false) is { } found)
+                yield return found with
+                {
+                    Through = line.Product,
+                };
+        yield return line with
+        {
+            IsOfGroup = true,
+        };
+    }
+
+    private static LineRequest? Line(Node node, bool isGroup)
     {
         if (!node.IsObject("a line"))
             return null;
-        node.Only("product", "sku", "answers", "quantity", "parts", "through");
+        if (isGroup)
+            node.Only("product", "answers", "pieces", "through");
+        else
+            node.Only("product", "sku", "answers", "quantity", "parts", "through");
         if (node.Has("product") == node.Has("sku"))
             node.Fault("A line names a product or a sku.");
         var answers = new JsonObject();
@@ -130,6 +168,7 @@ public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? De
         return new LineRequest(node.Text("product", 64), node.Text("sku", 64), answers, quantity ?? 1, node.Text("through", 64))
         {
             Parts = parts?.AsObject(),
+            Pointer = node.Pointer,
         };
     }
 }

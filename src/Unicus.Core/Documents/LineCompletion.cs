@@ -20,6 +20,11 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
         var told = new Told(pointer, faults);
         if (Goods(request, told) is not { } found)
             return null;
+        if (request.IsOfGroup && !found.Edition.Product.IsGroup)
+        {
+            told.No($"{found.Edition.Product.Code} is no group, so it has no pieces.");
+            return null;
+        }
         var answers = new Node(JsonSerializer.SerializeToElement(request.Answers), $"{pointer}/answers", faults);
         var given = AnswerDocument.Read(answers, found.Edition.Product.Questions, today);
         if (faults.Count > before)

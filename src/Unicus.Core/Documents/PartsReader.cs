@@ -18,9 +18,7 @@ internal sealed class PartsReader(Currency currency, string product, IReadOnlyLi
     {
         if (!node.Exists || !node.IsObject("parts"))
             return null;
-        node.Only(
-            ["sold", "stock", "price", "slots", "rulesReachParts", "taxClass", "arrangement", "pictures", "shows", "priceLine"]
-        );
+        node.Only(["sold", "stock", "price", "slots", "rulesReachParts", "taxClass", "arrangement", "pictures", "shows", "priceLine"]);
         var sold = PartNames.Sold.Read(node, "sold");
         var slots = node.Items("slots", SetParts.MostSlots).Select(n => ReadSlot(n)).OfType<Slot>().ToImmutableArray();
         SlotsDiffer(node, slots);
@@ -30,7 +28,8 @@ internal sealed class PartsReader(Currency currency, string product, IReadOnlyLi
             Sold = sold,
             Stock = PartNames.Stock.Read(node, "stock"),
             Price = ReadPrice(price),
-            RulesReachParts = (price.Exists && price.Kind == System.Text.Json.JsonValueKind.Object ? price.Flag("rulesReachParts") : null)
+            RulesReachParts =
+                (price.Exists && price.Kind == System.Text.Json.JsonValueKind.Object ? price.Flag("rulesReachParts") : null)
                 ?? node.Flag("rulesReachParts")
                 ?? false,
             TaxClass = node.Text("taxClass", 40),
@@ -92,9 +91,7 @@ internal sealed class PartsReader(Currency currency, string product, IReadOnlyLi
     {
         if (!node.IsObject("a slot"))
             return null;
-        node.Only(
-            ["key", "label", "of", "quantity", "picks", "pick", "optional", "reduce", "setUnit", "included", "default"]
-        );
+        node.Only(["key", "label", "of", "quantity", "picks", "pick", "optional", "reduce", "setUnit", "included", "default"]);
         node.Require("key", "of");
         var entries = node.Items("of", MostEntries).Select(Entry).OfType<PartEntry>().ToImmutableArray();
         if (node.Has("of") && entries.IsEmpty)

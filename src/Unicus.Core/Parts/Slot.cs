@@ -125,8 +125,7 @@ public sealed record Candidate(Key Key, string Label, string? Product, string? S
 public sealed record FilledSlot(Slot Slot, ImmutableArray<Candidate> Candidates)
 {
     /// <summary>The slot as its document has it; what is in categories or has tags is not known.</summary>
-    public static FilledSlot Of(Slot slot) =>
-        new(slot, [.. slot.Of.Select(Named).OfType<Candidate>().DistinctBy(c => c.Key)]);
+    public static FilledSlot Of(Slot slot) => new(slot, [.. slot.Of.Select(Named).OfType<Candidate>().DistinctBy(c => c.Key)]);
 
     /// <summary>The candidate with this key; null where there is none.</summary>
     public Candidate? Find(Key key) => Candidates.FirstOrDefault(c => c.Key == key);
@@ -151,7 +150,9 @@ public sealed record FilledSlot(Slot Slot, ImmutableArray<Candidate> Candidates)
     public IEnumerable<SelectionRule> Rules(Option option)
     {
         var lacking = option
-            .Values.Select(v => (v.Key, Without: Candidates.Where(c => c.Counterparts?.Contains(v.Key) == false).Select(c => c.Key).ToList()))
+            .Values.Select(v =>
+                (v.Key, Without: Candidates.Where(c => c.Counterparts?.Contains(v.Key) == false).Select(c => c.Key).ToList())
+            )
             .Where(v => v.Without.Count > 0);
         foreach (var (value, without) in lacking)
         {

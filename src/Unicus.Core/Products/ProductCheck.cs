@@ -104,7 +104,9 @@ public static class ProductChecks
         var takesParts = product.Parts is { IsMadeUp: false };
         var none = offered
             .Where(v =>
-                !takesParts && v.Selling is { Counted: not false, Beyond: null or SellBeyond.Nothing } && stock.GetValueOrDefault(v.Sku).Available <= 0
+                !takesParts
+                && v.Selling is { Counted: not false, Beyond: null or SellBeyond.Nothing }
+                && stock.GetValueOrDefault(v.Sku).Available <= 0
             )
             .ToList();
         if (none.Count > 0 && none.Count == offered.Count)

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.Json.Nodes;
 
 namespace Unicus.Core;
 
@@ -15,6 +16,32 @@ public sealed record PickedPart(FilledSlot Slot, Candidate Candidate, int? Units
     public IEnumerable<string> OpenKeys =>
         Standing is null ? [] : Standing.Open.Select(o => o.Key.Text).Concat(Standing.Assembled?.OpenKeys ?? []);
 
+    /// <summary>What of it is open, as shoppers read it.</summary>
+    public IEnumerable<string> OpenLabels =>
+        Standing is null
+            ? []
+            : Standing
+                .Edition.Configurator.Questions.Where(q =>
+                    q.Role == OptionRole.Variant && Standing.Variant is null && Standing.Shown[q.Key] is null
+                )
+                .Concat(Standing.Open.Where(q => q.Role == OptionRole.Extra))
+                .Select(q => q.Label)
+                .Concat(Standing.Assembled?.OpenLabels ?? []);
+
+    /// <summary>The pick as a line asks for it.</summary>
+    internal JsonObject Write()
+    {
+        var json = Candidate.Sku is { } sku ? new JsonObject { ["sku"] = sku } : new JsonObject { ["product"] = Candidate.Product };
+        if (Units is { } units)
+            json["quantity"] = units;
+        if (Standing is not { } standing)
+            return json;
+        json["answers"] = AnswerDocument.Write(standing.Shown, standing.Edition.Configurator.Questions);
+        if (standing.Assembled is { } inner)
+            json["parts"] = inner.Write();
+        return json;
+    }
+
     /// <summary>What it is called.</summary>
     public string Name => Standing is { Variant: { } v } s ? s.Edition.Title(v) : Standing?.Edition.Product.Name ?? Candidate.Label;
 }
@@ -30,7 +57,8 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
 
     /// <summary>The keys of what is open, those of parts' own questions and slots behind the slot: <c>suit/size</c>.</summary>
     public IEnumerable<string> OpenKeys =>
-        Open.Where(s => Parts.All(p => p.Slot.Slot != s)).Select(s => s.Key.Text)
+        Open.Where(s => Parts.All(p => p.Slot.Slot != s))
+            .Select(s => s.Key.Text)
             .Concat(
                 from part in Parts
                 where part.Standing is not { IsWhole: true } || part.Units is null
@@ -38,6 +66,26 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
                 from key in part.OpenKeys.DefaultIfEmpty("")
                 select key.Length == 0 ? slot : $"{slot}/{key}"
             );
+
+    /// <summary>What is open, as shoppers read it.</summary>
+    public IEnumerable<string> OpenLabels =>
+        Open.Where(s => Parts.All(p => p.Slot.Slot != s))
+            .Select(s => s.Label)
+            .Concat(
+                from part in Parts
+                where part is { Problem: null, IsDecided: false }
+                from label in part.OpenLabels.DefaultIfEmpty("units")
+                select $"{part.Slot.Slot.Label}: {Wording.LowerFirst(label)}"
+            );
+
+    /// <summary>The picks as a line asks for them.</summary>
+    public JsonObject Write()
+    {
+        var json = new JsonObject();
+        foreach (var slot in Parts.GroupBy(p => p.Slot.Slot.Key))
+            json[slot.Key.Text] = new JsonArray([.. slot.Select(p => (JsonNode)p.Write())]);
+        return json;
+    }
 
     /// <summary>Fills the slots.</summary>
     /// <param name="edition">The set.</param>
@@ -128,14 +176,19 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
             following,
             answer?.Inner ?? PartAnswers.None,
             filling,
-            terms with { Quantity = Math.Max(1, units ?? slot.Slot.Quantity.Min) * terms.Quantity, Through = null },
+            terms with
+            {
+                Quantity = Math.Max(1, units ?? slot.Slot.Quantity.Min) * terms.Quantity,
+                Through = null,
+            },
             within.Add(part.Edition.ProductId)
         );
         var problem =
             !standing.Reply.Valid ? $"{slot.Slot.Label}: {candidate.Label} cannot be had with these answers."
             : standing.Assembled is { Problem: { } inner } ? $"{slot.Slot.Label}: {inner}"
             : standing.Needs is { Ok: false, Problem: { } need } ? $"{slot.Slot.Label}: {need}"
-            : standing.Assembled is null && standing.Variant is { Price.Figure: null } ? $"{slot.Slot.Label}: {candidate.Label} has no price."
+            : standing.Assembled is null && standing.Variant is { Price.Figure: null }
+                ? $"{slot.Slot.Label}: {candidate.Label} has no price."
             : null;
         return new PickedPart(slot, candidate, units, standing, problem);
     }
@@ -143,7 +196,10 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
     /// <summary>The part's answers with the one that follows the set's; null where there is no counterpart.</summary>
     private static Configuration? Follow(Slot slot, Edition part, Edition set, Configuration shown, Configuration given)
     {
-        if (slot.Pick is not SlotPick.Follows follows || part.Product.Questions.FirstOrDefault(q => q.Key == follows.Option) is not { } option)
+        if (
+            slot.Pick is not SlotPick.Follows follows
+            || part.Product.Questions.FirstOrDefault(q => q.Key == follows.Option) is not { } option
+        )
             return given;
         if (ValueOf(set, shown, follows.Option) is not { } value)
             return given;

@@ -54,8 +54,14 @@ public static class ComingApart
         var answers = OfAnswers(goods.Edition, shown, range);
         if (!answers.Ok)
             return answers;
-        return Read<ImmutableArray<LeafNeed>>.Of([.. assembled is null ? [new LeafNeed(LeafPath.Own, goods, 1, "")] : OfSet(goods, assembled), .. answers.Value]);
+        return Read<ImmutableArray<LeafNeed>>.Of([.. OwnNeeds(goods, assembled), .. answers.Value]);
     }
+
+    /// <summary>A group has no stock of its own.</summary>
+    private static ImmutableArray<LeafNeed> OwnNeeds(VariantOnSale goods, AssembledSet? assembled) =>
+        assembled is not null ? OfSet(goods, assembled)
+        : goods.Edition.Product.IsGroup ? []
+        : [new LeafNeed(LeafPath.Own, goods, 1, "")];
 
     /// <summary>The parts that answers bring.</summary>
     private static Read<ImmutableArray<LeafNeed>> OfAnswers(Edition edition, Configuration shown, PublishedRange range)

@@ -23,13 +23,7 @@ internal sealed class EditionPrices : UnitPrices
     /// <param name="through">The page that it is bought through; null for its own.</param>
     /// <returns>Null where no rule reaches a unit, so that list price and answers are all.</returns>
     /// <param name="wanted">The rules that may act; null: all.</param>
-    public static EditionPrices? Of(
-        Edition edition,
-        RunTerms terms,
-        int quantity,
-        string? through,
-        Func<PriceRule, bool>? wanted = null
-    )
+    public static EditionPrices? Of(Edition edition, RunTerms terms, int quantity, string? through, Func<PriceRule, bool>? wanted = null)
     {
         var buying = terms.Buying;
         var rules = new List<(ReachingRule, RuleUse)>();

@@ -39,7 +39,10 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
         if (units is not { } limit)
             return new Availability(null, stocked == 0 ? "Made to order" : "", stocked);
         var first = SetDemand.RunsOut(needs, limit, CapacityOf).Select(t => t.Goods.Figures.Name).ToList();
-        var words = limit == 0 ? $"None left: {string.Join(", ", first)}" : $"{limit:N0} left; {string.Join(", ", first)} run out first";
+        var words =
+            limit == 0
+                ? $"None left: {string.Join(", ", first)}"
+                : $"{limit:N0} left; {string.Join(", ", first)} {(first.Count == 1 ? "runs" : "run")} out first";
         return new Availability(units, words, Math.Min(stocked ?? limit, limit));
     }
 

@@ -14,7 +14,30 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
     /// <summary>Finds them. Of a product without extras and rules over answers the variants are looked at, and nothing is
     /// compiled.</summary>
     public static ListFigures Of(Edition edition, StandingTerms terms) =>
-        edition.Product is { Extras.IsEmpty: true, Rules.IsEmpty: true, IsSet: false } ? OfPlain(edition, terms) : OfAny(edition, terms);
+        edition.Product.IsGroup ? OfGroup(edition, terms)
+        : edition.Product is { Extras.IsEmpty: true, Rules.IsEmpty: true, IsSet: false } ? OfPlain(edition, terms)
+        : OfAny(edition, terms);
+
+    /// <summary>A group is as cheap as its cheapest piece.</summary>
+    private static ListFigures OfGroup(Edition edition, StandingTerms terms)
+    {
+        var pieces = edition
+            .Product.SlotsInRange.SelectMany(s => s.Candidates)
+            .Select(c => PartOnSale.Of(c, terms.Range))
+            .OfType<PartOnSale>()
+            .Where(p => !p.Edition.Product.IsGroup)
+            .Select(p => p.Only is { } only ? OfVariant(p.Edition, only, terms) : Of(p.Edition, terms))
+            .Where(f => f.From is not null)
+            .ToList();
+        var from = pieces.MinBy(f => f.From!.Value.Amount)?.From;
+        return new ListFigures(from, pieces.Exists(f => f.Varies || f.From > from), null);
+    }
+
+    private static ListFigures OfVariant(Edition edition, MatrixVariant variant, StandingTerms terms)
+    {
+        var given = Configuration.Of(variant.Values);
+        return new ListFigures(Standing.From(edition, given, terms), false, null);
+    }
 
     private static ListFigures OfPlain(Edition edition, StandingTerms terms)
     {

@@ -19,9 +19,7 @@ internal sealed class OpenConfigurations(Edition edition, Func<Option, bool> mat
     /// <summary>Each with the variant that it decides and the answers that count.</summary>
     public IEnumerable<(MatrixVariant Variant, Configuration Shown)> Of(Configuration given)
     {
-        var named = Configurator
-            .Book.Acting.SelectMany(r => r.When.Questions.Concat(r.Then.SelectMany(t => t.Targets)))
-            .ToHashSet();
+        var named = Configurator.Book.Acting.SelectMany(r => r.When.Questions.Concat(r.Then.SelectMany(t => t.Targets))).ToHashSet();
         var questions = Configurator
             .Questions.Where(q => q.IsPicked && (q.Role == OptionRole.Variant || named.Contains(q.Key) || matters(q)))
             .ToList();

@@ -20,7 +20,8 @@ public sealed record PartAnswers(ImmutableDictionary<Key, ImmutableArray<PartAns
     /// <param name="edition">The set.</param>
     /// <param name="range">Where parts are looked up.</param>
     /// <param name="today">The day that dates are counted from.</param>
-    public static PartAnswers Read(Node node, Edition edition, PublishedRange range, DateOnly today) => Read(node, edition, range, today, 0);
+    public static PartAnswers Read(Node node, Edition edition, PublishedRange range, DateOnly today) =>
+        Read(node, edition, range, today, 0);
 
     /// <summary>The answers with the picks of slots that stand among the parts; where both are given they must agree.</summary>
     /// <param name="node">Where faults are told.</param>
@@ -84,7 +85,9 @@ public sealed record PartAnswers(ImmutableDictionary<Key, ImmutableArray<PartAns
         }
         var product = node.Text("product", 100)?.ToUpperInvariant();
         var bySku = node.Text("sku", 100) is { } sku ? range.Sku(sku) : null;
-        var candidate = slot.Candidates.FirstOrDefault(c => product is not null ? Names(c, product, range) : IsOf(c, bySku, node.Text("sku", 100)));
+        var candidate = slot.Candidates.FirstOrDefault(c =>
+            product is not null ? Names(c, product, range) : IsOf(c, bySku, node.Text("sku", 100))
+        );
         if (candidate is null)
         {
             node.Fault($"{product ?? node.Text("sku", 100)} is no part of {slot.Slot.Label}.");
@@ -148,7 +151,11 @@ public sealed record PartAnswers(ImmutableDictionary<Key, ImmutableArray<PartAns
 /// <param name="Answers">To its own questions.</param>
 /// <param name="Quantity">Units for one set; null: not said.</param>
 /// <param name="Inner">Of its own parts.</param>
-public sealed record PartAnswer(Key Candidate, Configuration Answers, int? Quantity, PartAnswers Inner);
+public sealed record PartAnswer(Key Candidate, Configuration Answers, int? Quantity, PartAnswers Inner)
+{
+    /// <summary>Ticks of lists of which more are needed: no answers yet.</summary>
+    public ImmutableArray<(Key Question, Answer.Ticks Ticks)> Partial { get; init; } = [];
+}
 
 /// <summary>A candidate as it is on sale.</summary>
 /// <param name="Edition">With the variants on offer that may fill the slot.</param>

@@ -19,6 +19,12 @@ public sealed record RunLine(
     /// <summary>The parts of a set; null for a product without.</summary>
     public AssembledSet? Assembled { get; init; }
 
+    /// <summary>Whether it is what a group's own extras cost.</summary>
+    public bool IsOfGroup => Goods.Edition.Product.IsGroup;
+
+    /// <summary>Whether it is a group's line without anything answered: nothing is bought by it.</summary>
+    public bool IsEmpty => IsOfGroup && Answers.Given.All(g => g.Answer is Answer.None);
+
     /// <summary>What was asked of parts, as it came; null for nothing.</summary>
     public System.Text.Json.Nodes.JsonObject? AskedParts { get; init; }
 
@@ -124,11 +130,20 @@ public sealed class PricedLine
                 answers,
                 Currency
             );
-        Money? own = Figures.Cost is { } cost ? Of((cost + answers.Cost) * Line.Quantity + answers.OnceCost) : null;
+        Money? own =
+            Line.IsOfGroup ? Of(answers.Cost * Line.Quantity + answers.OnceCost)
+            : Figures.Cost is { } cost ? Of((cost + answers.Cost) * Line.Quantity + answers.OnceCost)
+            : null;
         var paid = Of(_run.Total + _run.Share);
         return IsPlain
             ? [new Leaf(LeafPath.Own, Line.Goods, Line.Quantity, paid, own)]
-            : ComingApart.Leaves(Line.Needs, Line.Quantity, paid, _run.OwnWeight, own);
+            : ComingApart.Leaves(
+                Line.IsOfGroup ? Line.Needs.Insert(0, new LeafNeed(LeafPath.Own, Line.Goods, 1, "")) : Line.Needs,
+                Line.Quantity,
+                paid,
+                _run.OwnWeight,
+                own
+            );
     }
 
     /// <summary>What the picked values cost the merchant besides their parts: for a unit, or once where they are charged once.</summary>
@@ -265,6 +280,18 @@ public static class PriceRun
         set = null;
         if (edition.Product.IsSet)
             return line.Assembled is null ? null : StartSet(line, line.Assembled, number, run, range, trace, out set);
+        if (edition.Product.IsGroup)
+        {
+            // A group has no price of its own: its line is what its extras come to.
+            var nothing = Money.Zero(terms.Currency);
+            var page = new StartingLine(line.Title, number, edition.Product.Code.Text, variant.Sku.Text.ToUpperInvariant(), 1, null);
+            return LineRun.Start(
+                page,
+                nothing,
+                new AnswerPricing(edition.Product.Questions, range.Figures).Amounts(line.Answers, nothing),
+                trace
+            );
+        }
         if (SellingFigures.Of(edition, variant, terms) is not { } figures)
             return null;
         var start = new StartingLine(line.Title, number, edition.Product.Code.Text, figures.Sku, line.Quantity, figures.Floor);

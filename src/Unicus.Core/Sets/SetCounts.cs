@@ -100,7 +100,9 @@ internal sealed class MixOfPicks
         var own = product.Parts!.Stock == SetStock.Parts ? "" : variant.Sku.Text;
         return string.Join(
             ' ',
-            telling.Select(q => shown[q.Key] is { } answer ? string.Join(',', AnswerText.Write(answer).Order(StringComparer.Ordinal)) : "?").Append(own)
+            telling
+                .Select(q => shown[q.Key] is { } answer ? string.Join(',', AnswerText.Write(answer).Order(StringComparer.Ordinal)) : "?")
+                .Append(own)
         );
     }
 

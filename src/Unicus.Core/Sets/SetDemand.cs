@@ -27,10 +27,7 @@ public sealed class SetDemand(Func<VariantOnSale, long?> capacity)
     public static long? Most(IReadOnlyList<LeafNeed> needs, Func<VariantOnSale, long?> capacity)
     {
         if (!needs.Any(n => n.ComesApart))
-            return needs
-                .GroupBy(n => n.Goods.Variant.Sku)
-                .Select(g => capacity(g.First().Goods) / g.Sum(n => (long)n.PerUnit))
-                .Min();
+            return needs.GroupBy(n => n.Goods.Variant.Sku).Select(g => capacity(g.First().Goods) / g.Sum(n => (long)n.PerUnit)).Min();
         bool Fits(long sets)
         {
             var demand = new SetDemand(capacity);
@@ -74,7 +71,12 @@ public sealed class SetDemand(Func<VariantOnSale, long?> capacity)
         if (own > 0)
         {
             _left[sku] = left - own;
-            _taken[sku] = _taken.TryGetValue(sku, out var before) ? before with { Units = before.Units + own } : new TakenUnits(need.Goods, own);
+            _taken[sku] = _taken.TryGetValue(sku, out var before)
+                ? before with
+                {
+                    Units = before.Units + own,
+                }
+                : new TakenUnits(need.Goods, own);
         }
         Take(need.Apart, units - own);
     }

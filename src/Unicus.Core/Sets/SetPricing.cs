@@ -95,7 +95,10 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range)
         foreach (var part in parts)
         {
             sum += part.Units * part.Left;
-            Step($"{part.Part.Name}{(part.Units == 1 ? "" : $", {part.Units} × {MinorUnits.ToMoney(part.Left, Currency).ForPeople()}")}", part.Units * part.Left);
+            Step(
+                $"{part.Part.Name}{(part.Units == 1 ? "" : $", {part.Units} × {MinorUnits.ToMoney(part.Left, Currency).ForPeople()}")}",
+                part.Units * part.Left
+            );
         }
         if (set.Price is not SetPrice.Sum { Reduce: { } reduce })
             return new PricedSet(parts, sum, steps.ToImmutable());
@@ -116,14 +119,13 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range)
             return null;
         if ((standing.Variant ?? Cheapest(edition, answers, inner is not null)) is not { } variant)
             return null;
-        answers = variant.Values.Pairs.Aggregate(
-            answers,
-            (g, p) => g[p.Option] is null ? g.With(p.Option, new Answer.Value(p.Value)) : g
-        );
+        answers = variant.Values.Pairs.Aggregate(answers, (g, p) => g[p.Option] is null ? g.With(p.Option, new Answer.Value(p.Value)) : g);
         var shown = configurator.Shown(answers);
         if ((inner?.List ?? (variant.Price.Figure is { } own ? MinorUnits.Of(own) : null)) is not { } list)
             return null;
-        var amounts = new AnswerPricing(edition.Product.Questions, range.Figures).Amounts(shown, MinorUnits.ToMoney(list, Currency)).ToList();
+        var amounts = new AnswerPricing(edition.Product.Questions, range.Figures)
+            .Amounts(shown, MinorUnits.ToMoney(list, Currency))
+            .ToList();
         var each = amounts.Where(a => !a.PerLine).Sum(a => MinorUnits.Of(a.Amount));
         var goods = new VariantOnSale(edition, variant);
         var reached = set.Product.Parts!.RulesReachParts ? Inside(set, goods, list, each, inner, quantity * units) : list + each;
@@ -133,26 +135,11 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range)
             : slot.SetUnit is { } price ? Math.Min(reached, MinorUnits.Of(price) + each)
             : slot.Reduce?.Remains(Math.Max(0, reached)) ?? reached;
         left = Math.Max(0, left);
-        return new PricedPart(
-            picked,
-            goods,
-            shown,
-            units,
-            list,
-            each,
-            left,
-            slot.Included ? Math.Max(0, list + each) : left,
-            inner
-        )
+        return new PricedPart(picked, goods, shown, units, list, each, left, slot.Included ? Math.Max(0, list + each) : left, inner)
         {
             Brought = [.. Brought(edition, shown)],
             ValueCosts = PricedLine.ValueCosts(edition, shown),
-            Once =
-            [
-                .. amounts
-                    .Where(a => a.PerLine)
-                    .Select(a => a.Step() with { Label = $"{slot.Label}: {a.Step().Label}" }),
-            ],
+            Once = [.. amounts.Where(a => a.PerLine).Select(a => a.Step() with { Label = $"{slot.Label}: {a.Step().Label}" })],
         };
     }
 
@@ -192,7 +179,9 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range)
         if ((edition.Product.Floor ?? terms.Trade.Floor) is not { } margin)
             return null;
         var leaves = Costs(set, edition.Product.Parts!.TaxClass, 1).ToList();
-        return leaves.TrueForAll(l => l.Cost is not null) ? Floors.Of(leaves.Select(l => (l.Cost!.Value, RateOf(l.TaxClass))), margin) : null;
+        return leaves.TrueForAll(l => l.Cost is not null)
+            ? Floors.Of(leaves.Select(l => (l.Cost!.Value, RateOf(l.TaxClass))), margin)
+            : null;
     }
 
     /// <summary>What the leaves of so many sets cost, each with its class.</summary>

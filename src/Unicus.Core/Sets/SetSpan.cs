@@ -37,11 +37,20 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms)
                 continue;
             var shown = Configurator.Shown(answers);
             var assembled = AssembledSet.Of(edition, shown, standing.Parts, Filling.Beforehand, terms, [edition.ProductId]);
-            var line = new RunLine(new VariantOnSale(edition, variant), shown, terms.Quantity, [], terms.Through ?? edition.Product.Code.Text)
+            var line = new RunLine(
+                new VariantOnSale(edition, variant),
+                shown,
+                terms.Quantity,
+                [],
+                terms.Through ?? edition.Product.Code.Text
+            )
             {
                 Assembled = assembled,
             };
-            if (PriceRun.Working(line, terms.Run, terms.Range) is { } working && (cheapest is null || working.Unit < cheapest.Value.Working.Unit))
+            if (
+                PriceRun.Working(line, terms.Run, terms.Range) is { } working
+                && (cheapest is null || working.Unit < cheapest.Value.Working.Unit)
+            )
                 cheapest = (variant, working);
         }
         if (cheapest is not { } found)

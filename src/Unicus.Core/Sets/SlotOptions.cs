@@ -33,7 +33,12 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
                 return null;
             // A variant of each candidate, the cheapest or the dearest; then as few or as many candidates as may be.
             var cheap = options.GroupBy(o => o.Candidate).Select(g => g.MinBy(o => o.Low)!).OrderBy(o => o.Low).Take(least).ToList();
-            var dear = options.GroupBy(o => o.Candidate).Select(g => g.MaxBy(o => o.High)!).OrderByDescending(o => o.High).Take(most).ToList();
+            var dear = options
+                .GroupBy(o => o.Candidate)
+                .Select(g => g.MaxBy(o => o.High)!)
+                .OrderByDescending(o => o.High)
+                .Take(most)
+                .ToList();
             ends = new PartsEnds(
                 ends.Low + cheap.Sum(o => o.Low),
                 ends.High + dear.Sum(o => o.High),
@@ -93,7 +98,10 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
     private static IEnumerable<List<SlotOption>> Several(List<SlotOption> options, int least)
     {
         if (least == 0)
-            return [[]];
+            return
+            [
+                [],
+            ];
         if (least == 1)
             return options.Select(o => new List<SlotOption> { o });
         return Pick(0, least).Take(MostVariants);
@@ -179,14 +187,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
                 low * least,
                 high * most,
                 part.Floor * least,
-                [
-                    .. part.Needs.Select(n =>
-                        n with
-                        {
-                            PerUnit = n.PerUnit * least,
-                        }
-                    ),
-                ],
+                [.. part.Needs.Select(n => n with { PerUnit = n.PerUnit * least })],
                 part.IsExact && (least == most || part.Floor is null)
             );
         }
@@ -196,9 +197,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         answers + (candidate.Entry.Extra is { } extra ? MinorUnits.Of(extra) : 0);
 
     private static IEnumerable<MatrixVariant> Variants(Standing standing) =>
-        standing.Variant is { } one
-            ? [one]
-            : standing.Edition.Configurator.Offered(standing.Answers).Take(MostVariants);
+        standing.Variant is { } one ? [one] : standing.Edition.Configurator.Offered(standing.Answers).Take(MostVariants);
 
     /// <summary>What counts of a unit whose list price and answers come to so much.</summary>
     private static long Left(Slot slot, long price, long list)
@@ -245,14 +244,27 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
     {
         var given = variant.Values.Pairs.Aggregate(standing.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
         // What is in it goes by its list price; rules that reach it stay outside.
-        var bare = terms with { Run = terms.Run with { Buying = Buying.Nobody } };
+        var bare = terms with
+        {
+            Run = terms.Run with { Buying = Buying.Nobody },
+        };
         if (new SetSpan(standing.Edition, bare).Ends(given, standing.Parts) is not { } ends)
             return null;
         var inner = new SlotOptions(standing.Edition, bare);
         var goods = new VariantOnSale(standing.Edition, variant);
         var cheapest = inner.Ends(standing.Edition.Configurator.Shown(given), standing.Parts);
-        var needs = standing is { Variant: not null, Needs.Ok: true, Assembled.IsDecided: true } ? standing.Needs.Value : inner.NeedsOfCheapest(goods, given, standing.Parts);
-        return new UnitOfPart(ends.Lowest, ends.Highest, ends.Lowest, ends.Highest, cheapest?.FloorLow, needs, ends.IsExact && cheapest?.FloorLow is null);
+        var needs = standing is { Variant: not null, Needs.Ok: true, Assembled.IsDecided: true }
+            ? standing.Needs.Value
+            : inner.NeedsOfCheapest(goods, given, standing.Parts);
+        return new UnitOfPart(
+            ends.Lowest,
+            ends.Highest,
+            ends.Lowest,
+            ends.Highest,
+            cheapest?.FloorLow,
+            needs,
+            ends.IsExact && cheapest?.FloorLow is null
+        );
     }
 
     private ImmutableArray<LeafNeed> NeedsOfCheapest(VariantOnSale goods, Configuration given, PartAnswers said)

@@ -105,6 +105,12 @@ public sealed class Standing
     /// <summary>What stands around it.</summary>
     internal StandingTerms Terms => _terms;
 
+    /// <summary>What the parts of one set cost bought one by one; null while something is open, or where it has none.</summary>
+    public Money? PartsAlone =>
+        Assembled is { IsDecided: true } assembled && new SetPricing(_terms.Run, _terms.Range).Of(Edition, assembled, Quantity) is { } set
+            ? MinorUnits.ToMoney(set.Alone, _terms.Run.Trade.Currency)
+            : null;
+
     /// <summary>How many sets can be sold; null for a product whose parts are not sold together.</summary>
     public SetCounts? Sets => SetCounts.Of(this);
 
@@ -150,13 +156,14 @@ public sealed class Standing
 
     /// <summary>The exact lowest price of a unit over what agrees with the answers and can be bought now.</summary>
     public static Money? From(Edition edition, Configuration answers, StandingTerms terms) =>
-        edition.Product.IsSet ? new SetSpan(edition, terms).From(answers) :
-        edition.Configurator.From(
-            answers,
-            terms.Range.Figures,
-            (variant, parts) => terms.Stock.Sells(new VariantOnSale(edition, variant), parts, terms.Range),
-            terms.PricesOf(edition)
-        );
+        edition.Product.IsSet
+            ? new SetSpan(edition, terms).From(answers)
+            : edition.Configurator.From(
+                answers,
+                terms.Range.Figures,
+                (variant, parts) => terms.Stock.Sells(new VariantOnSale(edition, variant), parts, terms.Range),
+                terms.PricesOf(edition)
+            );
 
     /// <summary>Whether what is still to be decided can make a unit dearer than <see cref="Lowest"/>; extras that may be left out do
     /// not count.</summary>
@@ -218,7 +225,9 @@ public sealed class Standing
     }
 
     private ConfiguredPrice? FindPrice() =>
-        Edition.Product.IsSet ? new SetSpan(Edition, _terms).Price(this) : Edition.Configurator.Price(Answers, _terms.Range.Figures, _terms.PricesOf(Edition), Working);
+        Edition.Product.IsSet
+            ? new SetSpan(Edition, _terms).Price(this)
+            : Edition.Configurator.Price(Answers, _terms.Range.Figures, _terms.PricesOf(Edition), Working);
 
     private PriceWorking? Working(MatrixVariant variant, Configuration shown) => Working(variant, shown, Quantity);
 

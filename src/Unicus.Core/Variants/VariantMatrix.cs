@@ -140,8 +140,7 @@ public sealed class VariantMatrix
             : Sku.Of($"{_source.Code}-{index + 1}");
 
     /// <summary>Whether the combination with this number is on offer if it is made: not retired.</summary>
-    public bool IsOffered(int number) =>
-        !(_listed.TryGetValue(number, out var v) && v.Retired) && _only?.Invoke(Made.At(number)) != false;
+    public bool IsOffered(int number) => !(_listed.TryGetValue(number, out var v) && v.Retired) && _only?.Invoke(Made.At(number)) != false;
 
     /// <summary>The same matrix with some of its variants on offer only.</summary>
     public VariantMatrix Narrowed(Func<Combination, bool> only) => new(_source) { _only = only };

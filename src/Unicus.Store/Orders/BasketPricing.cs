@@ -27,7 +27,11 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, Coupons
             Buying = await Buying(request, shop),
         };
         var completion = new LineCompletion(range, shop.DayAt(terms.Buying.At), terms);
-        var lines = request.Lines.Select((l, i) => completion.Complete(l, $"#/lines/{i}", faults)).OfType<RunLine>().ToList();
+        var lines = request
+            .Lines.Select((l, i) => completion.Complete(l, l.Pointer ?? $"#/lines/{i}", faults))
+            .OfType<RunLine>()
+            .Where(l => !l.IsEmpty)
+            .ToList();
         if (faults.Count > 0)
             return new Outcome<PricedBasket>(null, faults);
         var own = lines.Select(l => l.Goods.Edition.Product).Distinct().SelectMany(p => p.PriceRules);

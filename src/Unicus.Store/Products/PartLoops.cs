@@ -16,9 +16,10 @@ public sealed class PartLoops(UnicusContext db, Currency currency)
         foreach (var (i, slot) in (product.Parts?.Slots ?? []).Index())
             foreach (var (j, entry) in slot.Of.Index())
                 if (await CodeOf(entry) is { } code && await Path(code, product.Code.Text, [], published) is { } path)
-                    faults.Add(
-                        new Fault($"#/parts/slots/{i}/of/{j}", $"{product.Code} would contain itself: {string.Join(" in ", path.Append(product.Code.Text).Reverse())}.")
-                    );
+                {
+                    var chain = string.Join(" in ", path.AsEnumerable().Reverse().Append(product.Code.Text));
+                    faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{product.Code} would contain itself: {chain}."));
+                }
         return faults;
     }
 
@@ -61,6 +62,8 @@ public sealed class PartLoops(UnicusContext db, Currency currency)
             ).FirstOrDefaultAsync()
             : await db.Products.Where(p => p.Code == code).Select(p => p.Definition).FirstOrDefaultAsync();
         return _known[code] =
-            document is null || !document.Contains("\"parts\"", StringComparison.Ordinal) ? null : WorkingCopy.Read(document, currency).Parts;
+            document is null || !document.Contains("\"parts\"", StringComparison.Ordinal)
+                ? null
+                : WorkingCopy.Read(document, currency).Parts;
     }
 }

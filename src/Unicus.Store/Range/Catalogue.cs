@@ -422,7 +422,16 @@ public sealed class Catalogue : IDisposable
         var fill = (await _fills.Get(key, async () => await Fill(db, edition.Product)))!;
         if (!edition.Product.Filled.IsDefault && TextOf(edition.Product.Filled) == fill.Text)
             return edition;
-        return new Edition(edition.ProductId, edition.Number, edition.PublishedAt, edition.Product with { Filled = fill.Slots }, edition.Matrix)
+        return new Edition(
+            edition.ProductId,
+            edition.Number,
+            edition.PublishedAt,
+            edition.Product with
+            {
+                Filled = fill.Slots,
+            },
+            edition.Matrix
+        )
         {
             Sets = edition.Sets,
         };

@@ -154,7 +154,6 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
             ? []
             : edition.Matrix.Offered.SelectMany(v => v.Variant.Gtin is { } gtin ? new[] { v.Sku.Text, gtin.ToString() } : [v.Sku.Text]);
 
-
     /// <summary>What lists show that hangs on stock and day.</summary>
     private async Task WriteFigures(RangeEntryRow entry, Edition edition, PublishedRange range)
     {

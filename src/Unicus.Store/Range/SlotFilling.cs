@@ -94,7 +94,10 @@ internal sealed class SlotFilling(UnicusContext db, Func<string, Task<Edition?>>
                 .ToListAsync();
         }
         var name = ((PartEntry.OfCategory)entry).Name;
-        if ((await PriceBooks.Tree(db)).FirstOrDefault(c => string.Equals(c.Name, name, StringComparison.OrdinalIgnoreCase)) is not { } category)
+        if (
+            (await PriceBooks.Tree(db)).FirstOrDefault(c => string.Equals(c.Name, name, StringComparison.OrdinalIgnoreCase))
+            is not { } category
+        )
             return [];
         return await db
             .RangeEntries.Where(e => e.Categories.Contains(category.Id))

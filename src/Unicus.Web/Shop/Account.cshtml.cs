@@ -103,6 +103,9 @@ public sealed class AccountModel(CustomerAccounts accounts, Baskets baskets, Vis
     private static LineRequest Again(OrderLineRow line) =>
         line.Asked is { } asked
             ? new LineRequest(line.ProductCode, null, JsonNode.Parse(asked)!.AsObject(), line.Quantity, line.Through)
+            {
+                Parts = line.AskedParts is { } parts ? JsonNode.Parse(parts)!.AsObject() : null,
+            }
             : new LineRequest(null, line.Sku, [], line.Quantity, line.Through);
 
     private static ImmutableArray<LineRequest> Put(ImmutableArray<LineRequest> lines, LineRequest line)

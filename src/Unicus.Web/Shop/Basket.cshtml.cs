@@ -40,24 +40,26 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         var (configurator, today) = (edition.Configurator, await visit.Today());
         var sent = BuyForm.Read(configurator, Request.Form, today);
         var typed = TypedQuantity.Read(quantity);
-        var page = $"/p/{edition.Product.Address}{BuyForm.Query(sent.Given, typed)}";
+        var range = await catalogue.Range(db, edition);
+        var parts = PartForm.Read(edition, Request.Form, range, today);
+        var stock = new LeafStock((await catalogue.Stock(db, edition, range)).Of, today);
+        var terms = new StandingTerms(range, stock, await visit.ShopperTerms(), typed.Units);
+        var standing = Standing.Of(edition, sent.Given, Filling.Rest, terms, parts);
+        var page = $"/p/{edition.Product.Address}{BuyForm.Query(sent.Given, typed, standing.Assembled)}";
         IActionResult Back(string problem) => Redirect(page + (page.Contains('?') ? "&" : "?") + "problem=" + problem);
         if (typed.Problem is not null)
             return Back("quantity");
         if (sent.Faulty.Count > 0)
             return Back("typed");
-        var range = await catalogue.Range(db, edition);
-        var stock = new LeafStock((await catalogue.Stock(db, edition, range)).Of, today);
-        var terms = new StandingTerms(range, stock, await visit.ShopperTerms(), typed.Units);
-        var standing = Standing.Of(edition, sent.Given, Filling.Rest, terms);
-        if (!standing.Reply.Complete)
+        if (!standing.Reply.Complete || standing.Assembled is { IsDecided: false, Problem: null })
             return Back("open");
-        if (!standing.Available!.CanSell(typed.Units))
+        if (standing.Available?.CanSell(typed.Units) != true)
             return Back("short");
         var code = edition.Product.Code.Text;
         var line = new LineRequest(code, null, AnswerDocument.Write(standing.Shown, configurator.Questions), typed.Units, code)
         {
             Seen = standing.Price?.Working.Unit.Amount,
+            Parts = standing.Assembled?.Write(),
         };
         var isFull = false;
         await baskets.Change(lines =>
@@ -73,6 +75,53 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
                 );
             isFull = lines.Length >= BasketRequest.MostLinesInShop;
             return isFull ? lines : lines.Add(line);
+        });
+        return Redirect(isFull ? "/basket?problem=full" : "/basket");
+    }
+
+    /// <summary>Puts every piece of a group that has a quantity into the basket, and what its own extras ask for.</summary>
+    public async Task<IActionResult> OnPostPieces(string product)
+    {
+        if (await catalogue.Latest(db, product) is not { Product.IsGroup: true } edition)
+            return NotFound();
+        var today = await visit.Today();
+        var range = await catalogue.Range(db, edition);
+        var stock = new LeafStock((await catalogue.Stock(db, edition, range)).Of, today);
+        var source = new BuySource(edition, range, stock, await visit.ShopperTerms(), false, _ => Task.FromResult<Money?>(null));
+        var group = GroupView.Make(source, Request.Form, today);
+        var sent = Request
+            .Form.Where(f => f.Key.StartsWith(GroupView.Prefix, StringComparison.Ordinal) && f.Value.ToString().Trim().Length > 0)
+            .Select(f => $"&{Uri.EscapeDataString(f.Key)}={Uri.EscapeDataString(f.Value.ToString())}");
+        IActionResult Back(string problem)
+        {
+            var query = BuyForm.Query(group.Own.Answers);
+            return Redirect($"/p/{edition.Product.Address}{(query.Length == 0 ? "?" : query + "&")}problem={problem}{string.Concat(sent)}");
+        }
+        if (group.Pieces.SelectMany(p => p.Rows).Any(r => r.Problem is not null))
+            return Back("short");
+        if (group.Lines() is not { Count: > 0 } lines)
+            return Back("nothing");
+        if (group.Own.Open.Any())
+            return Back("open");
+        var isFull = false;
+        await baskets.Change(now =>
+        {
+            foreach (var line in lines)
+                if (now.FirstOrDefault(l => l.IsSame(line) && l.Through == line.Through) is { } same)
+                    now = now.Replace(
+                        same,
+                        line.Product != edition.Product.Code.Text
+                            ? same with
+                            {
+                                Quantity = Math.Min(BasketRequest.MostUnits, same.Quantity + line.Quantity),
+                            }
+                            : line
+                    );
+                else if (now.Length < BasketRequest.MostLinesInShop)
+                    now = now.Add(line);
+                else
+                    isFull = true;
+            return now;
         });
         return Redirect(isFull ? "/basket?problem=full" : "/basket");
     }
@@ -170,7 +219,7 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         System.Text.Json.Nodes.JsonNode.DeepEquals(
             request.Answers,
             AnswerDocument.Write(line.Line.Answers, line.Line.Goods.Edition.Configurator.Questions)
-        );
+        ) && System.Text.Json.Nodes.JsonNode.DeepEquals(request.Parts, line.Line.AskedParts);
 
     private static int LineOf(Fault fault) => int.Parse(fault.Where.Split('/')[2]);
 }

@@ -6,7 +6,11 @@ namespace Unicus.Web.Shop;
 
 /// <summary>What a form or an address says: the answers that can stand, and what was typed that cannot be taken.</summary>
 /// <param name="Faulty">By question: the text as it was typed and what is wrong with it.</param>
-public sealed record SentAnswers(Configuration Given, IReadOnlyDictionary<Key, (string Typed, string Problem)> Faulty);
+public sealed record SentAnswers(Configuration Given, IReadOnlyDictionary<Key, (string Typed, string Problem)> Faulty)
+{
+    /// <summary>Ticks of lists of which more are needed: they are no answer yet, and stay ticked.</summary>
+    public IReadOnlyDictionary<Key, Answer.Ticks> Partial { get; init; } = new Dictionary<Key, Answer.Ticks>();
+}
 
 /// <summary>Answers in forms and addresses: <c>o-timber=cedar</c>, once for each tick; empty means deliberately none.</summary>
 public static class BuyForm
@@ -21,6 +25,7 @@ public static class BuyForm
             .ToDictionary(g => g.Key, g => g.SelectMany(s => s.Value.ToArray()).OfType<string>().ToList());
         var given = Configuration.Empty;
         var faulty = new Dictionary<Key, (string, string)>();
+        var partial = new Dictionary<Key, Answer.Ticks>();
         // What was only picked beforehand gives way to what was picked, so it comes last.
         foreach (
             var question in configurator.Questions.OrderBy(q =>
@@ -31,6 +36,11 @@ public static class BuyForm
             if (!byName.TryGetValue(question.Key.Text, out var texts))
                 continue;
             var read = AnswerText.Read(question, texts);
+            if (read is { Ok: true, Value: Answer.Ticks ticks } && ticks.Keys.Length < question.Picks.Min)
+            {
+                partial[question.Key] = ticks;
+                continue;
+            }
             var problem = read.Ok ? AnswerLimits.Problem(question, read.Value!, today) : read.Problem;
             if (problem is null && question.Role == OptionRole.Extra && !question.IsPicked)
                 problem = configurator.PriceProblem(given.With(question.Key, read.Value!));
@@ -46,7 +56,7 @@ public static class BuyForm
             if (configurator.Rules.IsValid(next))
                 given = next;
         }
-        return new SentAnswers(given, faulty);
+        return new SentAnswers(given, faulty) { Partial = partial };
     }
 
     /// <summary>Whether an extra's answer is the one that is picked beforehand.</summary>
@@ -84,7 +94,7 @@ public static class BuyForm
     }
 
     /// <summary>Answers as they stand in an address, in the order of their questions' keys.</summary>
-    public static string Query(Configuration given, TypedQuantity? quantity = null)
+    public static string Query(Configuration given, TypedQuantity? quantity = null, AssembledSet? parts = null)
     {
         var query = new QueryBuilder();
         foreach (var (question, answer) in given.Given.OrderBy(g => g.Question))
@@ -95,6 +105,8 @@ public static class BuyForm
             foreach (var text in texts)
                 query.Add(Prefix + question.Text, text);
         }
+        foreach (var (name, value) in PartForm.Pairs(parts))
+            query.Add(name, value);
         if (quantity is { Typed: not "1" })
             query.Add("quantity", quantity.Typed);
         return query.ToString();

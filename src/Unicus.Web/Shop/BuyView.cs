@@ -27,8 +27,34 @@ public sealed record ShownQuestion(
     string? Problem
 )
 {
-    public string Name => BuyForm.Prefix + Option.Key.Text;
+    /// <summary>How the names of its part's fields begin; empty for the product's own.</summary>
+    public string Within { get; init; } = "";
+
+    public string Name => Within + BuyForm.Prefix + Option.Key.Text;
     public bool IsNone => Answer is Answer.None;
+}
+
+/// <summary>A part of a set as the shopper sees it.</summary>
+/// <param name="Picked">What fills the slot.</param>
+/// <param name="Prefix">How the names of its fields begin.</param>
+/// <param name="Questions">Its own, as far as they are shown.</param>
+/// <param name="Parts">What is in it.</param>
+public sealed record ShownPart(PickedPart Picked, string Prefix, IReadOnlyList<ShownQuestion> Questions, IReadOnlyList<ShownPart> Parts)
+{
+    /// <summary>Whether the units can be chosen.</summary>
+    public bool HasUnits => Picked.Slot.Slot.Quantity is var limits && limits.Min < limits.Max;
+
+    /// <summary>The questions that must be answered; the others stand folded behind them.</summary>
+    public IEnumerable<ShownQuestion> Direct => Questions.Where(q => q.Option.Role == OptionRole.Variant || q.Option.IsSlot || q.Required);
+
+    /// <summary>What may be asked for besides.</summary>
+    public IEnumerable<ShownQuestion> Further => Questions.Except(Direct);
+
+    /// <summary>The address of its own page; null where it has none.</summary>
+    public string? Page => Picked.Standing?.Edition.Product is { Shelf.Listed: true } product ? $"/p/{product.Address}" : null;
+
+    /// <summary>Its leading picture; null for none.</summary>
+    public string? Picture => Picked.Standing?.Edition.Product.PicturesFor(Picked.Standing.Answers) is [var first, ..] ? first.File : null;
 }
 
 /// <summary>What a page of a product is made from.</summary>
@@ -67,6 +93,21 @@ public sealed class BuyView
     public Product Product => _of.Edition.Product;
     public bool IsProof => _of.IsProof;
     public required IReadOnlyList<ShownQuestion> Questions { get; init; }
+
+    /// <summary>How many sets can be sold over all mixes of open picks.</summary>
+    public string MostWords =>
+        _standing.Sets is not { } sets ? "hangs on what is still open"
+        : sets.Most is not { } most ? "as many as are asked for"
+        : $"{(sets.IsExact ? "" : "at least ")}{most:N0} over all mixes of open picks";
+
+    /// <summary>The parts of a set, in the order of its slots.</summary>
+    public IReadOnlyList<ShownPart> Parts { get; init; } = [];
+
+    /// <summary>What a set saves against its parts bought one by one; null where it saves nothing, or something is open.</summary>
+    public Money? Saving => Working is { } w && _standing.PartsAlone is { } alone && alone > w.Unit ? alone - w.Unit : null;
+
+    /// <summary>The picks as they stand in the page's address.</summary>
+    public string Query => BuyForm.Query(Answers, Typed, _standing.Assembled);
 
     /// <summary>Answers of questions that are hidden now: they come back with their question.</summary>
     public required IReadOnlyList<(string Name, string Value)> Kept { get; init; }
@@ -141,7 +182,7 @@ public sealed class BuyView
     public Money? Rrp => Variant?.Rrp.Figure is { } rrp && rrp > (Working?.Unit ?? Variant.Price.Figure) ? rrp : null;
 
     /// <summary>The questions that still need an answer before anything can be bought.</summary>
-    public IEnumerable<string> Open => _standing.Open.Select(o => o.Label);
+    public IEnumerable<string> Open => _standing.Open.Select(o => o.Label).Concat(_standing.Assembled?.OpenLabels ?? []).Distinct();
 
     public string? Problem { get; set; }
 
@@ -149,12 +190,16 @@ public sealed class BuyView
 
     public IReadOnlyList<ProductPicture> Pictures => Variant is { } v ? Product.PicturesFor(v.Variant) : Product.PicturesFor(Answers);
 
-    public bool IsComplete => _standing.Open.IsEmpty && Typed.Problem is null && Questions.All(q => q.Problem is null);
+    public bool IsComplete =>
+        _standing.Open.IsEmpty
+        && _standing.Assembled is not { IsDecided: false }
+        && Typed.Problem is null
+        && Questions.All(q => q.Problem is null);
 
-    public bool CanBuy => Variant is not null && Working is not null && IsComplete && Available!.CanSell(Quantity);
+    public bool CanBuy => Variant is not null && Working is not null && IsComplete && Available?.CanSell(Quantity) == true;
 
     /// <summary>Whether nothing that agrees with the answers can be bought now.</summary>
-    public bool NothingLeft => _standing.IsDecided ? !Available!.CanSell(Quantity) : From is null;
+    public bool NothingLeft => _standing.IsDecided ? Available?.CanSell(Quantity) != true : From is null;
 
     /// <summary>What the button says where it cannot be pressed.</summary>
     public string WhyNot =>
@@ -163,22 +208,19 @@ public sealed class BuyView
         : "Cannot be bought now";
 
     /// <summary>What of the quantity is beyond stock, in a sentence; empty where nothing is.</summary>
-    public string Later => Variant is null ? "" : Available!.BeyondWords(Quantity);
+    public string Later => Variant is null ? "" : Available?.BeyondWords(Quantity) ?? "";
 
     /// <summary>How the price is made, for the merchant: the parts of the list price, then the answers.</summary>
     public IReadOnlyList<WorkingStep> Steps =>
-        Variant is null || Working is null
-            ? []
-            :
-            [
-                .. PriceCalculator.ListPrice(Product.Base, _of.Edition.Matrix, Variant),
-                .. Working.Steps.Where(s => s.Step != PriceStep.List),
-            ];
+        Variant is null || Working is null ? []
+        : Product.IsSet ? Working.Steps
+        : [.. PriceCalculator.ListPrice(Product.Base, _of.Edition.Matrix, Variant), .. Working.Steps.Where(s => s.Step != PriceStep.List)];
 
-    public static BuyView Make(BuySource of, SentAnswers sent, TypedQuantity quantity)
+    /// <param name="parts">What was picked of the parts of a set; null for nothing.</param>
+    public static BuyView Make(BuySource of, SentAnswers sent, TypedQuantity quantity, PartAnswers? parts = null)
     {
         var configurator = of.Edition.Configurator;
-        var standing = Standing.Of(of.Edition, sent.Given, Filling.Beforehand, of.At(quantity.Units));
+        var standing = Standing.Of(of.Edition, sent.Given, Filling.Beforehand, of.At(quantity.Units), parts);
         var reply = standing.Reply;
         // What is only picked beforehand makes nothing impossible: it gives way.
         var picked = new Configuration(
@@ -203,7 +245,48 @@ public sealed class BuyView
                     .SelectMany(q => AnswerText.Write(q.Answer!).DefaultIfEmpty("").Select(t => (BuyForm.Prefix + q.Question.Key.Text, t))),
             ],
             Typed = quantity,
+            Parts = [.. (standing.Assembled?.Parts ?? []).Select(p => PartOf(of, p, "", standing.Parts))],
         };
+    }
+
+    private static ShownPart PartOf(BuySource of, PickedPart part, string within, PartAnswers said)
+    {
+        var prefix = PartForm.PrefixOf(within, part.Slot.Slot.Key, part.Candidate.Key);
+        if (part.Standing is not { } standing)
+            return new ShownPart(part, prefix, [], []);
+        var ofPart = of with { Edition = standing.Edition, IsProof = false };
+        var partial = said.Of(part.Slot.Slot.Key, part.Candidate.Key)?.Partial ?? [];
+        var sent = new SentAnswers(standing.Given, new Dictionary<Key, (string, string)>())
+        {
+            Partial = partial.ToDictionary(x => x.Question, x => x.Ticks),
+        };
+        var inStock = ValuesInStock.Of(standing.Edition, standing.Answers, of.Stock).ToDictionary(v => v.Option, v => v.Values);
+        var shower = new Shower(ofPart, sent, standing.Answers, standing.Reply, inStock);
+        var offered = standing.Edition.Matrix.Offered.SelectMany(v => v.Values.Pairs).ToHashSet();
+        bool IsOffered(Option question, OptionValue value) =>
+            question.Role != OptionRole.Variant || offered.Contains((question.Key, value.Key));
+        var followed = (part.Slot.Slot.Pick as SlotPick.Follows)?.Option;
+        var questions = standing
+            .Reply.Questions.Where(q => q.Shown && !(q.Question.Key == followed && q.Answer is not null))
+            .Where(q => part.Candidate.Sku is null || q.Question.Role != OptionRole.Variant)
+            .Select(shower.Show)
+            .OfType<ShownQuestion>()
+            // What the slot leaves out of the part's variants is not shown at all.
+            .Select(q =>
+                q with
+                {
+                    IsFact = q.IsFact || (q.Option.Role == OptionRole.Variant && q.Values.Count(v => IsOffered(q.Option, v.Value)) == 1),
+                    Within = prefix,
+                    Values = [.. q.Values.Where(v => IsOffered(q.Option, v.Value)).Select(v => v with { Change = null })],
+                }
+            )
+            .ToList();
+        return new ShownPart(
+            part,
+            prefix,
+            questions,
+            [.. (standing.Assembled?.Parts ?? []).Select(p => PartOf(of, p, prefix, standing.Parts))]
+        );
     }
 
     /// <summary>Makes each question as the shopper sees it.</summary>
@@ -246,7 +329,7 @@ public sealed class BuyView
 
         private ShownValue Show(QuestionReply q, OptionValue value, int place)
         {
-            var picked = q.Answer switch
+            var picked = (q.Answer ?? sent.Partial.GetValueOrDefault(q.Question.Key)) switch
             {
                 Answer.Value v => v.Key == value.Key,
                 Answer.Ticks t => t.Keys.Contains(value.Key),
@@ -256,7 +339,10 @@ public sealed class BuyView
             if (q.Possible[place])
             {
                 var ofVariants = inStock.TryGetValue(q.Question.Key, out var flags);
-                var gone = ofVariants ? !flags[place] : value.Part is { } part && !HasPart(part);
+                var gone =
+                    ofVariants ? !flags[place]
+                    : q.Question.IsSlot ? !HasCandidate(q.Question.Key, value.Key)
+                    : value.Part is { } part && !HasPart(part);
                 var elsewhere = ofVariants && answers.Given.Any(g => g.Question != q.Question.Key);
                 return new ShownValue(value, picked, gone ? (elsewhere ? "none left in this" : "none left") : null, null, adds);
             }
@@ -266,6 +352,20 @@ public sealed class BuyView
         }
 
         private bool HasPart(ValuePart part) => of.Range.Part(part.Sku) is { } found && of.Stock.Of(found.Variant).CanSell(part.Quantity);
+
+        /// <summary>Whether a candidate of a slot can be had in some variant.</summary>
+        private bool HasCandidate(Key slot, Key candidate)
+        {
+            var filled = of.Edition.Product.Slots.First(s => s.Slot.Key == slot);
+            if (filled.Find(candidate) is not { } found || PartOnSale.Of(found, of.Range) is not { } part)
+                return false;
+            var units = filled.Slot.Quantity.Min;
+            if (part.Edition.Product.IsSet)
+                return Standing.From(part.Edition, Configuration.Empty, of.At(units)) is not null;
+            return part.Only is { } only
+                ? of.Stock.Of(only).CanSell(units)
+                : part.Edition.Matrix.Offered.Any(v => of.Stock.Of(v).CanSell(units));
+        }
 
         private ShownValue Reason(QuestionReply q, OptionValue value, string adds)
         {
@@ -323,10 +423,21 @@ public sealed class BuyView
             : question.Ask is Ask.One or Ask.Several ? Wording.LowerFirst(AnswerText.ForPeople(question, answer))
             : question.Label.ToLowerInvariant();
 
+        /// <summary>What a pick adds to a fixed price; what it costs in a sum shows in the price itself.</summary>
+        private string AddsOfPart(Key slot, Key candidate)
+        {
+            var entry = of.Edition.Product.Slots.First(s => s.Slot.Key == slot).Find(candidate)?.Entry;
+            return entry?.Extra is { IsZero: false } extra && of.Edition.Product.Parts!.Price is SetPrice.Fixed
+                ? $"+{extra.ForPeople()}"
+                : "";
+        }
+
         private string Adds(Option question, OptionValue value)
         {
             if (question.Role == OptionRole.Variant)
                 return "";
+            if (question.IsSlot)
+                return AddsOfPart(question.Key, value.Key);
             var amount =
                 value.Surcharge is { } s ? s.ForPeople()
                 : value.Part is { } part && of.Range.Figures(part.Sku)?.Price is { } price ? (price * part.Quantity).ForPeople()

@@ -11,6 +11,7 @@ namespace Unicus.Web.Shop;
 public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHistory history, Visit visit) : PageModel
 {
     private BuyView? _buy;
+    private GroupView? _group;
     private ShownStock _stock = null!;
     private PublishedRange _range = PublishedRange.Empty;
     private ShopSettings _shop = null!;
@@ -20,6 +21,9 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHis
 
     public Edition Edition { get; private set; } = null!;
     public BuyView Buy => _buy ??= MakeBuy();
+
+    /// <summary>The page of a group; null for anything else.</summary>
+    public GroupView? Group => Edition.Product.IsGroup ? _group ??= MakeGroup() : null;
 
     /// <summary>For anyone, whichever group the shopper is in.</summary>
     public string StructuredData =>
@@ -68,7 +72,9 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHis
     {
         if (!await Look(address))
             return NotFound();
-        Response.Headers["HX-Replace-Url"] = $"/p/{address}{BuyForm.Query(Buy.Answers, Buy.Typed)}";
+        if (Group is { } group)
+            return Partial("_Group", group);
+        Response.Headers["HX-Replace-Url"] = $"/p/{address}{Buy.Query}";
         return Partial("_Buy", Buy);
     }
 
@@ -78,7 +84,14 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHis
         if (await catalogue.AtAddress(db, address) is not { } edition)
             return NotFound();
         var picked = BuyForm.Read(edition.Configurator, Request.Form, await visit.Today()).Given;
-        return Redirect($"/p/{address}{BuyForm.Query(picked, TypedQuantity.Read(Request.Form["quantity"]))}");
+        var parts = Request
+            .Form.Where(f =>
+                f.Key.StartsWith("p-", StringComparison.Ordinal) || f.Key.StartsWith(GroupView.Prefix, StringComparison.Ordinal)
+            )
+            .SelectMany(f => f.Value, (f, v) => (f.Key, v));
+        var query = BuyForm.Query(picked, TypedQuantity.Read(Request.Form["quantity"]));
+        var more = string.Concat(parts.Select(p => $"&{Uri.EscapeDataString(p.Key)}={Uri.EscapeDataString(p.v ?? "")}"));
+        return Redirect($"/p/{address}{(query.Length == 0 ? "?" : query)}{more}");
     }
 
     private async Task<bool> Look(string address)
@@ -94,12 +107,27 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHis
         return true;
     }
 
+    private GroupView MakeGroup()
+    {
+        var group = GroupView.Make(Source, Request.Query, _today);
+        group.Problem = _problem switch
+        {
+            "open" => $"Still to answer: {string.Join(", ", group.Own.Open)}.",
+            "short" => "There are not that many left.",
+            "nothing" => "Nothing has a quantity yet.",
+            "typed" => "Something typed cannot be taken as it is; it was left out.",
+            _ => null,
+        };
+        return group;
+    }
+
     private BuyView MakeBuy()
     {
         var buy = BuyView.Make(
             Source,
             BuyForm.Read(Edition.Configurator, Request.Query, _today),
-            TypedQuantity.Read(Request.Query["quantity"])
+            TypedQuantity.Read(Request.Query["quantity"]),
+            PartForm.Read(Edition, Request.Query, _range, _today)
         );
         buy.Problem = _problem switch
         {

@@ -46,6 +46,7 @@ public sealed partial class WorkbenchModel(
     ChangeExtraSets extraSets,
     RuleTrial trial,
     ReadPricesBack readBack,
+    Catalogue catalogue,
     TimeProvider clock
 ) : PageModel
 {
@@ -236,8 +237,17 @@ public sealed partial class WorkbenchModel(
             !Copy.Whole.Rules.IsEmpty,
             foldable: Copy.Whole.Questions.Length > 0
         );
+        Stop(Chapter.Parts, "Parts", (p.Parts?.Slots.Length ?? 0).ToString(), p.Parts is not null, foldable: true);
         Stop(Chapter.Prices, "Price rules", p.PriceRules.IsEmpty ? "" : p.PriceRules.Length.ToString());
-        Stop(Chapter.Stock, "Stock", p.Selling.Counted == false ? "–" : onHand.ToString("N0"), onHand > 0 || p.Selling.Counted == false);
+        if (p.IsGroup || p.Parts is { IsMadeUp: false, Slots.IsEmpty: false })
+            Stop(Chapter.Stock, "Stock", "parts");
+        else
+            Stop(
+                Chapter.Stock,
+                "Stock",
+                p.Selling.Counted == false ? "–" : onHand.ToString("N0"),
+                onHand > 0 || p.Selling.Counted == false
+            );
         Stop(Chapter.Shelf, "Shelf");
         Stop(Chapter.Checks, "Checks", stops + doubts > 0 ? (stops + doubts).ToString() : "");
         (Stops, ToAdd) = (spine, toAdd);

@@ -180,9 +180,9 @@ public class LowestMarginTests
                             yield return
                             [
                                 .. new[] { Of(product, needed) },
-                                .. ones > 0 ? new[] { Of(one, ones) } : [],
-                                .. others > 0 ? new[] { Of(other, others) } : [],
-                            ];
+                            .. ones > 0 ? new[] { Of(one, ones) } : [],
+                            .. others > 0 ? new[] { Of(other, others) } : [],
+                        ];
                     }
         }
     }

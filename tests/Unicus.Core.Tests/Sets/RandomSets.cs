@@ -75,8 +75,18 @@ internal sealed class RandomSets
                     ["role"] = "extra",
                     ["ask"] = "several",
                     ["values"] = new JsonArray(
-                        new JsonObject { ["key"] = "each", ["label"] = "Each", ["surcharge"] = new JsonObject { ["amount"] = Money(900) } },
-                        new JsonObject { ["key"] = "once", ["label"] = "Once", ["surcharge"] = new JsonObject { ["once"] = Money(900) } }
+                        new JsonObject
+                        {
+                            ["key"] = "each",
+                            ["label"] = "Each",
+                            ["surcharge"] = new JsonObject { ["amount"] = Money(900) },
+                        },
+                        new JsonObject
+                        {
+                            ["key"] = "once",
+                            ["label"] = "Once",
+                            ["surcharge"] = new JsonObject { ["once"] = Money(900) },
+                        }
                     ),
                 }
             );
@@ -106,7 +116,8 @@ internal sealed class RandomSets
         if (sized)
             doc["options"] = new JsonArray(Option("size", "variant", Sizes));
         var slots = new JsonArray([.. Enumerable.Range(0, 1 + Next(3)).Select(i => (JsonNode)Slot($"slot-{i}", sized, withPrices))]);
-        var price = One(4) ? new JsonObject { ["rule"] = "fixed", ["amount"] = Money(9000) }
+        var price =
+            One(4) ? new JsonObject { ["rule"] = "fixed", ["amount"] = Money(9000) }
             : One(2) ? new JsonObject { ["rule"] = "sum", ["reduce"] = Reduction(2_000) }
             : new JsonObject { ["rule"] = "sum" };
         var isOpen = slots.Any(s => IsOpen((JsonObject)s!));
@@ -114,7 +125,10 @@ internal sealed class RandomSets
         {
             ["sold"] = "together",
             // What is made up ahead has every pick decided.
-            ["stock"] = isOpen || One(2) ? "parts" : One(3) ? "own" : "own-then-parts",
+            ["stock"] =
+                isOpen || One(2) ? "parts"
+                : One(3) ? "own"
+                : "own-then-parts",
             ["price"] = price,
             ["slots"] = slots,
         };
@@ -169,10 +183,7 @@ internal sealed class RandomSets
                     ? new JsonObject { ["sku"] = $"{c}-{Sizes[Next(3)].ToUpperInvariant()}" }
                     : new JsonObject { ["product"] = c };
             if (entry["product"] is not null && c[0] == 'V' && One(4))
-                entry["variants"] = new JsonArray(
-                    new JsonObject { ["size"] = "s" },
-                    new JsonObject { ["size"] = "m" }
-                );
+                entry["variants"] = new JsonArray(new JsonObject { ["size"] = "s" }, new JsonObject { ["size"] = "m" });
             if (One(4))
                 entry["extra"] = Money(700);
             return (JsonNode)entry;

@@ -113,7 +113,10 @@ public class SetCountTests
                 var next = new List<(Dictionary<string, string[]>, Dictionary<string, int>)>();
                 foreach (var chosen in Choices(slot))
                 {
-                    List<Dictionary<string, int>> filled = [[]];
+                    List<Dictionary<string, int>> filled =
+                    [
+                        [],
+                    ];
                     foreach (var entry in chosen)
                     {
                         if (Filled(slot, entry, size) is not { } options)
@@ -125,7 +128,9 @@ public class SetCountTests
                     var picks = chosen.Select(e => RandomSets.CodeOf(e).ToLowerInvariant()).ToArray();
                     next.AddRange(
                         ways.SelectMany(w =>
-                            filled.Select(f => (new Dictionary<string, string[]>(w.Picks) { [(string)slot["key"]!] = picks }, Plus(w.Taken, f)))
+                            filled.Select(f =>
+                                (new Dictionary<string, string[]>(w.Picks) { [(string)slot["key"]!] = picks }, Plus(w.Taken, f))
+                            )
                         )
                     );
                     if (next.Count > most * 4)
@@ -199,7 +204,10 @@ public class SetCountTests
                 by == 0 ? [] : way.ToDictionary(w => w.Key, w => w.Value * by);
             if ((string)doc["parts"]!["stock"]! != "own-then-parts")
                 return [.. ways.Select(w => Times(w, units))];
-            List<Dictionary<string, int>> all = [[]];
+            List<Dictionary<string, int>> all =
+            [
+                [],
+            ];
             for (var i = 0; i < units; i++)
             {
                 all = [.. all.SelectMany(a => ways.Select(w => Plus(a, w)))];

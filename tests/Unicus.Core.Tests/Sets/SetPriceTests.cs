@@ -8,7 +8,13 @@ namespace Unicus.Core.Tests;
 /// <summary>Prices of sets and what is allocated to their leaves.</summary>
 public class SetPriceTests
 {
-    private static (RunLine? Line, List<Fault> Faults) Complete(RandomSets range, string code, JsonObject answers, JsonObject parts, int quantity)
+    private static (RunLine? Line, List<Fault> Faults) Complete(
+        RandomSets range,
+        string code,
+        JsonObject answers,
+        JsonObject parts,
+        int quantity
+    )
     {
         var faults = new List<Fault>();
         var request = new LineRequest(code, null, answers, quantity, null) { Parts = parts };
@@ -56,7 +62,12 @@ public class SetPriceTests
                     Assert.Equal(basket.Total, basket.Working.Total);
                     Assert.Equal(
                         reading.Shares(code, picks.Parts, quantity, basket.Total.Amount),
-                        basket.Leaves.Select(l => new SetReading.Share(l.Path.Text, l.Goods.Variant.Sku.Text, (int)l.Units, l.Allocated.Amount))
+                        basket.Leaves.Select(l => new SetReading.Share(
+                            l.Path.Text,
+                            l.Goods.Variant.Sku.Text,
+                            (int)l.Units,
+                            l.Allocated.Amount
+                        ))
                     );
                 },
                 iter: 3_000
@@ -109,7 +120,12 @@ public class SetPriceTests
     private static IEnumerable<decimal> Fixed(decimal price, params decimal[] alone)
     {
         var goods = alone.Select((a, i) => Plain($"G{i}", i + 1, a)).ToList();
-        var set = Edition("SET", 9, Slots([.. goods.Select(g => g.Product.Code.Text)]), $$"""{ "rule": "fixed", "amount": "{{price:0.00}}" }""");
+        var set = Edition(
+            "SET",
+            9,
+            Slots([.. goods.Select(g => g.Product.Code.Text)]),
+            $$"""{ "rule": "fixed", "amount": "{{price:0.00}}" }"""
+        );
         return Price([.. goods, set], "SET");
     }
 

@@ -73,8 +73,9 @@ internal sealed class SetReading(IReadOnlyDictionary<string, JsonObject> docs)
         slot["of"]!.AsArray().First(e => RandomSets.CodeOf(e!) == RandomSets.CodeOf(part))!;
 
     private static string? SizeOf(JsonNode part) =>
-        part["sku"] is { } sku && ((string)sku!).Contains('-') ? ((string)sku!).Split('-')[1].ToLowerInvariant()
-        : (string?)part["answers"]?["size"];
+        part["sku"] is { } sku && ((string)sku!).Contains('-')
+            ? ((string)sku!).Split('-')[1].ToLowerInvariant()
+            : (string?)part["answers"]?["size"];
 
     /// <summary>What is allocated to the leaves of so many sets.</summary>
     public List<Share> Shares(string code, JsonObject picked, int sets, decimal paid, string path = "")

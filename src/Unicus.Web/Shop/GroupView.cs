@@ -1,0 +1,178 @@
+using System.Collections.Immutable;
+using System.Text.Json.Nodes;
+using Microsoft.Extensions.Primitives;
+using Unicus.Core;
+
+namespace Unicus.Web.Shop;
+
+/// <summary>Something of a group that can be bought: a variant with a box for its quantity.</summary>
+/// <param name="Unit">What one costs; null where more than its variant has to be picked first.</param>
+/// <param name="Typed">What stands in the box; empty for none.</param>
+/// <param name="Problem">Why that cannot be had; null where it can.</param>
+public sealed record PieceRow(VariantOnSale Goods, string Label, Money? Unit, Availability Available, string Typed, string? Problem)
+{
+    /// <summary>The name of its box.</summary>
+    public string Name => GroupView.Prefix + Goods.Variant.Sku.Text;
+}
+
+/// <summary>A piece of a group.</summary>
+/// <param name="Rows">Its variants; empty where it is picked on its own page.</param>
+/// <param name="From">The lowest price; null where none can be bought.</param>
+public sealed record GroupPiece(Slot Slot, Edition Edition, IReadOnlyList<PieceRow> Rows, Money? From)
+{
+    public string Page => $"/p/{Edition.Product.Address}";
+    public string? Picture => Edition.Product.Pictures is [var first, ..] ? first.File : null;
+}
+
+/// <summary>The page of a group: pieces that are each bought by themselves, from one form.</summary>
+public sealed class GroupView
+{
+    public const string Prefix = "n-";
+
+    /// <summary>A piece of more variants is picked on its own page.</summary>
+    private const int MostRows = 12;
+
+    private readonly BuySource _of;
+
+    private GroupView(BuySource of) => _of = of;
+
+    public Product Product => _of.Edition.Product;
+    public SetParts Parts => Product.Parts!;
+    public bool IsProof => _of.IsProof;
+    public string Url => IsProof ? $"/office/products/{Product.Code}/proof" : $"/p/{Product.Address}";
+    public required IReadOnlyList<GroupPiece> Pieces { get; init; }
+
+    /// <summary>The group's own questions, answered once.</summary>
+    public required BuyView Own { get; init; }
+
+    /// <summary>What everything with a quantity comes to; null where nothing has one.</summary>
+    public Money? Total { get; private set; }
+
+    /// <summary>Units in all.</summary>
+    public long Units { get; private set; }
+
+    public string? Problem { get; set; }
+
+    /// <summary>What its price line says; null for nothing.</summary>
+    public string? PriceLine
+    {
+        get
+        {
+            var prices = Pieces.Select(p => p.From).OfType<Money>().ToList();
+            if (prices.Count == 0)
+                return null;
+            return Parts.PriceLine switch
+            {
+                Core.PriceLine.None => null,
+                Core.PriceLine.Span when prices.Min() < prices.Max() => $"{prices.Min().ForPeople()} to {prices.Max().ForPeople()}",
+                Core.PriceLine.Default => "one of each "
+                    + Pieces
+                        .Where(p => p.From is not null)
+                        .Select(p => p.From!.Value * (p.Slot.Quantity.Decided ?? p.Slot.Quantity.Min))
+                        .Sum(prices[0].Currency)
+                        .ForPeople(),
+                _ => $"from {prices.Min().ForPeople()}",
+            };
+        }
+    }
+
+    /// <summary>Makes the page from what was sent.</summary>
+    public static GroupView Make(BuySource of, IEnumerable<KeyValuePair<string, StringValues>> sent, DateOnly today)
+    {
+        var all = sent.ToList();
+        var typed = all.Where(s => s.Key.StartsWith(Prefix, StringComparison.Ordinal))
+            .ToDictionary(s => s.Key[Prefix.Length..], s => s.Value.ToString());
+        var own = BuyView.Make(of, BuyForm.Read(of.Edition.Configurator, all, today), TypedQuantity.Read(null));
+        var view = new GroupView(of)
+        {
+            Own = own,
+            Pieces =
+            [
+                .. of
+                    .Edition.Product.SlotsInRange.SelectMany(s => s.Candidates.Select(c => (s.Slot, Part: PartOnSale.Of(c, of.Range))))
+                    .Where(p => p.Part is { Edition.Product.IsGroup: false })
+                    .Select(p => Piece(of, p.Slot, p.Part!, typed)),
+            ],
+        };
+        view.Add();
+        return view;
+    }
+
+    private static GroupPiece Piece(BuySource of, Slot slot, PartOnSale part, Dictionary<string, string> typed)
+    {
+        var edition = part.Edition;
+        var terms = of.At(1) with { Through = of.Edition.Product.Code.Text };
+        var from = Standing.From(edition, part.Only is { } one ? Configuration.Of(one.Values) : Configuration.Empty, terms);
+        IReadOnlyList<MatrixVariant> variants = part.Only is { } only ? [only] : [.. edition.Matrix.Offered.Take(MostRows + 1)];
+        // What asks for more than its variant is picked where it is asked.
+        var isPickedThere =
+            variants.Count is 0 or > MostRows || !Standing.Of(edition, Configuration.Of(variants[0].Values), Filling.Rest, terms).IsWhole;
+        return new GroupPiece(slot, edition, isPickedThere ? [] : [.. variants.Select(v => Row(of, edition, v, terms, typed))], from);
+    }
+
+    private static PieceRow Row(BuySource of, Edition edition, MatrixVariant variant, StandingTerms terms, Dictionary<string, string> typed)
+    {
+        var text = typed.GetValueOrDefault(variant.Sku.Text, "").Trim();
+        var units = UnitsOf(text);
+        var standing = Standing.Of(
+            edition,
+            Configuration.Of(variant.Values),
+            Filling.Rest,
+            terms with
+            {
+                Quantity = Math.Max(1, units ?? 1),
+            }
+        );
+        var available = of.Stock.Of(variant);
+        var problem =
+            text.Length > 0 && units is null ? "A quantity is a whole number."
+            : units > 0 && !available.CanSell(units.Value) ? $"Only {available.Units:N0} can be had"
+            : null;
+        var label = edition.Matrix.Options.IsEmpty ? edition.Product.Name : variant.Values.Name(edition.Matrix.Options);
+        return new PieceRow(
+            new VariantOnSale(edition, variant),
+            label,
+            standing.IsWhole ? standing.Price?.Working.Unit : null,
+            available,
+            text,
+            problem
+        );
+    }
+
+    /// <summary>The units that are typed; 0 for none, null for what is no number.</summary>
+    private static int? UnitsOf(string typed) =>
+        typed.Trim().Length == 0 ? 0
+        : TypedNumbers.Whole(typed, 0, BasketRequest.MostUnits) is { Ok: true, Value: { } units } ? units
+        : null;
+
+    /// <summary>The lines that it is bought by: each piece with a quantity, then the group's own answers.</summary>
+    public IReadOnlyList<LineRequest> Lines()
+    {
+        var code = Product.Code.Text;
+        var lines = Pieces
+            .SelectMany(p => p.Rows)
+            .Where(r => r is { Problem: null, Unit: not null } && UnitsOf(r.Typed) > 0)
+            .Select(r => new LineRequest(r.Goods.Edition.Product.Code.Text, null, AnswersOf(r.Goods), UnitsOf(r.Typed)!.Value, code))
+            .ToList();
+        if (lines.Count > 0 && Own.Answers.Given.Any(g => g.Answer is not Answer.None))
+            lines.Add(new LineRequest(code, null, AnswerDocument.Write(Own.Answers, Product.Questions), 1, code));
+        return lines;
+    }
+
+    private static JsonObject AnswersOf(VariantOnSale goods) =>
+        AnswerDocument.Write(Configuration.Of(goods.Variant.Values), goods.Edition.Product.Questions);
+
+    private void Add()
+    {
+        var faults = new List<Fault>();
+        var completion = new LineCompletion(_of.Range, _of.Stock.Today, _of.Terms);
+        var lines = Lines().Select(l => completion.Complete(l, "#", faults)).OfType<RunLine>().ToList();
+        Units = lines.Where(l => !l.IsOfGroup).Sum(l => (long)l.Quantity);
+        if (Units > 0 && PriceRun.Of(lines, _of.Terms with { WithoutDelivery = true }, _of.Range, trace: false).Basket is { } basket)
+            Total = basket.Subtotal;
+    }
+
+    /// <summary>The pins of a picture with the number of the piece that each leads to.</summary>
+    public IEnumerable<(Pin Pin, int Number)> PinsOf(LookbookPicture picture) =>
+        picture.Pins.Select(p => (p, Pieces.ToList().FindIndex(x => x.Slot.Key == p.Slot) + 1)).Where(p => p.Item2 > 0);
+}

@@ -1,0 +1,274 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+using Unicus.Store;
+
+namespace Unicus.Web.Workbench;
+
+/// <summary>The chapter Parts: what the product is put together from, or presents.</summary>
+public sealed partial class WorkbenchModel
+{
+    private PartsView? _parts;
+
+    /// <summary>What was typed for a slot that could not be taken, so that it stays in its form.</summary>
+    public (string Slot, IFormCollection Form)? RefusedSlot { get; private set; }
+
+    /// <summary>What was typed to be added and could not be taken.</summary>
+    public string RefusedParts { get; private set; } = "";
+
+    /// <summary>The set as it stands, with prices, stock and its tree.</summary>
+    public async Task<PartsView> PartsNow()
+    {
+        if (_parts is not null)
+            return _parts;
+        if (await catalogue.Working(db, Code) is not { Draft: { Product.Parts: not null } draft })
+            return _parts = PartsView.Nothing;
+        var range = await catalogue.Range(db, draft);
+        var stock = new LeafStock((await catalogue.Stock(db, draft, range)).Of, await visit.Today());
+        return _parts = PartsView.Of(draft, new StandingTerms(range, stock, await visit.PublicTerms()));
+    }
+
+    /// <summary>Codes and names that can be parts, for the boxes that ask for one.</summary>
+    public async Task<List<string>> SomeParts() =>
+        await db
+            .Products.Where(p => p.Id != Copy.Row.Id)
+            .OrderByDescending(p => p.Edition != null)
+            .ThenBy(p => p.Code)
+            .Select(p => p.Code)
+            .Take(300)
+            .ToListAsync();
+
+    /// <summary>Takes what is about all parts together.</summary>
+    public async Task<IActionResult> OnPostParts()
+    {
+        var form = Request.Form;
+        return await ChangeParts(
+            "Parts as a whole",
+            (parts, copy) =>
+            {
+                var reduce = PartWords.ReadReduction(form["reduce"].ToString(), copy.Shop.Currency);
+                if (!reduce.Ok)
+                    return Read<SetParts>.No(reduce.Problem!);
+                var isFixed = form["price"] == "fixed";
+                var amount = TypedNumbers.Amount(form["amount"].ToString(), copy.Shop.Currency);
+                if (isFixed && amount is not { Ok: true, Value: not null })
+                    return Read<SetParts>.No("A fixed price needs its amount, such as 96.00.");
+                var sold = form["sold"] == "separately" ? Sold.Separately : Sold.Together;
+                var taxClass = form["taxClass"].ToString();
+                parts = parts with { Sold = sold };
+                // What belongs to the other way of selling is not in the form and stays as it was.
+                if (form.ContainsKey("stock"))
+                    parts = parts with
+                    {
+                        Stock = Enum.TryParse<SetStock>(form["stock"], out var stock) ? stock : SetStock.Parts,
+                        Price = isFixed ? new SetPrice.Fixed(amount.Value!.Value) : new SetPrice.Sum(reduce.Value),
+                        RulesReachParts = form["inside"] == "yes",
+                        TaxClass = taxClass.Length == 0 ? null : taxClass,
+                    };
+                if (form.ContainsKey("arrangement"))
+                    parts = parts with
+                    {
+                        Arrangement = Enum.TryParse<Arrangement>(form["arrangement"], out var arrangement) ? arrangement : Arrangement.List,
+                        PriceLine = Enum.TryParse<PriceLine>(form["priceLine"], out var line) ? line : PriceLine.From,
+                        Shows = form["shows"]
+                            .Select(s => Enum.TryParse<PieceShows>(s, out var shows) ? shows : PieceShows.Nothing)
+                            .Aggregate(PieceShows.Nothing, (a, b) => a | b),
+                    };
+                return Read<SetParts>.Of(parts);
+            }
+        );
+    }
+
+    /// <summary>Adds a slot for each line: a code, SKU or name, with its quantity behind.</summary>
+    public async Task<IActionResult> OnPostNewParts(string? lines)
+    {
+        var wanted = new List<(PartEntry Entry, int Units, string Name)>();
+        foreach (var line in TypedText.Clean(lines).ReplaceLineEndings("\n").Split('\n').Select(l => l.Trim()).Where(l => l.Length > 0))
+        {
+            var (name, units) = SplitUnits(line);
+            PartEntry? found =
+                name.StartsWith("category ", StringComparison.OrdinalIgnoreCase) ? new PartEntry.OfCategory(name[9..].Trim())
+                : name.StartsWith("tag ", StringComparison.OrdinalIgnoreCase) ? new PartEntry.OfTag(name[4..].Trim())
+                : await FindPart(name);
+            if (found is null)
+            {
+                RefusedParts = lines ?? "";
+                return await Answer(Outcome.No("", $"There is no product or SKU “{name}”. Nothing was added."));
+            }
+            wanted.Add((found, units, await NameOf(found)));
+        }
+        if (wanted.Count == 0)
+            return await Answer(Outcome.No("", "Type a product code, a SKU or a name; each on a line of its own."));
+        var more = wanted.Count > 3 ? $" and {wanted.Count - 3} more" : "";
+        return await ChangeParts(
+            $"Parts added: {string.Join(", ", wanted.Take(3).Select(w => w.Name))}{more}",
+            (parts, copy) =>
+            {
+                var taken = copy.Product.TakenKeys.ToHashSet();
+                var slots = parts.Slots.ToBuilder();
+                foreach (var (entry, units, name) in wanted)
+                {
+                    var key = Key.From(name, taken, "part");
+                    taken.Add(key);
+                    slots.Add(new Slot(key, name) { Of = [entry], Quantity = new SlotQuantity(units, units, null) });
+                }
+                return slots.Count > SetParts.MostSlots
+                    ? Read<SetParts>.No($"A product has at most {SetParts.MostSlots} slots.")
+                    : Read<SetParts>.Of(parts with { Slots = slots.ToImmutable() });
+            }
+        );
+    }
+
+    /// <summary>Takes a slot as its form shows it, moves it or removes it.</summary>
+    public async Task<IActionResult> OnPostSlot(string slot, string? act)
+    {
+        var form = Request.Form;
+        var currency = (await visit.Shop()).Currency;
+        var entries = await PartWords.ReadEntries(form["of"].ToString(), currency, FindPart);
+        var outcome = await PartsOutcome(
+            act == "remove" ? $"Slot {slot} removed" : $"Slot {slot}",
+            (parts, _) =>
+            {
+                var at = parts.Slots.ToList().FindIndex(s => s.Key.Text == slot);
+                if (at < 0)
+                    return Read<SetParts>.No("That slot is no longer there.");
+                if (act == "remove")
+                    return Read<SetParts>.Of(
+                        parts with
+                        {
+                            Slots = parts.Slots.RemoveAt(at),
+                            Pictures = [.. parts.Pictures.Select(p => p with { Pins = p.Pins.RemoveAll(pin => pin.Slot.Text == slot) })],
+                        }
+                    );
+                if (act is "up" or "down")
+                {
+                    var to = Math.Clamp(at + (act == "up" ? -1 : 1), 0, parts.Slots.Length - 1);
+                    return Read<SetParts>.Of(parts with { Slots = parts.Slots.RemoveAt(at).Insert(to, parts.Slots[at]) });
+                }
+                if (!entries.Ok)
+                    return Read<SetParts>.No(entries.Problem!);
+                var edited = Edited(parts.Slots[at], form, entries.Value, currency);
+                return edited.Ok
+                    ? Read<SetParts>.Of(parts with { Slots = parts.Slots.SetItem(at, edited.Value!) })
+                    : Read<SetParts>.No(edited.Problem!);
+            }
+        );
+        if (!outcome.Done)
+            RefusedSlot = (slot, form);
+        return await Answer(outcome, act == "remove" && outcome.Done ? "Removed" : null, canUndo: act == "remove");
+    }
+
+    private static Read<Slot> Edited(Slot slot, IFormCollection form, ImmutableArray<PartEntry> entries, Currency currency)
+    {
+        var label = TypedText.Line(form["label"]);
+        if (label.Length is 0 or > 120)
+            return Read<Slot>.No("A slot needs a name of 1 to 120 characters.");
+        var quantity = PartWords.ReadQuantity(form["quantity"].ToString());
+        if (!quantity.Ok)
+            return Read<Slot>.No(quantity.Problem!);
+        var picks = PartWords.ReadPicks(form["picks"].ToString());
+        if (!picks.Ok)
+            return Read<Slot>.No(picks.Problem!);
+        var keys = entries
+            .Select(e => (e as PartEntry.OfProduct)?.Code ?? (e as PartEntry.OfSku)?.Code)
+            .OfType<string>()
+            .Select(Slot.KeyOf)
+            .ToList();
+        if (keys.Contains(null) || keys.Distinct().Count() < keys.Count)
+            return Read<Slot>.No("Each part stands once in a slot.");
+        if (keys.Count == entries.Length && picks.Value?.Min > keys.Count)
+            return Read<Slot>.No($"{picks.Value.Value.Min} picks are needed and {keys.Count} are there to pick.");
+        var pick = form["pick"].ToString();
+        slot = slot with
+        {
+            Label = label,
+            Of = entries,
+            Quantity = quantity.Value,
+            Picks = picks.Value,
+            Optional = form["optional"] == "yes",
+            Pick =
+                pick == "fixed" ? new SlotPick.Fixed()
+                : pick.StartsWith("follows-", StringComparison.Ordinal) && Key.TryParse(pick["follows-".Length..], out var option)
+                    ? new SlotPick.Follows(
+                        option,
+                        (slot.Pick as SlotPick.Follows)?.Option == option ? ((SlotPick.Follows)slot.Pick).Table : null
+                    )
+                : new SlotPick.Shopper(),
+            Default = [.. slot.Default.Where(d => keys.Contains(d))],
+        };
+        return PartWords.WithPrice(slot, form["price"].ToString(), currency);
+    }
+
+    private async Task<IActionResult> ChangeParts(string sentence, Func<SetParts, WorkingCopy, Read<SetParts>> change) =>
+        await Answer(await PartsOutcome(sentence, change));
+
+    private async Task<Outcome> PartsOutcome(string sentence, Func<SetParts, WorkingCopy, Read<SetParts>> change)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        SetParts? after = null;
+        var outcome = await changeProduct.Apply(
+            Code,
+            sentence,
+            visit.Actor,
+            copy =>
+            {
+                var read = change(copy.Product.Parts ?? new SetParts(), copy);
+                if (!read.Ok)
+                    return Read<Product>.No(read.Problem!);
+                after = read.Value!.Slots.IsEmpty && read.Value == new SetParts() ? null : read.Value;
+                return Read<Product>.Of(copy.Product with { Parts = after });
+            }
+        );
+        if (!outcome.Done)
+            return outcome;
+        if (after is not null)
+        {
+            var product = new Product(ProductCode.Of(Code.ToUpperInvariant()), "") { Parts = after };
+            var loops = await new PartLoops(db, (await visit.Shop()).Currency).Of(product, published: false);
+            if (loops.Count > 0)
+                return new Outcome(loops);
+        }
+        await transaction.CommitAsync();
+        return outcome;
+    }
+
+    /// <summary>A product or SKU by code or name.</summary>
+    private async Task<PartEntry?> FindPart(string name)
+    {
+        var code = name.Trim().ToUpperInvariant();
+        if (await db.Products.AnyAsync(p => p.Code == code))
+            return new PartEntry.OfProduct(code);
+        if (await db.Skus.Where(s => s.Code.ToUpper() == code).Select(s => s.Code).FirstOrDefaultAsync() is { } sku)
+            return new PartEntry.OfSku(sku);
+        var wanted = name.Trim().ToLowerInvariant();
+        var named = await db.Products.Where(p => p.Name.ToLower() == wanted).Select(p => p.Code).Take(2).ToListAsync();
+        return named is [var only] ? new PartEntry.OfProduct(only) : null;
+    }
+
+    private async Task<string> NameOf(PartEntry entry) =>
+        entry switch
+        {
+            PartEntry.OfProduct p => await db.Products.Where(x => x.Code == p.Code).Select(x => x.Name).FirstAsync(),
+            PartEntry.OfSku s => (await catalogue.OfSku(db, s.Code))?.Figures.Name ?? s.Code,
+            PartEntry.OfCategory c => c.Name,
+            PartEntry.OfTag t => t.Name,
+            _ => "part",
+        };
+
+    /// <summary>“FRAME 10”, “10 × FRAME”, or two columns of a sheet.</summary>
+    private static (string Name, int Units) SplitUnits(string line)
+    {
+        var words = line.Split(['\t', ' '], StringSplitOptions.RemoveEmptyEntries);
+        if (
+            words.Length >= 3
+            && words[1] is "×" or "x"
+            && int.TryParse(words[0], out var before)
+            && before is >= 1 and <= SlotQuantity.Most
+        )
+            return (string.Join(' ', words[2..]), before);
+        if (words.Length >= 2 && int.TryParse(words[^1], out var behind) && behind is >= 1 and <= SlotQuantity.Most)
+            return (string.Join(' ', words[..^1]), behind);
+        return (string.Join(' ', words), 1);
+    }
+}

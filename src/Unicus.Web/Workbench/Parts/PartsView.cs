@@ -1,0 +1,155 @@
+using Unicus.Core;
+
+namespace Unicus.Web.Workbench;
+
+/// <summary>A set as the merchant sees it beside its slots.</summary>
+/// <param name="Counts">How many can be sold; null for a group.</param>
+/// <param name="Price">Of one with what is picked beforehand; null where nothing valid has one.</param>
+/// <param name="Rows">What is in one, with its share of the price.</param>
+/// <param name="Margin">Of the whole, in per cent; null where a cost is not known.</param>
+/// <param name="Alone">What the parts cost bought one by one; null while something is open.</param>
+/// <param name="Root">Of the tree of parts.</param>
+/// <param name="Troubles">Parts that are not on sale, and other reasons why it cannot be put together.</param>
+public sealed record PartsView(
+    SetCounts? Counts,
+    ConfiguredPrice? Price,
+    IReadOnlyList<PartRow> Rows,
+    decimal? Margin,
+    Money? Alone,
+    PartNode? Root,
+    IReadOnlyList<string> Troubles
+)
+{
+    /// <summary>Of a product without parts.</summary>
+    public static PartsView Nothing { get; } = new(null, null, [], null, null, null, []);
+
+    /// <summary>Looks a draft over.</summary>
+    public static PartsView Of(Edition draft, StandingTerms terms)
+    {
+        var tree = new PartTree(terms);
+        var root = tree.Of(draft);
+        if (!draft.Product.IsSet)
+            return Nothing with { Root = root, Troubles = tree.Troubles };
+        var standing = Standing.Of(draft, Configuration.Empty, Filling.Rest, terms);
+        var (rows, margin) = RowsOf(draft, standing, terms);
+        var troubles = standing.Assembled?.Problem is { } problem ? tree.Troubles.Append(problem).Distinct().ToList() : tree.Troubles;
+        var first = Standing.Of(draft, Configuration.Empty, Filling.Beforehand, terms);
+        return new PartsView(first.Sets, first.Price, rows, margin, standing.PartsAlone, root, troubles);
+    }
+
+    private static (IReadOnlyList<PartRow> Rows, decimal? Margin) RowsOf(Edition draft, Standing standing, StandingTerms terms)
+    {
+        if (standing is not { IsWhole: true, Variant: { } variant } || standing.Assembled is not { } assembled)
+            return ([], null);
+        var line = new RunLine(new VariantOnSale(draft, variant), standing.Shown, 1, standing.Needs.Value, draft.Product.Code.Text)
+        {
+            Assembled = assembled,
+        };
+        if (PriceRun.Of([line], terms.Run with { WithoutDelivery = true }, terms.Range).Basket is not { } basket)
+            return ([], null);
+        var priced = basket.Lines[0];
+        decimal? MarginOf(Money paid, Money? cost)
+        {
+            if (cost is not { } known || paid.IsZero)
+                return null;
+            var tax = terms.Run.Trade.PricesIncludeTax ? priced.Tax.Amount * paid.Amount / Math.Max(0.01m, priced.Total.Amount) : 0;
+            var net = paid.Amount - tax;
+            return net <= 0 ? null : (net - known.Amount) * 100 / net;
+        }
+        return (
+            [
+                .. priced.Leaves.Select(l => new PartRow(
+                    l.Path.Text,
+                    l.Goods.Figures.Name,
+                    l.Goods.Variant.Sku.Text,
+                    l.Units,
+                    l.Allocated,
+                    MarginOf(l.Allocated, l.Cost)
+                )),
+            ],
+            MarginOf(priced.Total, priced.Cost)
+        );
+    }
+}
+
+/// <summary>A leaf of one set with its share of the price.</summary>
+public sealed record PartRow(string Path, string Name, string Sku, long Units, Money Share, decimal? Margin);
+
+/// <summary>A product in the tree of parts.</summary>
+/// <param name="Units">On the edge that leads to it, as merchants write them; empty for the root.</param>
+/// <param name="Available">How many there are; null where nothing limits or several variants differ.</param>
+/// <param name="Slot">The label of the slot that it fills.</param>
+/// <param name="IsFirstOut">Whether it runs out first.</param>
+public sealed record PartNode(
+    string Code,
+    string Name,
+    string Slot,
+    string Units,
+    long? Available,
+    bool IsFirstOut,
+    bool IsGone,
+    IReadOnlyList<PartNode> Parts
+)
+{
+    /// <summary>It and everything below it, with how deep it lies; the outermost first.</summary>
+    public IEnumerable<(PartNode Node, int Depth)> All(int depth = 0) => Parts.SelectMany(p => p.All(depth + 1)).Prepend((this, depth));
+}
+
+/// <summary>Draws up what contains what, through every level.</summary>
+internal sealed class PartTree(StandingTerms terms)
+{
+    private const int MostNodes = 300;
+
+    private readonly List<string> _troubles = [];
+    private int _nodes;
+
+    /// <summary>Parts that are not on sale.</summary>
+    public IReadOnlyList<string> Troubles => _troubles;
+
+    /// <summary>The tree below a product.</summary>
+    public PartNode Of(Edition draft)
+    {
+        var standing = draft.Product.IsSet ? Standing.Of(draft, Configuration.Empty, Filling.Beforehand, terms) : null;
+        var runsOut = standing?.Sets?.RunsOut.Select(g => g.Edition.Product.Code.Text).ToHashSet() ?? [];
+        return Node(draft, "", "", standing?.Sets?.Most, runsOut, 0);
+    }
+
+    private PartNode Node(Edition edition, string slot, string units, long? available, HashSet<string> runsOut, int depth)
+    {
+        _nodes++;
+        var product = edition.Product;
+        var parts = new List<PartNode>();
+        if (depth < SetParts.MostLevels)
+            foreach (var filled in product.SlotsInRange)
+                foreach (var candidate in filled.Candidates.TakeWhile(_ => _nodes < MostNodes))
+                    parts.Add(Node(filled, candidate, runsOut, depth));
+        return new PartNode(product.Code.Text, product.Name, slot, units, available, runsOut.Contains(product.Code.Text), false, parts);
+    }
+
+    private PartNode Node(FilledSlot filled, Candidate candidate, HashSet<string> runsOut, int depth)
+    {
+        var (slot, units) = (filled.Slot.Label, PartWords.Of(filled.Slot.Quantity));
+        if (PartOnSale.Of(candidate, terms.Range) is not { } part)
+        {
+            _troubles.Add($"{slot}: {candidate.Label} is not on sale.");
+            return new PartNode(candidate.Product ?? candidate.Label, candidate.Label, slot, units, 0, false, true, []);
+        }
+        long? available =
+            part.Edition.Product.IsSet ? Standing.Of(part.Edition, Configuration.Empty, Filling.None, terms).Sets?.Most
+            : part.Only is { } only ? terms.Stock.Of(only).Units
+            : part.Edition.Matrix.OfferedCount > MostNodes ? null
+            : Sum(part.Edition.Matrix.Offered.Select(v => (long?)terms.Stock.Of(v).Units));
+        return Node(part.Edition, slot, units, available, runsOut, depth + 1);
+    }
+
+    private static long? Sum(IEnumerable<long?> units)
+    {
+        var sum = 0L;
+        foreach (var some in units)
+            if (some is not { } known)
+                return null;
+            else
+                sum += known;
+        return sum;
+    }
+}
