@@ -26,6 +26,8 @@ if (part is null or "prices")
     PriceRatios.Run();
     ReadingRatios.Run(args.Contains("solver"));
 }
+if (part is null or "sets")
+    SetRatios.Run();
 if (part is null or "strangers" && Environment.GetEnvironmentVariable("UNICUS_LIMITED_URL") is { } limited)
     await StrangerRatios.Run(client, new Uri(limited));
 if (part is null or "range" && Environment.GetEnvironmentVariable("UNICUS_LARGE") is { } large)

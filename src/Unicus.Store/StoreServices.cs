@@ -30,6 +30,7 @@ public static class StoreServices
         typeof(PictureStore),
         typeof(VideoStore),
         typeof(MoveStock),
+        typeof(MakeUpSets),
         typeof(ChangePriceRules),
         typeof(Coupons),
         typeof(RuleTrial),

@@ -69,13 +69,20 @@ public static class BasketDocument
     /// <summary>The step that documents call so.</summary>
     public static PriceStep StepNamed(string name) => Enum.GetValues<PriceStep>().First(s => Step(s) == name);
 
-    private static JsonObject Line(PricedLine line) =>
+    private static JsonObject Line(PricedLine line)
+    {
+        var json = Plain(line);
+        if (line.Line.Through is { } page && page != line.Line.Goods.Edition.Product.Code.Text)
+            json["through"] = page;
+        return json;
+    }
+
+    private static JsonObject Plain(PricedLine line) =>
         new()
         {
             ["product"] = line.Line.Goods.Edition.Product.Code.Text,
             // What a group's own extras cost is bought by no SKU.
             ["sku"] = line.Line.IsOfGroup ? null : line.Line.Goods.Variant.Sku.Text,
-            ["through"] = line.Line.Through is { } page && page != line.Line.Goods.Edition.Product.Code.Text ? page : null,
             ["quantity"] = line.Line.Quantity,
             ["unit"] = line.Unit.ToString(),
             ["total"] = line.Total.ToString(),

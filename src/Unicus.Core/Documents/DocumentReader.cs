@@ -261,11 +261,12 @@ public static class DocumentReader
         {
             if (!node.Exists || !node.IsObject("an object"))
                 return new Shelf();
-            node.Only("listed", "searchable", "position");
+            node.Only("listed", "searchable", "alone", "position");
             return new Shelf
             {
                 Listed = node.Flag("listed") ?? true,
                 Searchable = node.Flag("searchable") ?? true,
+                Alone = node.Flag("alone") ?? true,
                 Position = node.Whole("position", 0, Core.Shelf.LastPosition),
             };
         }

@@ -81,6 +81,8 @@ public static class DocumentWriter
     private static JsonObject Write(Shelf shelf)
     {
         var json = new JsonObject { ["listed"] = shelf.Listed, ["searchable"] = shelf.Searchable };
+        if (!shelf.Alone)
+            json["alone"] = false;
         if (shelf.Position is { } position)
             json["position"] = position;
         return json;

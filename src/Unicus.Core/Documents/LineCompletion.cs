@@ -20,6 +20,12 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
         var told = new Told(pointer, faults);
         if (Goods(request, told) is not { } found)
             return null;
+        var page = Through(range, request.Through, found.Edition);
+        if (!found.Edition.Product.Shelf.Alone && page == found.Edition.Product.Code.Text)
+        {
+            told.No($"{found.Edition.Product.Name} is sold only as a part of others.");
+            return null;
+        }
         if (request.IsOfGroup && !found.Edition.Product.IsGroup)
         {
             told.No($"{found.Edition.Product.Code} is no group, so it has no pieces.");
@@ -32,8 +38,8 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
         if (found.BySku is { } variant)
             given = variant.Values.Pairs.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
         var parts = new Node(JsonSerializer.SerializeToElement(request.Parts), $"{pointer}/parts", faults);
-        var said = PartAnswers.Read(parts, found.Edition, range, today);
-        given = said.Picks(found.Edition, given, parts);
+        var said = PartAnswersDocument.Read(parts, found.Edition, range, today);
+        given = PartAnswersDocument.Picks(said, found.Edition, given, parts);
         return faults.Count > before ? null : Complete(request, found.Edition, given, said, told);
     }
 

@@ -50,10 +50,10 @@ internal static class UnitStage
     /// <param name="Use">Null: none makes it lower.</param>
     /// <param name="Unfloored">Before the floor.</param>
     /// <param name="Result">Behind it, where it is looked at.</param>
-    private readonly record struct Candidate(RuleUse? Use, long Unfloored, long Result);
+    private readonly record struct Lowered(RuleUse? Use, long Unfloored, long Result);
 
     /// <summary>The rule that by itself, floor included, is lower than all the others together; null where none is.</summary>
-    private static Candidate? Alone(LineRun line, UnitRules rules, long together)
+    private static Lowered? Alone(LineRun line, UnitRules rules, long together)
     {
         var least = line.Room is { } room ? line.Unit - room : long.MinValue;
         foreach (var use in rules.Adds)
@@ -63,16 +63,16 @@ internal static class UnitStage
     }
 
     /// <summary>The rule with the lowest result below a limit; the first on a tie.</summary>
-    private static Candidate Lowest(LineRun line, ReadOnlySpan<RuleUse> uses, long below, long least)
+    private static Lowered Lowest(LineRun line, ReadOnlySpan<RuleUse> uses, long below, long least)
     {
-        var (lowest, unit) = (default(Candidate), line.Unit);
+        var (lowest, unit) = (default(Lowered), line.Unit);
         foreach (var use in uses)
         {
             var unfloored = use.Left(line, unit);
             var result = Math.Max(unfloored, least);
             if (result >= below)
                 continue;
-            lowest = new Candidate(use, unfloored, result);
+            lowest = new Lowered(use, unfloored, result);
             below = result;
         }
         return lowest;

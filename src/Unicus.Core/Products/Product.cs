@@ -49,6 +49,9 @@ public sealed record Shelf
     /// <summary>Whether the shop's search finds it.</summary>
     public bool Searchable { get; init; } = true;
 
+    /// <summary>Whether it is sold by itself; otherwise only as a part: not listed, and a search for it finds what it is in.</summary>
+    public bool Alone { get; init; } = true;
+
     /// <summary>Its place in lists, the lower the earlier; null: behind those that have one.</summary>
     public int? Position { get; init; }
 

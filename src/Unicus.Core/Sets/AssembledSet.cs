@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Nodes;
 
 namespace Unicus.Core;
 
@@ -27,20 +26,6 @@ public sealed record PickedPart(FilledSlot Slot, Candidate Candidate, int? Units
                 .Concat(Standing.Open.Where(q => q.Role == OptionRole.Extra))
                 .Select(q => q.Label)
                 .Concat(Standing.Assembled?.OpenLabels ?? []);
-
-    /// <summary>The pick as a line asks for it.</summary>
-    internal JsonObject Write()
-    {
-        var json = Candidate.Sku is { } sku ? new JsonObject { ["sku"] = sku } : new JsonObject { ["product"] = Candidate.Product };
-        if (Units is { } units)
-            json["quantity"] = units;
-        if (Standing is not { } standing)
-            return json;
-        json["answers"] = AnswerDocument.Write(standing.Shown, standing.Edition.Configurator.Questions);
-        if (standing.Assembled is { } inner)
-            json["parts"] = inner.Write();
-        return json;
-    }
 
     /// <summary>What it is called.</summary>
     public string Name => Standing is { Variant: { } v } s ? s.Edition.Title(v) : Standing?.Edition.Product.Name ?? Candidate.Label;
@@ -78,15 +63,6 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
                 select $"{part.Slot.Slot.Label}: {Wording.LowerFirst(label)}"
             );
 
-    /// <summary>The picks as a line asks for them.</summary>
-    public JsonObject Write()
-    {
-        var json = new JsonObject();
-        foreach (var slot in Parts.GroupBy(p => p.Slot.Slot.Key))
-            json[slot.Key.Text] = new JsonArray([.. slot.Select(p => (JsonNode)p.Write())]);
-        return json;
-    }
-
     /// <summary>Fills the slots.</summary>
     /// <param name="edition">The set.</param>
     /// <param name="shown">Answers that count.</param>
@@ -104,15 +80,14 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
         var parts = ImmutableArray.CreateBuilder<PickedPart>();
         var open = ImmutableArray.CreateBuilder<Slot>();
         string? problem = null;
-        var visible = edition.Configurator.Book;
-        var visibility = new Visibility(visible, shown);
+        var visibility = new Visibility(edition.Configurator.Book, shown);
         foreach (var slot in edition.Product.Slots)
         {
             if (slot.Question is { } question && !visibility.IsShown(question.Key))
                 continue;
             if (Picked(slot, shown) is not { } picked)
             {
-                if (slot.Slot.Optional && filling == Filling.Rest)
+                if (slot.Slot.Optional && filling != Filling.None)
                     continue;
                 open.Add(slot.Slot);
                 continue;

@@ -93,6 +93,19 @@ public static class ComingApart
         };
     }
 
+    /// <summary>What is taken to make one up ahead, each SKU once: a part that is itself made up ahead is taken as it is.</summary>
+    /// <returns>Empty where something in it is open or cannot be had.</returns>
+    public static ImmutableArray<LeafNeed> ToMakeUp(AssembledSet assembled) =>
+        !assembled.IsDecided || assembled.Parts.Any(p => p.Standing is not { IsWhole: true })
+            ? []
+            :
+            [
+                .. assembled
+                    .Parts.SelectMany(OfPart)
+                    .GroupBy(n => n.Goods.Variant.Sku)
+                    .Select(g => g.First() with { PerUnit = g.Sum(n => n.PerUnit), Apart = [] }),
+            ];
+
     private static IEnumerable<LeafNeed> OfPart(PickedPart part)
     {
         var (slot, units) = (part.Slot.Slot, part.Units ?? part.Slot.Slot.Quantity.Min);

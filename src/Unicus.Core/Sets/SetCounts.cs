@@ -41,6 +41,8 @@ public sealed record SetCounts(bool IsOpen, long? Available, long? Most, bool Is
 /// </remarks>
 internal sealed class MixOfPicks
 {
+    private const int MostVariants = 400;
+
     private readonly IntegerProgram _program = new();
     private readonly Dictionary<Sku, (VariantOnSale Goods, Dictionary<int, long> Taken)> _taken = [];
     private readonly Dictionary<Sku, int> _apart = [];
@@ -172,7 +174,18 @@ internal sealed class MixOfPicks
         var part = AssembledSet.Part(slot, found, edition, shown, said, Filling.None, _terms, [edition.ProductId]);
         if (part is not { Problem: null, Standing: { } standing })
             yield break;
-        var variants = standing.Variant is { } one ? [one] : standing.Edition.Configurator.Offered(standing.Answers);
+        var variants = standing.Variant is { } one ? [one] : standing.Edition.Configurator.Offered(standing.Answers).ToList();
+        if (variants.Count > MostVariants)
+        {
+            // Of very many those of which there is most: what is said is then a bound from below.
+            variants =
+            [
+                .. variants
+                    .OrderByDescending(v => _terms.Stock.CapacityOf(new VariantOnSale(standing.Edition, v)) ?? long.MaxValue)
+                    .Take(MostVariants),
+            ];
+            _isWhole = false;
+        }
         foreach (var variant in variants)
             yield return new PartWay(candidate, standing, variant, part.Units ?? slot.Slot.Quantity.Min);
     }

@@ -196,8 +196,17 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
     private static long Added(Candidate candidate, long answers) =>
         answers + (candidate.Entry.Extra is { } extra ? MinorUnits.Of(extra) : 0);
 
-    private static IEnumerable<MatrixVariant> Variants(Standing standing) =>
-        standing.Variant is { } one ? [one] : standing.Edition.Configurator.Offered(standing.Answers).Take(MostVariants);
+    /// <summary>The variants that a part may have; of very many the cheapest and the dearest.</summary>
+    private static IEnumerable<MatrixVariant> Variants(Standing standing)
+    {
+        if (standing.Variant is { } one)
+            return [one];
+        var offered = standing.Edition.Configurator.Offered(standing.Answers).ToList();
+        if (offered.Count <= MostVariants)
+            return offered;
+        var priced = offered.Where(v => v.Price.Figure is not null).OrderBy(v => v.Price.Figure!.Value).ToList();
+        return priced.Take(MostVariants / 2).Concat(priced.TakeLast(MostVariants / 2)).Distinct();
+    }
 
     /// <summary>What counts of a unit whose list price and answers come to so much.</summary>
     private static long Left(Slot slot, long price, long list)

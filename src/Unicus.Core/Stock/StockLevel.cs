@@ -49,6 +49,12 @@ public enum MovementKind
 
     /// <summary>Goods are no longer set aside.</summary>
     Deallocation,
+
+    /// <summary>Parts are put together to a set that is kept as one.</summary>
+    MakeUp,
+
+    /// <summary>A set that was kept as one becomes its parts again.</summary>
+    TakeApart,
 }
 
 /// <summary>What movements do and when they are refused.</summary>
@@ -72,11 +78,17 @@ public static class Movements
         (MovementKind.Release, "release"),
     ];
 
+    /// <summary>The kinds that move a set and its parts together.</summary>
+    public static IReadOnlyList<(MovementKind Kind, string Name)> OfSets { get; } =
+    [(MovementKind.MakeUp, "make-up"), (MovementKind.TakeApart, "take-apart")];
+
     /// <summary>What a kind of movement is called in documents.</summary>
     public static string Name(MovementKind kind) =>
         kind switch
         {
             MovementKind.WriteOff => "write-off",
+            MovementKind.MakeUp => "make-up",
+            MovementKind.TakeApart => "take-apart",
             _ => kind.ToString().ToLowerInvariant(),
         };
 

@@ -26,11 +26,20 @@ public static class OrderDocument
         };
     }
 
-    private static JsonObject Line(OrderLineRow line, Func<decimal, string> amount) =>
+    private static JsonObject Line(OrderLineRow line, Func<decimal, string> amount)
+    {
+        var json = Plain(line, amount);
+        if (line.Through != line.ProductCode)
+            json["through"] = line.Through;
+        return json;
+    }
+
+    private static JsonObject Plain(OrderLineRow line, Func<decimal, string> amount) =>
         new()
         {
             ["product"] = line.ProductCode,
-            ["sku"] = line.Sku,
+            // What a group's own extras cost is bought by no SKU.
+            ["sku"] = line.Sku.Length == 0 ? null : line.Sku,
             ["quantity"] = line.Quantity,
             ["unit"] = amount(line.Unit),
             ["total"] = amount(line.Total),

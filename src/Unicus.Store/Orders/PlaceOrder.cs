@@ -168,7 +168,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
                 ProductCode = goods.Edition.Product.Code.Text,
                 Edition = goods.Edition.Number,
                 SkuId = skus[goods.Variant.Sku],
-                Sku = goods.Variant.Sku.Text,
+                Sku = line.Line.IsOfGroup ? "" : goods.Variant.Sku.Text,
                 Title = line.Title,
                 Asked = AnswerDocument.Write(line.Line.Answers, goods.Edition.Configurator.Questions).ToJsonString(),
                 AskedParts = line.Line.AskedParts?.ToJsonString(),

@@ -209,6 +209,12 @@ public static class ProductFields
             c => c.Product.Shelf.Searchable ? "yes" : "no",
             (c, t) => Read<Product>.Of(c.Product with { Shelf = c.Product.Shelf with { Searchable = t != "no" } })
         );
+        yield return new ProductField(
+            "alone",
+            "Sold",
+            c => c.Product.Shelf.Alone ? "yes" : "no",
+            (c, t) => Read<Product>.Of(c.Product with { Shelf = c.Product.Shelf with { Alone = t != "no" } })
+        );
     }
 
     private static ProductField Text(

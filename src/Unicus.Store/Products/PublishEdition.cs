@@ -58,7 +58,7 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
             {
                 var part = entry switch
                 {
-                    PartEntry.OfProduct p => range.Product(p.Code),
+                    PartEntry.OfProduct p => range.Product(p.Code) ?? (await catalogue.OfSku(db, p.Code))?.Edition,
                     PartEntry.OfSku s => range.Part(s.Code)?.Edition,
                     _ => null,
                 };

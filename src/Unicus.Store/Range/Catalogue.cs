@@ -273,9 +273,13 @@ public sealed class Catalogue : IDisposable
     }
 
     /// <summary>The products that a product may take parts of, at any depth, itself left out.</summary>
-    internal static IReadOnlyCollection<int> PartsOf(Edition edition, PublishedRange range)
+    internal static IReadOnlyCollection<int> PartsOf(Edition edition, PublishedRange range) =>
+        [.. EditionsIn(edition, range).Select(e => e.ProductId).Order()];
+
+    /// <inheritdoc cref="PartsOf"/>
+    internal static IReadOnlyList<Edition> EditionsIn(Edition edition, PublishedRange range)
     {
-        var found = new SortedSet<int>();
+        var found = new List<Edition>();
         var seen = new HashSet<int> { edition.ProductId };
         void Look(Edition at)
         {
@@ -288,7 +292,7 @@ public sealed class Catalogue : IDisposable
                 );
             foreach (var part in parts.OfType<Edition>().Where(p => seen.Add(p.ProductId)))
             {
-                found.Add(part.ProductId);
+                found.Add(part);
                 Look(part);
             }
         }

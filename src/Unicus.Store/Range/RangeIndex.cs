@@ -38,21 +38,26 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         (entry.Name, entry.NameKey) = (product.Name, SearchWords.Fold(product.Name));
         (entry.Summary, entry.Picture) = (product.Summary, product.Pictures.FirstOrDefault()?.File);
         (entry.Listed, entry.Searchable, entry.Position) = (
-            product.Shelf.Listed,
-            product.Shelf.Searchable,
+            product.Shelf.Listed && product.Shelf.Alone,
+            product.Shelf.Searchable && product.Shelf.Alone,
             product.Shelf.Position ?? Shelf.LastPosition + 1
         );
         entry.Named = [.. product.Categories];
         entry.Description = Membership.TextOf(product);
         entry.Categories = [.. Membership.Of(await PriceBooks.Tree(db), entry.Named, entry.Description)];
-        entry.SearchText = SearchWords.TextOf(product, SkusOf(edition));
-        await SearchWords.Learn(db, entry.SearchText);
         if (product.Parts is not null)
         {
             product = await catalogue.Filled(db, product);
             edition = new Edition(edition.ProductId, edition.Number, edition.PublishedAt, product, edition.Matrix) { Sets = edition.Sets };
         }
         var range = await catalogue.Range(db, edition);
+        // What is sold only as a part is found by what it is in.
+        var parts = Catalogue
+            .EditionsIn(edition, range)
+            .Where(p => !p.Product.Shelf.Alone)
+            .SelectMany(p => SkusOf(p).Append(p.Product.Name));
+        entry.SearchText = SearchWords.TextOf(product, SkusOf(edition).Concat(parts));
+        await SearchWords.Learn(db, entry.SearchText);
         entry.PartProducts = [.. Catalogue.PartsOf(edition, range)];
         await WriteOffers(edition);
         await WriteFigures(entry, edition, range);

@@ -34,6 +34,12 @@ internal sealed class SlotFilling(UnicusContext db, Func<string, Task<Edition?>>
         {
             case PartEntry.OfProduct p when Slot.KeyOf(p.Code) is { } key:
                 var edition = await bare(p.Code);
+                // A product that became a variant of another is still found by its SKU.
+                if (edition is null && await sku(p.Code) is { } became)
+                {
+                    yield return new Candidate(key, became.Figures.Name, became.Edition.Product.Code.Text, p.Code, entry);
+                    break;
+                }
                 yield return new Candidate(key, edition?.Product.Name ?? p.Code, p.Code, null, entry)
                 {
                     Counterparts = edition is null ? null : Counterparts(slot, entry, product, edition),

@@ -12,19 +12,15 @@ namespace Unicus.Store;
 public sealed record MovementRequest(string Sku, string Kind, int Quantity, string? Location, string? To, string? Reason);
 
 /// <summary>Writes one movement by hand.</summary>
-public sealed class MoveStock(UnicusContext db, TimeProvider clock)
+public sealed class MoveStock(UnicusContext db, TimeProvider clock, MakeUpSets? sets = null)
 {
     public async Task<Outcome> Run(MovementRequest request, Actor by)
     {
         var faults = new List<Fault>();
-        var kinds = Movements.ByHand.Where(k => k.Name == request.Kind).Select(k => (MovementKind?)k.Kind).FirstOrDefault();
+        var known = sets is null ? Movements.ByHand : [.. Movements.ByHand, .. Movements.OfSets];
+        var kinds = known.Where(k => k.Name == request.Kind).Select(k => (MovementKind?)k.Kind).FirstOrDefault();
         if (kinds is null)
-            faults.Add(
-                new Fault(
-                    "#/kind",
-                    $"“{request.Kind}” is not a kind of movement: {string.Join(", ", Movements.ByHand.Select(k => k.Name))}."
-                )
-            );
+            faults.Add(new Fault("#/kind", $"“{request.Kind}” is not a kind of movement: {string.Join(", ", known.Select(k => k.Name))}."));
         var sku = await SkuLookup.Find(db, request.Sku);
         if (sku is null)
             faults.Add(new Fault("#/sku", $"There is no SKU {request.Sku}."));
@@ -41,6 +37,13 @@ public sealed class MoveStock(UnicusContext db, TimeProvider clock)
             faults.Add(new Fault("#/reason", "A reason has at most 300 characters."));
         if (faults.Count > 0)
             return new Outcome(faults);
+        if (kinds is MovementKind.MakeUp or MovementKind.TakeApart)
+        {
+            var recipe = await sets!.Recipe(sku!.Code);
+            return recipe.Ok
+                ? await sets.Run(recipe.Value!, kinds.Value, request.Quantity, from!, by, request.Reason)
+                : Outcome.No("#/sku", recipe.Problem!);
+        }
 
         await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
         var ledger = new StockLedger(db);

@@ -83,6 +83,11 @@ public sealed class StockLedger(UnicusContext db)
     public void Take(LevelRow level, int quantity, Actor by, DateTimeOffset at, string? reason) =>
         Apply(level, MovementKind.Transfer, new StockDelta(OnHand: quantity), by, at, reason, null);
 
+    /// <summary>Moves what is on hand of a set or of its parts; the caller has looked whether there is enough.</summary>
+    /// <param name="onHand">By how much; negative takes away.</param>
+    public void Shift(LevelRow level, MovementKind kind, int onHand, Actor by, DateTimeOffset at, string? reason) =>
+        Apply(level, kind, new StockDelta(OnHand: onHand), by, at, reason, null);
+
     private void Apply(LevelRow level, MovementKind kind, StockDelta delta, Actor by, DateTimeOffset at, string? reason, int? order)
     {
         var after = level.Level.After(delta);

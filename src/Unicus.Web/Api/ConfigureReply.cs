@@ -25,8 +25,8 @@ public static class ConfigureReply
             root.At("destination").Fault($"Nothing is sent to {destination}.");
         var configurator = edition.Configurator;
         var given = AnswerDocument.Read(root.At("answers"), configurator.Questions, today);
-        var said = PartAnswers.Read(root.At("parts"), edition, range, today);
-        given = said.Picks(edition, given, root.At("parts"));
+        var said = PartAnswersDocument.Read(root.At("parts"), edition, range, today);
+        given = PartAnswersDocument.Picks(said, edition, given, root.At("parts"));
         if (configurator.PriceProblem(given) is { } beyond)
             root.At("answers").Fault(beyond);
         var why = ReadWhy(root.At("why"), configurator);

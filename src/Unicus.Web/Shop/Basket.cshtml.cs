@@ -59,7 +59,7 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         var line = new LineRequest(code, null, AnswerDocument.Write(standing.Shown, configurator.Questions), typed.Units, code)
         {
             Seen = standing.Price?.Working.Unit.Amount,
-            Parts = standing.Assembled?.Write(),
+            Parts = standing.Assembled is { } set ? PartAnswersDocument.Write(set) : null,
         };
         var isFull = false;
         await baskets.Change(lines =>

@@ -51,7 +51,8 @@ public sealed record ShownPart(PickedPart Picked, string Prefix, IReadOnlyList<S
     public IEnumerable<ShownQuestion> Further => Questions.Except(Direct);
 
     /// <summary>The address of its own page; null where it has none.</summary>
-    public string? Page => Picked.Standing?.Edition.Product is { Shelf.Listed: true } product ? $"/p/{product.Address}" : null;
+    public string? Page =>
+        Picked.Standing?.Edition.Product is { Shelf: { Listed: true, Alone: true } } product ? $"/p/{product.Address}" : null;
 
     /// <summary>Its leading picture; null for none.</summary>
     public string? Picture => Picked.Standing?.Edition.Product.PicturesFor(Picked.Standing.Answers) is [var first, ..] ? first.File : null;

@@ -32,6 +32,18 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHis
     /// <summary>The films that this shop may show: its own and those from hosts it allows.</summary>
     public IEnumerable<ProductVideo> Videos => Edition.Product.Videos.Where(v => v.Host is not { } host || _shop.VideoHosts.Contains(host));
 
+    /// <summary>The sets and groups that it is in.</summary>
+    public async Task<IReadOnlyList<RangeEntryRow>> InSets() =>
+        await db
+            .RangeEntries.AsNoTracking()
+            .Where(e => e.Listed && e.FromPrice != null && e.PartProducts.Contains(Edition.ProductId))
+            .OrderBy(e => e.Position)
+            .ThenBy(e => e.NameKey)
+            .Take(MostSets)
+            .ToListAsync();
+
+    private const int MostSets = 4;
+
     /// <summary>How long a page is kept; what it shows is no older than this and <see cref="Catalogue"/>'s moment.</summary>
     public TimeSpan Moment { get; } = TimeSpan.FromSeconds(2);
 
@@ -96,7 +108,7 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHis
 
     private async Task<bool> Look(string address)
     {
-        if (await catalogue.AtAddress(db, address) is not { } edition)
+        if (await catalogue.AtAddress(db, address) is not { Product.Shelf.Alone: true } edition)
             return false;
         Edition = edition;
         _shop = await visit.Shop();

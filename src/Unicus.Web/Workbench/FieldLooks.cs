@@ -47,6 +47,7 @@ public static class FieldLooks
                 [("yes", "Yes, lists and categories show " + "it"), ("no", "No, only its address leads to it")]
             ),
             "searchable" => (null, "choice", "", [("yes", "Yes"), ("no", "No")]),
+            "alone" => (null, "choice", "", [("yes", "By itself"), ("no", "Only as part of sets and groups")]),
             _ => (null, "", "", null),
         };
 }

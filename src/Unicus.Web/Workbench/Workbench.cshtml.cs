@@ -47,6 +47,7 @@ public sealed partial class WorkbenchModel(
     RuleTrial trial,
     ReadPricesBack readBack,
     Catalogue catalogue,
+    MakeUpSets makeUp,
     TimeProvider clock
 ) : PageModel
 {

@@ -29,6 +29,49 @@ public sealed partial class WorkbenchModel
         return _parts = PartsView.Of(draft, new StandingTerms(range, stock, await visit.PublicTerms()));
     }
 
+    /// <summary>What one of each set that is made up ahead is made of, with what there is; empty for others, and before it is on
+    /// sale.</summary>
+    public async Task<IReadOnlyList<MadeUpRow>> MadeUpRows()
+    {
+        var rows = new List<MadeUpRow>();
+        if (Copy.Product.Parts is not { IsMadeUp: true } || Copy.Row.Edition is null)
+            return rows;
+        foreach (var variant in Copy.Matrix.Offered.Take(MostMadeUp))
+        {
+            var recipe = await makeUp.Recipe(variant.Sku.Text);
+            if (!recipe.Ok)
+                continue;
+            var levels = await catalogue.Stock(db, recipe.Value!.Parts.Append(new LeafNeed(LeafPath.Own, recipe.Value.Set, 1, "")));
+            var parts = recipe.Value.Parts.Select(p => (p, levels.Of(p.Goods.Variant.Sku).Available)).ToList();
+            var most = parts.Select(p => Math.Max(0, p.Available) / p.p.PerUnit).DefaultIfEmpty(0).Min();
+            rows.Add(new MadeUpRow(recipe.Value.Set, levels.Of(variant.Sku).Available, most, parts));
+        }
+        return rows;
+    }
+
+    private const int MostMadeUp = 40;
+
+    /// <summary>Makes sets up ahead, or takes them apart.</summary>
+    public async Task<IActionResult> OnPostMakeUp(string sku, string? units, string? kind)
+    {
+        var recipe = await makeUp.Recipe(sku);
+        var read = TypedNumbers.Whole(units, 1, Movements.MostUnits);
+        var first = await db.Locations.OrderBy(l => l.Position).FirstAsync();
+        var apart = kind == "apart";
+        var outcome =
+            !recipe.Ok ? Outcome.No("", recipe.Problem!)
+            : read.Value is not { } wanted ? Outcome.No("", "How many? A whole number from 1.")
+            : await makeUp.Run(
+                recipe.Value!,
+                apart ? MovementKind.TakeApart : MovementKind.MakeUp,
+                wanted,
+                first,
+                visit.Actor,
+                apart ? "Taken apart" : "Made up ahead"
+            );
+        return await Answer(outcome, outcome.Done ? (apart ? $"{read.Value:N0} taken apart" : $"{read.Value:N0} made up") : null);
+    }
+
     /// <summary>Codes and names that can be parts, for the boxes that ask for one.</summary>
     public async Task<List<string>> SomeParts() =>
         await db

@@ -32,7 +32,11 @@ public sealed record PartsView(
             return Nothing with { Root = root, Troubles = tree.Troubles };
         var standing = Standing.Of(draft, Configuration.Empty, Filling.Rest, terms);
         var (rows, margin) = RowsOf(draft, standing, terms);
-        var troubles = standing.Assembled?.Problem is { } problem ? tree.Troubles.Append(problem).Distinct().ToList() : tree.Troubles;
+        var troubles = tree.Troubles.ToList();
+        if (standing.Assembled?.Problem is { } problem && !troubles.Contains(problem))
+            troubles.Add(problem);
+        if (standing is { PartsAlone: { } alone, Price: { } one } && alone < one.Working.Unit)
+            troubles.Add($"Together it costs more than its parts one by one: {one.Working.Unit.ForPeople()} and {alone.ForPeople()}.");
         var first = Standing.Of(draft, Configuration.Empty, Filling.Beforehand, terms);
         return new PartsView(first.Sets, first.Price, rows, margin, standing.PartsAlone, root, troubles);
     }

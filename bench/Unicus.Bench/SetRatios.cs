@@ -1,0 +1,194 @@
+using System.Diagnostics;
+using System.Globalization;
+using System.Text.Json;
+using Google.OrTools.Sat;
+using Unicus.Core;
+
+namespace Unicus.Bench;
+
+/// <summary>Sets: how many over all mixes against another solver, and a pick on a kit against the same picks as plain extras.</summary>
+internal static class SetRatios
+{
+    public static void Run()
+    {
+        Mixes(6, 30);
+        Mixes(12, 40);
+        Picks();
+    }
+
+    /// <summary>Slots whose candidates overlap, each taking 1 to 3 units.</summary>
+    private static void Mixes(int slots, int candidates)
+    {
+        var random = new Random(11);
+        var goods = Enumerable.Range(0, slots * candidates / 3).Select(i => Plain($"G{i}", i + 1)).ToList();
+        var chosen = Enumerable
+            .Range(0, slots)
+            .Select(s => (Units: 1 + s % 3, Goods: goods.OrderBy(_ => random.Next()).Take(candidates).ToList()))
+            .ToList();
+        var set = Set(
+            "SET",
+            100_000,
+            chosen.Select(
+                (c, i) =>
+                    $$"""
+                        { "key": "slot-{{i}}", "quantity": { "min": {{c.Units}}, "max": {{c.Units}} },
+                          "of": [ {{string.Join(",", c.Goods.Select(g => $$"""{ "product": "{{g.Product.Code}}" }"""))}} ] }
+                        """
+            )
+        );
+        var units = goods.ToDictionary(g => g.Product.Code.Text, _ => random.Next(40));
+        var range = new PublishedRange.Of([.. goods, set]);
+        var stock = new LeafStock(sku => new StockLevel(units.GetValueOrDefault(sku.Text), 0, 0, 0), DateOnly.MinValue);
+        var terms = new StandingTerms(range, stock, new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null));
+        var standing = Standing.Of(set, Configuration.Empty, Filling.None, terms);
+        var own = Median(9, () => standing.Sets!);
+        var other = 0L;
+        var solver = Median(
+            3,
+            () => other = Optimum(chosen.ConvertAll(c => (c.Units, c.Goods.ConvertAll(g => g.Product.Code.Text))), units)
+        );
+        if (standing.Sets!.Most != other || !standing.Sets.IsExact)
+            throw new InvalidOperationException($"{standing.Sets.Most} sets against {other} of the other solver.");
+        Report.Row(
+            $"how many over all mixes, {slots} slots of {candidates} that overlap, ms",
+            own,
+            "OR-Tools' integer program",
+            solver,
+            own / solver,
+            slots == 6 ? "at most 0.1" : "within 50 ms"
+        );
+    }
+
+    private static long Optimum(List<(int Units, List<string> Goods)> slots, Dictionary<string, int> stock)
+    {
+        var model = new CpModel();
+        var sets = model.NewIntVar(0, 100_000, "sets");
+        var taken = stock.Keys.ToDictionary(k => k, _ => new List<(IntVar Var, int Units)>());
+        foreach (var (units, goods) in slots)
+        {
+            var ways = goods.ConvertAll(g => (Goods: g, Var: model.NewIntVar(0, 100_000, g)));
+            foreach (var (g, way) in ways)
+                taken[g].Add((way, units));
+            model.Add(LinearExpr.Sum(ways.Select(w => w.Var)) == sets);
+        }
+        foreach (var (sku, units) in stock)
+            if (taken[sku].Count > 0)
+                model.Add(LinearExpr.WeightedSum(taken[sku].Select(t => t.Var), taken[sku].Select(t => (long)t.Units)) <= units);
+        model.Maximize(sets);
+        var solver = new CpSolver { StringParameters = "num_workers:1" };
+        solver.Solve(model);
+        return (long)solver.ObjectiveValue;
+    }
+
+    /// <summary>A kit of eight slots, three of them with sizes, against a product with eight extras of as many values.</summary>
+    private static void Picks()
+    {
+        var goods = Enumerable.Range(0, 24).Select(i => Plain($"P{i}", i + 1)).ToList();
+        var sized = Enumerable.Range(0, 3).Select(i => Sized($"V{i}", 50 + i)).ToList();
+        string Of(IEnumerable<string> codes) => string.Join(",", codes.Select(c => $$"""{ "product": "{{c}}" }"""));
+        var slots = Enumerable
+            .Range(0, 8)
+            .Select(i =>
+                $$"""
+                    { "key": "slot-{{i}}",
+                      "of": [ {{Of(
+                        goods.Skip(i * 3).Take(i < 3 ? 2 : 3).Select(g => g.Product.Code.Text).Concat(i < 3 ? [$"V{i}"] : [])
+                    )}} ] }
+                    """
+            );
+        var kit = Set("KIT", 90, slots);
+        var extras = Enumerable
+            .Range(0, 8)
+            .Select(i =>
+                $$"""
+                    { "key": "slot-{{i}}", "label": "x", "role": "extra", "ask": "one", "required": true, "values": [
+                      { "key": "a", "label": "a" }, { "key": "b", "label": "b", "surcharge": { "amount": "1.00" } },
+                      { "key": "c", "label": "c", "surcharge": { "amount": "2.00" } } ] }
+                    """
+            );
+        var plain = Read(
+            91,
+            $$"""
+            { "format": "unicus-product/1", "code": "PLAIN", "name": "Plain", "base": { "price": "10.00" },
+              "options": [ {{string.Join(",", extras)}} ] }
+            """
+        );
+        var range = new PublishedRange.Of([.. goods, .. sized, kit, plain]);
+        var stock = new LeafStock(_ => new StockLevel(1_000, 0, 0, 0), DateOnly.MinValue);
+        var terms = new StandingTerms(range, stock, new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null));
+        var (ofKit, ofPlain) = (PickTime(kit, terms), PickTime(plain, terms));
+        Report.Row("a pick on a kit of 8 slots, 3 with sizes, median µs", ofKit, "8 plain extras", ofPlain, ofKit / ofPlain, "at most 2");
+    }
+
+    private static double PickTime(Edition edition, StandingTerms terms)
+    {
+        var (random, given, times) = (new Random(5), Configuration.Empty, new List<double>());
+        for (var i = 0; i < 3_000; i++)
+        {
+            var clock = Stopwatch.GetTimestamp();
+            var stands = Standing.Of(edition, given, Filling.None, terms);
+            _ = stands.Price;
+            if (i >= 1_000)
+                times.Add(Stopwatch.GetElapsedTime(clock).TotalMicroseconds);
+            var open = stands.Reply.Questions.Where(q => q.Shown && q.Answer is null && q.Possible.Any(p => p)).ToList();
+            if (open.Count == 0)
+            {
+                given = Configuration.Empty;
+                continue;
+            }
+            var q = open[random.Next(open.Count)];
+            given = given.With(q.Question.Key, new Answer.Value(q.Question.Values[q.Possible.IndexOf(true)].Key));
+        }
+        times.Sort();
+        return times[times.Count / 2];
+    }
+
+    private static double Median(int rounds, Func<object> work)
+    {
+        var times = new List<double>();
+        for (var i = 0; i < rounds; i++)
+        {
+            var clock = Stopwatch.GetTimestamp();
+            _ = work();
+            times.Add(Stopwatch.GetElapsedTime(clock).TotalMilliseconds);
+        }
+        times.Sort();
+        return times[rounds / 2];
+    }
+
+    private static Edition Plain(string code, int id) =>
+        Read(
+            id,
+            $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}",
+              "base": { "price": "{{(5 + id % 40).ToString(CultureInfo.InvariantCulture)}}.00" } }
+            """
+        );
+
+    private static Edition Sized(string code, int id) =>
+        Read(
+            id,
+            $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "base": { "price": "20.00" },
+              "options": [ { "key": "size", "label": "Size", "role": "variant", "values": [
+                { "key": "s", "label": "S" }, { "key": "m", "label": "M" }, { "key": "l", "label": "L" } ] } ] }
+            """
+        );
+
+    private static Edition Set(string code, int id, IEnumerable<string> slots) =>
+        Read(
+            id,
+            $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}",
+              "parts": { "slots": [ {{string.Join(",", slots)}} ] } }
+            """
+        );
+
+    private static Edition Read(int id, string json)
+    {
+        var (product, _, faults) = DocumentReader.Read(JsonDocument.Parse(json).RootElement, Currency.Euro);
+        if (product is null)
+            throw new InvalidOperationException(faults[0].What);
+        return new Edition(id, 1, DateTimeOffset.UnixEpoch, product, product.Matrix()) { Sets = [] };
+    }
+}

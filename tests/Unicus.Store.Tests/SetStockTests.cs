@@ -1,0 +1,117 @@
+using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
+
+namespace Unicus.Store.Tests;
+
+/// <summary>Stock of sets: made up and taken apart, allocated by leaf, sold by many at once.</summary>
+public class SetStockTests(Database db) : IClassFixture<Database>
+{
+    private async Task Publish(string code, string more)
+    {
+        var json = $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "Set {{code}}", {{more}} }""";
+        var (result, faults) = await db.Put(json);
+        Assert.True(result == PutResult.Created, string.Join(' ', faults));
+        Assert.Empty((await db.Use<PublishEdition, Outcome<int>>(p => p.Run(code, Database.Tester))).Faults);
+    }
+
+    private Task Plain(string code, int stock) =>
+        Publish(code, $$""" "base": { "price": "10.00", "cost": "4.00" }, "variants": [ { "values": {}, "stock": {{stock}} } ] """);
+
+    private static string Slot(string code, int units = 1) =>
+        $$"""
+            { "key": "{{code.ToLowerInvariant()}}", "of": [ { "product": "{{code}}" } ],
+              "quantity": { "min": {{units}}, "max": {{units}} } }
+            """;
+
+    private Task Set(string code, string stock, params string[] slots) =>
+        Publish(code, $$""" "parts": { "stock": "{{stock}}", "slots": [ {{string.Join(",", slots)}} ] } """);
+
+    private async Task<StockLevel> Level(string sku) =>
+        (
+            await db.Use<UnicusContext, StockLevel>(async c =>
+                (await SkuLookup.StockOfSkus(c, [(await SkuLookup.Find(c, sku))!.Id])).GetValueOrDefault(Sku.Of(sku))
+            )
+        );
+
+    private Task<Outcome> Move(string sku, string kind, int units) =>
+        db.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest(sku, kind, units, null, null, null), Database.Tester));
+
+    private Task<Placed> Order(string code, int units) =>
+        db.Use<PlaceOrder, Placed>(p =>
+            p.Run(
+                new BasketRequest([new LineRequest(code, null, [], units, null)], null),
+                new Buyer("A", "a@example.org", "x", null),
+                Database.Tester
+            )
+        );
+
+    /// <summary>Every level is the sum of its movements.</summary>
+    private async Task LedgerAddsUp() =>
+        Assert.Equal(
+            0,
+            await db.Use<UnicusContext, int>(c =>
+                c.Levels.CountAsync(l =>
+                    l.OnHand != c.Movements.Where(m => m.SkuId == l.SkuId && m.LocationId == l.LocationId).Sum(m => m.OnHand)
+                    || l.Allocated != c.Movements.Where(m => m.SkuId == l.SkuId && m.LocationId == l.LocationId).Sum(m => m.Allocated)
+                    || l.OnHand < 0
+                )
+            )
+        );
+
+    /// <summary>The law: make up, then take apart leaves every level as it was; what is missing is said, and nothing moves.</summary>
+    [Fact]
+    public async Task Making_up_and_taking_apart_leaves_every_level_as_it_was()
+    {
+        await Plain("MA", 10);
+        await Plain("MB", 7);
+        await Set("MROLL", "own-then-parts", Slot("MA", 2), Slot("MB"));
+        Assert.Empty((await Move("MROLL", "make-up", 3)).Faults);
+        Assert.Equal((3, 4, 4), ((await Level("MROLL")).OnHand, (await Level("MA")).OnHand, (await Level("MB")).OnHand));
+        var refused = await Move("MROLL", "make-up", 3);
+        Assert.Contains("6 of MA are needed at", refused.Faults[0].What, StringComparison.Ordinal);
+        Assert.Equal(4, (await Level("MA")).OnHand);
+        Assert.Contains("4 of MROLL are needed", (await Move("MROLL", "take-apart", 4)).Faults[0].What, StringComparison.Ordinal);
+        Assert.Empty((await Move("MROLL", "take-apart", 3)).Faults);
+        Assert.Equal((0, 10, 7), ((await Level("MROLL")).OnHand, (await Level("MA")).OnHand, (await Level("MB")).OnHand));
+        Assert.Contains("not made up ahead", (await Move("MA", "make-up", 1)).Faults[0].What, StringComparison.Ordinal);
+        await LedgerAddsUp();
+    }
+
+    /// <summary>Sets within sets that share parts, bought by sixteen at once: as many are sold as there are, and no level is ever
+    /// below 0.</summary>
+    [Fact]
+    public async Task Sixteen_buyers_of_sets_that_share_parts_never_sell_one_too_many()
+    {
+        await Plain("SA", 12);
+        await Plain("SB", 30);
+        await Set("SINNER", "parts", Slot("SA"), Slot("SB"));
+        await Set("SOUTER", "parts", Slot("SINNER"), Slot("SB", 2));
+        await Set("SOTHER", "parts", Slot("SB", 2), Slot("SA"));
+        var placed = await Task.WhenAll(Enumerable.Range(0, 16).Select(i => Order(i % 2 == 0 ? "SOUTER" : "SOTHER", 1)));
+        var sold = placed.Count(p => p.Order is not null);
+        // 12 of SA for one each; 30 of SB for three and two.
+        Assert.Equal(12, sold);
+        Assert.All(placed.Where(p => p.Order is null), p => Assert.NotEmpty(p.Shortages));
+        Assert.Equal(0, (await Level("SA")).Available);
+        await LedgerAddsUp();
+    }
+
+    /// <summary>A part that becomes dearer makes the set dearer at once, in lists too; one that is off sale takes the set out.</summary>
+    [Fact]
+    public async Task A_set_follows_the_price_of_its_parts()
+    {
+        await Plain("FA", 5);
+        await Set("FSET", "parts", Slot("FA", 3));
+        Assert.Equal(30m, await From("FSET"));
+        await db.Use<ChangeField, Outcome>(c => c.Run("FA", "price", "12.00", null, Database.Tester));
+        await db.Use<PublishEdition, Outcome<int>>(p => p.Run("FA", Database.Tester));
+        await db.Use<RangeIndex, int>(async i => await i.Work(100));
+        Assert.Equal(36m, await From("FSET"));
+        Assert.Equal(36m, (await Order("FSET", 1)).Order!.Total);
+        await db.Use<RangeIndex, int>(async i => await i.Work(100));
+        Assert.Null(await From("FSET"));
+    }
+
+    private async Task<decimal?> From(string code) =>
+        await db.Use<UnicusContext, decimal?>(c => c.RangeEntries.Where(e => e.Code == code).Select(e => e.FromPrice).SingleAsync());
+}
