@@ -10,13 +10,19 @@ namespace Unicus.Core;
 /// </remarks>
 internal sealed class IntegerProgram
 {
-    /// <summary>Steps of the simplex method in all.</summary>
-    private const int MostPivots = 12_000;
+    /// <summary>Cells of the table that are worked on in all: some tens of milliseconds.</summary>
+    private const long MostWork = 60_000_000;
 
     private const double Near = 1e-7;
 
+    /// <summary>What is left for each number that is tried without being sure of the one before.</summary>
+    private const long WorkForOne = 4_000_000;
+
+    private const int MostTries = 60;
+
     private readonly List<Row> _rows = [];
-    private int _pivots;
+    private long _work;
+    private int _tries;
 
     /// <summary>A bound on a sum.</summary>
     private sealed record Row(IReadOnlyDictionary<int, long> Of, long Most);
@@ -47,25 +53,39 @@ internal sealed class IntegerProgram
         var isExact = true;
         for (var wanted = (long)Math.Floor(relaxed[variable] + Near); wanted > 0; wanted--)
         {
+            if (Solve([Below(variable, wanted)], variable) is { } x && Repaired(x, variable, wanted))
+                return (wanted, isExact);
             var (found, isSure) = Reach(variable, wanted, []);
             if (found)
                 return (wanted, isExact);
+            // Where there is no time left to be sure, fewer are tried: then it is a bound from below.
             isExact &= isSure;
-            // No time is left: what is given by rounding down is a bound from below.
-            if (_pivots >= MostPivots)
-                return (Rounded(relaxed, variable), false);
+            if (!isSure)
+                _work = Math.Min(_work, MostWork - WorkForOne);
+            if (_tries++ > MostTries)
+                return (0, false);
         }
         return (0, isExact);
+    }
+
+    /// <summary>Whether whole numbers near some in fractions are allowed: rounded down, then what is missing is added where there is
+    /// room, or made room for by one exchange.</summary>
+    private bool Repaired(double[] relaxed, int variable, long wanted)
+    {
+        var x = relaxed.Select(v => (long)Math.Floor(v + Near)).ToArray();
+        x[variable] = wanted;
+        var repair = new Repair(_rows, x);
+        return repair.Run() && IsAllowed(x);
     }
 
     /// <summary>Whether whole numbers give the variable this value; and whether that is sure.</summary>
     private (bool Found, bool IsSure) Reach(int variable, long wanted, List<Row> branches)
     {
-        if (_pivots >= MostPivots)
+        if (_work >= MostWork)
             return (false, false);
         var rows = branches.Append(Below(variable, wanted)).ToList();
         if (Solve(rows, variable) is not { } x || x[variable] < wanted - Near)
-            return (false, _pivots < MostPivots);
+            return (false, _work < MostWork);
         var split = -1;
         for (var i = 0; i < Variables; i++)
             if (FractionOf(x[i]) > Near && (split < 0 || FractionOf(x[i]) > FractionOf(x[split])))
@@ -99,29 +119,104 @@ internal sealed class IntegerProgram
         return true;
     }
 
-    private long Rounded(double[] relaxed, int variable)
-    {
-        for (var share = 1.0; share > 0.001; share *= 0.9)
-        {
-            var x = relaxed.Select(v => (long)Math.Ceiling(v * share)).ToArray();
-            x[variable] = (long)Math.Floor(relaxed[variable] * share);
-            if (IsAllowed(x))
-                return x[variable];
-        }
-        return 0;
-    }
-
     /// <summary>The best in fractions, infinite where nothing limits it; null where nothing is allowed.</summary>
     private double[]? Solve(List<Row> more, int variable)
     {
         var table = new Table([.. _rows, .. more], Variables, variable);
-        if (!table.Begin(ref _pivots, MostPivots))
+        if (!table.Begin(ref _work, MostWork))
             return null;
-        var isLimited = table.Improve(ref _pivots, MostPivots);
+        var isLimited = table.Improve(ref _work, MostWork);
         var x = table.Values();
         if (!isLimited)
             x[variable] = double.PositiveInfinity;
         return x;
+    }
+
+    /// <summary>Adds what is missing of rounded numbers.</summary>
+    private sealed class Repair
+    {
+        private const int MostSteps = 4_000;
+
+        private readonly List<Row> _rows;
+        private readonly long[] _x;
+        private readonly long[] _left;
+        private readonly List<(int Row, long A)>[] _of;
+
+        public Repair(List<Row> rows, long[] x)
+        {
+            (_rows, _x) = (rows, x);
+            _of = [.. x.Select(_ => new List<(int, long)>())];
+            _left = [.. rows.Select(r => r.Most)];
+            foreach (var (r, row) in rows.Index())
+                foreach (var (i, a) in row.Of)
+                {
+                    _of[i].Add((r, a));
+                    _left[r] -= a * x[i];
+                }
+        }
+
+        /// <summary>Whether nothing is missing in the end.</summary>
+        public bool Run()
+        {
+            for (var step = 0; step < MostSteps; step++)
+            {
+                // What takes most at once is placed first, where it leaves least; small things fill what is left over.
+                var missing = Enumerable.Range(0, _left.Length).Where(r => _left[r] < 0).OrderByDescending(Largest).FirstOrDefault(-1);
+                if (missing < 0)
+                    return true;
+                var ways = _rows[missing].Of.Where(a => a.Value < 0).Select(a => a.Key).ToList();
+                if (ways.Where(HasRoom).OrderBy(Leaves).FirstOrDefault(-1) is >= 0 and var way)
+                    Add(way, 1);
+                else if (!ways.Exists(Exchanged))
+                    return false;
+            }
+            return false;
+        }
+
+        /// <summary>Whether one more of a variable breaks no row that it takes from.</summary>
+        private bool HasRoom(int variable) => _of[variable].TrueForAll(r => r.A <= 0 || _left[r.Row] >= r.A);
+
+        /// <summary>The most that one way to fill a row takes of anything.</summary>
+        private long Largest(int row) =>
+            _rows[row].Of.Where(a => a.Value < 0).SelectMany(a => _of[a.Key]).Select(r => r.A).DefaultIfEmpty(0).Max();
+
+        /// <summary>What one more of a variable leaves of what it takes from.</summary>
+        private long Leaves(int variable) => _of[variable].Where(r => r.A > 0).Sum(r => _left[r.Row] - r.A);
+
+        /// <summary>Whether one of another that stands in the way can go elsewhere.</summary>
+        private bool Exchanged(int wanted)
+        {
+            foreach (var (row, _) in _of[wanted].Where(r => r.A > 0 && _left[r.Row] < r.A).Take(1))
+                foreach (var (other, a) in _rows[row].Of)
+                {
+                    if (a <= 0 || _x[other] == 0 || other == wanted)
+                        continue;
+                    Add(other, -1);
+                    if (HasRoom(wanted))
+                    {
+                        Add(wanted, 1);
+                        var lost = Array.FindIndex(_left, l => l < 0 && _of[other].Exists(r => r.A < 0 && _left[r.Row] == l));
+                        var elsewhere =
+                            lost < 0
+                                ? -2
+                                : _rows[lost].Of.Where(w => w.Value < 0 && w.Key != other).Select(w => w.Key).FirstOrDefault(HasRoom, -1);
+                        if (elsewhere >= 0)
+                            Add(elsewhere, 1);
+                        if (elsewhere != -1)
+                            return true;
+                        Add(wanted, -1);
+                    }
+                    Add(other, 1);
+                }
+            return false;
+        }
+
+        private void Add(int variable, long by)
+        {
+            _x[variable] += by;
+            foreach (var (row, a) in _of[variable])
+                _left[row] -= a * by;
+        }
     }
 
     /// <summary>The table of the simplex method: a row a bound, then what is maximised, then what is missing to be allowed at
@@ -156,7 +251,7 @@ internal sealed class IntegerProgram
 
         /// <summary>Finds something that is allowed.</summary>
         /// <returns>False where nothing is.</returns>
-        public bool Begin(ref int pivots, int most)
+        public bool Begin(ref long work, long most)
         {
             if (Height == 0)
                 return true;
@@ -164,16 +259,15 @@ internal sealed class IntegerProgram
             var isAllowed = true;
             if (_table[lowest][^1] < 0)
             {
-                Pivot(lowest, _artificial);
-                pivots++;
+                work += Pivot(lowest, _artificial);
                 _costs = Height + 1;
-                Improve(ref pivots, most);
+                Improve(ref work, most);
                 isAllowed = Math.Abs(_table[Height + 1][^1]) < Near;
                 if (Array.IndexOf(_basis, _artificial) is >= 0 and var row)
                     for (var i = 0; i < _artificial; i++)
                         if (Math.Abs(_table[row][i]) > Near)
                         {
-                            Pivot(row, i);
+                            work += Pivot(row, i);
                             break;
                         }
                 _costs = Height;
@@ -185,16 +279,15 @@ internal sealed class IntegerProgram
 
         /// <summary>Goes on while something gets better.</summary>
         /// <returns>False where nothing limits it.</returns>
-        public bool Improve(ref int pivots, int most)
+        public bool Improve(ref long work, long most)
         {
             var still = 0;
-            while (pivots < most && Entering(still > 20) is >= 0 and var enters)
+            while (work < most && Entering(still > 20) is >= 0 and var enters)
             {
                 if (Leaving(enters) is not (>= 0 and var leaves))
                     return false;
                 still = _table[leaves][^1] < Near ? still + 1 : 0;
-                Pivot(leaves, enters);
-                pivots++;
+                work += Pivot(leaves, enters);
             }
             return true;
         }
@@ -236,8 +329,10 @@ internal sealed class IntegerProgram
             return at;
         }
 
-        private void Pivot(int row, int column)
+        /// <returns>How many cells were worked on.</returns>
+        private long Pivot(int row, int column)
         {
+            var work = (long)_artificial;
             var pivot = _table[row];
             var by = pivot[column];
             var filled = new List<int>();
@@ -255,8 +350,10 @@ internal sealed class IntegerProgram
                 foreach (var i in filled)
                     other[i] -= factor * pivot[i];
                 other[column] = 0;
+                work += filled.Count;
             }
             _basis[row] = column;
+            return work;
         }
     }
 }
