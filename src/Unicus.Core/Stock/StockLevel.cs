@@ -96,7 +96,8 @@ public static class Movements
     /// <param name="level">The level it meets; a count needs it.</param>
     /// <param name="quantity">0 or more for a count (the units found), 1 or more for the rest.</param>
     /// <returns>The change, or why the movement cannot be.</returns>
-    /// <remarks>For a transfer this is the side that gives.</remarks>
+    /// <remarks>For a transfer this is the side that gives; where a set is made up or taken apart it is the set, its parts move the other
+    /// way.</remarks>
     public static Read<StockDelta> Effect(MovementKind kind, int quantity, StockLevel level)
     {
         if (quantity > MostUnits)
@@ -105,9 +106,9 @@ public static class Movements
             return Read<StockDelta>.No(kind == MovementKind.Count ? "A count is not negative." : "At least 1 unit moves.");
         var delta = kind switch
         {
-            MovementKind.Receipt or MovementKind.Return => new StockDelta(OnHand: quantity),
+            MovementKind.Receipt or MovementKind.Return or MovementKind.MakeUp => new StockDelta(OnHand: quantity),
             MovementKind.Count => new StockDelta(OnHand: quantity - level.OnHand),
-            MovementKind.WriteOff or MovementKind.Transfer => new StockDelta(OnHand: -quantity),
+            MovementKind.WriteOff or MovementKind.Transfer or MovementKind.TakeApart => new StockDelta(OnHand: -quantity),
             MovementKind.Hold => new StockDelta(OnHold: quantity),
             MovementKind.Release => new StockDelta(OnHold: -quantity),
             MovementKind.Allocation => new StockDelta(Allocated: quantity),
