@@ -73,24 +73,7 @@ internal static class PriceRatios
         };
         var stock = new LeafStock(_ => new StockLevel(1000, 0, 0, 0), DateOnly.MinValue);
         var standing = new StandingTerms(PublishedRange.Empty, stock, terms);
-        var (random, given, times) = (new Random(9), Configuration.Empty, new List<double>());
-        for (var i = 0; i < 4_000; i++)
-        {
-            var clock = Stopwatch.GetTimestamp();
-            var stands = Standing.Of(edition, given, Filling.None, standing);
-            _ = stands.Price;
-            if (i >= 1_000)
-                times.Add(Stopwatch.GetElapsedTime(clock).TotalMilliseconds);
-            var open = stands.Reply.Questions.Where(q => q.Shown && q.Answer is null && q.Possible.Any(p => p)).ToList();
-            if (open.Count == 0)
-            {
-                given = Configuration.Empty;
-                continue;
-            }
-            var q = open[random.Next(open.Count)];
-            var possible = Enumerable.Range(0, q.Possible.Length).Where(v => q.Possible[v]).ToList();
-            given = given.With(q.Question.Key, new Answer.Value(q.Question.Values[possible[random.Next(possible.Count)]].Key));
-        }
+        var times = PickTimes.Of(edition, standing);
         var p99 = times.Order().ElementAt(times.Count * 99 / 100);
         Report.Row(
             "answer to a pick with 30 rules for prices in force, price and span, 99th percentile, ms",

@@ -124,25 +124,8 @@ internal static class SetRatios
 
     private static double PickTime(Edition edition, StandingTerms terms)
     {
-        var (random, given, times) = (new Random(5), Configuration.Empty, new List<double>());
-        for (var i = 0; i < 3_000; i++)
-        {
-            var clock = Stopwatch.GetTimestamp();
-            var stands = Standing.Of(edition, given, Filling.None, terms);
-            _ = stands.Price;
-            if (i >= 1_000)
-                times.Add(Stopwatch.GetElapsedTime(clock).TotalMicroseconds);
-            var open = stands.Reply.Questions.Where(q => q.Shown && q.Answer is null && q.Possible.Any(p => p)).ToList();
-            if (open.Count == 0)
-            {
-                given = Configuration.Empty;
-                continue;
-            }
-            var q = open[random.Next(open.Count)];
-            given = given.With(q.Question.Key, new Answer.Value(q.Question.Values[q.Possible.IndexOf(true)].Key));
-        }
-        times.Sort();
-        return times[times.Count / 2];
+        var times = PickTimes.Of(edition, terms);
+        return 1_000 * times.Order().ElementAt(times.Count / 2);
     }
 
     private static double Median(int rounds, Func<object> work)

@@ -135,6 +135,15 @@ public sealed class SetStoryTests(App app) : IDisposable
             basket["lines"]!.AsArray().Select(l => $"{l!["sku"]} {l["total"]} {l["through"]}")
         );
         Assert.Equal("20.00", (string)basket["subtotal"]!);
+        // However many are asked for, a group's own extras are charged and taken once.
+        var many = await Post(
+            "baskets/price",
+            """{ "lines": [ { "product": "GRPAGE", "answers": { "greeting": "yes" }, "quantity": 5 } ] }"""
+        );
+        Assert.Equal((1, "3.00"), ((int)many["lines"]![0]!["quantity"]!, (string)many["lines"]![0]!["total"]!));
+        var nothing = $$"""{ "lines": [ { "product": "GRPAGE" } ], {{Buyer}} }""";
+        var refused = await Post("orders", nothing, HttpStatusCode.UnprocessableEntity);
+        Assert.Equal("#/lines", (string)refused["errors"]![0]!["pointer"]!);
     }
 
     /// <summary>A kit is built from nothing in the workbench, turned into a group and back, published and bought in the shop with picks;

@@ -112,6 +112,29 @@ public class SetStockTests(Database db) : IClassFixture<Database>
         Assert.Null(await From("FSET"));
     }
 
+    /// <summary>A part that was in a set made up ahead was not taken, so nothing is said of its level; the set's own level is.</summary>
+    [Fact]
+    public async Task A_low_level_is_told_of_what_was_taken()
+    {
+        await Publish("LA", """ "base": { "price": "10.00", "lowLevel": 9 }, "variants": [ { "values": {}, "stock": 10 } ] """);
+        await Publish(
+            "LSET",
+            $$"""
+            "base": { "lowLevel": 0 }, "parts": { "stock": "own-then-parts", "slots": [ {{Slot("LA", 2)}} ] },
+            "variants": [ { "values": {}, "stock": 1 } ]
+            """
+        );
+        Assert.NotNull((await Order("LSET", 1)).Order);
+        Assert.Equal(["Low: LSET, 0 available"], await Lows());
+        Assert.NotNull((await Order("LSET", 1)).Order);
+        Assert.Equal(["Low: LA, 8 available", "Low: LSET, 0 available"], await Lows());
+    }
+
+    private Task<List<string>> Lows() =>
+        db.Use<UnicusContext, List<string>>(c =>
+            c.Outbox.Where(m => m.Subject.StartsWith("Low: L")).Select(m => m.Subject).OrderBy(s => s).ToListAsync()
+        );
+
     private async Task<decimal?> From(string code) =>
         await db.Use<UnicusContext, decimal?>(c => c.RangeEntries.Where(e => e.Code == code).Select(e => e.FromPrice).SingleAsync());
 }

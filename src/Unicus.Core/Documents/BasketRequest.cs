@@ -30,6 +30,7 @@ public sealed record LineRequest(string? Product, string? Sku, JsonObject Answer
     public bool IsSame(LineRequest other) =>
         Product == other.Product
         && Sku == other.Sku
+        && Through == other.Through
         && JsonNode.DeepEquals(Answers, other.Answers)
         && JsonNode.DeepEquals(Parts, other.Parts);
 }

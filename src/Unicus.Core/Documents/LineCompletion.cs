@@ -73,7 +73,9 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
             if ((long)need.PerUnit * request.Quantity > Movements.MostUnits)
                 return told.No($"{need.Label} would need more than {Movements.MostUnits:N0} of {need.Goods.Variant.Sku}.");
         var goods = new VariantOnSale(edition, standing.Variant!);
-        return new RunLine(goods, standing.Shown, request.Quantity, standing.Needs.Value, Through(range, request.Through, edition))
+        // What a group asks for besides is answered, charged and taken once.
+        var quantity = edition.Product.IsGroup ? 1 : request.Quantity;
+        return new RunLine(goods, standing.Shown, quantity, standing.Needs.Value, Through(range, request.Through, edition))
         {
             Assembled = standing.Assembled,
             AskedParts = edition.Product.IsSet ? request.Parts : null,

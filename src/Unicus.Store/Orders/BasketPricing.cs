@@ -32,6 +32,8 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, Coupons
             .OfType<RunLine>()
             .Where(l => !l.IsEmpty)
             .ToList();
+        if (lines.Count == 0 && faults.Count == 0)
+            faults.Add(new Fault("#/lines", "Nothing is bought by this: a group is bought by its pieces."));
         if (faults.Count > 0)
             return new Outcome<PricedBasket>(null, faults);
         var own = lines.Select(l => l.Goods.Edition.Product).Distinct().SelectMany(p => p.PriceRules);

@@ -93,7 +93,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
             order.Lines.Add(line.Value!);
         }
         await coupons.Record(order, basket);
-        Announce(order, shop, leaves, skus, allocating);
+        Announce(order, shop, goods, skus, allocating);
         await db.SaveChangesAsync();
         return new Placed(order, [], []);
     }
@@ -235,16 +235,24 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
     }
 
     /// <summary>Puts the confirmation, and one message for each SKU that became low by this order, into the outbox.</summary>
-    private void Announce(OrderRow order, ShopSettings shop, IReadOnlyList<Leaf> leaves, Dictionary<Sku, int> skus, Allocating allocating)
+    private void Announce(
+        OrderRow order,
+        ShopSettings shop,
+        IReadOnlyList<VariantOnSale> all,
+        Dictionary<Sku, int> skus,
+        Allocating allocating
+    )
     {
         var at = clock.GetUtcNow();
         if (OrderMessages.Placed(order, shop, at) is { } confirmation)
             db.Outbox.Add(confirmation);
-        foreach (var same in leaves.GroupBy(l => l.Goods.Variant.Sku))
+        // By what was taken: parts that were in a set made up ahead were not.
+        var taken = order.Lines.SelectMany(l => l.Leaves).ToLookup(l => l.SkuId, l => l.Allotted);
+        foreach (var goods in all)
         {
-            var goods = same.First().Goods;
-            var now = allocating.LevelOf(skus[same.Key]).Available;
-            if (!IsCounted(goods) || goods.LowLevel is not { } mark || now > mark || now + same.Sum(l => l.Units) <= mark)
+            var sku = skus[goods.Variant.Sku];
+            var now = allocating.LevelOf(sku).Available;
+            if (!IsCounted(goods) || goods.LowLevel is not { } mark || now > mark || now + taken[sku].Sum() <= mark)
                 continue;
             db.Outbox.Add(
                 new OutboxMessage

@@ -84,35 +84,28 @@ internal sealed class SlotFilling(UnicusContext db, Func<string, Task<Edition?>>
         return false;
     }
 
-    private async Task<List<string>> Codes(PartEntry entry)
-    {
-        if (entry is PartEntry.OfTag tag)
-        {
-            var wanted = tag.Name.ToLowerInvariant();
-            return await db
-                .Products.Where(p => p.Edition != null && p.Tags.Any(t => t.ToLower() == wanted))
-                .Join(db.RangeEntries, p => p.Id, e => e.ProductId, (_, e) => e)
-                .OrderBy(e => e.Position)
-                .ThenBy(e => e.NameKey)
-                .ThenBy(e => e.ProductId)
-                .Take(MostGoods)
-                .Select(e => e.Code)
-                .ToListAsync();
-        }
-        var name = ((PartEntry.OfCategory)entry).Name;
-        if (
-            (await PriceBooks.Tree(db)).FirstOrDefault(c => string.Equals(c.Name, name, StringComparison.OrdinalIgnoreCase))
-            is not { } category
-        )
-            return [];
-        return await db
-            .RangeEntries.Where(e => e.Categories.Contains(category.Id))
+    /// <summary>The goods of a category or with a tag, in the order of lists.</summary>
+    private async Task<List<string>> Codes(PartEntry entry) =>
+        await Named(entry, await PriceBooks.Tree(db))
             .OrderBy(e => e.Position)
             .ThenBy(e => e.NameKey)
             .ThenBy(e => e.ProductId)
             .Take(MostGoods)
             .Select(e => e.Code)
             .ToListAsync();
+
+    private IQueryable<RangeEntryRow> Named(PartEntry entry, IReadOnlyList<Category> tree)
+    {
+        if (entry is PartEntry.OfTag tag)
+        {
+            var wanted = tag.Name.ToLowerInvariant();
+            return db
+                .Products.Where(p => p.Edition != null && p.Tags.Any(t => t.ToLower() == wanted))
+                .Join(db.RangeEntries, p => p.Id, e => e.ProductId, (_, e) => e);
+        }
+        var name = ((PartEntry.OfCategory)entry).Name;
+        var category = tree.FirstOrDefault(c => string.Equals(c.Name, name, StringComparison.OrdinalIgnoreCase))?.Id ?? 0;
+        return db.RangeEntries.Where(e => e.Categories.Contains(category));
     }
 
     /// <summary>The values of the option that a slot follows which some variant on offer of the part has a counterpart for; null where

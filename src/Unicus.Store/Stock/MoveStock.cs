@@ -20,7 +20,10 @@ public sealed class MoveStock(UnicusContext db, TimeProvider clock, MakeUpSets? 
         var known = sets is null ? Movements.ByHand : [.. Movements.ByHand, .. Movements.OfSets];
         var kinds = known.Where(k => k.Name == request.Kind).Select(k => (MovementKind?)k.Kind).FirstOrDefault();
         if (kinds is null)
-            faults.Add(new Fault("#/kind", $"“{request.Kind}” is not a kind of movement: {string.Join(", ", known.Select(k => k.Name))}."));
+        {
+            var names = string.Join(", ", known.Select(k => k.Name));
+            faults.Add(new Fault("#/kind", $"“{request.Kind}” is not a kind of movement: {names}."));
+        }
         var sku = await SkuLookup.Find(db, request.Sku);
         if (sku is null)
             faults.Add(new Fault("#/sku", $"There is no SKU {request.Sku}."));

@@ -107,7 +107,7 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
         await baskets.Change(now =>
         {
             foreach (var line in lines)
-                if (now.FirstOrDefault(l => l.IsSame(line) && l.Through == line.Through) is { } same)
+                if (now.FirstOrDefault(l => l.IsSame(line)) is { } same)
                     now = now.Replace(
                         same,
                         line.Product != edition.Product.Code.Text
