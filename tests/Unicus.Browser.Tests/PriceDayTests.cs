@@ -266,6 +266,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         Assert.Equal("1", s.Find("[name=quantities]").GetAttribute("value"));
         s.Open("/account");
         s.Click("#sign-out");
+        s.Until("signed out, at the start page", () => new Uri(s.Url).AbsolutePath == "/");
         s.Open("/account");
         s.See("Nobody needs an account to buy");
         Fill("#sign-in", "email", email);

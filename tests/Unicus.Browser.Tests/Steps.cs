@@ -16,6 +16,9 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
 
     public void Open(string path) => browser.Navigate().GoToUrl(url + path);
 
+    /// <summary>Where the browser is.</summary>
+    public string Url => browser.Url;
+
     public void SignIn()
     {
         Open("/office/sign-in");
