@@ -11,8 +11,8 @@ internal static class SetRatios
 {
     public static void Run()
     {
-        Mixes(6, 30);
         Mixes(12, 40);
+        Mixes(6, 30);
         Picks();
     }
 
@@ -41,7 +41,7 @@ internal static class SetRatios
         var stock = new LeafStock(sku => new StockLevel(units.GetValueOrDefault(sku.Text), 0, 0, 0), DateOnly.MinValue);
         var terms = new StandingTerms(range, stock, new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null));
         var standing = Standing.Of(set, Configuration.Empty, Filling.None, terms);
-        var own = Median(9, () => standing.Sets!);
+        var own = Median(201, () => standing.Sets!);
         var other = 0L;
         var solver = Median(
             3,

@@ -26,6 +26,7 @@ public sealed class Configurator
     private readonly Lazy<CostFinder> _pickedFinder;
     private readonly Lazy<Fault?> _pricesFault;
     private readonly Lazy<RuleHealth> _health;
+    private readonly Lazy<AnswersLook> _unanswered;
 
     /// <summary>Makes a configurator; nothing is compiled yet.</summary>
     public Configurator(Product product, VariantMatrix matrix)
@@ -40,6 +41,7 @@ public sealed class Configurator
         _pickedFinder = new Lazy<CostFinder>(() => new CostFinder(Rules, _amounts.Value.Picked));
         _listPrices = new Lazy<long[]>(() => [.. _amounts.Value.Picked.List.OfType<long>().Distinct().Order()]);
         _pricesFault = new Lazy<Fault?>(PricesFault);
+        _unanswered = new Lazy<AnswersLook>(() => AnswersLook.Of(this, Configuration.Empty));
     }
 
     /// <summary>The questions, in order.</summary>
@@ -67,6 +69,9 @@ public sealed class Configurator
     /// <inheritdoc cref="CompiledRules.Answer"/>
     public RulesReply Answer(Configuration given) => Rules.Answer(given);
 
+    /// <summary>What is asked of answers again and again; kept for none at all, which most parts of a set have.</summary>
+    internal AnswersLook Look(Configuration given) => given.Given.IsEmpty ? _unanswered.Value : AnswersLook.Of(this, given);
+
     /// <summary>The one variant that all valid configurations with these answers have; null while there are several, or none.</summary>
     public MatrixVariant? Decided(RulesReply reply)
     {
@@ -89,6 +94,8 @@ public sealed class Configurator
     /// required, ordered or printed.</summary>
     public Configuration Shown(Configuration given)
     {
+        if (given.Given.IsEmpty)
+            return given;
         var visibility = new Visibility(Rules.Book, given);
         return new Configuration([.. given.Given.Where(g => visibility.IsShown(g.Question))]);
     }
@@ -105,6 +112,8 @@ public sealed class Configurator
     /// <param name="selfAnswering">Whether a list with one possible value answers itself.</param>
     internal Configuration Filled(Configuration given, bool restNone, DateOnly? today, bool selfAnswering)
     {
+        if (Questions.IsEmpty)
+            return given;
         var (answered, all) = (given, Answer(given));
         foreach (var question in Questions)
         {

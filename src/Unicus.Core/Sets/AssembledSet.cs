@@ -141,10 +141,7 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
             return No($"{slot.Slot.Label}: {candidate.Label} is a group, which is no part.");
         if (within.Contains(part.Edition.ProductId) || within.Count > SetParts.MostLevels)
             return No($"{slot.Slot.Label}: {candidate.Label} contains {set.Product.Name}.");
-        var given = answer?.Answers ?? Configuration.Empty;
-        if (part.Only is { } only)
-            given = only.Values.Pairs.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
-        if (Follow(slot.Slot, part.Edition, set, shown, given) is not { } following)
+        if (AnswersOf(slot.Slot, part, answer?.Answers ?? Configuration.Empty, set, shown) is not { } following)
             return No($"{slot.Slot.Label}: {candidate.Label} has no such {((SlotPick.Follows)slot.Slot.Pick).Option}.");
         var standing = Standing.Within(
             part.Edition,
@@ -168,7 +165,40 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
         return new PickedPart(slot, candidate, units, standing, problem);
     }
 
-    /// <summary>The part's answers with the one that follows the set's; null where there is no counterpart.</summary>
+    /// <summary>The variants that goods may have of whose answers nothing was said, from what is kept of them; null where they have to
+    /// be looked at.</summary>
+    internal static List<UnitSpan>? Unanswered(
+        FilledSlot slot,
+        Candidate candidate,
+        Edition set,
+        Configuration shown,
+        PartAnswers said,
+        PublishedRange range
+    )
+    {
+        if (
+            said.Of(slot.Slot.Key, candidate.Key) is not null
+            || PartOnSale.Of(candidate, range) is not { } part
+            || part.Edition.Product is { IsSet: true } or { IsGroup: true }
+            || part.Edition.UnitSpans is not { } spans
+            || AnswersOf(slot.Slot, part, Configuration.Empty, set, shown) is not { } given
+        )
+            return null;
+        var units = spans.Where(s => given.Given.All(g => g.Answer is Answer.Value v && s.Goods.Variant.Values[g.Question] == v.Key));
+        return units.ToList() is { Count: > 0 } found ? found : null;
+    }
+
+    /// <summary>The answers of a part: those given, those of its variant, and the one that follows the set's; null where there is no
+    /// counterpart.</summary>
+    internal static Configuration? AnswersOf(Slot slot, PartOnSale part, Configuration given, Edition set, Configuration shown) =>
+        Follow(
+            slot,
+            part.Edition,
+            set,
+            shown,
+            part.Only is { } only ? only.Values.Pairs.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value))) : given
+        );
+
     private static Configuration? Follow(Slot slot, Edition part, Edition set, Configuration shown, Configuration given)
     {
         if (

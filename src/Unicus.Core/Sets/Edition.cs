@@ -1,3 +1,6 @@
+using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
+
 namespace Unicus.Core;
 
 /// <summary>A published, numbered state of a product, compiled once and never changed.</summary>
@@ -10,6 +13,7 @@ public sealed record Edition(int ProductId, int Number, DateTimeOffset Published
 {
     private readonly Lazy<AnswerSheet> _answers = new(() => new AnswerSheet(Product.Questions));
     private readonly Lazy<Configurator> _configurator = new(() => new Configurator(Product, Matrix));
+    private StrongBox<ImmutableArray<UnitSpan>?>? _unitSpans;
 
     /// <summary>The shared sets that it was put together with.</summary>
     public required IReadOnlyList<ExtraSet> Sets { get; init; }
@@ -19,6 +23,10 @@ public sealed record Edition(int ProductId, int Number, DateTimeOffset Published
 
     /// <summary>What is asked about answers. Compiled when it is first asked for.</summary>
     public Configurator Configurator => _configurator.Value;
+
+    /// <summary>What a unit of each variant comes to over all answers, without any rules of prices; null where there are very many, or
+    /// where answers bring parts, whose prices are not its own. For slots of sets, which ask again and again.</summary>
+    internal ImmutableArray<UnitSpan>? UnitSpans => (_unitSpans ??= new(UnitSpan.Of(this))).Value;
 
     /// <summary>About how much memory it takes once it is compiled and was asked about, in bytes. An estimate for a cache that
     /// weighs.</summary>
@@ -35,11 +43,48 @@ public sealed record Edition(int ProductId, int Number, DateTimeOffset Published
     public string Title(MatrixVariant variant) => PriceCalculator.Title(Product.Name, variant.Values, Matrix.Options);
 }
 
+/// <summary>What a unit of a variant comes to over all its answers, in minor units.</summary>
+internal sealed record UnitSpan(VariantOnSale Goods, long Lowest, long Highest)
+{
+    /// <summary>What one unit takes.</summary>
+    public ImmutableArray<LeafNeed> Needs { get; } = [new LeafNeed(LeafPath.Own, Goods, 1, "")];
+
+    /// <summary>The key of its tax class.</summary>
+    public string? TaxClass { get; } = Goods.TaxClass;
+
+    private const int MostVariants = 400;
+
+    /// <inheritdoc cref="Edition.UnitSpans"/>
+    public static ImmutableArray<UnitSpan>? Of(Edition edition)
+    {
+        if (edition.Product.Extras.Any(q => q.Values.Any(v => v.Part is not null)))
+            return null;
+        var configurator = edition.Configurator;
+        var offered = configurator.Offered(Configuration.Empty).Take(MostVariants + 1).ToList();
+        if (offered.Count > MostVariants)
+            return null;
+        var spans = ImmutableArray.CreateBuilder<UnitSpan>();
+        foreach (var variant in offered)
+            if (variant.Price.Figure is not null && configurator.Span(Configuration.Of(variant.Values), _ => null) is { } span)
+                spans.Add(new UnitSpan(new VariantOnSale(edition, variant), MinorUnits.Of(span.Lowest), MinorUnits.Of(span.Highest)));
+        return spans.ToImmutable();
+    }
+}
+
 /// <summary>A variant that is on sale: with a page of its own, or as a part of something else.</summary>
 public sealed record VariantOnSale(Edition Edition, MatrixVariant Variant)
 {
-    /// <summary>Price, cost and name, as they stand in prices of what it is a part of.</summary>
-    public PartFigures Figures { get; } = new(Variant.Price.Figure, Variant.Cost.Figure, Edition.Title(Variant));
+    private PartFigures? _figures;
+
+    /// <summary>Price, cost and name, as they stand in prices of what it is a part of. Put together when they are first asked
+    /// for.</summary>
+    public PartFigures Figures => _figures ??= new PartFigures(Variant.Price.Figure, Variant.Cost.Figure, Edition.Title(Variant));
+
+    /// <summary>Whether it is the same variant of the same edition.</summary>
+    public bool Equals(VariantOnSale? other) => other is not null && Edition == other.Edition && Variant == other.Variant;
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => HashCode.Combine(Edition.ProductId, Variant.Sku);
 
     /// <summary>The key of its tax class; null where it names none, which means the shop's first.</summary>
     public string? TaxClass => Edition.Matrix.Figures.Resolve(Variant.Variant.Own, Variant.Values, f => f.TaxClass).Figure;

@@ -1,5 +1,3 @@
-using System.Numerics;
-
 namespace Unicus.Core;
 
 /// <summary>Maximises one variable over whole numbers of 0 or more under rows Σ a·x ≤ b.</summary>
@@ -21,7 +19,7 @@ internal sealed class IntegerProgram
 
     private const int MostCutRounds = 6;
 
-    private const int StepsForSure = 30_000;
+    private const int StepsForSure = 200_000;
 
     private const int StepsForOne = 4_000;
 
@@ -41,14 +39,23 @@ internal sealed class IntegerProgram
     /// more than there is stays at 0.</remarks>
     public void AtMost(IReadOnlyDictionary<int, long> sum, long most)
     {
-        var isOnlyTaken = sum.Values.All(a => a >= 0);
-        foreach (var (variable, a) in sum)
-            if (isOnlyTaken && a > most)
+        IReadOnlyDictionary<int, long> fits = sum;
+        if (sum.Values.All(a => a >= 0) && sum.Values.Any(a => a > most))
+        {
+            foreach (var (variable, _) in sum.Where(a => a.Value > most))
                 _rows.Add(ProgramRow.AtMost(variable, 0));
-        var fits = isOnlyTaken ? sum.Where(a => a.Value <= most).ToDictionary() : sum;
-        var common = fits.Values.Aggregate(0L, (a, b) => (long)BigInteger.GreatestCommonDivisor(a, b));
+            fits = sum.Where(a => a.Value <= most).ToDictionary();
+        }
+        var common = fits.Values.Aggregate(0L, CommonDivisor);
         if (fits.Count > 0)
             _rows.Add(common > 1 ? new(fits.ToDictionary(a => a.Key, a => a.Value / common), most / common) : new(fits, most));
+    }
+
+    private static long CommonDivisor(long a, long b)
+    {
+        while (b != 0)
+            (a, b) = (b, a % b);
+        return Math.Abs(a);
     }
 
     /// <summary>The largest whole number that a variable can have.</summary>

@@ -13,17 +13,19 @@ internal sealed class SimplexTable
     private readonly int _variables;
     private readonly int[] _columns;
     private readonly List<int> _basis;
+
+    /// <summary>Where each variable stands: its column, or the complement of its row.</summary>
+    private readonly List<int> _places;
     private readonly List<double[]> _table;
     private readonly double[] _costs;
-    private int _slack;
 
     /// <param name="rows">Bounds of 0 or more.</param>
     /// <param name="wanted">What is maximised.</param>
     public SimplexTable(IReadOnlyList<ProgramRow> rows, int variables, int wanted)
     {
         _variables = variables;
-        _slack = variables;
         _columns = [.. Enumerable.Range(0, variables)];
+        _places = [.. _columns];
         _basis = [];
         _table = [];
         _costs = new double[variables + 1];
@@ -34,8 +36,8 @@ internal sealed class SimplexTable
 
     private SimplexTable(SimplexTable from)
     {
-        (_variables, _slack, Work) = (from._variables, from._slack, from.Work);
-        (_columns, _basis) = ([.. from._columns], [.. from._basis]);
+        (_variables, Work) = (from._variables, from.Work);
+        (_columns, _basis, _places) = ([.. from._columns], [.. from._basis], [.. from._places]);
         _table = from._table.ConvertAll(r => (double[])r.Clone());
         _costs = (double[])from._costs.Clone();
     }
@@ -64,14 +66,14 @@ internal sealed class SimplexTable
     {
         var added = new double[_columns.Length + 1];
         added[^1] = row.Most;
-        for (var c = 0; c < _columns.Length; c++)
-            if (row.Of.TryGetValue(_columns[c], out var a))
-                added[c] = a;
-        for (var r = 0; r < _basis.Count; r++)
-            if (row.Of.TryGetValue(_basis[r], out var a))
-                Subtract(added, _table[r], a);
+        foreach (var (variable, a) in row.Of)
+            if (_places[variable] is >= 0 and var column)
+                added[column] += a;
+            else
+                Subtract(added, _table[~_places[variable]], a);
+        _basis.Add(_places.Count);
+        _places.Add(~_table.Count);
         _table.Add(added);
-        _basis.Add(_slack++);
     }
 
     /// <summary>Goes on while something gets better.</summary>
@@ -158,6 +160,7 @@ internal sealed class SimplexTable
                 Clear(other, pivot, column);
         Clear(_costs, pivot, column);
         (_basis[row], _columns[column]) = (_columns[column], _basis[row]);
+        (_places[_basis[row]], _places[_columns[column]]) = (~row, column);
     }
 
     private void Clear(double[] other, double[] pivot, int column)

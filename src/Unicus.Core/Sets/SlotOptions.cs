@@ -20,6 +20,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
     private const int MostSteps = 20_000;
 
     private readonly Dictionary<(Key Slot, string Followed), List<SlotOption>> _kept = [];
+    private readonly Dictionary<string, decimal> _rates = [];
 
     /// <summary>The ends over all picks of slots that are open; null where one cannot be filled.</summary>
     public PartsEnds? Ends(Configuration shown, PartAnswers said)
@@ -27,18 +28,13 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         var ends = new PartsEnds(0, 0, 0, 0, true);
         foreach (var (slot, picks) in Visible(shown))
         {
-            var options = OptionsOf(slot, shown, said).Where(o => picks is null || picks.Contains(o.Candidate)).ToList();
-            var (least, most) = Limits(slot, picks, options);
-            if (options.Select(o => o.Candidate).Distinct().Count() < least)
-                return null;
             // A variant of each candidate, the cheapest or the dearest; then as few or as many candidates as may be.
-            var cheap = options.GroupBy(o => o.Candidate).Select(g => g.MinBy(o => o.Low)!).OrderBy(o => o.Low).Take(least).ToList();
-            var dear = options
-                .GroupBy(o => o.Candidate)
-                .Select(g => g.MaxBy(o => o.High)!)
-                .OrderByDescending(o => o.High)
-                .Take(most)
-                .ToList();
+            var candidates = ByCandidate(OptionsOf(slot, shown, said, picks));
+            var (least, most) = Limits(slot, picks, candidates.Count);
+            if (candidates.Count < least)
+                return null;
+            var cheap = candidates.Select(c => c.Cheapest).OrderBy(o => o.Low).Take(least).ToList();
+            var dear = candidates.Select(c => c.Dearest).OrderByDescending(o => o.High).Take(most).ToList();
             ends = new PartsEnds(
                 ends.Low + cheap.Sum(o => o.Low),
                 ends.High + dear.Sum(o => o.High),
@@ -57,12 +53,11 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         var slots = new List<List<List<SlotOption>>>();
         foreach (var (slot, picks) in Visible(shown))
         {
-            var options = OptionsOf(slot, shown, PartAnswers.None)
-                .Where(o => picks is null || picks.Contains(o.Candidate))
+            var options = OptionsOf(slot, shown, PartAnswers.None, picks)
                 .Where(o => !NeedsParts || stock.Of(o.Needs).CanSell(1))
                 .OrderBy(o => o.Low)
                 .ToList();
-            var (least, _) = Limits(slot, picks, options);
+            var (least, _) = Limits(slot, picks, options.Select(o => o.Candidate).Distinct().Count());
             slots.Add([.. Several(options, least)]);
         }
         var rest = new long[slots.Count + 1];
@@ -142,11 +137,10 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         }
     }
 
-    private static (int Least, int Most) Limits(FilledSlot slot, HashSet<Key>? picks, List<SlotOption> options)
+    private static (int Least, int Most) Limits(FilledSlot slot, HashSet<Key>? picks, int all)
     {
         if (picks is not null)
             return (picks.Count, picks.Count);
-        var all = options.Select(o => o.Candidate).Distinct().Count();
         if (slot.Slot.Picks is not { } limits)
             return (slot.Slot.Optional ? 0 : 1, 1);
         return (slot.Slot.Optional ? 0 : Math.Max(1, limits.Min), limits.Max ?? Math.Max(1, all));
@@ -154,6 +148,29 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
 
     private static decimal? Plus(decimal? sum, IEnumerable<SlotOption> options) =>
         options.Aggregate(sum, (s, o) => s is { } a && o.Floor is { } b ? a + b : null);
+
+    /// <summary>The cheapest and the dearest variant of each candidate; those of one stand together.</summary>
+    private static List<(SlotOption Cheapest, SlotOption Dearest)> ByCandidate(IEnumerable<SlotOption> options)
+    {
+        var ends = new List<(SlotOption Cheapest, SlotOption Dearest)>();
+        foreach (var option in options)
+        {
+            if (ends.Count == 0 || ends[^1].Cheapest.Candidate != option.Candidate)
+                ends.Add((option, option));
+            else if (option.Low < ends[^1].Cheapest.Low)
+                ends[^1] = (option, ends[^1].Dearest);
+            if (option.High > ends[^1].Dearest.High)
+                ends[^1] = (ends[^1].Cheapest, option);
+        }
+        return ends;
+    }
+
+    /// <summary>The ways with the candidates that are picked; null for all.</summary>
+    private IEnumerable<SlotOption> OptionsOf(FilledSlot slot, Configuration shown, PartAnswers said, HashSet<Key>? picks)
+    {
+        var all = OptionsOf(slot, shown, said);
+        return picks is null ? all : all.Where(o => picks.Contains(o.Candidate));
+    }
 
     /// <summary>Every candidate in every variant that it may have.</summary>
     private List<SlotOption> OptionsOf(FilledSlot slot, Configuration shown, PartAnswers said)
@@ -169,28 +186,36 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
 
     private IEnumerable<SlotOption> Of(FilledSlot slot, Candidate candidate, Configuration shown, PartAnswers said)
     {
+        var units = slot.Slot.Quantity;
+        if (AssembledSet.Unanswered(slot, candidate, edition, shown, said, terms.Range) is { } plain)
+        {
+            var (fewest, largest) = units.Decided is { } fixedUnits ? (fixedUnits, fixedUnits) : (units.Min, units.Max);
+            foreach (var span in plain)
+                yield return Option(slot, candidate, OfPlain(span), fewest, largest);
+            yield break;
+        }
         var picked = AssembledSet.Part(slot, candidate, edition, shown, said, Filling.None, terms, [edition.ProductId]);
         if (picked is not { Problem: null, Standing: { } standing })
             yield break;
-        var units = slot.Slot.Quantity;
         var (least, most) = picked.Units is { } decided ? (decided, decided) : (units.Min, units.Max);
         foreach (var variant in Variants(standing))
-        {
-            var part = standing.Edition.Product.IsSet ? OfSet(standing, variant) : OfPlain(standing, variant);
-            if (part is null)
-                continue;
-            var (low, high) = (Left(slot.Slot, part.Low, part.List), Left(slot.Slot, part.High, part.ListHigh));
-            if (edition.Product.Parts!.Price is SetPrice.Fixed)
-                (low, high) = (Added(candidate, part.Low - part.List), Added(candidate, part.High - part.ListHigh));
-            yield return new SlotOption(
-                candidate.Key,
-                low * least,
-                high * most,
-                part.Floor * least,
-                [.. part.Needs.Select(n => n with { PerUnit = n.PerUnit * least })],
-                part.IsExact && (least == most || part.Floor is null)
-            );
-        }
+            if ((standing.Edition.Product.IsSet ? OfSet(standing, variant) : OfPlain(standing, variant)) is { } unit)
+                yield return Option(slot, candidate, unit, least, most);
+    }
+
+    private SlotOption Option(FilledSlot slot, Candidate candidate, UnitOfPart part, int least, int most)
+    {
+        var (low, high) = (Left(slot.Slot, part.Low, part.List), Left(slot.Slot, part.High, part.ListHigh));
+        if (edition.Product.Parts!.Price is SetPrice.Fixed)
+            (low, high) = (Added(candidate, part.Low - part.List), Added(candidate, part.High - part.ListHigh));
+        return new SlotOption(
+            candidate.Key,
+            low * least,
+            high * most,
+            part.Floor * least,
+            least == 1 ? part.Needs : [.. part.Needs.Select(n => n with { PerUnit = n.PerUnit * least })],
+            part.IsExact && (least == most || part.Floor is null)
+        );
     }
 
     private static long Added(Candidate candidate, long answers) =>
@@ -235,18 +260,30 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
 
     private UnitOfPart? OfPlain(Standing standing, MatrixVariant variant)
     {
-        if (variant.Price.Figure is not { } price)
-            return null;
         var given = variant.Values.Pairs.Aggregate(standing.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
-        if (standing.Edition.Configurator.Span(given, terms.Range.Figures) is not { } span)
-            return null;
-        var goods = new VariantOnSale(standing.Edition, variant);
-        var taxClass = edition.Product.Parts!.TaxClass ?? goods.TaxClass;
-        var rate = terms.Run.Trade.PricesIncludeTax ? Floors.HighestRate(terms.Run.Trade, taxClass) : 0;
-        decimal? floor = variant.Cost.Figure is { } cost ? MinorUnits.Of(cost) * (100 + rate) : null;
-        var (low, high) = (MinorUnits.Of(span.Lowest), MinorUnits.Of(span.Highest));
-        var list = MinorUnits.Of(price);
-        return new UnitOfPart(list, list, low, high, floor, [new LeafNeed(LeafPath.Own, goods, 1, "")], low == high || floor is null);
+        return variant.Price.Figure is not null && standing.Edition.Configurator.Span(given, terms.Range.Figures) is { } span
+            ? OfPlain(new UnitSpan(new(standing.Edition, variant), MinorUnits.Of(span.Lowest), MinorUnits.Of(span.Highest)))
+            : null;
+    }
+
+    private UnitOfPart OfPlain(UnitSpan span)
+    {
+        var variant = span.Goods.Variant;
+        decimal? floor = null;
+        if (variant.Cost.Figure is { } cost)
+            floor = MinorUnits.Of(cost) * (100 + RateOf(edition.Product.Parts!.TaxClass ?? span.TaxClass));
+        var list = MinorUnits.Of(variant.Price.Figure!.Value);
+        var isExact = span.Lowest == span.Highest || floor is null;
+        return new UnitOfPart(list, list, span.Lowest, span.Highest, floor, span.Needs, isExact);
+    }
+
+    private decimal RateOf(string? taxClass)
+    {
+        if (!terms.Run.Trade.PricesIncludeTax)
+            return 0;
+        if (!_rates.TryGetValue(taxClass ?? "", out var rate))
+            _rates[taxClass ?? ""] = rate = Floors.HighestRate(terms.Run.Trade, taxClass);
+        return rate;
     }
 
     private UnitOfPart? OfSet(Standing standing, MatrixVariant variant)
@@ -282,9 +319,9 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         var needs = ImmutableArray.CreateBuilder<LeafNeed>();
         foreach (var (slot, picks) in Visible(shown))
         {
-            var options = OptionsOf(slot, shown, said).Where(o => picks is null || picks.Contains(o.Candidate)).ToList();
-            var (least, _) = Limits(slot, picks, options);
-            foreach (var option in options.GroupBy(o => o.Candidate).Select(g => g.MinBy(o => o.Low)!).OrderBy(o => o.Low).Take(least))
+            var candidates = ByCandidate(OptionsOf(slot, shown, said, picks));
+            var (least, _) = Limits(slot, picks, candidates.Count);
+            foreach (var option in candidates.Select(c => c.Cheapest).OrderBy(o => o.Low).Take(least))
                 needs.AddRange(option.Needs);
         }
         return edition.Product.Parts!.Stock switch

@@ -37,6 +37,7 @@ public sealed class Standing
     private readonly StandingTerms _terms;
     private readonly Lazy<ConfiguredPrice?> _price;
     private readonly Lazy<Money?> _from;
+    private readonly Lazy<Availability?> _available;
 
     private Standing(
         Edition edition,
@@ -48,20 +49,12 @@ public sealed class Standing
         ImmutableHashSet<int> within
     )
     {
-        var (range, stock) = (terms.Range, terms.Stock);
         (Edition, Given, Answers, _terms) = (edition, given, answers, terms);
-        var configurator = edition.Configurator;
-        Reply = configurator.Answer(answers);
-        Shown = configurator.Shown(answers);
-        Variant = configurator.Decided(Reply);
-        Open = [.. Reply.Questions.Where(IsOpen).Select(q => q.Question)];
+        (Reply, Shown, Variant, Open) = edition.Configurator.Look(answers);
         Parts = parts;
         Assembled = edition.Product.IsSet ? AssembledSet.Of(edition, Shown, parts, filling, terms, within) : null;
-        Needs = Variant is null ? default : ComingApart.Needs(new VariantOnSale(edition, Variant), Shown, range, Assembled);
-        Available =
-            Variant is null || Assembled is { Problem: null, IsDecided: false } ? null
-            : Needs.Ok ? stock.Of(Needs.Value)
-            : new Availability(0, Needs.Problem!, 0);
+        Needs = Variant is null ? default : ComingApart.Needs(new VariantOnSale(edition, Variant), Shown, terms.Range, Assembled);
+        _available = new Lazy<Availability?>(FindAvailable);
         _price = new Lazy<ConfiguredPrice?>(FindPrice);
         _from = new Lazy<Money?>(() => From(edition, answers, terms));
     }
@@ -100,7 +93,7 @@ public sealed class Standing
     public Read<ImmutableArray<LeafNeed>> Needs { get; }
 
     /// <summary>How many can be sold of what is decided; null while no variant is.</summary>
-    public Availability? Available { get; }
+    public Availability? Available => _available.Value;
 
     /// <summary>What stands around it.</summary>
     internal StandingTerms Terms => _terms;
@@ -224,6 +217,11 @@ public sealed class Standing
         return new Money((working.Total - once).Amount / working.Quantity, working.Currency);
     }
 
+    private Availability? FindAvailable() =>
+        Variant is null || Assembled is { Problem: null, IsDecided: false } ? null
+        : Needs.Ok ? Stock.Of(Needs.Value)
+        : new Availability(0, Needs.Problem!, 0);
+
     private ConfiguredPrice? FindPrice() =>
         Edition.Product.IsSet
             ? new SetSpan(Edition, _terms).Price(this)
@@ -237,8 +235,4 @@ public sealed class Standing
         var line = new RunLine(new VariantOnSale(Edition, variant), shown, quantity, [], through) { Assembled = Assembled };
         return PriceRun.Working(line, _terms.Run, _terms.Range);
     }
-
-    private static bool IsOpen(QuestionReply q) =>
-        q is { Shown: true, Required: true, Answer: null or Answer.None }
-        && (q.Question.Role == OptionRole.Extra || q.Possible.Count(p => p) != 1);
 }

@@ -3,11 +3,14 @@ namespace Unicus.Core;
 /// <summary>Looks near some fractions for whole numbers that hold every row.</summary>
 /// <remarks>
 /// From the fractions rounded down, a row that does not hold is mended by one more or one less of a variable, whatever breaks least
-/// elsewhere; rows that stay broken weigh more and more. A search with weights on what is broken, as for clauses: textbook method, from
-/// memory. It draws from a fixed seed, so the same question has the same answer.
+/// elsewhere, but none that was moved just now; rows that stay broken weigh more and more. A search with weights on what is broken, as
+/// for clauses: textbook method, from memory. It draws from fixed seeds, so the same question has the same answer.
 /// </remarks>
 internal sealed class WholeNumbers
 {
+    /// <summary>After so many steps it begins anew, with other draws.</summary>
+    private const int StepsOfOneStart = 50_000;
+
     private readonly Term[][] _rows;
     private readonly long[] _most;
     private readonly Term[][] _of;
@@ -44,24 +47,40 @@ internal sealed class WholeNumbers
         {
             if (_broken.Count == 0)
                 return IsAllowed();
-            var row = _broken[random.Next(_broken.Count)];
-            var (best, at) = (long.MaxValue, -1);
-            foreach (var (i, a) in _rows[row])
+            if (step % StepsOfOneStart == 0)
             {
-                if (i == variable || (a > 0 && _x[i] == 0))
-                    continue;
-                var worse = Worse(i, a < 0 ? 1 : -1);
-                if (worse < best || (worse == best && _moved[i] < _moved[at]))
-                    (best, at) = (worse, i);
+                Begin(near, variable, wanted);
+                random = new Random(step);
             }
-            if (at < 0)
+            var row = _broken[random.Next(_broken.Count)];
+            if (!Mend(row, variable, step, random.Next(5, 25)))
                 return false;
-            if (best >= 0)
-                _weights[row]++;
-            Move(at, Array.Find(_rows[row], t => t.At == at).A < 0 ? 1 : -1);
-            _moved[at] = step;
         }
         return _broken.Count == 0 && IsAllowed();
+    }
+
+    /// <summary>One more or one less of the variable of a row by which least is broken elsewhere, none that was moved just now.</summary>
+    /// <returns>False where nothing can mend the row.</returns>
+    private bool Mend(int row, int held, int step, int rest)
+    {
+        var (best, at, up) = (long.MaxValue, -1, false);
+        foreach (var (i, a) in _rows[row])
+        {
+            if (i == held || a == 0 || (a > 0 && _x[i] == 0))
+                continue;
+            var worse = Worse(i, a < 0 ? 1 : -1);
+            if (_moved[i] > 0 && step - _moved[i] < rest)
+                worse += 1_000_000_000;
+            if (worse < best || (worse == best && _moved[i] < _moved[at]))
+                (best, at, up) = (worse, i, a < 0);
+        }
+        if (at < 0)
+            return false;
+        if (best >= 0)
+            _weights[row]++;
+        Move(at, up ? 1 : -1);
+        _moved[at] = step;
+        return true;
     }
 
     private void Begin(double[] near, int variable, long wanted)

@@ -34,6 +34,45 @@ public class IntegerProgramTests
             iter: 500
         );
 
+    /// <summary>Up to 12 slots of 40 candidates that share goods in 1 to 3 units each. A few that fill every last unit say that they are
+    /// a bound; then one more would be the optimum.</summary>
+    [Fact]
+    public void Slots_whose_candidates_overlap_are_exact_too()
+    {
+        var bounds = 0;
+        Gen.Int.Sample(
+            seed =>
+            {
+                var random = new Random(seed);
+                var (slots, candidates) = random.Next(2) == 0 ? (6, 30) : (12, 40);
+                var goods = slots * candidates / 3;
+                var rows = new List<(Dictionary<int, long> Sum, long Most)>();
+                var taken = Enumerable.Range(0, goods).Select(_ => new Dictionary<int, long>()).ToList();
+                var own = new IntegerProgram();
+                var sets = own.Add();
+                for (var s = 0; s < slots; s++)
+                {
+                    var cover = new Dictionary<int, long> { [sets] = 1 };
+                    foreach (var g in Enumerable.Range(0, goods).OrderBy(_ => random.Next()).Take(candidates))
+                    {
+                        var way = own.Add();
+                        (cover[way], taken[g][way]) = (-1, 1 + s % 3);
+                    }
+                    rows.Add((cover, 0));
+                }
+                rows.AddRange(taken.Where(t => t.Count > 0).Select(t => (t, (long)random.Next(40))));
+                foreach (var (sum, most) in rows)
+                    own.AtMost(sum, most);
+                var ((found, isExact), optimum) = (own.Largest(sets), Optimum(own.Variables, rows));
+                Assert.InRange(found!.Value, isExact ? optimum : optimum - 1, optimum);
+                if (!isExact)
+                    Interlocked.Increment(ref bounds);
+            },
+            iter: 100
+        );
+        Assert.InRange(bounds, 0, 5);
+    }
+
     [Fact]
     public void What_nothing_limits_has_no_largest()
     {
