@@ -41,6 +41,10 @@ internal static class DemoPrices
             { "key": "club-hives", "name": "Club price", "scope": { "categories": ["Hives"] },
               "when": { "customerGroups": ["club"] }, "effect": { "reduce": { "percent": "5" } }, "combine": "adds" }
             """;
+        yield return """
+            { "key": "burren", "name": "Burren beekeepers", "scope": { "through": "COOP" },
+              "effect": { "reduce": { "percent": "6" } }, "combine": "adds" }
+            """;
         yield return $$"""
             { "key": "skep", "name": "Seven off", "when": { "from": "{{Day(-31)}}", "until": "{{Day(61)}}", "coupon": "SKEP",
                 "basketAtLeast": "80.00" },

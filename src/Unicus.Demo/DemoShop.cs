@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using System.Text;
 using System.Text.Json;
 using Microsoft.AspNetCore.Identity;
@@ -56,6 +57,12 @@ public static class DemoShop
                         throw new InvalidOperationException($"{name}: {string.Join(' ', faults)}");
                 }
             );
+        await In(
+            provider,
+            async s =>
+                await s.GetRequiredService<ChangeField>()
+                    .Run("COOP", "until", DateTime.UtcNow.AddDays(40).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture), null, Maren)
+        );
         await In(provider, async s => await Wrapping(s.GetRequiredService<UnicusContext>()));
         // Parts of other goods come first.
         string[] last = ["GH1", "ROLL", "FYK", "FRAMESET", "APIARY", "COOP"];
@@ -73,6 +80,7 @@ public static class DemoShop
                 )
         );
         await Orders(provider);
+        await In(provider, async s => await s.GetRequiredService<FindTogether>().Run());
         // A working copy that differs from what is on sale, as there always is one.
         await In(
             provider,

@@ -44,6 +44,8 @@ public static class StoreServices
         typeof(EndOrder),
         typeof(ChangeExtraSets),
         typeof(TakeOutOld),
+        typeof(FindTogether),
+        typeof(Suggestions),
         typeof(RangeIndex),
         typeof(RangeLists),
         typeof(OfficeLists),

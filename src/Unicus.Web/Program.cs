@@ -113,6 +113,8 @@ builder.Services.AddHttpContextAccessor();
 builder.Services.AddScoped<Visit>();
 builder.Services.AddSingleton<Unicus.Web.Shop.FormTokens>();
 builder.Services.AddScoped<Unicus.Web.Shop.Baskets>();
+builder.Services.AddScoped<Unicus.Web.Shop.BasketOffers>();
+builder.Services.AddScoped<Unicus.Web.Shop.PageLock>();
 builder.AddStrangerLimits();
 builder.Services.AddHostedService<Sweeper>();
 builder.Services.AddOpenApi("v1", o => o.AddDocumentTransformer<ApiDescription>());

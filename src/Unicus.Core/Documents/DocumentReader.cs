@@ -61,6 +61,9 @@ public static class DocumentReader
                 "description",
                 "brand",
                 "partNumber",
+                "badge",
+                "companions",
+                "stepUps",
                 "specifications",
                 "passages",
                 "categories",
@@ -96,6 +99,9 @@ public static class DocumentReader
                 Description = root.Text("description", Core.Product.LongestDescription),
                 Brand = root.Text("brand", 80),
                 PartNumber = root.Text("partNumber", 80),
+                Badge = root.Text("badge", Core.Product.LongestBadge),
+                Companions = Codes(root, "companions", code),
+                StepUps = Codes(root, "stepUps", code),
                 Specifications = [.. root.Items("specifications").Select(Specification).OfType<Specification>()],
                 Passages = [.. root.Items("passages").Select(Passage).OfType<Passage>()],
                 Categories = root.Texts("categories", 80),
@@ -261,14 +267,54 @@ public static class DocumentReader
         {
             if (!node.Exists || !node.IsObject("an object"))
                 return new Shelf();
-            node.Only("listed", "searchable", "alone", "position");
+            node.Only("listed", "searchable", "alone", "position", "from", "until", "featured", "password");
             return new Shelf
             {
+                Days = Days(node),
+                Featured = Featured(node.At("featured")),
+                Password = node.Text("password", Core.Shelf.LongestPassword) is { Length: > 0 } password ? password : null,
                 Listed = node.Flag("listed") ?? true,
                 Searchable = node.Flag("searchable") ?? true,
                 Alone = node.Flag("alone") ?? true,
                 Position = node.Whole("position", 0, Core.Shelf.LastPosition),
             };
+        }
+
+        /// <summary>The days between <c>from</c> and <c>until</c>; null where neither is given.</summary>
+        private static DaySpan? Days(Node node)
+        {
+            var (from, until) = (node.Day("from"), node.Day("until"));
+            if (until < from)
+                node.At("until").Fault("It ends before it begins.");
+            return from is null && until is null ? null : new DaySpan(from, until);
+        }
+
+        /// <summary>True, or a span of days.</summary>
+        private static DaySpan? Featured(Node node)
+        {
+            if (!node.Exists || node.Kind == System.Text.Json.JsonValueKind.False)
+                return null;
+            if (node.Kind == System.Text.Json.JsonValueKind.True)
+                return new DaySpan(null, null);
+            if (!node.IsObject("true, false or days"))
+                return null;
+            node.Only("from", "until");
+            return Days(node) ?? new DaySpan(null, null);
+        }
+
+        /// <summary>Codes of other products, each once.</summary>
+        private ImmutableArray<ProductCode> Codes(Node root, string name, ProductCode own)
+        {
+            var codes = ImmutableArray.CreateBuilder<ProductCode>();
+            foreach (var node in root.Items(name, Core.Product.MostSuggested))
+                if (Code(node, node.AsText() ?? "") is var code && code != default)
+                    if (code == own)
+                        node.Fault("That is the product itself.");
+                    else if (codes.Contains(code))
+                        node.Fault($"{code} stands in it twice.");
+                    else
+                        codes.Add(code);
+            return codes.ToImmutable();
         }
 
         public Option? Option(Node node)

@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Nodes;
@@ -39,6 +40,9 @@ public static class DocumentWriter
         Put(json, "description", product.Description);
         Put(json, "brand", product.Brand);
         Put(json, "partNumber", product.PartNumber);
+        Put(json, "badge", product.Badge);
+        Put(json, "companions", product.Companions.Select(c => (JsonNode)c.Text!));
+        Put(json, "stepUps", product.StepUps.Select(c => (JsonNode)c.Text!));
         Put(
             json,
             "specifications",
@@ -85,7 +89,22 @@ public static class DocumentWriter
             json["alone"] = false;
         if (shelf.Position is { } position)
             json["position"] = position;
+        if (shelf.Days is { } days)
+            Put(json, days);
+        if (shelf.Featured is { } featured)
+        {
+            var span = new JsonObject();
+            Put(span, featured);
+            json["featured"] = span.Count > 0 ? span : true;
+        }
+        Put(json, "password", shelf.Password);
         return json;
+    }
+
+    private static void Put(JsonObject json, DaySpan days)
+    {
+        Put(json, "from", days.From?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture));
+        Put(json, "until", days.Until?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture));
     }
 
     private static IEnumerable<JsonNode> Variants(Product product, ListedVariants list, IReadOnlyDictionary<Sku, int>? onHand)

@@ -26,6 +26,11 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
             told.No($"{found.Edition.Product.Name} is sold only as a part of others.");
             return null;
         }
+        if (WhyNotNow(found.Edition, page) is { } closed)
+        {
+            told.No(closed);
+            return null;
+        }
         if (request.IsOfGroup && !found.Edition.Product.IsGroup)
         {
             told.No($"{found.Edition.Product.Code} is no group, so it has no pieces.");
@@ -42,6 +47,12 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
         given = PartAnswersDocument.Picks(said, found.Edition, given, parts);
         return faults.Count > before ? null : Complete(request, found.Edition, given, said, told);
     }
+
+    /// <summary>Why goods, or the page that they are bought through, are not sold on this day; null where they are.</summary>
+    private string? WhyNotNow(Edition edition, string page) =>
+        today == default
+            ? null
+            : edition.Product.WhyNotOn(today) ?? (page == edition.Product.Code.Text ? null : range.Product(page)?.Product.WhyNotOn(today));
 
     private RunLine? Complete(LineRequest request, Edition edition, Configuration given, PartAnswers said, Told told)
     {

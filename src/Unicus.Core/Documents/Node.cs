@@ -225,6 +225,18 @@ public readonly struct Node
         return null;
     }
 
+    /// <summary>A day like 2027-05-03; null where there is none, with a fault where something else stands.</summary>
+    public DateOnly? Day(string name)
+    {
+        var node = At(name);
+        if (!node.Exists)
+            return null;
+        if (DateOnly.TryParseExact(node.AsText(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day))
+            return day;
+        node.Fault("A day like 2027-05-03 is needed.");
+        return null;
+    }
+
     /// <summary>A whole number within bounds, both inclusive; null where there is none, with a fault where it lies outside.</summary>
     public int? Whole(string name, int least, int most)
     {

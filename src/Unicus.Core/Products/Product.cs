@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 
 namespace Unicus.Core;
 
@@ -57,6 +58,40 @@ public sealed record Shelf
 
     /// <summary>The largest place.</summary>
     public const int LastPosition = 1_000_000;
+
+    /// <summary>Characters of a password at most.</summary>
+    public const int LongestPassword = 80;
+
+    /// <summary>The days on which it can be bought; null: any.</summary>
+    public DaySpan? Days { get; init; }
+
+    /// <summary>The days on which the start page leads with it; null: none.</summary>
+    public DaySpan? Featured { get; init; }
+
+    /// <summary>What opens its page; null: it is open to everybody.</summary>
+    public string? Password { get; init; }
+
+    /// <summary>Whether it stands in lists on a day.</summary>
+    public bool IsListed(DateOnly day) => Listed && Alone && Days?.Holds(day) != false;
+
+    /// <summary>Whether searches find it on a day; off the shelf only by its exact name.</summary>
+    public bool IsFound(DateOnly day) => Searchable && Alone && Days?.Holds(day) != false;
+
+    /// <summary>The next day after one on which lists show it otherwise; null where none is known.</summary>
+    public DateOnly? NextChange(DateOnly day) => new[] { Days?.NextChange(day), Featured?.NextChange(day) }.Where(d => d is not null).Min();
+}
+
+/// <summary>A span of days, both ends inclusive; null is open.</summary>
+public sealed record DaySpan(DateOnly? From, DateOnly? Until)
+{
+    /// <summary>Whether a day is in it.</summary>
+    public bool Holds(DateOnly day) => !(day < From) && !(day > Until);
+
+    /// <summary>The next day after one on which this is otherwise; null where there is none.</summary>
+    public DateOnly? NextChange(DateOnly day) =>
+        day < From ? From
+        : day <= Until ? Until.Value.AddDays(1)
+        : null;
 }
 
 /// <summary>Anything with a page that a shopper can buy from: facts, and blocks that are each optional.</summary>
@@ -64,6 +99,12 @@ public sealed record Product(ProductCode Code, string Name)
 {
     /// <summary>Characters of a name at most.</summary>
     public const int LongestName = 200;
+
+    /// <summary>Characters of a badge at most.</summary>
+    public const int LongestBadge = 30;
+
+    /// <summary>Companions, and step-ups, at most.</summary>
+    public const int MostSuggested = 24;
 
     /// <summary>Characters of a summary at most.</summary>
     public const int LongestSummary = 500;
@@ -94,6 +135,15 @@ public sealed record Product(ProductCode Code, string Name)
 
     /// <summary>The categories that it names.</summary>
     public ImmutableArray<string> Categories { get; init; } = [];
+
+    /// <summary>A word or two on its picture in lists; null: none.</summary>
+    public string? Badge { get; init; }
+
+    /// <summary>The products that are suggested beside it, in order.</summary>
+    public ImmutableArray<ProductCode> Companions { get; init; } = [];
+
+    /// <summary>The products that are suggested instead of it, in order.</summary>
+    public ImmutableArray<ProductCode> StepUps { get; init; } = [];
 
     /// <summary>Words by which it is found.</summary>
     public ImmutableArray<string> Tags { get; init; } = [];
@@ -130,6 +180,12 @@ public sealed record Product(ProductCode Code, string Name)
 
     /// <summary>The least margin that rules may leave, in place of the shop's; null: the shop's.</summary>
     public Percentage? Floor { get; init; }
+
+    /// <summary>Why it is not sold on a day; null where it is.</summary>
+    public string? WhyNotOn(DateOnly day) =>
+        Shelf.Days is not { } days || days.Holds(day) ? null
+        : day < days.From ? $"{Name} can be ordered from {days.From.Value.ToString("d MMMM yyyy", CultureInfo.InvariantCulture)}."
+        : $"{Name} could be ordered until {days.Until!.Value.ToString("d MMMM yyyy", CultureInfo.InvariantCulture)}.";
 
     /// <summary>The keys of shared sets of extras that the product takes.</summary>
     public ImmutableArray<Key> ExtraSets { get; init; } = [];

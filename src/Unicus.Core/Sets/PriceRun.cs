@@ -52,12 +52,13 @@ public sealed class PricedLine
     private readonly LineRun _run;
     private readonly RunTerms _terms;
     private readonly long _tax;
+    private readonly RunTaxes _taxes;
     private PriceWorking? _working;
     private ImmutableArray<Leaf> _leaves;
 
     internal PricedLine(RunLine line, LineRun run, RunTerms terms, RunTaxes taxes, PricedSet? set = null)
     {
-        (Line, _run, _terms, Set) = (line, run, terms, set);
+        (Line, _run, _terms, _taxes, Set) = (line, run, terms, taxes, set);
         // A plain line is taxed as it is; another by what comes to its leaves.
         _tax = IsPlain
             ? taxes.Of(Figures.TaxClass, run.Total + run.Share)
@@ -84,6 +85,23 @@ public sealed class PricedLine
 
     /// <summary>What it takes, the goods themselves first; what is allocated to them adds up to what is paid for the line.</summary>
     public ImmutableArray<Leaf> Leaves => _leaves.IsDefault ? _leaves = ComeApart() : _leaves;
+
+    /// <summary>The line's tax shared out among its leaves, in their order: of each class by what is allocated.</summary>
+    public ImmutableArray<Money> LeafTaxes
+    {
+        get
+        {
+            var taxes = new Money[Leaves.Length];
+            foreach (var same in Leaves.Index().GroupBy(l => _terms.Trade.InForce(l.Item.TaxClass)))
+            {
+                var weights = same.Select(l => (decimal)Math.Max(0, MinorUnits.Of(l.Item.Allocated))).ToList();
+                var tax = IsPlain ? Tax : Of(_taxes.Of(same.Key, same.Sum(l => MinorUnits.Of(l.Item.Allocated))));
+                foreach (var (leaf, share) in same.Zip(Allocation.Share(tax, weights)))
+                    taxes[leaf.Index] = share;
+            }
+            return [.. taxes];
+        }
+    }
 
     /// <summary>“Garden hive, deep, cedar”.</summary>
     public string Title => Line.Title;

@@ -188,6 +188,12 @@ public sealed class RangeEntryRow
     /// <summary>What the rules that bring the price down are called, with their last day; empty where none does.</summary>
     public string Badge { get; set; } = "";
 
+    /// <summary>The product's own words on its picture; empty for none.</summary>
+    public string OwnBadge { get; set; } = "";
+
+    /// <summary>Whether the start page leads with it now.</summary>
+    public bool Featured { get; set; }
+
     /// <summary>What stands in place of a price where nothing can be bought.</summary>
     public string NoneWords { get; set; } = "";
 
@@ -475,6 +481,12 @@ public sealed class OrderRow
 
     public List<OrderLineRow> Lines { get; set; } = [];
 
+    /// <summary>What was paid back (simulated): all of a cancelled order, else what parts that were cancelled had cost.</summary>
+    public decimal Refunded => State == OrderState.Cancelled ? Total : Lines.SelectMany(l => l.Leaves).Sum(l => l.Refunded);
+
+    /// <summary>Whether some of it was sent or cancelled before the rest.</summary>
+    public bool IsBegun => Lines.SelectMany(l => l.Leaves).Any(l => l.Sent + l.Dropped > 0);
+
     /// <summary>What reductions of the basket took off.</summary>
     public IReadOnlyList<OrderedReduction> TakenOff() =>
         JsonSerializer.Deserialize<List<OrderedReduction>>(Reductions, JsonSerializerOptions.Web)!;
@@ -620,6 +632,21 @@ public sealed class OrderLeafRow
     /// <summary>Whether it is a set that was made up ahead and taken as it was; what was paid stands with what is in it.</summary>
     public bool MadeUp { get; set; }
 
+    /// <summary>Its share of the line's tax.</summary>
+    public decimal Tax { get; set; }
+
+    /// <summary>The units that left before the rest of the order, or with it.</summary>
+    public int Sent { get; set; }
+
+    /// <summary>The units that were cancelled by themselves.</summary>
+    public int Dropped { get; set; }
+
+    /// <summary>What was refunded of it for them.</summary>
+    public decimal Refunded { get; set; }
+
+    /// <summary>The units that are still to be sent.</summary>
+    public int Left => Units - Sent - Dropped;
+
     /// <summary>The locations that stock was allocated at; none where it is not counted.</summary>
     public int[] Locations { get; set; } = [];
 
@@ -628,6 +655,19 @@ public sealed class OrderLeafRow
 
     /// <summary>The units allocated at each of <see cref="Locations"/>.</summary>
     public int[] UnitsAt { get; set; } = [];
+}
+
+/// <summary>Products that were bought together more often than by chance.</summary>
+public sealed class BoughtTogetherRow
+{
+    public int ProductId { get; set; }
+    public int OtherId { get; set; }
+
+    /// <summary>Orders that hold both.</summary>
+    public int Orders { get; set; }
+
+    /// <summary>How many times as often as by chance.</summary>
+    public double Lift { get; set; }
 }
 
 /// <summary>An answer in an order's line, as it was read then.</summary>

@@ -32,6 +32,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
     public DbSet<OrderRow> Orders => Set<OrderRow>();
     public DbSet<OrderLineRow> OrderLines => Set<OrderLineRow>();
     public DbSet<OrderLeafRow> OrderLeaves => Set<OrderLeafRow>();
+    public DbSet<BoughtTogetherRow> BoughtTogether => Set<BoughtTogetherRow>();
     public DbSet<RangeEntryRow> RangeEntries => Set<RangeEntryRow>();
     public DbSet<RangeOfferRow> RangeOffers => Set<RangeOfferRow>();
     public DbSet<RangeDueRow> RangeDue => Set<RangeDueRow>();
@@ -145,6 +146,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasIndex(x => new { x.NameKey, x.ProductId }).HasFilter("listed");
             e.HasIndex(x => new { x.FromPrice, x.NameKey }).HasFilter("listed");
             e.HasIndex(x => x.Since).HasFilter("listed");
+            e.HasIndex(x => x.Position).HasFilter("featured");
             e.HasIndex(x => x.ChangesAt).HasFilter("changes_at is not null");
             e.HasIndex(x => x.PartProducts).HasMethod("gin");
             e.HasIndex(x => x.Categories).HasMethod("gin");
@@ -261,6 +263,13 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
             e.HasOne<OrderLineRow>().WithMany(l => l.Leaves).HasForeignKey(x => x.OrderLineId);
             e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Restrict);
             e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId).OnDelete(DeleteBehavior.Restrict);
+        });
+        model.Entity<BoughtTogetherRow>(e =>
+        {
+            e.ToTable("bought_together");
+            e.HasKey(x => new { x.ProductId, x.OtherId });
+            e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Cascade);
+            e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.OtherId).OnDelete(DeleteBehavior.Cascade);
         });
         model.Entity<PriceRuleRow>(e =>
         {

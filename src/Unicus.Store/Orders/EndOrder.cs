@@ -18,6 +18,8 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
             {
                 if (await Write(order, MovementKind.Sale, by) is { } problem)
                     return problem;
+                foreach (var leaf in order.Lines.SelectMany(l => l.Leaves))
+                    leaf.Sent += leaf.Left;
                 order.DispatchedAt = clock.GetUtcNow();
                 Tell(OrderMessages.Dispatched(order, shop, clock.GetUtcNow()));
                 return null;
@@ -32,6 +34,9 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
             return Outcome.No("reason", "Say why; the buyer is told.");
         if (why.Length > LongestReason)
             return Outcome.No("reason", $"A reason has at most {LongestReason} characters.");
+        // Of an order that some of was sent only the rest is cancelled.
+        if (await db.OrderLines.AnyAsync(l => l.OrderNumber == number && l.Leaves.Any(f => f.Sent > 0)))
+            return await CancelParts(number, [], why, by);
         return await Within(
             number,
             OrderState.Cancelled,
@@ -68,16 +73,66 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
             }
         );
 
+    /// <summary>Sends parts of an order before the rest; with the last one it is dispatched.</summary>
+    /// <param name="parts">None means everything that is left.</param>
+    public Task<Outcome> DispatchParts(int number, IReadOnlyList<EndedPart> parts, Actor by) =>
+        EndParts(number, parts, null, MovementKind.Sale, by);
+
+    /// <summary>Cancels parts of an order and refunds what was allocated to them.</summary>
+    /// <param name="parts">None means everything that is left.</param>
+    /// <param name="reason">Why, which the buyer is told too; needed.</param>
+    public async Task<Outcome> CancelParts(int number, IReadOnlyList<EndedPart> parts, string? reason, Actor by)
+    {
+        var why = TypedText.Line(reason);
+        if (why.Length is 0 or > LongestReason)
+            return Outcome.No("reason", $"Say why, in at most {LongestReason} characters; the buyer is told.");
+        return await EndParts(number, parts, why, MovementKind.Deallocation, by);
+    }
+
+    private async Task<Outcome> EndParts(int number, IReadOnlyList<EndedPart> parts, string? reason, MovementKind kind, Actor by)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var order = await Locked(number);
+        if (order is null)
+            return Outcome.No("", $"There is no order {number}.");
+        if (order.State != OrderState.Placed)
+            return Outcome.No("", $"Order {number} is {order.State.ToString().ToLowerInvariant()} already.");
+        var before = order.Refunded;
+        var ending = new EndingParts(order, new StockLedger(db), by, clock.GetUtcNow());
+        // Codes before stock, as orders take them.
+        if (kind == MovementKind.Deallocation && ending.EndsAll(parts) && !ending.WasSent)
+            await coupons.GiveBack(number);
+        if (await ending.Run(parts, kind, await db.Locations.Select(l => l.Id).ToListAsync()) is { } problem)
+            return Outcome.No("", problem);
+        var (shop, now) = (await ShopSettings.Load(db), clock.GetUtcNow());
+        if (order.Lines.SelectMany(l => l.Leaves).All(l => l.Left == 0))
+            if (ending.WasSent)
+                (order.State, order.DispatchedAt) = (OrderState.Dispatched, now);
+            else
+                (order.State, order.CancelledAt, order.CancelReason) = (OrderState.Cancelled, now, reason);
+        Tell(
+            order.State == OrderState.Cancelled ? OrderMessages.Cancelled(order, shop, now)
+            : kind == MovementKind.Sale ? OrderMessages.PartsSent(order, ending.Ended, shop, now)
+            : OrderMessages.PartsCancelled(order, ending.Ended, reason!, order.Refunded - before, shop, now)
+        );
+        await db.SaveChangesAsync();
+        await transaction.CommitAsync();
+        return Outcome.Ok;
+    }
+
+    /// <summary>An order, held till the end of the transaction; what it has is read only after it is held.</summary>
+    private async Task<OrderRow?> Locked(int number)
+    {
+        await db.Database.ExecuteSqlAsync($"select 1 from orders where number = {number} for update");
+        return await db.Orders.Include(o => o.Lines).ThenInclude(l => l.Leaves).SingleOrDefaultAsync(o => o.Number == number);
+    }
+
     /// <summary>Locks an order, does the work if it is in the state that the work needs, and commits.</summary>
     /// <param name="work">Gives what stands in the way, or null.</param>
     private async Task<Outcome> Within(int number, OrderState next, OrderState needed, Func<OrderRow, ShopSettings, Task<string?>> work)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
-        var order = await db
-            .Orders.FromSql($"select * from orders where number = {number} for update")
-            .Include(o => o.Lines)
-                .ThenInclude(l => l.Leaves)
-            .SingleOrDefaultAsync();
+        var order = await Locked(number);
         if (order is null)
             return Outcome.No("", $"There is no order {number}.");
         if (order.State == next)

@@ -11,7 +11,7 @@ public static class OrderDocument
     {
         var currency = Currency.Of(order.Currency);
         string Amount(decimal amount) => new Money(amount, currency).ToString();
-        return new JsonObject
+        var json = new JsonObject
         {
             ["number"] = order.Number,
             ["currency"] = order.Currency,
@@ -24,11 +24,16 @@ public static class OrderDocument
             ["tax"] = Amount(order.Tax),
             ["total"] = Amount(order.Total),
         };
+        if (order.Refunded > 0)
+            json["refunded"] = Amount(order.Refunded);
+        return json;
     }
 
     private static JsonObject Line(OrderLineRow line, Func<decimal, string> amount)
     {
         var json = Plain(line, amount);
+        if (json["parts"]!.AsArray().Count == 0 && line.Leaves is [var own])
+            Ended(json, own);
         if (line.Through != line.ProductCode)
             json["through"] = line.Through;
         return json;
@@ -65,15 +70,27 @@ public static class OrderDocument
                     .Leaves.Where(l => !l.MadeUp && (line.Leaves.Count > 1 || l.Path.Length > 0))
                     .OrderBy(l => l.Position)
                     .Select(l =>
-                        (JsonNode)
+                        (JsonNode)Ended(
                             new JsonObject
                             {
                                 ["slot"] = l.Path,
                                 ["sku"] = l.Sku,
                                 ["quantity"] = l.Units,
                                 ["allocated"] = amount(l.Allocated),
-                            }
+                            },
+                            l
+                        )
                     ),
             ]),
         };
+
+    /// <summary>What of a leaf was sent, and cancelled by itself, where there is any.</summary>
+    private static JsonObject Ended(JsonObject json, OrderLeafRow leaf)
+    {
+        if (leaf.Sent > 0)
+            json["sent"] = leaf.Sent;
+        if (leaf.Dropped > 0)
+            json["cancelled"] = leaf.Dropped;
+        return json;
+    }
 }

@@ -27,6 +27,30 @@ internal static class OrderMessages
                 + $"{order.CancelReason}\n{(order.Payment is null ? "Nothing was charged." : $"{Total(order)} refunded (simulated).")}"
         );
 
+    public static OutboxMessage? PartsSent(
+        OrderRow order,
+        IReadOnlyList<(OrderLeafRow Leaf, int Units)> parts,
+        ShopSettings shop,
+        DateTimeOffset at
+    ) => ToBuyer(order, shop, at, ": a part is on its way", $"Of your order {order.Number} this left us today.\n\n{Parts(parts)}");
+
+    public static OutboxMessage? PartsCancelled(
+        OrderRow order,
+        IReadOnlyList<(OrderLeafRow Leaf, int Units)> parts,
+        string reason,
+        decimal refunded,
+        ShopSettings shop,
+        DateTimeOffset at
+    ) =>
+        ToBuyer(
+            order,
+            shop,
+            at,
+            ": a part was cancelled",
+            $"Of your order {order.Number} this was cancelled: {reason}\n\n{Parts(parts)}\n\n"
+                + (order.Payment is null ? "Nothing was charged for it." : $"{Amount(refunded, order)} refunded (simulated).")
+        );
+
     public static OutboxMessage? StandsAgain(OrderRow order, ShopSettings shop, DateTimeOffset at) =>
         ToBuyer(
             order,
@@ -55,8 +79,13 @@ internal static class OrderMessages
     private static string Goods(OrderRow order) =>
         string.Join('\n', order.Lines.OrderBy(l => l.Position).Select(l => $"{l.Quantity} × {l.Title}"));
 
-    private static string Total(OrderRow order) =>
-        $"{new Money(order.Total, Currency.Of(order.Currency)).ForPeople()} " + $"{order.Currency}";
+    private static string Parts(IReadOnlyList<(OrderLeafRow Leaf, int Units)> parts) =>
+        string.Join('\n', parts.Where(p => !p.Leaf.MadeUp).Select(p => $"{p.Units:N0} × {p.Leaf.Name}"));
+
+    private static string Total(OrderRow order) => Amount(order.Total, order);
+
+    private static string Amount(decimal amount, OrderRow order) =>
+        $"{new Money(amount, Currency.Of(order.Currency)).ForPeople()} {order.Currency}";
 
     private static OutboxMessage? ToBuyer(OrderRow order, ShopSettings shop, DateTimeOffset at, string how, string body) =>
         order.Email.Length == 0

@@ -154,8 +154,13 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
         if (taking.Take(line.Line.Needs, line.Line.Quantity) is { } refused)
             return Read<OrderLineRow>.No(refused);
         var leaves = new List<OrderLeafRow>();
-        foreach (var leaf in line.Leaves)
-            leaves.Add(LeafRow(leaf, leaves.Count, skus[leaf.Goods.Variant.Sku], taking.Of(leaf.Path, leaf.Goods) ?? AllocatedUnits.None));
+        foreach (var (leaf, tax) in line.Leaves.Zip(line.LeafTaxes))
+        {
+            var taken = taking.Of(leaf.Path, leaf.Goods) ?? AllocatedUnits.None;
+            var row = LeafRow(leaf, leaves.Count, skus[leaf.Goods.Variant.Sku], taken);
+            row.Tax = tax.Amount;
+            leaves.Add(row);
+        }
         // What was made up ahead stands behind what is in it: it is taken from stock, and what is paid goes through its parts.
         foreach (var (path, made, units, allocated) in taking.Rest)
             leaves.Add(MadeUpRow(path, made, units, leaves.Count, skus[made.Variant.Sku], allocated, line.Total.Currency));

@@ -63,6 +63,15 @@ public static class ProductFields
             (p, t) => Read<Product>.Of(p with { Description = Null(SafeHtml.Clean(t)) }),
             oneLine: false
         );
+        yield return Text(
+            "badge",
+            "Badge in lists",
+            p => p.Badge,
+            Product.LongestBadge,
+            (p, t) => Read<Product>.Of(p with { Badge = Null(t) })
+        );
+        yield return Codes("companions", "Goes with it", p => p.Companions, (p, codes) => p with { Companions = codes });
+        yield return Codes("stepUps", "Or rather", p => p.StepUps, (p, codes) => p with { StepUps = codes });
         yield return new(
             "floor",
             "Least margin that rules may leave, %",
@@ -215,7 +224,91 @@ public static class ProductFields
             c => c.Product.Shelf.Alone ? "yes" : "no",
             (c, t) => Read<Product>.Of(c.Product with { Shelf = c.Product.Shelf with { Alone = t != "no" } })
         );
+        yield return Text(
+            "password",
+            "Password of its page",
+            p => p.Shelf.Password,
+            Shelf.LongestPassword,
+            (p, t) => Read<Product>.Of(p with { Shelf = p.Shelf with { Password = Null(t) } })
+        );
+        yield return new ProductField(
+            "featured",
+            "Start page",
+            c => c.Product.Shelf.Featured is null ? "no" : "yes",
+            (c, t) =>
+                Read<Product>.Of(
+                    c.Product with
+                    {
+                        Shelf = c.Product.Shelf with { Featured = t == "yes" ? c.Product.Shelf.Featured ?? new DaySpan(null, null) : null },
+                    }
+                )
+        );
+        yield return Day("from", "First day to order", s => s.Days, isFrom: true, (s, d) => s with { Days = d });
+        yield return Day("until", "Last day to order", s => s.Days, isFrom: false, (s, d) => s with { Days = d });
+        // Days that are taken out leave it on the start page for good, if it was there.
+        Shelf Leads(Shelf shelf, DaySpan? days) =>
+            shelf with
+            {
+                Featured = days ?? (shelf.Featured is null ? null : new DaySpan(null, null)),
+            };
+        yield return Day("featuredFrom", "There from", s => s.Featured, isFrom: true, Leads);
+        yield return Day("featuredUntil", "There until", s => s.Featured, isFrom: false, Leads);
     }
+
+    /// <summary>An end of a span of days.</summary>
+    private static ProductField Day(string name, string label, Func<Shelf, DaySpan?> show, bool isFrom, Func<Shelf, DaySpan?, Shelf> set) =>
+        new(
+            name,
+            label,
+            c => (isFrom ? show(c.Product.Shelf)?.From : show(c.Product.Shelf)?.Until)?.ToString("d MMMM yyyy", English) ?? "",
+            (c, typed) =>
+            {
+                var (shelf, text) = (c.Product.Shelf, typed.Trim());
+                DateOnly? day = null;
+                if (text.Length > 0)
+                    if (DateOnly.TryParse(text, English, out var read) || DateOnly.TryParseExact(text, "yyyy-MM-dd", out read))
+                        day = read;
+                    else
+                        return Read<Product>.No($"“{text}” is not a day. Type it like 3 May 2027.");
+                var span = show(shelf) ?? new DaySpan(null, null);
+                span = isFrom ? span with { From = day } : span with { Until = day };
+                if (span.Until < span.From)
+                    return Read<Product>.No("It would end before it begins.");
+                return Read<Product>.Of(c.Product with { Shelf = set(shelf, span == new DaySpan(null, null) ? null : span) });
+            }
+        );
+
+    private static readonly CultureInfo English = CultureInfo.GetCultureInfo("en-GB");
+
+    /// <summary>Codes of other products, separated by commas, spaces or lines.</summary>
+    private static ProductField Codes(
+        string name,
+        string label,
+        Func<Product, ImmutableArray<ProductCode>> show,
+        Func<Product, ImmutableArray<ProductCode>, Product> set
+    ) =>
+        new(
+            name,
+            label,
+            c => string.Join(", ", show(c.Product)),
+            (c, typed) =>
+            {
+                var codes = ImmutableArray.CreateBuilder<ProductCode>();
+                foreach (var text in typed.Split([',', ';', ' ', '\n', '\r', '\t'], StringSplitOptions.RemoveEmptyEntries))
+                {
+                    var code = ProductCode.Parse(text.ToUpperInvariant());
+                    if (!code.Ok)
+                        return Read<Product>.No($"“{text}”: {code.Problem}");
+                    if (code.Value == c.Product.Code)
+                        return Read<Product>.No($"{code.Value} is the product itself.");
+                    if (!codes.Contains(code.Value))
+                        codes.Add(code.Value);
+                }
+                return codes.Count > Product.MostSuggested
+                    ? Read<Product>.No($"At most {Product.MostSuggested} are suggested.")
+                    : Read<Product>.Of(set(c.Product, codes.ToImmutable()));
+            }
+        );
 
     private static ProductField Text(
         string name,

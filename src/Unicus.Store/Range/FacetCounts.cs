@@ -11,8 +11,11 @@ namespace Unicus.Store;
 /// <param name="Coded">The products that have the SKU or GTIN that is searched for.</param>
 public sealed record Asked(string? Query, ImmutableArray<int> Coded, int? Category, ImmutableArray<string> Picks, bool Buyable)
 {
+    /// <summary>What is searched for as names are kept, so that what is off the shelf is found by its exact name.</summary>
+    public string NameKey { get; init; } = "";
+
     /// <summary>Names it among all.</summary>
-    public string Key => $"{Query}\n{string.Join(',', Coded)}\n{Category}\n{string.Join(',', Picks)}\n{Buyable}";
+    public string Key => $"{Query}\n{NameKey}\n{string.Join(',', Coded)}\n{Category}\n{string.Join(',', Picks)}\n{Buyable}";
 }
 
 /// <summary>How many products a list has.</summary>

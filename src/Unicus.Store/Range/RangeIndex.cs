@@ -37,11 +37,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         (entry.Code, entry.Address) = (product.Code.Text, product.Address);
         (entry.Name, entry.NameKey) = (product.Name, SearchWords.Fold(product.Name));
         (entry.Summary, entry.Picture) = (product.Summary, product.Pictures.FirstOrDefault()?.File);
-        (entry.Listed, entry.Searchable, entry.Position) = (
-            product.Shelf.Listed && product.Shelf.Alone,
-            product.Shelf.Searchable && product.Shelf.Alone,
-            product.Shelf.Position ?? Shelf.LastPosition + 1
-        );
+        (entry.OwnBadge, entry.Position) = (product.Badge ?? "", product.Shelf.Position ?? Shelf.LastPosition + 1);
         entry.Named = [.. product.Categories];
         entry.Description = Membership.TextOf(product);
         entry.Categories = [.. Membership.Of(await PriceBooks.Tree(db), entry.Named, entry.Description)];
@@ -198,11 +194,19 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         var figures = ListFigures.Of(edition, terms);
         var none = figures.From is null ? edition.Matrix.Offered.Select(v => stock.Of(v).Words).FirstOrDefault() ?? "" : "";
         var returns = edition.Matrix.Offered.Select(v => v.Selling.OffForNow?.Back).Where(d => d > stock.Today).Min();
+        var shelf = edition.Product.Shelf;
         var rules = buying.Book.NextChange(edition, buying.At, buying.Zone);
-        var back = returns is { } day ? PriceBook.StartOfDay(day.ToDateTime(TimeOnly.MinValue), buying.Zone) : (DateTimeOffset?)null;
+        var day = new[] { returns, shelf.NextChange(stock.Today) }.Where(d => d is not null).Min();
+        var changes = day is { } next ? PriceBook.StartOfDay(next.ToDateTime(TimeOnly.MinValue), buying.Zone) : (DateTimeOffset?)null;
         var offers = Offers(edition).Select(o => o.Any(v => stock.Of(v).CanSell(1))).ToArray();
         var badge = string.Join(", ", figures.Acting.Select(r => PriceRuleWords.Badge(r, buying.Zone)));
-        return new ShownFigures(edition.ProductId, figures, none, rules < back ? rules : back ?? rules, offers) { Badge = badge };
+        return new ShownFigures(edition.ProductId, figures, none, rules < changes ? rules : changes ?? rules, offers)
+        {
+            Badge = badge,
+            IsListed = shelf.IsListed(stock.Today),
+            IsFound = shelf.IsFound(stock.Today),
+            IsFeatured = shelf.Featured?.Holds(stock.Today) == true,
+        };
     }
 
     /// <param name="Changes">When it may be another; null: only when something is changed.</param>
@@ -210,11 +214,15 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
     private sealed record ShownFigures(int Product, ListFigures Figures, string NoneWords, DateTimeOffset? Changes, bool[] Offers)
     {
         public string Badge { get; init; } = "";
+        public bool IsListed { get; init; }
+        public bool IsFound { get; init; }
+        public bool IsFeatured { get; init; }
 
         public void Write(RangeEntryRow entry)
         {
             (entry.FromPrice, entry.Varies, entry.Once) = (Figures.From?.Amount, Figures.Varies, Figures.Once?.Amount);
             (entry.NoneWords, entry.ChangesAt, entry.Badge) = (NoneWords, Changes, Badge);
+            (entry.Listed, entry.Searchable, entry.Featured) = (IsListed, IsFound, IsListed && IsFeatured);
         }
     }
 

@@ -68,7 +68,7 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
         var picks = query.Picks.Where(names.IsKnown).DistinctBy(OptionOf).Order(StringComparer.Ordinal).ToImmutableArray();
         var search = query.Search.Length > 0 ? await SearchWords.Ready(db, query.Search) : null;
         var coded = search is null ? [] : await WithCode(query.Search);
-        var asked = new Asked(search?.Query, coded, category?.Id, picks, query.Buyable);
+        var asked = new Asked(search?.Query, coded, category?.Id, picks, query.Buyable) { NameKey = SearchWords.Fold(query.Search.Trim()) };
         var sums = await counts.Of(asked, catalogue, () => Count(asked));
         var pages = Math.Max(1, (sums.Total + PageSize - 1) / PageSize);
         var page = (int)Math.Clamp(query.Page, 1, pages);
@@ -86,6 +86,18 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
             search?.Instead
         );
     }
+
+    /// <summary>What the start page leads with now.</summary>
+    public Task<List<RangeEntryRow>> Featured() =>
+        db
+            .RangeEntries.AsNoTracking()
+            .Where(e => e.Featured && e.FromPrice != null)
+            .OrderBy(e => e.Position)
+            .ThenBy(e => e.NameKey)
+            .Take(MostFeatured)
+            .ToListAsync();
+
+    private const int MostFeatured = 6;
 
     /// <summary>The products with just this SKU or GTIN.</summary>
     private async Task<ImmutableArray<int>> WithCode(string typed)
@@ -166,7 +178,9 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
             if (asked.Query is { } words)
             {
                 var found = words.Length == 0 ? "false" : $"e.words @@ to_tsquery('simple', {Add(words)})";
-                all.Add("e.searchable");
+                all.Add(
+                    $"e.searchable and (e.listed or e.name_key = {Add(asked.NameKey)} or e.product_id = any({Add(asked.Coded.ToArray())}))"
+                );
                 all.Add(asked.Coded.IsEmpty ? found : $"({found} or e.product_id = any({Add(asked.Coded.ToArray())}))");
             }
             else

@@ -29,15 +29,12 @@ public static class TradeApi
             .Produces(200, contentType: "application/json")
             .ProducesProblem(404);
         api.MapPost("/orders/{number:int}/cancel", Cancel)
-            .WithSummary("Cancels an order and releases its stock; takes a reason")
+            .WithSummary("Cancels an order, or parts of it, and releases the stock; takes a reason")
             .Produces(200, contentType: "application/json")
             .ProducesProblem(404)
             .ProducesProblem(409);
-        api.MapPost(
-                "/orders/{number:int}/dispatch",
-                (int number, EndOrder end, UnicusContext db) => End(number, db, () => end.Dispatch(number, ApiEndpoints.Program))
-            )
-            .WithSummary("Dispatches an order, which writes the sale")
+        api.MapPost("/orders/{number:int}/dispatch", Dispatch)
+            .WithSummary("Dispatches an order, or parts of it, which writes the sale")
             .Produces(200, contentType: "application/json")
             .ProducesProblem(404)
             .ProducesProblem(409);
@@ -141,22 +138,63 @@ public static class TradeApi
 
     private static async Task<IResult> Cancel(int number, HttpRequest request, EndOrder end, UnicusContext db)
     {
-        var reason = "Cancelled by a program";
-        if (request.ContentLength is > 0)
-        {
-            var (json, problem) = await Bodies.Read(request);
-            if (problem is not null)
-                return problem;
-            using var _ = json;
-            var faults = new List<Fault>();
-            var root = new Node(json!.RootElement, "#", faults);
-            if (root.IsObject("a cancellation"))
-                root.Only("reason");
-            reason = root.Text("reason", EndOrder.LongestReason) is { Length: > 0 } said ? said : reason;
-            if (faults.Count > 0)
-                return Problems.Unfit(faults);
-        }
-        return await End(number, db, () => end.Cancel(number, reason, ApiEndpoints.Program));
+        var (reason, parts, problem) = await Ending(request, "reason", "parts");
+        var why = reason ?? "Cancelled by a program";
+        return problem
+            ?? await End(
+                number,
+                db,
+                () =>
+                    parts.Count == 0
+                        ? end.Cancel(number, why, ApiEndpoints.Program)
+                        : end.CancelParts(number, parts, why, ApiEndpoints.Program)
+            );
+    }
+
+    private static async Task<IResult> Dispatch(int number, HttpRequest request, EndOrder end, UnicusContext db)
+    {
+        var (_, parts, problem) = await Ending(request, "parts");
+        return problem
+            ?? await End(
+                number,
+                db,
+                () => parts.Count == 0 ? end.Dispatch(number, ApiEndpoints.Program) : end.DispatchParts(number, parts, ApiEndpoints.Program)
+            );
+    }
+
+    /// <summary>Reads which parts of an order are ended, and why; without a body it is all of it.</summary>
+    private static async Task<(string? Reason, IReadOnlyList<EndedPart> Parts, IResult? Problem)> Ending(
+        HttpRequest request,
+        params string[] fields
+    )
+    {
+        if (request.ContentLength is not > 0)
+            return (null, [], null);
+        var (json, problem) = await Bodies.Read(request);
+        if (problem is not null)
+            return (null, [], problem);
+        using var _ = json;
+        var faults = new List<Fault>();
+        var root = new Node(json!.RootElement, "#", faults);
+        if (root.IsObject("an object"))
+            root.Only(fields);
+        var reason = root.Text("reason", EndOrder.LongestReason) is { Length: > 0 } said ? said : null;
+        var parts = root.Items("parts").Select(Part).ToList();
+        return (reason, parts, faults.Count > 0 ? Problems.Unfit(faults) : null);
+    }
+
+    private static EndedPart Part(Node node)
+    {
+        if (!node.IsObject("a part of the order"))
+            return new EndedPart(0, "", null, 1);
+        node.Only("line", "slot", "sku", "quantity");
+        node.Require("line", "quantity");
+        return new EndedPart(
+            node.Whole("line", 0, BasketRequest.MostLines) ?? 0,
+            node.Text("slot", 400) ?? "",
+            node.Text("sku", 80),
+            node.Whole("quantity", 1, Movements.MostUnits) ?? 1
+        );
     }
 
     private static async Task<IResult> List(UnicusContext db, long page = 1, int size = 100)

@@ -20,7 +20,7 @@ public sealed class CustomsModel(UnicusContext db, Visit visit) : PageModel
     /// <summary>Kilograms of something; empty where its weight is not known.</summary>
     public static string Kilograms(long? grams) => grams is { } g ? $"{g / 1000m:0.000}" : "";
 
-    public long Grams => Leaves.Sum(l => (long)(l.WeightGrams ?? 0) * l.Units);
+    public long Grams => Leaves.Sum(l => (long)(l.WeightGrams ?? 0) * (l.Units - l.Dropped));
     public bool IsIncomplete => Leaves.Any(l => l.CustomsCode is null || l.Origin is null || l.WeightGrams is null);
 
     public async Task<IActionResult> OnGet(int number)
@@ -31,7 +31,13 @@ public sealed class CustomsModel(UnicusContext db, Visit visit) : PageModel
         )
             return NotFound();
         (Order, Shop) = (order, await visit.Shop());
-        Leaves = [.. order.Lines.OrderBy(l => l.Position).SelectMany(l => l.Leaves.OrderBy(x => x.Position)).Where(l => l.Shipped)];
+        Leaves =
+        [
+            .. order
+                .Lines.OrderBy(l => l.Position)
+                .SelectMany(l => l.Leaves.OrderBy(x => x.Position))
+                .Where(l => l.Shipped && l.Units > l.Dropped),
+        ];
         return Page();
     }
 }

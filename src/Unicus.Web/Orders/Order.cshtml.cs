@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
 
@@ -27,6 +28,54 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
 
     /// <summary>Takes the cancelling back.</summary>
     public async Task<IActionResult> OnPostReinstate(int number) => await End(number, await end.Reinstate(number, visit.Actor));
+
+    /// <summary>Sends or cancels units of parts before the rest: as many as stand in their boxes.</summary>
+    public async Task<IActionResult> OnPostParts(int number, string? act, string? reason)
+    {
+        if (!await Look(number))
+            return NotFound();
+        var (parts, isCancel) = (new List<EndedPart>(), act == "cancel");
+        (Typed, PartsReason) = (Request.Form.ToDictionary(f => f.Key, f => f.Value.ToString()), isCancel ? reason : null);
+        foreach (var (line, leaf) in ToSend())
+        {
+            var typed = Typed.GetValueOrDefault(BoxOf(leaf), "").Trim();
+            if (typed.Length == 0 || typed == "0")
+                continue;
+            if (TypedNumbers.Whole(typed, 1, Movements.MostUnits).Value is not { } units)
+            {
+                Problem = $"“{typed}” of {leaf.Sku}: a whole number is needed.";
+                return Page();
+            }
+            parts.Add(new EndedPart(line.Position, leaf.Path, leaf.Sku, units));
+        }
+        if (parts.Count == 0)
+        {
+            Problem = "Type how many of a part first.";
+            return Page();
+        }
+        return await End(
+            number,
+            isCancel ? await end.CancelParts(number, parts, reason, visit.Actor) : await end.DispatchParts(number, parts, visit.Actor)
+        );
+    }
+
+    /// <summary>What was typed of parts and could not be taken.</summary>
+    public IReadOnlyDictionary<string, string> Typed { get; private set; } = new Dictionary<string, string>();
+
+    /// <summary>Why parts are cancelled, as typed; null where nobody cancels them.</summary>
+    public string? PartsReason { get; private set; }
+
+    /// <summary>The name of the box of a leaf.</summary>
+    public static string BoxOf(OrderLeafRow leaf) => $"u-{leaf.Id}";
+
+    /// <summary>The leaves that are sent or cancelled by themselves; of a line that takes a set which was made up ahead only the
+    /// set.</summary>
+    public IEnumerable<(OrderLineRow Line, OrderLeafRow Leaf)> ToSend() =>
+        from line in Order.Lines.OrderBy(l => l.Position)
+        let made = line.Leaves.Where(l => l.MadeUp).OrderBy(l => l.Position).Take(1).ToList()
+        from leaf in made.Count > 0 ? made : line.Leaves.OrderBy(l => l.Position).ToList()
+        where leaf.Left > 0
+        select (line, leaf);
 
     private async Task<IActionResult> End(int number, Outcome outcome)
     {

@@ -15,7 +15,15 @@ namespace Unicus.Web.Shop;
 public sealed record BasketLine(PricedLine Priced, string Typed, string Problem, string Note, Money? Seen);
 
 /// <summary>What the shopper means to buy.</summary>
-public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets baskets, BasketPricing pricing, Visit visit) : PageModel
+public sealed class BasketModel(
+    UnicusContext db,
+    Catalogue catalogue,
+    Baskets baskets,
+    BasketPricing pricing,
+    BasketOffers offers,
+    PageLock pageLock,
+    Visit visit
+) : PageModel
 {
     private string[] _typed = [];
 
@@ -23,6 +31,24 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
     public KeptBasket Kept { get; private set; } = KeptBasket.None;
     public IReadOnlyList<BasketLine> Lines { get; private set; } = [];
     public string? Problem { get; private set; }
+
+    /// <summary>The sets whose parts lie in it.</summary>
+    public IReadOnlyList<OfferedSet> Sets { get; private set; } = [];
+
+    /// <summary>What goes with it.</summary>
+    public IReadOnlyList<RangeEntryRow> Companions { get; private set; } = [];
+
+    public Currency Currency { get; private set; } = Currency.Euro;
+
+    /// <summary>Takes the parts of a set together, as the set.</summary>
+    public async Task<IActionResult> OnPostAsSet(string set)
+    {
+        var kept = await baskets.Look();
+        var priced = await pricing.Run(kept.Request(null), await visit.Shop());
+        if (priced.Result is { } basket && (await offers.Find(kept, basket)).FirstOrDefault(o => o.Code == set) is { } offer)
+            await baskets.Change(now => offer.Takes(now) ? offer.Lines : now);
+        return Redirect("/basket");
+    }
 
     public Task OnGet(string? problem)
     {
@@ -35,7 +61,7 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
 
     public async Task<IActionResult> OnPostAdd(string product, string? quantity)
     {
-        if (await catalogue.Latest(db, product) is not { } edition)
+        if (await catalogue.Latest(db, product) is not { } edition || pageLock.IsClosed(edition.Product))
             return NotFound();
         var (configurator, today) = (edition.Configurator, await visit.Today());
         var sent = BuyForm.Read(configurator, Request.Form, today);
@@ -53,7 +79,7 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
             return Back("typed");
         if (!standing.Reply.Complete || standing.Assembled is { IsDecided: false, Problem: null })
             return Back("open");
-        if (standing.Available?.CanSell(typed.Units) != true)
+        if (standing.Available?.CanSell(typed.Units) != true || edition.Product.WhyNotOn(today) is not null)
             return Back("short");
         var code = edition.Product.Code.Text;
         var line = new LineRequest(code, null, AnswerDocument.Write(standing.Shown, configurator.Questions), typed.Units, code)
@@ -82,7 +108,7 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
     /// <summary>Puts every piece of a group that has a quantity into the basket, and what its own extras ask for.</summary>
     public async Task<IActionResult> OnPostPieces(string product)
     {
-        if (await catalogue.Latest(db, product) is not { Product.IsGroup: true } edition)
+        if (await catalogue.Latest(db, product) is not { Product.IsGroup: true } edition || pageLock.IsClosed(edition.Product))
             return NotFound();
         var today = await visit.Today();
         var range = await catalogue.Range(db, edition);
@@ -179,7 +205,9 @@ public sealed class BasketModel(UnicusContext db, Catalogue catalogue, Baskets b
             priced = await WithoutGone(kept, priced, shop);
         if (priced.Result is not { } basket)
             return;
-        Basket = basket;
+        (Basket, Currency) = (basket, shop.Currency);
+        Sets = await offers.Find(kept, basket);
+        Companions = await offers.Companions(basket);
         var levels = await catalogue.Stock(db, basket.Lines.SelectMany(l => l.Line.Needs));
         var stock = new LeafStock(levels.Of, await visit.Today());
         var found = new List<BasketLine>();

@@ -200,7 +200,8 @@ public sealed class BuyView
     public bool CanBuy => Variant is not null && Working is not null && IsComplete && Available?.CanSell(Quantity) == true;
 
     /// <summary>Whether nothing that agrees with the answers can be bought now.</summary>
-    public bool NothingLeft => _standing.IsDecided ? Available?.CanSell(Quantity) != true : From is null;
+    public bool NothingLeft =>
+        Product.WhyNotOn(_standing.Stock.Today) is not null || (_standing.IsDecided ? Available?.CanSell(Quantity) != true : From is null);
 
     /// <summary>What the button says where it cannot be pressed.</summary>
     public string WhyNot =>

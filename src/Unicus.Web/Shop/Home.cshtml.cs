@@ -21,6 +21,9 @@ public sealed class HomeModel(RangeLists lists, Visit visit) : PageModel
     public bool InStock { get; private set; }
     public ListPage List { get; private set; } = null!;
     public Currency Currency { get; private set; } = Currency.Euro;
+
+    /// <summary>What the start page leads with; nothing elsewhere.</summary>
+    public IReadOnlyList<RangeEntryRow> Featured { get; private set; } = [];
     public string Heading { get; private set; } = "";
 
     /// <summary>Whether anything narrows the list.</summary>
@@ -42,17 +45,10 @@ public sealed class HomeModel(RangeLists lists, Visit visit) : PageModel
         var picks = pick.Where(x => x.Length <= 140 && x.IndexOf('=') > 0).Take(MostPicks).ToImmutableArray();
         List = await lists.Read(new ListQuery(Q, category, picks, InStock, order, long.TryParse(p, out var page) ? page : 1));
         Currency = (await visit.Shop()).Currency;
+        if (Q.Length == 0 && category is null && !IsFiltered && List.Page == 1)
+            Featured = await lists.Featured();
         Heading = Q.Length > 0 ? $"“{Q}”" : List.Category?.Name ?? "Everything we sell";
     }
-
-    /// <summary>What stands for a price: “from 177.36”, “8.40”, or why there is none.</summary>
-    public string PriceWords(RangeEntryRow entry) =>
-        entry.FromPrice is not { } from
-            ? entry.NoneWords.Length > 0
-                ? entry.NoneWords
-                : "None left"
-            : $"{(entry.Varies ? "from " : "")}{new Money(from, Currency).ForPeople()}"
-                + (entry.Once is { } once ? $" + {new Money(once, Currency).ForPeople()} once" : "");
 
     /// <summary>The address of this list on another page.</summary>
     public string PageAddress(int page) => Address(Picked.Select(v => v.Pick), InStock, page);

@@ -8,7 +8,14 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Shop;
 
 /// <summary>The page of one product, from its newest edition.</summary>
-public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHistory history, Visit visit) : PageModel
+public sealed class ProductModel(
+    UnicusContext db,
+    Catalogue catalogue,
+    PriceHistory history,
+    Suggestions suggestions,
+    PageLock pageLock,
+    Visit visit
+) : PageModel
 {
     private BuyView? _buy;
     private GroupView? _group;
@@ -32,17 +39,36 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHis
     /// <summary>The films that this shop may show: its own and those from hosts it allows.</summary>
     public IEnumerable<ProductVideo> Videos => Edition.Product.Videos.Where(v => v.Host is not { } host || _shop.VideoHosts.Contains(host));
 
-    /// <summary>The sets and groups that it is in.</summary>
-    public async Task<IReadOnlyList<RangeEntryRow>> InSets() =>
-        await db
-            .RangeEntries.AsNoTracking()
-            .Where(e => e.Listed && e.FromPrice != null && e.PartProducts.Contains(Edition.ProductId))
-            .OrderBy(e => e.Position)
-            .ThenBy(e => e.NameKey)
-            .Take(MostSets)
-            .ToListAsync();
+    /// <summary>Whether a password opens it that was not typed yet.</summary>
+    public bool IsClosed { get; private set; }
 
-    private const int MostSets = 4;
+    /// <summary>Whether a password was typed that is not the right one.</summary>
+    public bool IsWrongPassword { get; private set; }
+
+    /// <summary>Why it cannot be ordered on this day; null where it can.</summary>
+    public string? NotToday => Edition.Product.WhyNotOn(_today);
+
+    public Currency Currency => _shop.Currency;
+
+    /// <summary>The sets and groups that it is in, with what each saves.</summary>
+    public async Task<IReadOnlyList<SetShown>> InSets()
+    {
+        var shown = new List<SetShown>();
+        foreach (var entry in await suggestions.SetsWith([Edition.ProductId]))
+            if (await catalogue.Latest(db, entry.ProductId) is { } set)
+            {
+                var range = await catalogue.Range(db, set);
+                var stock = new LeafStock((await catalogue.Stock(db, set, range)).Of, _today);
+                shown.Add(SetShown.Of(entry, set, Edition, new StandingTerms(range, stock, _terms)));
+            }
+        return shown;
+    }
+
+    /// <summary>The products that go with it.</summary>
+    public Task<IReadOnlyList<RangeEntryRow>> Companions() => suggestions.Shown(Edition.Product.Companions);
+
+    /// <summary>The products that may be bought instead.</summary>
+    public Task<IReadOnlyList<RangeEntryRow>> StepUps() => suggestions.Shown(Edition.Product.StepUps);
 
     /// <summary>How long a page is kept; what it shows is no older than this and <see cref="Catalogue"/>'s moment.</summary>
     public TimeSpan Moment { get; } = TimeSpan.FromSeconds(2);
@@ -64,6 +90,8 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHis
         _problem = problem;
         if (await Look(address))
         {
+            if (IsClosed)
+                Response.Headers.CacheControl = "no-store";
             if (Videos.Any(v => v.Host is not null))
                 SafeHeaders.AllowFilms(Response, _shop.VideoHosts);
             return Page();
@@ -79,10 +107,21 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHis
         return RedirectPermanent($"/p/{edition.Product.Address}{BuyForm.Query(Configuration.Of(Combination.Of(still)))}");
     }
 
+    /// <summary>Opens the page by its password.</summary>
+    public async Task<IActionResult> OnPostOpen(string address, string? password)
+    {
+        if (!await Look(address))
+            return NotFound();
+        if (pageLock.Opens(Edition.Product, password))
+            return Redirect($"/p/{address}");
+        IsWrongPassword = true;
+        return Page();
+    }
+
     /// <summary>What a pick changes.</summary>
     public async Task<IActionResult> OnGetBuy(string address)
     {
-        if (!await Look(address))
+        if (!await Look(address) || IsClosed)
             return NotFound();
         if (Group is { } group)
             return Partial("_Group", group);
@@ -111,6 +150,7 @@ public sealed class ProductModel(UnicusContext db, Catalogue catalogue, PriceHis
         if (await catalogue.AtAddress(db, address) is not { Product.Shelf.Alone: true } edition)
             return false;
         Edition = edition;
+        IsClosed = pageLock.IsClosed(edition.Product);
         _shop = await visit.Shop();
         _range = await catalogue.Range(db, edition);
         _stock = await catalogue.Stock(db, edition, _range);

@@ -40,13 +40,18 @@ public static class FieldLooks
             "offForNow" => ("On sale?", "choice", "", [("no", "On sale"), ("yes", "Off for now")]),
             "back" => ("Back on, if known", "", "3 May 2027", null),
             "beyond" => ("When none are left: none, or how many more, on-order, unlimited", "", "none", null),
-            "listed" => (
+            "listed" => (null, "choice", "", [("yes", "Yes, lists and categories show it"), ("no", "No, off the shelf")]),
+            "searchable" => (
                 null,
                 "choice",
                 "",
-                [("yes", "Yes, lists and categories show " + "it"), ("no", "No, only its address leads to it")]
+                [("yes", copy.Product.Shelf.Listed ? "Yes" : "Yes, by its exact name"), ("no", "No, only its address leads to it")]
             ),
-            "searchable" => (null, "choice", "", [("yes", "Yes"), ("no", "No")]),
+            "featured" => (null, "choice", "", [("no", "As the others"), ("yes", "It leads")]),
+            "from" or "until" or "featuredFrom" or "featuredUntil" => (null, "", "any day", null),
+            "badge" => (null, "", "none", null),
+            "password" => (null, "", "none: open to everybody", null),
+            "companions" or "stepUps" => (null, "", "product codes, separated by commas", null),
             "alone" => (null, "choice", "", [("yes", "By itself"), ("no", "Only as part of sets and groups")]),
             _ => (null, "", "", null),
         };

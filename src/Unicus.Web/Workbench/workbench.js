@@ -1,6 +1,7 @@
 // The workbench: the description's editor, names added with a click, Enter in the values box, the list of changes.
 import { saveSoon } from '../Shell/saving.js';
 import { refocus } from './order.js';
+import './Parts/pins.js';
 
 const adopt = (root) => {
   for (const source of root.querySelectorAll('textarea.rich-source:not([hidden])')) rich(source);

@@ -363,6 +363,33 @@ namespace Unicus.Store.Model.Migrations
                     b.ToTable("baskets", (string)null);
                 });
 
+            modelBuilder.Entity("Unicus.Store.BoughtTogetherRow", b =>
+                {
+                    b.Property<int>("ProductId")
+                        .HasColumnType("integer")
+                        .HasColumnName("product_id");
+
+                    b.Property<int>("OtherId")
+                        .HasColumnType("integer")
+                        .HasColumnName("other_id");
+
+                    b.Property<double>("Lift")
+                        .HasColumnType("double precision")
+                        .HasColumnName("lift");
+
+                    b.Property<int>("Orders")
+                        .HasColumnType("integer")
+                        .HasColumnName("orders");
+
+                    b.HasKey("ProductId", "OtherId")
+                        .HasName("pk_bought_together");
+
+                    b.HasIndex("OtherId")
+                        .HasDatabaseName("ix_bought_together_other_id");
+
+                    b.ToTable("bought_together", (string)null);
+                });
+
             modelBuilder.Entity("Unicus.Store.CategoryRow", b =>
                 {
                     b.Property<int>("Id")
@@ -876,6 +903,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("text")
                         .HasColumnName("customs_code");
 
+                    b.Property<int>("Dropped")
+                        .HasColumnType("integer")
+                        .HasColumnName("dropped");
+
                     b.PrimitiveCollection<int[]>("Locations")
                         .IsRequired()
                         .HasColumnType("integer[]")
@@ -911,6 +942,14 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("product_id");
 
+                    b.Property<decimal>("Refunded")
+                        .HasColumnType("numeric")
+                        .HasColumnName("refunded");
+
+                    b.Property<int>("Sent")
+                        .HasColumnType("integer")
+                        .HasColumnName("sent");
+
                     b.Property<bool>("Shipped")
                         .HasColumnType("boolean")
                         .HasColumnName("shipped");
@@ -923,6 +962,10 @@ namespace Unicus.Store.Model.Migrations
                     b.Property<int>("SkuId")
                         .HasColumnType("integer")
                         .HasColumnName("sku_id");
+
+                    b.Property<decimal>("Tax")
+                        .HasColumnType("numeric")
+                        .HasColumnName("tax");
 
                     b.Property<string>("TaxClass")
                         .HasColumnType("text")
@@ -1645,6 +1688,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("text")
                         .HasColumnName("description");
 
+                    b.Property<bool>("Featured")
+                        .HasColumnType("boolean")
+                        .HasColumnName("featured");
+
                     b.Property<decimal?>("FromPrice")
                         .HasColumnType("numeric")
                         .HasColumnName("from_price");
@@ -1676,6 +1723,11 @@ namespace Unicus.Store.Model.Migrations
                     b.Property<decimal?>("Once")
                         .HasColumnType("numeric")
                         .HasColumnName("once");
+
+                    b.Property<string>("OwnBadge")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("own_badge");
 
                     b.PrimitiveCollection<int[]>("PartProducts")
                         .IsRequired()
@@ -1737,6 +1789,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasDatabaseName("ix_range_entries_part_products");
 
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("PartProducts"), "gin");
+
+                    b.HasIndex("Position")
+                        .HasDatabaseName("ix_range_entries_position")
+                        .HasFilter("featured");
 
                     b.HasIndex("Since")
                         .HasDatabaseName("ix_range_entries_since")
@@ -2245,6 +2301,23 @@ namespace Unicus.Store.Model.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_address_aliases_products_product_id");
+                });
+
+            modelBuilder.Entity("Unicus.Store.BoughtTogetherRow", b =>
+                {
+                    b.HasOne("Unicus.Store.ProductRow", null)
+                        .WithMany()
+                        .HasForeignKey("OtherId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_bought_together_products_other_id");
+
+                    b.HasOne("Unicus.Store.ProductRow", null)
+                        .WithMany()
+                        .HasForeignKey("ProductId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_bought_together_products_product_id");
                 });
 
             modelBuilder.Entity("Unicus.Store.CategoryRow", b =>

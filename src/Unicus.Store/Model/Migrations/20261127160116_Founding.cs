@@ -634,6 +634,32 @@ namespace Unicus.Store.Model.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "bought_together",
+                columns: table => new
+                {
+                    product_id = table.Column<int>(type: "integer", nullable: false),
+                    other_id = table.Column<int>(type: "integer", nullable: false),
+                    orders = table.Column<int>(type: "integer", nullable: false),
+                    lift = table.Column<double>(type: "double precision", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_bought_together", x => new { x.product_id, x.other_id });
+                    table.ForeignKey(
+                        name: "fk_bought_together_products_other_id",
+                        column: x => x.other_id,
+                        principalTable: "products",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "fk_bought_together_products_product_id",
+                        column: x => x.product_id,
+                        principalTable: "products",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "editions",
                 columns: table => new
                 {
@@ -706,6 +732,8 @@ namespace Unicus.Store.Model.Migrations
                     varies = table.Column<bool>(type: "boolean", nullable: false),
                     once = table.Column<decimal>(type: "numeric", nullable: true),
                     badge = table.Column<string>(type: "text", nullable: false),
+                    own_badge = table.Column<string>(type: "text", nullable: false),
+                    featured = table.Column<bool>(type: "boolean", nullable: false),
                     none_words = table.Column<string>(type: "text", nullable: false),
                     changes_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true)
                 },
@@ -924,6 +952,10 @@ namespace Unicus.Store.Model.Migrations
                     shipped = table.Column<bool>(type: "boolean", nullable: false),
                     beyond = table.Column<int>(type: "integer", nullable: false),
                     made_up = table.Column<bool>(type: "boolean", nullable: false),
+                    tax = table.Column<decimal>(type: "numeric", nullable: false),
+                    sent = table.Column<int>(type: "integer", nullable: false),
+                    dropped = table.Column<int>(type: "integer", nullable: false),
+                    refunded = table.Column<decimal>(type: "numeric", nullable: false),
                     locations = table.Column<int[]>(type: "integer[]", nullable: false),
                     units_at = table.Column<int[]>(type: "integer[]", nullable: false)
                 },
@@ -996,6 +1028,11 @@ namespace Unicus.Store.Model.Migrations
                 name: "ix_baskets_changed_at",
                 table: "baskets",
                 column: "changed_at");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_bought_together_other_id",
+                table: "bought_together",
+                column: "other_id");
 
             migrationBuilder.CreateIndex(
                 name: "ix_categories_key",
@@ -1253,6 +1290,12 @@ namespace Unicus.Store.Model.Migrations
                 .Annotation("Npgsql:IndexMethod", "gin");
 
             migrationBuilder.CreateIndex(
+                name: "ix_range_entries_position",
+                table: "range_entries",
+                column: "position",
+                filter: "featured");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_range_entries_position_name_key_product_id",
                 table: "range_entries",
                 columns: new[] { "position", "name_key", "product_id" },
@@ -1362,6 +1405,9 @@ namespace Unicus.Store.Model.Migrations
 
             migrationBuilder.DropTable(
                 name: "baskets");
+
+            migrationBuilder.DropTable(
+                name: "bought_together");
 
             migrationBuilder.DropTable(
                 name: "categories");

@@ -1,0 +1,98 @@
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>Units of a leaf of an order that are sent or cancelled before the rest.</summary>
+/// <param name="Line">The place of the line in the order, from 0.</param>
+/// <param name="Slot">The leaf's path; empty for the goods themselves.</param>
+/// <param name="Sku">To tell leaves of one slot apart; null where there is one.</param>
+/// <param name="Units">1 or more.</param>
+public sealed record EndedPart(int Line, string Slot, string? Sku, int Units);
+
+/// <summary>Ends parts of a locked order within the caller's transaction.</summary>
+/// <remarks>A line that takes a set which was made up ahead is ended as one: what is in the set goes with it.</remarks>
+internal sealed class EndingParts(OrderRow order, StockLedger ledger, Actor by, DateTimeOffset at)
+{
+    private readonly List<(OrderLeafRow Leaf, int Units)> _ended = [];
+
+    /// <summary>What was ended.</summary>
+    public IReadOnlyList<(OrderLeafRow Leaf, int Units)> Ended => _ended;
+
+    /// <summary>Whether anything of the order was sent, by now.</summary>
+    public bool WasSent => order.Lines.SelectMany(l => l.Leaves).Any(l => l.Sent > 0);
+
+    /// <summary>Whether nothing is left after these parts.</summary>
+    public bool EndsAll(IReadOnlyList<EndedPart> parts) =>
+        parts.Count == 0 || parts.Sum(p => (long)p.Units) >= order.Lines.SelectMany(l => l.Leaves).Sum(l => (long)l.Left);
+
+    /// <summary>Writes the movements and notes what was ended.</summary>
+    /// <returns>What stands in the way; null for nothing.</returns>
+    public async Task<string?> Run(IReadOnlyList<EndedPart> parts, MovementKind kind, IReadOnlyList<int> locations)
+    {
+        if (Find(parts) is { } problem)
+            return problem;
+        var levels = await ledger.Lock(_ended.Where(e => e.Leaf.Locations.Length > 0).Select(e => e.Leaf.SkuId).Distinct(), locations);
+        foreach (var (leaf, units) in _ended)
+        {
+            if (leaf.Locations.Length > 0 && Move(leaf, units, kind, levels) is { } refused)
+                return refused;
+            if (kind == MovementKind.Sale)
+                leaf.Sent += units;
+            else
+                Drop(leaf, units);
+        }
+        return null;
+    }
+
+    private string? Find(IReadOnlyList<EndedPart> parts)
+    {
+        if (parts.Count == 0)
+            _ended.AddRange(order.Lines.SelectMany(l => l.Leaves).Where(l => l.Left > 0).Select(l => (l, l.Left)));
+        foreach (var part in parts)
+        {
+            if (order.Lines.FirstOrDefault(l => l.Position == part.Line) is not { } line)
+                return $"The order has no line {part.Line}.";
+            if (line.Leaves.Where(l => l.Path == part.Slot && (part.Sku is null || l.Sku == part.Sku)).ToList() is not [var leaf])
+                return $"Line {part.Line} has not one part “{part.Slot}” {part.Sku}.";
+            if (line.Leaves.Exists(l => l.MadeUp))
+            {
+                if (part.Units != leaf.Left)
+                    return $"{line.Title} was made up ahead, so it goes as one.";
+                _ended.AddRange(line.Leaves.Where(l => l.Left > 0 && _ended.TrueForAll(e => e.Leaf != l)).Select(l => (l, l.Left)));
+                continue;
+            }
+            var asked = _ended.Where(e => e.Leaf == leaf).Sum(e => e.Units) + part.Units;
+            if (part.Units < 1 || asked > leaf.Left)
+                return $"{part.Units:N0} of {leaf.Sku} were asked for, {leaf.Left:N0} are still to be sent.";
+            _ended.Add((leaf, part.Units));
+        }
+        return _ended.Count == 0 ? "Nothing is left of it." : null;
+    }
+
+    private string? Move(OrderLeafRow leaf, int units, MovementKind kind, Dictionary<(int, int), LevelRow> levels)
+    {
+        var (left, at2) = (Math.Min(units, leaf.Allotted), (int[])leaf.UnitsAt.Clone());
+        for (var i = 0; i < at2.Length && left > 0; i++)
+        {
+            var take = Math.Min(left, at2[i]);
+            if (take == 0)
+                continue;
+            var written = ledger.Write(levels[(leaf.SkuId, leaf.Locations[i])], kind, take, by, at, null, order.Number);
+            if (!written.Ok)
+                return $"{leaf.Sku} cannot leave: {written.Problem} Receive the goods first.";
+            (at2[i], left) = (at2[i] - take, left - take);
+        }
+        leaf.UnitsAt = at2;
+        return null;
+    }
+
+    /// <summary>Refunds what was allocated to the units, with the tax that was added to it; to the last cent once all are
+    /// cancelled.</summary>
+    private void Drop(OrderLeafRow leaf, int units)
+    {
+        leaf.Dropped += units;
+        var paid = leaf.Allocated + (order.TaxIncluded ? 0 : leaf.Tax);
+        var digits = Currency.Of(order.Currency).MinorUnits;
+        leaf.Refunded = Math.Round(paid * leaf.Dropped / leaf.Units, digits, MidpointRounding.AwayFromZero);
+    }
+}
