@@ -14,6 +14,80 @@ internal static class SetRatios
         Mixes(12, 40);
         Mixes(6, 30);
         Picks();
+        Lift();
+        Availability();
+    }
+
+    /// <summary>What was bought together in 200,000 orders over 20,000 products, which come in clusters, against reading the orders
+    /// once.</summary>
+    private static void Lift()
+    {
+        var random = new Random(5);
+        var orders = new List<int[]>();
+        for (var i = 0; i < 200_000; i++)
+        {
+            var cluster = random.Next(2_000) * 10;
+            orders.Add([
+                .. Enumerable
+                    .Range(0, 1 + random.Next(6))
+                    .Select(_ => random.Next(3) == 0 ? random.Next(20_000) : cluster + random.Next(10)),
+            ]);
+        }
+        var read = Median(5, () => orders.Sum(o => o.Distinct().Count()));
+        var found = 0;
+        var own = Median(3, () => found = BoughtTogether.Find(orders, 3, 12).Count);
+        Report.Row(
+            $"bought together, 200,000 orders over 20,000 products ({found:N0} pairs), ms",
+            own,
+            "reading them",
+            read,
+            own / read,
+            "10 s"
+        );
+    }
+
+    /// <summary>How many of 1,000 sets of 20 parts in three levels can be sold, from levels of 50,000 SKUs that are in memory, against
+    /// the same by a join of two tables in memory.</summary>
+    private static void Availability()
+    {
+        var random = new Random(3);
+        var goods = Enumerable.Range(0, 2_000).Select(i => Plain($"L{i}", i + 1)).ToList();
+        string Fixed(int key, string code) => $$"""{ "key": "s-{{key}}", "of": [ { "product": "{{code}}" } ] }""";
+        string Some() => goods[random.Next(goods.Count)].Product.Code.Text;
+        var inner = Enumerable
+            .Range(0, 100)
+            .Select(i => Set($"I{i}", 10_000 + i, Enumerable.Range(0, 5).Select(k => Fixed(k, Some()))))
+            .ToList();
+        var middle = Enumerable
+            .Range(0, 100)
+            .Select(i => Set($"M{i}", 20_000 + i, Enumerable.Range(0, 5).Select(k => Fixed(k, Some())).Append(Fixed(9, $"I{i}"))))
+            .ToList();
+        var sets = Enumerable
+            .Range(0, 1_000)
+            .Select(i => Set($"S{i}", 30_000 + i, Enumerable.Range(0, 10).Select(k => Fixed(k, Some())).Append(Fixed(19, $"M{i % 100}"))))
+            .ToList();
+        var range = new PublishedRange.Of([.. goods, .. inner, .. middle, .. sets]);
+        var levels = Enumerable.Range(0, 50_000).ToDictionary(i => $"L{i}", _ => random.Next(500));
+        var stock = new LeafStock(sku => new StockLevel(levels[sku.Text], 0, 0, 0), DateOnly.MinValue);
+        var terms = new StandingTerms(range, stock, new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null));
+        var needs = new List<(int Set, string Sku, int Units)>();
+        foreach (var (i, set) in sets.Index())
+            foreach (var need in Standing.Of(set, Configuration.Empty, Filling.None, terms).Needs.Value)
+                needs.Add((i, need.Goods.Variant.Sku.Text, need.PerUnit));
+        long[] Joined() =>
+            [
+                .. needs
+                    .GroupBy(n => (n.Set, n.Sku))
+                    .Select(g => (g.Key.Set, Sets: levels[g.Key.Sku] / g.Sum(n => n.Units)))
+                    .GroupBy(n => n.Set)
+                    .OrderBy(g => g.Key)
+                    .Select(g => (long)g.Min(n => n.Sets)),
+            ];
+        long[] Own() => [.. sets.Select(s => Standing.Of(s, Configuration.Empty, Filling.None, terms).Available!.Units!.Value)];
+        if (!Own().SequenceEqual(Joined()))
+            throw new InvalidOperationException("The join says something else.");
+        var (own, joined) = (Median(9, Own), Median(9, Joined));
+        Report.Row("available of 1,000 sets of 20 leaves in three levels, ms", own, "a join in memory", joined, own / joined, "at most 3");
     }
 
     /// <summary>Slots whose candidates overlap, each taking 1 to 3 units.</summary>

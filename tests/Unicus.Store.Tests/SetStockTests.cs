@@ -113,6 +113,29 @@ public class SetStockTests(Database db) : IClassFixture<Database>
         Assert.Null(await From("FSET"));
     }
 
+    /// <summary>A rule that is tried shows what it does to sets: to the set itself, and through a part where rules act inside.</summary>
+    [Fact]
+    public async Task A_trial_shows_what_becomes_of_sets()
+    {
+        await Plain("VA", 9);
+        await Publish("VSET", $$""" "parts": { "slots": [ {{Slot("VA", 3)}} ] } """);
+        await Publish("VOPEN", $$""" "parts": { "price": { "rule": "sum", "rulesReachParts": true }, "slots": [ {{Slot("VA", 2)}} ] } """);
+        async Task<string> Try(string code)
+        {
+            var json = $$"""
+                { "key": "v", "name": "V", "scope": { "products": ["{{code}}"] }, "effect": { "reduce": { "percent": "20" } } }
+                """;
+            var rule = new PriceRuleReader(Currency.Euro).Rule(new Node(System.Text.Json.JsonDocument.Parse(json).RootElement, "#", []))!;
+            var tried = await db.Use<RuleTrial, TrialFound>(t => t.Run(rule));
+            return string.Join(
+                ", ",
+                tried.Prices.OrderBy(p => p.Goods.Variant.Sku.Text).Select(p => $"{p.Goods.Variant.Sku} {p.Now} {p.Then}")
+            );
+        }
+        Assert.Equal("VSET 3000 2400", await Try("VSET"));
+        Assert.Equal("VA 1000 800, VOPEN 2000 1600", await Try("VA"));
+    }
+
     /// <summary>A part that was in a set made up ahead was not taken, so nothing is said of its level; the set's own level is.</summary>
     [Fact]
     public async Task A_low_level_is_told_of_what_was_taken()

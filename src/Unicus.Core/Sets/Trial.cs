@@ -42,8 +42,61 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
             }
         );
 
-    /// <summary>The price of each variant of a product, changed or not.</summary>
-    public IEnumerable<TriedPrice> Of(Edition edition)
+    /// <summary>Variants of a set that are looked at.</summary>
+    private const int MostOfSet = 200;
+
+    /// <summary>The price of each variant of a product, changed or not; of a set as its page begins, open picks at their cheapest.
+    /// </summary>
+    /// <param name="range">Where parts of a set are looked up; null leaves sets aside. A group has no price.</param>
+    public IEnumerable<TriedPrice> Of(Edition edition, PublishedRange? range = null) =>
+        edition.Product.IsSet
+            ? range is null
+                ? []
+                : edition.Matrix.Offered.Take(MostOfSet).Select(v => OfSet(edition, v, range)).OfType<TriedPrice>()
+            : edition.Product.IsGroup
+                ? []
+                : OfPlain(edition);
+
+    private TriedPrice? OfSet(Edition edition, MatrixVariant variant, PublishedRange range)
+    {
+        if (Line(now) is not { } before || Line(then) is not { } after)
+            return null;
+        var goods = new VariantOnSale(edition, variant);
+        return new TriedPrice(goods, quantity, before.Total, after.Total, before.Margin, after.Margin, after.IsHeld);
+
+        (long Total, decimal? Margin, bool IsHeld)? Line(RunTerms terms)
+        {
+            var stock = new LeafStock(_ => default, DateOnly.MinValue);
+            var around = new StandingTerms(range, stock, terms, quantity, through);
+            var standing = Standing.Of(edition, Configuration.Of(variant.Values), Filling.Rest, around);
+            if (standing is { IsWhole: true, Assembled: { } assembled, Variant: { } decided })
+            {
+                var page = through ?? edition.Product.Code.Text;
+                var line = new RunLine(new VariantOnSale(edition, decided), standing.Shown, quantity, standing.Needs.Value, page)
+                {
+                    Assembled = assembled,
+                };
+                if (PriceRun.Of([line], terms with { WithoutDelivery = true }, range, trace: false).Basket?.Lines is [var priced])
+                    return (MinorUnits.Of(priced.Total + priced.Reduction), MarginOf(priced, terms.Trade), priced.Run.IsHeld);
+            }
+            return standing.Price is { Working: var working }
+                ? (MinorUnits.Of(working.Total), null, working.Steps.Any(s => s.Step == PriceStep.Floor))
+                : null;
+        }
+    }
+
+    /// <summary>What is left of a set's price net of tax, by the classes of its leaves; null where a cost is not known.</summary>
+    private static decimal? MarginOf(PricedLine line, TradeTerms trade)
+    {
+        if (line.Cost is not { } cost)
+            return null;
+        var net = line.Leaves.Sum(l =>
+            l.Allocated.Amount * 100 / (100 + (trade.PricesIncludeTax ? Floors.HighestRate(trade, l.TaxClass) : 0))
+        );
+        return net == 0 ? null : (net - cost.Amount) * 100 / net;
+    }
+
+    private IEnumerable<TriedPrice> OfPlain(Edition edition)
     {
         foreach (var variant in edition.Matrix.Offered)
         {

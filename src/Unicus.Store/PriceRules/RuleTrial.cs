@@ -106,7 +106,8 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
             if (!then.Buying.Book.Reaching(edition).Any(r => r.Owner is null && r.Key == rule.Key))
                 continue;
             hits = true;
-            if (edition.Matrix.Made.Combinations > MostVariants)
+            // What a set costs hangs on its parts, which are not read here.
+            if (edition.Matrix.Made.Combinations > MostVariants || edition.Product.Parts is not null)
                 isLarge = true;
             else if (trial.Of(edition).Any(p => p.Change != 0))
                 return RuleWorth.Acts;
@@ -145,7 +146,11 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         var editions = new List<Edition>();
         await foreach (var edition in catalogue.Many(db, looked))
             editions.Add(edition);
-        return Found(editions, reached.Count, part.Skip + looked.Count, old, then, changed, moved, orders);
+        // Sets are priced from their parts, so what they are made of is read too.
+        var ranges = new Dictionary<int, PublishedRange>();
+        foreach (var set in editions.Where(e => e.Product.IsSet))
+            ranges[set.ProductId] = await catalogue.Range(db, set);
+        return Found(editions, reached.Count, part.Skip + looked.Count, old, then, changed, moved, orders, ranges);
     }
 
     private static TrialFound Found(
@@ -156,12 +161,13 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         RunTerms then,
         IReadOnlyList<PriceRule> changed,
         Money moved,
-        int orders
+        int orders,
+        Dictionary<int, PublishedRange>? ranges = null
     )
     {
         var quantity = changed.Select(Trial.UnitsFor).DefaultIfEmpty(1).Max();
         var trial = new Trial(old, then, quantity, changed.Select(r => r.Scope.Through).FirstOrDefault(t => t is not null));
-        var prices = editions.AsParallel().AsOrdered().SelectMany(trial.Of).ToList();
+        var prices = editions.AsParallel().AsOrdered().SelectMany(e => trial.Of(e, ranges?.GetValueOrDefault(e.ProductId))).ToList();
         return new TrialFound(
             [.. prices.Where(p => p.Change != 0).OrderBy(p => p.MarginThen ?? 1000).ThenBy(p => p.Change)],
             prices.Count,
@@ -210,15 +216,23 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         if (rules.All(r => !r.Scope.Products.IsEmpty))
         {
             var codes = rules.SelectMany(r => r.Scope.Products).Distinct().ToArray();
-            return await all.Where(e => codes.Contains(e.Code)).Select(e => e.ProductId).ToListAsync();
+            return await WithSets(all, all.Where(e => codes.Contains(e.Code)));
         }
         if (rules.All(r => !r.Scope.Categories.IsEmpty))
         {
             var names = rules.SelectMany(r => r.Scope.Categories).ToHashSet(StringComparer.OrdinalIgnoreCase);
             var ids = (await PriceBooks.Tree(db)).Where(c => names.Contains(c.Name)).Select(c => c.Id).ToArray();
-            return await all.Where(e => e.Categories.Any(c => ids.Contains(c))).Select(e => e.ProductId).ToListAsync();
+            return await WithSets(all, all.Where(e => e.Categories.Any(c => ids.Contains(c))));
         }
         return await all.Select(e => e.ProductId).ToListAsync();
+    }
+
+    /// <summary>Some products, and behind them what takes any of them as a part.</summary>
+    private static async Task<IReadOnlyList<int>> WithSets(IQueryable<RangeEntryRow> all, IQueryable<RangeEntryRow> some)
+    {
+        int[] reached = [.. await some.Select(e => e.ProductId).ToListAsync()];
+        var with = await all.Where(e => e.PartProducts.Any(p => reached.Contains(p))).Select(e => e.ProductId).ToListAsync();
+        return [.. reached, .. with.Except(reached)];
     }
 
     /// <summary>What the last orders would have come to, by what stands of them: goods and quantities without their answers, and without
