@@ -28,6 +28,8 @@ if (part is null or "prices")
 }
 if (part is null or "sets")
     SetRatios.Run();
+if (part is null or "buyers" && Environment.GetEnvironmentVariable("UNICUS_LIMITED_URL") is { } second)
+    await BuyerRatios.Run(client, new Uri(second), connection, seconds: 60);
 if (part is null or "strangers" && Environment.GetEnvironmentVariable("UNICUS_LIMITED_URL") is { } limited)
     await StrangerRatios.Run(client, new Uri(limited));
 if (part is null or "range" && Environment.GetEnvironmentVariable("UNICUS_LARGE") is { } large)

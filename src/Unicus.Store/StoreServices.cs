@@ -29,6 +29,7 @@ public static class StoreServices
         typeof(PutProduct),
         typeof(PictureStore),
         typeof(VideoStore),
+        typeof(PicturesTogether),
         typeof(MoveStock),
         typeof(MakeUpSets),
         typeof(ChangePriceRules),

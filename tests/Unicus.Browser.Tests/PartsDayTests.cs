@@ -219,6 +219,44 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.Until("two of the set", () => s.Find("[name=quantities]").GetAttribute("value") == "2");
     }
 
+    /// <summary>A candidate of which there is not enough for the quantity says so; with fewer it can be picked.</summary>
+    [Fact]
+    public async Task A_candidate_says_that_there_is_not_enough_of_it()
+    {
+        await Plain("ENA", "Enough jar", "5.00", 9);
+        await Plain("ENB", "Scarce jar", "5.00", 2);
+        var choice = """{ "key": "jar", "of": [ { "product": "ENA" }, { "product": "ENB" } ], "quantity": { "min": 2, "max": 2 } }""";
+        await Publish("ENSET", "Jars by two", $$""" "parts": { "slots": [ {{choice}} ] }""");
+        using var s = new Steps(App.Browser(), app.Url);
+        s.Open("/p/jars-by-two");
+        s.See("Scarce jar");
+        Assert.DoesNotContain("not enough", s.Text("#buy"), StringComparison.Ordinal);
+        s.Open("/p/jars-by-two?quantity=2");
+        s.See("not enough for 2");
+        s.Open("/p/jars-by-two?quantity=5");
+        s.See("not enough for 5");
+        Assert.Equal("", s.SeriousFindings());
+    }
+
+    /// <summary>A set without a picture gets one of its parts' pictures, which the shop shows.</summary>
+    [Fact]
+    public async Task A_set_gets_a_picture_of_its_parts()
+    {
+        await Publish("PICSET", "Pictured set", $$""" "parts": { "slots": [ {{Slot("a", "SMK")}}, {{Slot("b", "SCR")}} ] }""");
+        using var s = new Steps(App.Browser(), app.Url);
+        s.SignIn();
+        s.Open("/office/products/PICSET/facts");
+        s.Click("#picture-of-parts");
+        s.Until("it has one, and is offered none", () => s.Count(".pictures-list li") == 1 && !s.Has("#picture-of-parts"));
+        (await _client.PostAsync("products/PICSET/publish", null)).EnsureSuccessStatusCode();
+        s.Open("/p/pictured-set");
+        s.Until(
+            "the shop shows it",
+            () => (bool)s.Run("const i = document.querySelector('.lead-picture'); return !!i && i.naturalWidth > 0")!
+        );
+        Assert.Equal("What is in Pictured set", s.Find(".lead-picture").GetAttribute("alt"));
+    }
+
     /// <summary>What leads on the start page, with its badge, switched on in the chapter Shelf.</summary>
     [Fact]
     public async Task The_start_page_leads_with_what_is_featured()

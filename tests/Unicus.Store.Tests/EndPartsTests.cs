@@ -100,6 +100,8 @@ public class EndPartsTests(Database db) : IClassFixture<Database>
         var ended = await Read(order.Number);
         Assert.Equal((OrderState.Cancelled, "broken", ended.Total), (ended.State, ended.CancelReason, ended.Refunded));
         Assert.Equal((4, 0), await Level("CA"));
+        var again = await db.Use<EndOrder, Outcome>(e => e.Reinstate(order.Number, Database.Tester));
+        Assert.Contains("cancelled by itself", again.Faults[0].What, StringComparison.Ordinal);
     }
 
     /// <summary>Eight presses at once end no unit twice.</summary>
@@ -165,6 +167,18 @@ public class EndPartsTests(Database db) : IClassFixture<Database>
         Assert.Empty((await db.Use<EndOrder, Outcome>(e => e.Cancel(last, "no", Database.Tester))).Faults);
         await db.Use<FindTogether, int>(f => f.Run());
         Assert.Empty(await db.Use<Suggestions, IReadOnlyList<Proposed>>(s => s.ProposedFor(id, [])));
+    }
+
+    /// <summary>A code may be suggested before there is such a product; a copy that gets it does not suggest itself.</summary>
+    [Fact]
+    public async Task A_copy_does_not_suggest_itself()
+    {
+        await Publish("SELF", """ "base": { "price": "5.00" }, "companions": ["1E15", "TC"], "stepUps": ["1E15"] """);
+        var copied = await db.Use<CopyProduct, Outcome<string>>(c => c.Run("SELF", "1e15", null, Database.Tester));
+        Assert.Equal("1E15", copied.Result);
+        var copy = (await db.Use<UnicusContext, WorkingCopy>(async c => (await WorkingCopy.Load(c, "1E15"))!)).Product;
+        Assert.Equal(["TC"], copy.Companions.Select(c => c.Text));
+        Assert.Empty(copy.StepUps);
     }
 
     /// <summary>What is off the shelf is found by its exact name only; what has had its last day is in no list.</summary>

@@ -308,7 +308,7 @@ public static class DocumentReader
             var codes = ImmutableArray.CreateBuilder<ProductCode>();
             foreach (var node in root.Items(name, Core.Product.MostSuggested))
                 if (Code(node, node.AsText() ?? "") is var code && code != default)
-                    if (code == own)
+                    if (code == own && !stored)
                         node.Fault("That is the product itself.");
                     else if (codes.Contains(code))
                         node.Fault($"{code} stands in it twice.");

@@ -90,7 +90,7 @@ public sealed record DaySpan(DateOnly? From, DateOnly? Until)
     /// <summary>The next day after one on which this is otherwise; null where there is none.</summary>
     public DateOnly? NextChange(DateOnly day) =>
         day < From ? From
-        : day <= Until ? Until.Value.AddDays(1)
+        : day <= Until && Until < DateOnly.MaxValue ? Until.Value.AddDays(1)
         : null;
 }
 

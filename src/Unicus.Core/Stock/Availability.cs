@@ -9,6 +9,10 @@ public sealed record Availability(int? Units, string Words, int? InStock)
     /// <summary>Whether so many units can be sold.</summary>
     public bool CanSell(int quantity) => Units is not { } units || units >= quantity;
 
+    /// <summary>The words for shoppers, who hear of a number only where few are left.</summary>
+    /// <param name="below">A number from which up it is only “in stock”; null: the number is always told.</param>
+    public string ShownBelow(int? below) => InStock >= below && Units > 0 ? "In stock" : Words;
+
     /// <summary>How many of so many units would be sold beyond stock.</summary>
     public int Beyond(int quantity) => InStock is { } units ? Math.Max(0, quantity - units) : 0;
 

@@ -63,6 +63,8 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
             OrderState.Cancelled,
             async (order, shop) =>
             {
+                if (order.Lines.SelectMany(l => l.Leaves).ToList() is { Count: > 0 } leaves && leaves.TrueForAll(l => l.Left == 0))
+                    return "Each part of it was cancelled by itself. Take a new order instead.";
                 if (await coupons.TakeAgain(order.Number) is { } used)
                     return used;
                 if (await AllocateAgain(order, shop, by) is { } problem)
@@ -99,10 +101,12 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
             return Outcome.No("", $"Order {number} is {order.State.ToString().ToLowerInvariant()} already.");
         var before = order.Refunded;
         var ending = new EndingParts(order, new StockLedger(db), by, clock.GetUtcNow());
+        if (ending.Find(parts) is { } unknown)
+            return Outcome.No("", unknown);
         // Codes before stock, as orders take them.
-        if (kind == MovementKind.Deallocation && ending.EndsAll(parts) && !ending.WasSent)
+        if (kind == MovementKind.Deallocation && ending.EndsAll && !ending.WasSent)
             await coupons.GiveBack(number);
-        if (await ending.Run(parts, kind, await db.Locations.Select(l => l.Id).ToListAsync()) is { } problem)
+        if (await ending.Run(kind, await db.Locations.Select(l => l.Id).ToListAsync()) is { } problem)
             return Outcome.No("", problem);
         var (shop, now) = (await ShopSettings.Load(db), clock.GetUtcNow());
         if (order.Lines.SelectMany(l => l.Leaves).All(l => l.Left == 0))

@@ -22,15 +22,12 @@ internal sealed class EndingParts(OrderRow order, StockLedger ledger, Actor by, 
     public bool WasSent => order.Lines.SelectMany(l => l.Leaves).Any(l => l.Sent > 0);
 
     /// <summary>Whether nothing is left after these parts.</summary>
-    public bool EndsAll(IReadOnlyList<EndedPart> parts) =>
-        parts.Count == 0 || parts.Sum(p => (long)p.Units) >= order.Lines.SelectMany(l => l.Leaves).Sum(l => (long)l.Left);
+    public bool EndsAll => order.Lines.SelectMany(l => l.Leaves).All(l => l.Left == _ended.Where(e => e.Leaf == l).Sum(e => e.Units));
 
     /// <summary>Writes the movements and notes what was ended.</summary>
     /// <returns>What stands in the way; null for nothing.</returns>
-    public async Task<string?> Run(IReadOnlyList<EndedPart> parts, MovementKind kind, IReadOnlyList<int> locations)
+    public async Task<string?> Run(MovementKind kind, IReadOnlyList<int> locations)
     {
-        if (Find(parts) is { } problem)
-            return problem;
         var levels = await ledger.Lock(_ended.Where(e => e.Leaf.Locations.Length > 0).Select(e => e.Leaf.SkuId).Distinct(), locations);
         foreach (var (leaf, units) in _ended)
         {
@@ -44,7 +41,9 @@ internal sealed class EndingParts(OrderRow order, StockLedger ledger, Actor by, 
         return null;
     }
 
-    private string? Find(IReadOnlyList<EndedPart> parts)
+    /// <summary>Finds the leaves.</summary>
+    /// <returns>What stands in the way; null for nothing.</returns>
+    public string? Find(IReadOnlyList<EndedPart> parts)
     {
         if (parts.Count == 0)
             _ended.AddRange(order.Lines.SelectMany(l => l.Leaves).Where(l => l.Left > 0).Select(l => (l, l.Left)));
@@ -71,18 +70,18 @@ internal sealed class EndingParts(OrderRow order, StockLedger ledger, Actor by, 
 
     private string? Move(OrderLeafRow leaf, int units, MovementKind kind, Dictionary<(int, int), LevelRow> levels)
     {
-        var (left, at2) = (Math.Min(units, leaf.Allotted), (int[])leaf.UnitsAt.Clone());
-        for (var i = 0; i < at2.Length && left > 0; i++)
+        var (left, unitsAt) = (Math.Min(units, leaf.Allotted), (int[])leaf.UnitsAt.Clone());
+        for (var i = 0; i < unitsAt.Length && left > 0; i++)
         {
-            var take = Math.Min(left, at2[i]);
+            var take = Math.Min(left, unitsAt[i]);
             if (take == 0)
                 continue;
             var written = ledger.Write(levels[(leaf.SkuId, leaf.Locations[i])], kind, take, by, at, null, order.Number);
             if (!written.Ok)
                 return $"{leaf.Sku} cannot leave: {written.Problem} Receive the goods first.";
-            (at2[i], left) = (at2[i] - take, left - take);
+            (unitsAt[i], left) = (unitsAt[i] - take, left - take);
         }
-        leaf.UnitsAt = at2;
+        leaf.UnitsAt = unitsAt;
         return null;
     }
 

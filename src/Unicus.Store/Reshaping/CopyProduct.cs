@@ -23,9 +23,13 @@ public sealed class CopyProduct(UnicusContext db, ChangeProduct products)
         var codes = (await db.Products.Select(p => p.Code).ToListAsync())
             .Concat(await db.Skus.Select(s => s.CodeKey).Where(k => k.Length <= 32).ToListAsync())
             .ToHashSet();
+        var own = ProductCode.From(typed, c => codes.Contains(c.Text));
         var product = copy.Product with
         {
-            Code = ProductCode.From(typed, c => codes.Contains(c.Text)),
+            Code = own,
+            // A code may have been suggested before there was such a product.
+            Companions = copy.Product.Companions.Remove(own),
+            StepUps = copy.Product.StepUps.Remove(own),
             Name = typed,
             WebAddress = web.Length > 0 ? web : null,
             Variants = [.. copy.Product.Variants.Where(v => !v.Retired).Select(v => v with { Sku = null, Gtin = null, Former = null })],

@@ -46,6 +46,9 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
     public string? VideoHosts { get; set; }
 
     [BindProperty]
+    public string? CountShownBelow { get; set; }
+
+    [BindProperty]
     public int Version { get; set; }
 
     public IReadOnlyList<TaxClass> Classes { get; private set; } = [];
@@ -68,6 +71,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
         );
         TaxClasses = string.Join(", ", shop.Terms.TaxClasses.Select(c => c.Label));
         VideoHosts = string.Join(", ", shop.VideoHosts);
+        CountShownBelow = shop.Terms.CountShownBelow?.ToString("N0", CultureInfo.InvariantCulture);
         Classes = shop.Terms.TaxClasses;
         Destinations =
         [
@@ -98,6 +102,9 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
             .Where(d => !string.IsNullOrWhiteSpace(d.Code))
             .Select(d => ReadDestination(d, currency ?? shop.Currency, shop.Terms))
             .ToImmutableArray();
+        var below = TypedNumbers.Whole(CountShownBelow, 1, 1_000_000);
+        if (below.Problem is { } wrong)
+            _faults.Add(new Fault("countShownBelow", wrong));
         if (_faults.Count == 0)
         {
             var terms = shop.Terms with
@@ -106,6 +113,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
                 PricesIncludeTax = PricesIncludeTax,
                 TaxClasses = classes,
                 Destinations = destinations,
+                CountShownBelow = below.Value,
             };
             var outcome = await change.Run(
                 Name ?? "",

@@ -73,6 +73,9 @@ public sealed record BuySource(
     Func<MatrixVariant, Task<Money?>> Prior
 )
 {
+    /// <summary>From how many up a number of units is not told; null: it always is.</summary>
+    public int? CountShownBelow => IsProof ? null : Terms.Trade.CountShownBelow;
+
     /// <summary>What stands around answers.</summary>
     /// <param name="quantity">Units; 1 or more.</param>
     public StandingTerms At(int quantity) => new(Range, Stock, Terms, quantity);
@@ -124,6 +127,9 @@ public sealed class BuyView
     public MatrixVariant? Variant => _standing.Variant;
 
     public Availability? Available => _standing.Available;
+
+    /// <summary>How many there are, as this reader is told: the merchant always by number.</summary>
+    public string LeftWords => Available?.ShownBelow(_of.CountShownBelow) ?? "";
 
     /// <summary>The price of what is decided; null while a needed question is open.</summary>
     public PriceWorking? Working => _standing.IsDecided ? _standing.Price?.Working : null;
@@ -230,7 +236,7 @@ public sealed class BuyView
         );
         var may = picked.Given.Length == standing.Answers.Given.Length ? reply : configurator.Answer(picked);
         var inStock = ValuesInStock.Of(of.Edition, picked, of.Stock).ToDictionary(v => v.Option, v => v.Values);
-        var view = new Shower(of, sent, picked, may, inStock);
+        var view = new Shower(of, sent, picked, may, inStock, quantity.Units);
         var questions = reply
             .Questions.Zip(may.Questions, (q, m) => q with { Possible = m.Possible, NonePossible = m.NonePossible })
             .Where(q => q.Shown)
@@ -263,7 +269,7 @@ public sealed class BuyView
             Partial = partial.ToDictionary(x => x.Question, x => x.Ticks),
         };
         var inStock = ValuesInStock.Of(standing.Edition, standing.Answers, of.Stock).ToDictionary(v => v.Option, v => v.Values);
-        var shower = new Shower(ofPart, sent, standing.Answers, standing.Reply, inStock);
+        var shower = new Shower(ofPart, sent, standing.Answers, standing.Reply, inStock, standing.Quantity);
         var offered = standing.Edition.Matrix.Offered.SelectMany(v => v.Values.Pairs).ToHashSet();
         bool IsOffered(Option question, OptionValue value) =>
             question.Role != OptionRole.Variant || offered.Contains((question.Key, value.Key));
@@ -297,7 +303,8 @@ public sealed class BuyView
         SentAnswers sent,
         Configuration answers,
         RulesReply reply,
-        Dictionary<Key, System.Collections.Immutable.ImmutableArray<bool>> inStock
+        Dictionary<Key, System.Collections.Immutable.ImmutableArray<bool>> inStock,
+        int quantity
     )
     {
         private int _reasons;
@@ -341,10 +348,9 @@ public sealed class BuyView
             if (q.Possible[place])
             {
                 var ofVariants = inStock.TryGetValue(q.Question.Key, out var flags);
-                var gone =
-                    ofVariants ? !flags[place]
-                    : q.Question.IsSlot ? !HasCandidate(q.Question.Key, value.Key)
-                    : value.Part is { } part && !HasPart(part);
+                if (q.Question.IsSlot)
+                    return new ShownValue(value, picked, WhyNotCandidate(q.Question.Key, value.Key), null, adds);
+                var gone = ofVariants ? !flags[place] : value.Part is { } part && !HasPart(part);
                 var elsewhere = ofVariants && answers.Given.Any(g => g.Question != q.Question.Key);
                 return new ShownValue(value, picked, gone ? (elsewhere ? "none left in this" : "none left") : null, null, adds);
             }
@@ -355,13 +361,19 @@ public sealed class BuyView
 
         private bool HasPart(ValuePart part) => of.Range.Part(part.Sku) is { } found && of.Stock.Of(found.Variant).CanSell(part.Quantity);
 
-        /// <summary>Whether a candidate of a slot can be had in some variant.</summary>
-        private bool HasCandidate(Key slot, Key candidate)
+        /// <summary>Why a candidate of a slot cannot be had for the quantity asked; null where it can.</summary>
+        private string? WhyNotCandidate(Key slot, Key candidate) =>
+            HasCandidate(slot, candidate, quantity) ? null
+            : quantity > 1 && HasCandidate(slot, candidate, 1) ? $"not enough for {quantity:N0}"
+            : "none left";
+
+        /// <summary>Whether a candidate of a slot can be had in some variant, for so many sets.</summary>
+        private bool HasCandidate(Key slot, Key candidate, int sets)
         {
             var filled = of.Edition.Product.Slots.First(s => s.Slot.Key == slot);
             if (filled.Find(candidate) is not { } found || PartOnSale.Of(found, of.Range) is not { } part)
                 return false;
-            var units = filled.Slot.Quantity.Min;
+            var units = (int)Math.Min(BasketRequest.MostUnits, (long)filled.Slot.Quantity.Min * sets);
             if (part.Edition.Product.IsSet)
                 return Standing.From(part.Edition, Configuration.Empty, of.At(units)) is not null;
             return part.Only is { } only

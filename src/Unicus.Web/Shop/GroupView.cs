@@ -39,6 +39,7 @@ public sealed class GroupView
     public Product Product => _of.Edition.Product;
     public SetParts Parts => Product.Parts!;
     public bool IsProof => _of.IsProof;
+    public int? CountShownBelow => _of.CountShownBelow;
     public string Url => IsProof ? $"/office/products/{Product.Code}/proof" : $"/p/{Product.Address}";
     public required IReadOnlyList<GroupPiece> Pieces { get; init; }
 

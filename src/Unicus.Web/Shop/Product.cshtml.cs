@@ -42,9 +42,6 @@ public sealed class ProductModel(
     /// <summary>Whether a password opens it that was not typed yet.</summary>
     public bool IsClosed { get; private set; }
 
-    /// <summary>Whether a password was typed that is not the right one.</summary>
-    public bool IsWrongPassword { get; private set; }
-
     /// <summary>Why it cannot be ordered on this day; null where it can.</summary>
     public string? NotToday => Edition.Product.WhyNotOn(_today);
 
@@ -91,7 +88,7 @@ public sealed class ProductModel(
         if (await Look(address))
         {
             if (IsClosed)
-                Response.Headers.CacheControl = "no-store";
+                return Redirect($"/p/{address}/password");
             if (Videos.Any(v => v.Host is not null))
                 SafeHeaders.AllowFilms(Response, _shop.VideoHosts);
             return Page();
@@ -105,17 +102,6 @@ public sealed class ProductModel(
             .Parse(alias.Values)
             .Pairs.Where(p => edition.Matrix.Options.Any(o => o.Key == p.Option && o.Find(p.Value) is not null));
         return RedirectPermanent($"/p/{edition.Product.Address}{BuyForm.Query(Configuration.Of(Combination.Of(still)))}");
-    }
-
-    /// <summary>Opens the page by its password.</summary>
-    public async Task<IActionResult> OnPostOpen(string address, string? password)
-    {
-        if (!await Look(address))
-            return NotFound();
-        if (pageLock.Opens(Edition.Product, password))
-            return Redirect($"/p/{address}");
-        IsWrongPassword = true;
-        return Page();
     }
 
     /// <summary>What a pick changes.</summary>

@@ -48,6 +48,7 @@ public class ShelfDocumentTests
         Assert.Equal([false, true, true, true, false], Enumerable.Range(2, 5).Select(d => span.Holds(Day(d))));
         Assert.Equal([Day(3), Day(6), Day(6), Day(6), null], Enumerable.Range(2, 5).Select(d => span.NextChange(Day(d))));
         Assert.Null(new DaySpan(null, null).NextChange(Day(1)));
+        Assert.Null(new DaySpan(null, DateOnly.MaxValue).NextChange(Day(1)));
     }
 
     [Fact]

@@ -92,4 +92,14 @@ public class StockTests
         );
         Assert.Null(Availability.Of(off, default, new DateOnly(2027, 5, 3)).Units);
     }
+
+    /// <summary>Above the shop's mark a shopper hears no number; none left is said in any case.</summary>
+    [Theory]
+    [InlineData(9, null, "9 left")]
+    [InlineData(9, 10, "9 left")]
+    [InlineData(10, 10, "In stock")]
+    [InlineData(7_944, 10, "In stock")]
+    [InlineData(0, 10, "None left")]
+    public void A_number_is_told_only_where_few_are_left(int onHand, int? below, string words) =>
+        Assert.Equal(words, Availability.Of(Selling.Inherited, new StockLevel(onHand, 0, 0, 0), default).ShownBelow(below));
 }

@@ -53,6 +53,50 @@ public sealed partial class WorkbenchModel
         );
     }
 
+    /// <summary>Whether a picture can be put together from those of its parts.</summary>
+    public async Task<bool> HasPicturesOfParts() =>
+        Copy.Product.Pictures.IsEmpty && Copy.Product.Parts is { Slots.IsEmpty: false } && (await PicturesOfParts()).Count > 0;
+
+    /// <summary>The leading picture of a part of each slot.</summary>
+    private async Task<IReadOnlyList<string>> PicturesOfParts()
+    {
+        if (await catalogue.Working(db, Code) is not { Draft: { Product.Parts: not null } draft })
+            return [];
+        var range = await catalogue.Range(db, draft);
+        return
+        [
+            .. draft
+                .Product.SlotsInRange.Select(s =>
+                    s.Candidates.Select(c => PartOnSale.Of(c, range)?.Edition.Product.Pictures.FirstOrDefault()?.File)
+                        .FirstOrDefault(f => f is not null)
+                )
+                .OfType<string>(),
+        ];
+    }
+
+    /// <summary>Puts a picture together from those of its parts.</summary>
+    public async Task<IActionResult> OnPostPictureOfParts([FromServices] PicturesTogether together)
+    {
+        if (await together.Put(await PicturesOfParts()) is not { } file)
+            return await Answer(Outcome.No("", "Its parts have no pictures."));
+        return await Answer(
+            await changeProduct.Apply(
+                Code,
+                "A picture put together from its parts",
+                visit.Actor,
+                copy =>
+                    Read<Product>.Of(
+                        copy.Product.Pictures.Any(p => p.File == file)
+                            ? copy.Product
+                            : copy.Product with
+                            {
+                                Pictures = copy.Product.Pictures.Add(new ProductPicture(file, $"What is in {copy.Product.Name}", null)),
+                            }
+                    )
+            )
+        );
+    }
+
     /// <summary>Changes, moves or takes out one picture.</summary>
     public async Task<IActionResult> OnPostPicture(string file, string? alt, string? shows, string? act)
     {
