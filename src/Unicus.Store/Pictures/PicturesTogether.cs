@@ -40,7 +40,7 @@ public sealed class PicturesTogether(UnicusContext db)
         svg.Append(CultureInfo.InvariantCulture, $"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {Width} {Height}\" ");
         svg.Append(
             CultureInfo.InvariantCulture,
-            $"width=\"{Width}\" height=\"{Height}\"><rect width=\"100%\" height=\"100%\" fill=\"#f4efe2\"/>"
+            $"width=\"{Width}\" height=\"{Height}\"><rect width=\"100%\" height=\"100%\" fill=\"#f4efe3\"/>"
         );
         foreach (var (i, picture) in ordered.Index())
         {
