@@ -124,6 +124,36 @@ public class EndPartsTests(Database db) : IClassFixture<Database>
         Assert.Equal(5m * leaf.Dropped, leaf.Refunded);
     }
 
+    /// <summary>Two who looked at the same order send its units once; the second is told to look again.</summary>
+    [Fact]
+    public async Task Who_looked_before_another_sent_sends_nothing()
+    {
+        await Plain("WA", "5.00", 9);
+        var order = await Order(("WA", 5));
+        var part = new EndedPart(0, "", null, 2) { Seen = 5 };
+        var both = await Task.WhenAll(Send(order.Number, part), Send(order.Number, part));
+        Assert.Contains("Look again", Assert.Single(both, o => !o.Done).Faults[0].What, StringComparison.Ordinal);
+        Assert.Equal((7, 3), await Level("WA"));
+    }
+
+    /// <summary>Sending a part and cancelling the order at once never refunds what was sent.</summary>
+    [Fact]
+    public async Task Cancelling_while_a_part_is_sent_refunds_only_the_rest()
+    {
+        await Plain("XA", "5.00", 90);
+        for (var i = 0; i < 8; i++)
+        {
+            var order = await Order(("XA", 2));
+            await Task.WhenAll(
+                Send(order.Number, new EndedPart(0, "", null, 1)),
+                db.Use<EndOrder, Outcome>(e => e.Cancel(order.Number, "no", Database.Tester))
+            );
+            var ended = await Read(order.Number);
+            var sent = ended.Lines[0].Leaves[0].Sent;
+            Assert.True(ended.Refunded + 5m * sent <= ended.Total, $"{ended.State}: {sent} sent, {ended.Refunded} refunded");
+        }
+    }
+
     /// <summary>A set that was made up ahead goes as one, with what is in it.</summary>
     [Fact]
     public async Task A_set_made_up_ahead_goes_as_one()

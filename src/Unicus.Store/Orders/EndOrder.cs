@@ -43,6 +43,9 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
             OrderState.Placed,
             async (order, shop) =>
             {
+                // Sent since it was looked at above: then not all of it may be refunded.
+                if (order.Lines.SelectMany(l => l.Leaves).Any(l => l.Sent > 0))
+                    return "A part of it was sent just now. Look again, then cancel what is left.";
                 // Codes before stock, as orders take them, so that two never wait for each other.
                 await coupons.GiveBack(order.Number);
                 if (await Write(order, MovementKind.Deallocation, by) is { } problem)

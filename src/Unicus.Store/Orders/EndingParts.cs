@@ -7,7 +7,11 @@ namespace Unicus.Store;
 /// <param name="Slot">The leaf's path; empty for the goods themselves.</param>
 /// <param name="Sku">To tell leaves of one slot apart; null where there is one.</param>
 /// <param name="Units">1 or more.</param>
-public sealed record EndedPart(int Line, string Slot, string? Sku, int Units);
+public sealed record EndedPart(int Line, string Slot, string? Sku, int Units)
+{
+    /// <summary>The units that were still to be sent when this was asked for; null where nobody looked.</summary>
+    public int? Seen { get; init; }
+}
 
 /// <summary>Ends parts of a locked order within the caller's transaction.</summary>
 /// <remarks>A line that takes a set which was made up ahead is ended as one: what is in the set goes with it.</remarks>
@@ -53,6 +57,8 @@ internal sealed class EndingParts(OrderRow order, StockLedger ledger, Actor by, 
                 return $"The order has no line {part.Line}.";
             if (line.Leaves.Where(l => l.Path == part.Slot && (part.Sku is null || l.Sku == part.Sku)).ToList() is not [var leaf])
                 return $"Line {part.Line} has not one part “{part.Slot}” {part.Sku}.";
+            if (part.Seen is { } seen && seen != leaf.Left)
+                return $"Of {leaf.Sku} some was sent or cancelled meanwhile: {leaf.Left:N0} are still to be sent. Look again.";
             if (line.Leaves.Exists(l => l.MadeUp))
             {
                 if (part.Units != leaf.Left)

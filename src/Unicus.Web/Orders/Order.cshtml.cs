@@ -46,7 +46,8 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
                 Problem = $"“{typed}” of {leaf.Sku}: a whole number is needed.";
                 return Page();
             }
-            parts.Add(new EndedPart(line.Position, leaf.Path, leaf.Sku, units));
+            var seen = TypedNumbers.Whole(Typed.GetValueOrDefault("seen-" + BoxOf(leaf)), 0, Movements.MostUnits).Value;
+            parts.Add(new EndedPart(line.Position, leaf.Path, leaf.Sku, units) { Seen = seen });
         }
         if (parts.Count == 0)
         {

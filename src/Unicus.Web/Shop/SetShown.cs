@@ -9,6 +9,15 @@ namespace Unicus.Web.Shop;
 /// <param name="Query">The picks that its page begins with.</param>
 public sealed record SetShown(RangeEntryRow Entry, Money? Saving, bool IsWhole, string Query)
 {
+    /// <summary>How its page takes the product.</summary>
+    public string How =>
+        IsGroup ? "On the page"
+        : IsSet ? "In the set"
+        : "To be had with";
+
+    /// <summary>Whether its parts are sold together; otherwise it may only be picked there.</summary>
+    public bool IsSet { get; private init; }
+
     /// <summary>Whether its pieces are each bought by themselves.</summary>
     public bool IsGroup { get; private init; }
 
@@ -16,7 +25,7 @@ public sealed record SetShown(RangeEntryRow Entry, Money? Saving, bool IsWhole, 
     public static SetShown Of(RangeEntryRow entry, Edition set, Edition product, StandingTerms terms)
     {
         if (!set.Product.IsSet)
-            return new SetShown(entry, null, false, "") { IsGroup = true };
+            return new SetShown(entry, null, false, "") { IsGroup = set.Product.IsGroup };
         var picked = Configuration.Empty;
         foreach (var slot in set.Product.Slots)
             if (
@@ -27,6 +36,6 @@ public sealed record SetShown(RangeEntryRow Entry, Money? Saving, bool IsWhole, 
         var standing = Standing.Of(set, picked, Filling.Rest, terms);
         var isWhole = standing is { Reply.Complete: true, IsWhole: true, Available: { } available } && available.CanSell(1);
         var saving = standing is { PartsAlone: { } alone, Price.Working.Unit: var unit } && alone > unit ? alone - unit : (Money?)null;
-        return new SetShown(entry, saving, isWhole && picked.Given.IsEmpty, BuyForm.Query(picked));
+        return new SetShown(entry, saving, isWhole && picked.Given.IsEmpty, BuyForm.Query(picked)) { IsSet = true };
     }
 }
