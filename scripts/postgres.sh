@@ -69,3 +69,39 @@ start_postgres() { # DIR -> sets PG_DIR, PG_PORT, PG_CONNECTION
 }
 
 stop_postgres() { [ ! -d "${PG_DIR:-}/db" ] || as_pg "$PG_BIN/pg_ctl" -D "$PG_DIR/db" -m fast -w stop >/dev/null 2>&1 || true; }
+
+# The database that UNICUS_DATABASE names, else the one of a data folder: sets PGHOST, PGPORT, PGUSER, PGPASSWORD, PGDATABASE for the
+# tools of PostgreSQL. A database of a folder that does not run is started for as long as this does.
+reach_database() { # DATA -> sets REACHED
+  find_postgres
+  REACHED=""
+  if [ -n "${UNICUS_DATABASE:-}" ]; then
+    local pair name value
+    while IFS= read -r -d ';' pair || [ -n "$pair" ]; do
+      name=$(tr '[:upper:]' '[:lower:]' <<<"${pair%%=*}" | tr -d ' ') value=${pair#*=}
+      case $name in
+        host | server) export PGHOST=$value ;;
+        port) export PGPORT=$value ;;
+        username | userid | user) export PGUSER=$value ;;
+        password) export PGPASSWORD=$value ;;
+        database) export PGDATABASE=$value ;;
+        sslmode) export PGSSLMODE=$(tr '[:upper:]' '[:lower:]' <<<"$value") ;;
+      esac
+    done <<<"${UNICUS_DATABASE};"
+    return
+  fi
+  local folder=$1/postgres
+  if as_pg "$PG_BIN/pg_ctl" -D "$folder/db" status >/dev/null 2>&1; then
+    PG_PORT=$(as_pg sed -n 4p "$folder/db/postmaster.pid")
+  else
+    start_postgres "$folder"
+    REACHED=started
+  fi
+  export PGHOST=127.0.0.1 PGPORT=$PG_PORT PGUSER=unicus PGDATABASE=unicus PGPASSWORD
+  PGPASSWORD=$(as_pg cat "$folder/password")
+}
+
+# The folder that ./start uses unless it is told another.
+usual_data() { # HERE
+  if [ "$(id -u)" = 0 ] && ! as_pg test -x "$1"; then echo "/var/lib/unicus/$(printf %s "$1" | cksum | cut -d' ' -f1)"; else echo "$1/.data"; fi
+}

@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using System.Globalization;
 using System.Text;
 using System.Text.Json;
-using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Unicus.Core;
@@ -20,24 +19,31 @@ public static class DemoShop
 
     private static readonly Actor Maren = new("Maren");
 
-    /// <summary>Makes the roles, and the first person: the demo account.</summary>
-    public static async Task AddPeople(IServiceProvider services, bool withDemo)
+    /// <summary>Adds the people: the demo account, and one who helps at the weekend.</summary>
+    public static async Task AddPeople(UnicusContext db)
     {
-        var roles = services.GetRequiredService<RoleManager<IdentityRole>>();
-        foreach (var role in new[] { "owner", "staff" })
-            if (!await roles.RoleExistsAsync(role))
-                await roles.CreateAsync(new IdentityRole(role));
-        if (!withDemo)
+        if (await db.Users.AnyAsync())
             return;
-        var users = services.GetRequiredService<UserManager<IdentityUser>>();
-        if (await users.FindByNameAsync(User) is not null)
-            return;
-        var maren = new IdentityUser(User) { Email = User, EmailConfirmed = true };
-        var made = await users.CreateAsync(maren, Password);
-        if (!made.Succeeded)
-            throw new InvalidOperationException(string.Join(' ', made.Errors.Select(e => e.Description)));
-        await users.AddToRoleAsync(maren, "owner");
+        db.Users.AddRange(
+            Person(User, "Maren", Roles.Owner, Passwords.Hash(Password)),
+            Person("ivo@thistle-and-skep.example", "Ivo", Roles.Staff, null)
+        );
+        await db.SaveChangesAsync();
     }
+
+    private static Person Person(string email, string name, string role, string? password) =>
+        new()
+        {
+            UserName = email,
+            NormalizedUserName = Entrance.KeyOf(email),
+            Email = email,
+            NormalizedEmail = Entrance.KeyOf(email),
+            Name = name,
+            Role = role,
+            AddedAt = DateTimeOffset.UtcNow,
+            PasswordHash = password,
+            SecurityStamp = Secrets.New(),
+        };
 
     /// <summary>Fills the shop: terms, pictures, products, editions, a draft, orders of the last weeks.</summary>
     public static async Task Fill(IServiceProvider provider)

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Unicus.Core;
@@ -16,7 +15,6 @@ if (connection is null)
     return 1;
 }
 var services = new ServiceCollection().AddLogging().AddUnicusStore(connection);
-services.AddIdentityCore<IdentityUser>().AddRoles<IdentityRole>().AddEntityFrameworkStores<UnicusContext>();
 await using var provider = services.BuildServiceProvider();
 try
 {
@@ -24,17 +22,30 @@ try
     {
         var db = scope.ServiceProvider.GetRequiredService<UnicusContext>();
         if (await Founding.IsDone(db))
+        {
+            if (!await Founding.IsOlder(db))
+            {
+                await Founding.Run(db);
+                await PrintFirstCode(db);
+            }
             return 0;
+        }
         // What an interrupted start left half made is made anew.
         await Founding.TakeOutHalfMade(db);
         await Founding.Begin(db);
     }
-    await using (var scope = provider.CreateAsyncScope())
-        await DemoShop.AddPeople(scope.ServiceProvider, withDemo: !args.Contains("--empty"));
     if (!args.Contains("--empty"))
+    {
+        await using (var scope = provider.CreateAsyncScope())
+            await DemoShop.AddPeople(scope.ServiceProvider.GetRequiredService<UnicusContext>());
         await DemoShop.Fill(provider);
+    }
     await using (var scope = provider.CreateAsyncScope())
-        await Founding.Finish(scope.ServiceProvider.GetRequiredService<UnicusContext>());
+    {
+        var db = scope.ServiceProvider.GetRequiredService<UnicusContext>();
+        await Founding.Finish(db);
+        await PrintFirstCode(db);
+    }
     return 0;
 }
 catch (Exception fault)
@@ -42,4 +53,11 @@ catch (Exception fault)
     Console.Error.WriteLine($"The shop could not be made: {fault.Message}");
     Console.Error.WriteLine("Nothing half made stays: once that is mended, the next ./start begins anew.");
     return 1;
+}
+
+// An empty shop belongs to whoever reads this.
+static async Task PrintFirstCode(UnicusContext db)
+{
+    if (await FirstAccount.NewCode(db) is { } code)
+        Console.WriteLine($"Nobody has an account yet. The first one is made at /office/first with this code: {code}");
 }

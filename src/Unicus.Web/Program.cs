@@ -1,7 +1,7 @@
 using System.Globalization;
 using System.Threading.RateLimiting;
+using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
-using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.ModelBinding;
 using Microsoft.Extensions.FileProviders;
@@ -18,10 +18,7 @@ if (connection is null)
 }
 
 var builder = WebApplication.CreateBuilder(args);
-builder
-    .Logging.SetMinimumLevel(LogLevel.Warning)
-    .AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error)
-    .AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
+builder.AddWatching();
 
 // Links in messages are made of the address that was asked for, so only the shop's own are answered.
 builder.Configuration["AllowedHosts"] ??= "localhost;127.0.0.1;[::1]";
@@ -46,42 +43,35 @@ var isBehindProxy = builder.AddProxies();
 var secure = isBehindProxy ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
 builder.Services.AddDataProtection().SetApplicationName("Unicus").PersistKeysToDbContext<UnicusContext>();
 builder
-    .Services.AddIdentity<IdentityUser, IdentityRole>(o =>
-    {
-        o.Password.RequiredLength = 12;
-        o.Password.RequireNonAlphanumeric = false;
-        o.Lockout.MaxFailedAccessAttempts = 8;
-        o.User.RequireUniqueEmail = true;
-    })
-    .AddEntityFrameworkStores<UnicusContext>();
-builder.Services.ConfigureApplicationCookie(o =>
-{
-    o.LoginPath = "/office/sign-in";
-    o.Cookie.Name = "unicus-person";
-    o.Cookie.HttpOnly = true;
-    o.Cookie.SameSite = SameSiteMode.Lax;
-    o.Cookie.SecurePolicy = secure;
-    o.ExpireTimeSpan = TimeSpan.FromHours(12);
-    o.Events.OnRedirectToLogin = Visit.AskToSignIn;
-    o.Events.OnRedirectToAccessDenied = Visit.Refuse;
-});
-builder
-    .Services.AddAuthentication()
+    .Services.AddAuthentication(ChangePeople.Scheme)
     .AddCookie(
-        Visit.CustomerScheme,
+        ChangePeople.Scheme,
         o =>
         {
-            o.Cookie.Name = Visit.CustomerCookie;
-            o.Cookie.HttpOnly = true;
-            o.Cookie.SameSite = SameSiteMode.Lax;
-            o.Cookie.SecurePolicy = secure;
+            o.LoginPath = "/office/sign-in";
+            o.Cookie = OurCookie("unicus-person");
+            o.ExpireTimeSpan = TimeSpan.FromHours(12);
+            o.SlidingExpiration = false;
+            o.Events.OnRedirectToLogin = Visit.AskToSignIn;
+            o.Events.OnRedirectToAccessDenied = Visit.Refuse;
+        }
+    )
+    .AddCookie(
+        CustomerAccounts.Scheme,
+        o =>
+        {
+            o.Cookie = OurCookie(Visit.CustomerCookie);
             o.ExpireTimeSpan = TimeSpan.FromDays(14);
         }
     );
+foreach (var scheme in new[] { ChangePeople.Scheme, CustomerAccounts.Scheme })
+    builder
+        .Services.AddOptions<CookieAuthenticationOptions>(scheme)
+        .Configure<IHttpContextAccessor>((o, http) => o.SessionStore = new StoredTickets(http, scheme));
 builder
     .Services.AddAuthorizationBuilder()
-    .AddPolicy("office", p => p.RequireRole("owner", "staff"))
-    .AddPolicy("owner", p => p.RequireRole("owner"));
+    .AddPolicy("office", p => p.RequireRole(Roles.Owner, Roles.Staff))
+    .AddPolicy("owner", p => p.RequireRole(Roles.Owner));
 builder.Services.AddAntiforgery(o =>
 {
     o.HeaderName = "X-Unicus-Token";
@@ -94,7 +84,8 @@ builder
     {
         o.RootDirectory = "/";
         o.Conventions.AddFolderApplicationModelConvention("/", OfficeDoor.Close);
-        o.Conventions.AuthorizePage("/Office/Settings", "owner");
+        foreach (var page in new[] { "Settings", "People", "Keys", "Events" })
+            o.Conventions.AuthorizePage($"/Office/{page}", Roles.Owner);
         o.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute());
     })
     .AddMvcOptions(o =>
@@ -117,8 +108,8 @@ builder.Services.AddScoped<Unicus.Web.Shop.BasketOffers>();
 builder.Services.AddScoped<Unicus.Web.Shop.PageLock>();
 builder.AddStrangerLimits();
 builder.Services.AddHostedService<Sweeper>();
+builder.Services.AddHostedService<MailStandIn>();
 builder.Services.AddOpenApi("v1", o => o.AddDocumentTransformer<ApiDescription>());
-builder.Services.AddHealthChecks().AddDbContextCheck<UnicusContext>();
 
 var app = builder.Build();
 try
@@ -153,6 +144,7 @@ app.UseStaticFiles(
 app.UseRouting();
 app.UseMiddleware<BodyLimits>();
 app.UseAuthentication();
+app.UseMiddleware<ReadApiKey>();
 app.UseRateLimiter();
 app.UseMiddleware<SharedFairly>();
 app.UseAuthorization();
@@ -160,12 +152,21 @@ app.MapRazorPages();
 app.MapPictures();
 app.MapApi();
 app.MapOpenApi();
-app.MapHealthChecks("/health");
+app.MapWatching();
 
 await app.StartAsync();
 Console.WriteLine($"Ready: {app.Urls.First()}");
 await app.WaitForShutdownAsync();
 return 0;
+
+CookieBuilder OurCookie(string name) =>
+    new()
+    {
+        Name = name,
+        HttpOnly = true,
+        SameSite = SameSiteMode.Lax,
+        SecurePolicy = secure,
+    };
 
 /// <summary>Named so that tests can find the application's assembly.</summary>
 public partial class Program;

@@ -18,10 +18,11 @@ public sealed class App : IAsyncLifetime
         ?? throw new InvalidOperationException("Run ./test: it sets UNICUS_TEST_DATABASE.");
     private readonly string _name = "b" + Guid.NewGuid().ToString("N");
     private readonly List<Process> _processes = [];
+    private readonly Dictionary<string, Process> _serving = [];
 
     public string Url { get; private set; } = "";
 
-    private string Connection => new NpgsqlConnectionStringBuilder(_server) { Database = _name, MaxPoolSize = 40 }.ConnectionString;
+    public string Connection => new NpgsqlConnectionStringBuilder(_server) { Database = _name, MaxPoolSize = 40 }.ConnectionString;
 
     public async Task InitializeAsync()
     {
@@ -62,13 +63,42 @@ public sealed class App : IAsyncLifetime
         listener.Stop();
         var process = Start("Unicus.Web", $"--urls {url}", settings);
         _processes.Add(process);
+        _serving[url] = process;
         while (await process.StandardOutput.ReadLineAsync() is { } line)
             if (line.StartsWith("Ready:", StringComparison.Ordinal))
             {
-                _ = process.StandardOutput.ReadToEndAsync();
+                if (settings.All(s => s.Name != Logged))
+                    _ = process.StandardOutput.ReadToEndAsync();
                 return url;
             }
         throw new InvalidOperationException("The application did not start.");
+    }
+
+    /// <summary>Stops a process that <see cref="Serve"/> began.</summary>
+    public void Stop(string address)
+    {
+        _serving[address].Kill(entireProcessTree: true);
+        _serving[address].WaitForExit();
+    }
+
+    /// <summary>Starts one more process whose output can be read once it has ended.</summary>
+    public async Task<LoggedProcess> ServeLogged()
+    {
+        var address = await Serve((Logged, "1"));
+        return new LoggedProcess(address, _serving[address]);
+    }
+
+    private const string Logged = "UNICUS_TEST_LOGGED";
+
+    /// <summary>An empty database beside the application's.</summary>
+    public async Task<EmptyDatabase> EmptyDatabase()
+    {
+        var name = "e" + Guid.NewGuid().ToString("N");
+        await Execute($"create database {name}");
+        return new EmptyDatabase(
+            new NpgsqlConnectionStringBuilder(_server) { Database = name, MaxPoolSize = 10 }.ConnectionString,
+            () => Execute($"drop database {name} with (force)")
+        );
     }
 
     /// <summary>A client of the HTTP interface.</summary>
@@ -176,6 +206,39 @@ public sealed class App : IAsyncLifetime
         await connection.OpenAsync();
         await using var command = new NpgsqlCommand(sql, connection);
         await command.ExecuteNonQueryAsync();
+    }
+}
+
+/// <summary>A database that goes when it is done with.</summary>
+public sealed record EmptyDatabase(string Connection, Func<Task> Drop) : IAsyncDisposable
+{
+    public async ValueTask DisposeAsync()
+    {
+        NpgsqlConnection.ClearAllPools();
+        await Drop();
+    }
+}
+
+/// <summary>A process of the application whose output is read.</summary>
+public sealed class LoggedProcess(string url, Process process) : IAsyncDisposable
+{
+    private readonly Task<string> _output = process.StandardOutput.ReadToEndAsync();
+
+    public string Url => url;
+
+    /// <summary>Ends it.</summary>
+    /// <returns>The lines that it wrote after it was ready.</returns>
+    public async Task<IReadOnlyList<string>> End()
+    {
+        using var kill = Process.Start("kill", ["-TERM", $"{process.Id}"]);
+        await process.WaitForExitAsync();
+        return (await _output).Split('\n', StringSplitOptions.RemoveEmptyEntries);
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        if (!process.HasExited)
+            await End();
     }
 }
 

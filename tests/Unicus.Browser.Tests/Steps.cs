@@ -137,7 +137,8 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
                 throw new InvalidOperationException(
                     $"Waited in vain till {what}. {state?.Invoke()} {last} At {browser.Url}: " + $"{BodyText()}"
                 );
-            Thread.Yield();
+            // Leaves the processor to browser and application between two looks.
+            Thread.Sleep(15);
         }
     }
 

@@ -1,5 +1,5 @@
 using System.Text.Json;
-using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.DataProtection;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Unicus.Store;
@@ -24,12 +24,20 @@ public sealed class Database : IAsyncLifetime
     public async Task InitializeAsync()
     {
         await Execute($"create database {_name}");
-        _services = new ServiceCollection().AddLogging().AddUnicusStore(Connection).BuildServiceProvider();
+        _services = Services().BuildServiceProvider();
         await Use<UnicusContext, int>(async db =>
         {
             await Founding.Run(db);
             return 0;
         });
+    }
+
+    private ServiceCollection Services()
+    {
+        var services = new ServiceCollection();
+        services.AddLogging().AddUnicusStore(Connection);
+        services.AddDataProtection().UseEphemeralDataProtectionProvider();
+        return services;
     }
 
     public async Task DisposeAsync()
@@ -54,6 +62,20 @@ public sealed class Database : IAsyncLifetime
         return await Use<PutProduct, (PutResult, IReadOnlyList<Core.Fault>)>(p =>
             p.Run(code, document.RootElement, Tester, version, retire)
         );
+    }
+
+    /// <summary>Puts a product with one SKU on sale, named like its code, for 10.00.</summary>
+    public async Task PublishPlain(string code, int stock)
+    {
+        await Put(
+            $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "Plain {{code}}", "base": { "price": "10.00", "cost": "4.00" },
+              "variants": [ { "values": {}, "sku": "{{code}}", "stock": {{stock}} } ] }
+            """
+        );
+        var outcome = await Use<PublishEdition, Outcome<int>>(p => p.Run(code, Tester));
+        if (!outcome.Done)
+            throw new InvalidOperationException(string.Join(' ', outcome.Faults));
     }
 
     public async Task<WorkingCopy> Load(string code) => (await Use<UnicusContext, WorkingCopy?>(db => WorkingCopy.Load(db, code)))!;

@@ -187,12 +187,11 @@ public class OrderTests(Database db) : IClassFixture<Database>
         await Publish(Plain("LOC1", 2));
         await db.Use<ChangeSettings, Outcome>(async c =>
             await c.Run(
-                "Shop",
-                "Europe/Dublin",
-                ShopSettings.EmptyTerms,
-                ["Loft"],
-                [],
-                await db.Use<UnicusContext, int>(x => x.Shops.Select(s => s.Version).SingleAsync())
+                WantedSettings.Of(await db.Use<UnicusContext, ShopSettings>(x => ShopSettings.Load(x))) with
+                {
+                    NewLocations = ["Loft"],
+                },
+                Database.Tester
             )
         );
         await db.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest("LOC1", "receipt", 5, "loft", null, null), Database.Tester));

@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
@@ -163,25 +164,34 @@ public class PriceHistoryTests(Database db) : IClassFixture<Database>
     [Fact]
     public async Task Customers_keep_accounts_whose_sessions_end_with_a_new_password()
     {
-        var made = await db.Use<CustomerAccounts, Outcome<CustomerRow>>(a => a.SignUp("Orla@example.org", "ten letters", "Orla"));
+        var home = new Caller("10.0.0.1", "Firefox on Linux");
+        Task<Outcome<CustomerRow>> SignIn(string email, string password) =>
+            db.Use<CustomerAccounts, Outcome<CustomerRow>>(a => a.SignIn(email, password, home, null));
+        var made = await db.Use<CustomerAccounts, Outcome<CustomerRow>>(a => a.SignUp("Orla@example.org", "three plain words", "Orla"));
         Assert.True(made.Done);
-        Assert.False((await db.Use<CustomerAccounts, Outcome<CustomerRow>>(a => a.SignUp("orla@EXAMPLE.org ", "ten letters", "O"))).Done);
-        Assert.Null(await db.Use<CustomerAccounts, CustomerRow?>(a => a.SignIn("orla@example.org", "nine letters")));
-        Assert.NotNull(await db.Use<CustomerAccounts, CustomerRow?>(a => a.SignIn("ORLA@example.org", "ten letters")));
-        var (id, stamp, token) = (made.Result!.Id, made.Result.Stamp, "");
+        Assert.False(
+            (await db.Use<CustomerAccounts, Outcome<CustomerRow>>(a => a.SignUp("orla@EXAMPLE.org ", "three plain words", "O"))).Done
+        );
+        Assert.Equal((await SignIn("no@example.org", "x")).Faults, (await SignIn("orla@example.org", "three plain word")).Faults);
+        Assert.True((await SignIn("ORLA@example.org", "three plain words")).Done);
+        var (id, token) = (made.Result!.Id.ToString(CultureInfo.InvariantCulture), "");
+        var stay = await db.Use<Sessions, string>(s => s.Begin(CustomerAccounts.Scheme, id, home, [1], DateTimeOffset.UtcNow.AddDays(1)));
         async Task Recover(string email) =>
             await db.Use<CustomerAccounts, bool>(async a =>
             {
                 await a.Recover(email, t => token = t);
                 return true;
             });
+        Task<Outcome<CustomerRow>> Reset(string token, string password) =>
+            db.Use<CustomerAccounts, Outcome<CustomerRow>>(a => a.Reset(token, password));
         await Recover("nobody@example.org");
         Assert.Equal("", token);
         await Recover("orla@example.org");
-        Assert.False((await db.Use<CustomerAccounts, Outcome<CustomerRow>>(a => a.Reset("0" + token[1..], "another word"))).Done);
-        Assert.True((await db.Use<CustomerAccounts, Outcome<CustomerRow>>(a => a.Reset(token, "another word"))).Done);
-        Assert.False((await db.Use<CustomerAccounts, Outcome<CustomerRow>>(a => a.Reset(token, "a third word"))).Done);
-        Assert.Null(await db.Use<CustomerAccounts, CustomerRow?>(a => a.Find(id, stamp)));
-        Assert.NotNull(await db.Use<CustomerAccounts, CustomerRow?>(a => a.SignIn("orla@example.org", "another word")));
+        Assert.False((await Reset(token[1..] + "-", "another three words")).Done);
+        Assert.NotNull(await db.Use<Sessions, byte[]?>(s => s.Read(stay)));
+        Assert.True((await Reset(token, "another three words")).Done);
+        Assert.False((await Reset(token, "a third time now")).Done);
+        Assert.Null(await db.Use<Sessions, byte[]?>(s => s.Read(stay)));
+        Assert.True((await SignIn("orla@example.org", "another three words")).Done);
     }
 }

@@ -128,7 +128,7 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
         await Here.Use<ChangeSettings, Outcome>(async c =>
         {
             var shop = await Here.Use<UnicusContext, ShopSettings>(x => ShopSettings.Load(x));
-            return await c.Run("Renamed", shop.TimeZone.Id, shop.Terms, [], shop.VideoHosts, shop.Version);
+            return await c.Run(WantedSettings.Of(shop) with { Name = "Renamed" }, Database.Tester);
         });
         await Until(async () => await Name() == "Renamed", most: 1000);
         await Here.Use<ChangeExtraSets, Outcome<string>>(c => c.Create("Told"));

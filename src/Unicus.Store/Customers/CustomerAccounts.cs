@@ -1,4 +1,4 @@
-using Microsoft.AspNetCore.Identity;
+using System.Globalization;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Unicus.Core;
@@ -10,26 +10,16 @@ public sealed record CustomerDetails(string Name, string Address);
 
 /// <summary>Accounts that customers may keep; nobody needs one to buy.</summary>
 /// <remarks>A known and an unknown email take the same work and get the same words.</remarks>
-public sealed class CustomerAccounts(UnicusContext db, TimeProvider clock)
+public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions sessions, TimeProvider clock)
 {
-    /// <summary>Characters of a password at least.</summary>
-    public const int ShortestPassword = 10;
-
-    /// <summary>Characters of a password at most.</summary>
-    public const int LongestPassword = 200;
+    /// <summary>The scheme of the stays of customers.</summary>
+    public const string Scheme = "customer";
 
     /// <summary>So long a link to a new password works.</summary>
     public static readonly TimeSpan RecoveryLasts = TimeSpan.FromHours(2);
 
-    private static readonly PasswordHasher<CustomerRow> Hasher = new();
-
-    /// <summary>What is compared with where there is no such account, so that it takes as long.</summary>
-    private static readonly Lazy<string> Nobodys = new(() => Hasher.HashPassword(null!, Guid.NewGuid().ToString()));
-
-    /// <summary>The account, as long as its sessions hold.</summary>
-    /// <param name="stamp">As it was when they signed in; a new password ends all sessions.</param>
-    public async Task<CustomerRow?> Find(int id, string stamp) =>
-        await db.Customers.AsNoTracking().FirstOrDefaultAsync(c => c.Id == id && c.Stamp == stamp);
+    /// <summary>The account; null where it is no more.</summary>
+    public async Task<CustomerRow?> Find(int id) => await db.Customers.AsNoTracking().FirstOrDefaultAsync(c => c.Id == id);
 
     /// <summary>Makes an account.</summary>
     public async Task<Outcome<CustomerRow>> SignUp(string email, string password, string name)
@@ -39,7 +29,7 @@ public sealed class CustomerAccounts(UnicusContext db, TimeProvider clock)
             faults.Add(new Fault("email", "We need an address with an @."));
         if (name.Length is 0 or > 120)
             faults.Add(new Fault("name", "We need a name of 1 to 120 characters."));
-        if (PasswordProblem(password) is { } weak)
+        if (Passwords.Problem(password, email, name) is { } weak)
             faults.Add(new Fault("password", weak));
         if (faults.Count > 0)
             return new Outcome<CustomerRow>(null, faults);
@@ -48,8 +38,7 @@ public sealed class CustomerAccounts(UnicusContext db, TimeProvider clock)
             Email = email.Trim(),
             EmailKey = KeyOf(email),
             Name = name.Trim(),
-            PasswordHash = Hasher.HashPassword(null!, password),
-            Stamp = NewStamp(),
+            PasswordHash = Passwords.Hash(password),
             CreatedAt = clock.GetUtcNow(),
         };
         if (await db.Customers.AnyAsync(c => c.EmailKey == row.EmailKey))
@@ -69,29 +58,40 @@ public sealed class CustomerAccounts(UnicusContext db, TimeProvider clock)
             Outcome<CustomerRow>.No("email", "There is an account with this email already. Sign in, or have a new password sent.");
     }
 
-    /// <summary>The account with this email and password; null where they do not belong together.</summary>
-    public async Task<CustomerRow?> SignIn(string email, string password)
+    /// <summary>Lets a customer in.</summary>
+    /// <param name="device">What <see cref="DeviceOf"/> made when they came in on this device; null for none.</param>
+    /// <returns>The account, or a sentence that tells nothing of whether there is one.</returns>
+    public async Task<Outcome<CustomerRow>> SignIn(string email, string password, Caller caller, string? device)
     {
         var key = KeyOf(email);
         var row = await db.Customers.AsNoTracking().FirstOrDefaultAsync(c => c.EmailKey == key);
-        var checkedHash = Hasher.VerifyHashedPassword(
-            null!,
-            row?.PasswordHash ?? Nobodys.Value,
-            password.Length > LongestPassword ? "" : password
-        );
-        return checkedHash == PasswordVerificationResult.Failed ? null : row;
+        var attempt = await tries.Begin($"customer {key}", caller);
+        if (await tries.IsTooMany(attempt, row is not null && tries.IsDeviceOf(device, StampOf(row))))
+            return Outcome<CustomerRow>.No("", Tries.TooMany);
+        if (!Passwords.Is(row?.PasswordHash, password))
+            return Outcome<CustomerRow>.No("", "Email and password do not belong together.");
+        await tries.TakeBack(attempt);
+        return Outcome<CustomerRow>.Of(row!);
     }
+
+    /// <summary>What a device keeps of a customer who came in there.</summary>
+    public string DeviceOf(CustomerRow row) => tries.DeviceOf(StampOf(row));
 
     /// <summary>Writes a message with a link to a new password, where there is such an account.</summary>
     /// <param name="link">The address for a token.</param>
     public async Task Recover(string email, Func<string, string> link)
     {
+        // It takes as long where there is none.
+        var until = Task.Delay(TimeSpan.FromMilliseconds(400));
         var key = KeyOf(email);
         var row = await db.Customers.SingleOrDefaultAsync(c => c.EmailKey == key);
         if (row is null)
+        {
+            await until;
             return;
-        var token = Convert.ToHexStringLower(System.Security.Cryptography.RandomNumberGenerator.GetBytes(24));
-        (row.RecoveryHash, row.RecoveryUntil) = (HashOf(token), clock.GetUtcNow() + RecoveryLasts);
+        }
+        var token = Secrets.New();
+        (row.RecoveryHash, row.RecoveryUntil) = (Secrets.HashOf(token), clock.GetUtcNow() + RecoveryLasts);
         var shop = await ShopSettings.Load(db);
         db.Outbox.Add(
             new OutboxMessage
@@ -102,24 +102,31 @@ public sealed class CustomerAccounts(UnicusContext db, TimeProvider clock)
                     $"Somebody, we hope you, asked for a new password. Choose it here within two hours:\n\n{link(token)}\n\n"
                     + "If it was not you, leave it: nothing changes.",
                 At = clock.GetUtcNow(),
+                IsPrivate = true,
             }
         );
         await db.SaveChangesAsync();
+        await until;
     }
 
     /// <summary>Sets a new password; all sessions end.</summary>
     /// <param name="token">As the message has it.</param>
     public async Task<Outcome<CustomerRow>> Reset(string token, string password)
     {
-        if (PasswordProblem(password) is { } weak)
-            return Outcome<CustomerRow>.No("password", weak);
-        var (hash, now) = (HashOf(token), clock.GetUtcNow());
-        var row = await db.Customers.SingleOrDefaultAsync(c => c.RecoveryHash == hash && c.RecoveryUntil > now);
+        var (hash, now) = (Secrets.HashOf(token), clock.GetUtcNow());
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var row = await db
+            .Customers.FromSql($"select * from customers where recovery_hash = {hash} and recovery_until > {now} for update")
+            .SingleOrDefaultAsync();
         if (row is null)
             return Outcome<CustomerRow>.No("", "This link was used before, or is older than two hours. Have a new one sent.");
-        (row.PasswordHash, row.Stamp) = (Hasher.HashPassword(null!, password), NewStamp());
+        if (Passwords.Problem(password, row.Email, row.Name) is { } weak)
+            return Outcome<CustomerRow>.No("password", weak);
+        row.PasswordHash = Passwords.Hash(password);
         (row.RecoveryHash, row.RecoveryUntil) = (null, null);
         await db.SaveChangesAsync();
+        await SignOutEverywhere(row.Id);
+        await transaction.CommitAsync();
         return Outcome<CustomerRow>.Of(row);
     }
 
@@ -137,11 +144,7 @@ public sealed class CustomerAccounts(UnicusContext db, TimeProvider clock)
     }
 
     /// <summary>Ends every session of an account.</summary>
-    public Task SignOutEverywhere(int id)
-    {
-        var stamp = NewStamp();
-        return db.Customers.Where(c => c.Id == id).ExecuteUpdateAsync(u => u.SetProperty(c => c.Stamp, stamp));
-    }
+    public Task SignOutEverywhere(int id) => sessions.EndOf(Scheme, id.ToString(CultureInfo.InvariantCulture));
 
     /// <summary>Puts an account into a customer group, or into none.</summary>
     /// <returns>Whether there is such an account.</returns>
@@ -161,15 +164,7 @@ public sealed class CustomerAccounts(UnicusContext db, TimeProvider clock)
             .Take(most)
             .ToListAsync();
 
-    private static string? PasswordProblem(string password) =>
-        password.Length < ShortestPassword ? $"A password has {ShortestPassword} characters or more."
-        : password.Length > LongestPassword ? $"A password has at most {LongestPassword} characters."
-        : null;
-
     private static string KeyOf(string email) => email.Trim().ToLowerInvariant();
 
-    private static string NewStamp() => Guid.NewGuid().ToString("N");
-
-    private static string HashOf(string token) =>
-        Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(token)));
+    private static string StampOf(CustomerRow row) => $"customer {row.Id} {Secrets.HashOf(row.PasswordHash)}";
 }

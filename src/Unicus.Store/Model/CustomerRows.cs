@@ -18,9 +18,6 @@ public sealed class CustomerRow
     /// <summary>The customer group that the shop put it into; null for none.</summary>
     public string? GroupKey { get; set; }
 
-    /// <summary>Another one ends every session.</summary>
-    public required string Stamp { get; set; }
-
     /// <summary>The hash of the token that leads to a new password; null where none was asked for.</summary>
     public string? RecoveryHash { get; set; }
 

@@ -20,6 +20,12 @@ public sealed class ShopRow
     /// <summary>The hosts that films may come from, besides this shop.</summary>
     public string[] VideoHosts { get; set; } = [];
 
+    /// <summary>SHA-256 of the one-time code that the first account needs; null where nobody was asked for one.</summary>
+    public string? FirstCodeHash { get; set; }
+
+    /// <summary>After so many months names and addresses are erased from orders that have ended; null: never by itself.</summary>
+    public int? BuyersKeptMonths { get; set; }
+
     public int Version { get; set; }
 
     /// <summary>When the shop was ready to be served; null while it is being made, so that what was left half made is made
@@ -99,6 +105,14 @@ public sealed class ProductRow
 
     /// <summary>The version that the newest edition was made from.</summary>
     public int? PublishedVersion { get; set; }
+
+    /// <summary>Since when it is put away; null: it is not.</summary>
+    public DateTimeOffset? PutAwayAt { get; set; }
+
+    public string? PutAwayBy { get; set; }
+
+    /// <summary>The edition that was on sale when it was put away, for when it is brought back.</summary>
+    public int? AwayEdition { get; set; }
 
     /// <summary>The unit that a weight was last typed in.</summary>
     public string WeightUnit { get; set; } = "kg";
@@ -324,6 +338,9 @@ public sealed class ProductChange
 
     public bool Undone { get; set; }
 
+    /// <summary>Whether it went on sale by itself, so that it does not wait to be published.</summary>
+    public bool AtOnce { get; set; }
+
     /// <summary>Names the stay in a field in which it was typed, so that what is typed next there belongs to the same change; null
     /// otherwise.</summary>
     public string? Typing { get; set; }
@@ -455,6 +472,10 @@ public sealed class OrderRow
     public string Buyer { get; set; } = "";
     public string Email { get; set; } = "";
     public string PostalAddress { get; set; } = "";
+
+    /// <summary>When name, email and address were erased; null while they stand.</summary>
+    public DateTimeOffset? ErasedAt { get; set; }
+
     public string? Destination { get; set; }
     public string? Payment { get; set; }
     public required string Currency { get; set; }
@@ -697,6 +718,12 @@ public sealed class OutboxMessage
     public required string To { get; set; }
     public required string Subject { get; set; }
     public required string Body { get; set; }
+
+    /// <summary>Whether it holds a link that opens an account: only owners read it in the back office.</summary>
+    public bool IsPrivate { get; set; }
+
+    /// <summary>When the stand-in for mail took it; null while it waits.</summary>
+    public DateTimeOffset? SentAt { get; set; }
 }
 
 /// <summary>A sheet that was sent, kept for a day while it is read, looked at and written; any process can say how far it is.</summary>

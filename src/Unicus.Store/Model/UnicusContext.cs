@@ -8,9 +8,7 @@ using Npgsql;
 namespace Unicus.Store;
 
 /// <summary>The database: unit of work and tables.</summary>
-public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
-    : IdentityDbContext<IdentityUser>(options),
-        IDataProtectionKeyContext
+public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : IdentityUserContext<Person>(options), IDataProtectionKeyContext
 {
     public DbSet<ShopRow> Shops => Set<ShopRow>();
     public DbSet<LocationRow> Locations => Set<LocationRow>();
@@ -47,6 +45,9 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
     public DbSet<VideoRow> Videos => Set<VideoRow>();
     public DbSet<SheetUpload> SheetUploads => Set<SheetUpload>();
     public DbSet<OutboxMessage> Outbox => Set<OutboxMessage>();
+    public DbSet<SessionRow> Sessions => Set<SessionRow>();
+    public DbSet<EventRow> Events => Set<EventRow>();
+    public DbSet<ApiKeyRow> ApiKeys => Set<ApiKeyRow>();
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
     /// <summary>
@@ -78,9 +79,34 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
     private static void Searched(Microsoft.EntityFrameworkCore.Metadata.Builders.PropertyBuilder words) =>
         words.HasComputedColumnSql("to_tsvector('simple', search_text)", stored: true);
 
+    /// <summary>People, stays, keys and the log of events.</summary>
+    private static void Doors(ModelBuilder model)
+    {
+        model.Ignore<IdentityUserClaim<string>>().Ignore<IdentityUserLogin<string>>().Ignore<IdentityUserToken<string>>();
+        model.Entity<Person>(e =>
+        {
+            e.ToTable("people");
+            e.HasIndex(x => x.NormalizedEmail).IsUnique();
+            e.HasIndex(x => x.LinkHash).HasFilter("link_hash is not null");
+        });
+        model.Entity<SessionRow>(e =>
+        {
+            e.HasIndex(x => new { x.Scheme, x.Owner });
+            e.HasIndex(x => x.EndsAt);
+        });
+        model.Entity<EventRow>(e =>
+        {
+            e.Property(x => x.Kind).HasConversion<string>();
+            e.HasIndex(x => new { x.Subject, x.At });
+            e.HasIndex(x => x.At);
+        });
+        model.Entity<ApiKeyRow>().HasIndex(x => x.Hash).IsUnique();
+    }
+
     protected override void OnModelCreating(ModelBuilder model)
     {
         base.OnModelCreating(model);
+        Doors(model);
         model.Entity<ShopRow>(e =>
         {
             e.ToTable("shop");
@@ -304,6 +330,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options)
         {
             e.ToTable("outbox");
             e.HasIndex(x => x.At);
+            e.HasIndex(x => x.Id, "ix_outbox_waiting").HasFilter("sent_at is null");
         });
     }
 }

@@ -68,6 +68,8 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
             {
                 if (order.Lines.SelectMany(l => l.Leaves).ToList() is { Count: > 0 } leaves && leaves.TrueForAll(l => l.Left == 0))
                     return "Each part of it was cancelled by itself. Take a new order instead.";
+                if (order.ErasedAt is not null)
+                    return "Its buyer was erased, so nobody knows where it goes. Take a new order instead.";
                 if (await coupons.TakeAgain(order.Number) is { } used)
                     return used;
                 if (await AllocateAgain(order, shop, by) is { } problem)

@@ -38,6 +38,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
         if (outer is not null)
             await outer.CreateSavepointAsync("order");
         var placed = await Place(request, buyer, by, expected);
+        (placed.Order is null ? TradeMeter.OrdersRefused : TradeMeter.OrdersPlaced).Add(1);
         if (placed.Order is not null && own is not null)
             await own.CommitAsync();
         else if (placed.Order is null && outer is not null)

@@ -39,6 +39,27 @@ public static class ProductFields
         return inner.Contains('<') ? html : WebUtility.HtmlDecode(inner);
     }
 
+    /// <summary>Whether a field belongs to the one variant of a product without options.</summary>
+    internal static bool IsOfTheOne(string name) => name is "sku" or "gtin";
+
+    /// <summary>A figure of the one variant of a product without options.</summary>
+    private static ProductField OfTheOne(CellFigure figure) =>
+        new(
+            figure.Name,
+            figure.Label,
+            c => TheOne(c) is { } one ? figure.Show(c, one).Text : "",
+            (c, t) =>
+            {
+                if (TheOne(c) is not { } one)
+                    return Read<Product>.No("It has options, so each of its variants has its own; type it in the matrix.");
+                var taken = figure.Take!(c, one.Variant, t.Trim());
+                return taken.Ok ? Read<Product>.Of(c.Product with { Variants = [taken.Value!] }) : Read<Product>.No(taken.Problem!);
+            }
+        );
+
+    private static MatrixVariant? TheOne(WorkingCopy copy) =>
+        copy.Product.Options.IsEmpty && copy.Product.Variants.Length == 1 ? copy.Matrix.Find(copy.Product.Variants[0].Values) : null;
+
     private static IEnumerable<ProductField> Make()
     {
         yield return Text(
@@ -108,6 +129,8 @@ public static class ProductFields
             80,
             (p, t) => Read<Product>.Of(p with { PartNumber = Null(t) })
         );
+        foreach (var figure in new[] { "sku", "gtin" })
+            yield return OfTheOne(MatrixFigures.Find(figure)!);
         yield return Amount("price", "Price", f => f.Price, (f, m) => f with { Price = m });
         yield return Amount("rrp", "RRP", f => f.Rrp, (f, m) => f with { Rrp = m });
         yield return Amount("cost", "Cost", f => f.Cost, (f, m) => f with { Cost = m });
@@ -431,7 +454,8 @@ public sealed class ChangeField(ChangeProduct products)
                     )
                     : f.Take(copy, typed);
             },
-            field
+            field,
+            ProductFields.IsOfTheOne(field) ? p => p.Options.IsEmpty ? VariantScope.All : VariantScope.None : null
         );
     }
 }

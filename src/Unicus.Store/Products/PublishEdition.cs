@@ -13,6 +13,8 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
         var copy = await WorkingCopy.Load(db, code, forChange: true);
         if (copy is null)
             return Outcome<int>.No("", $"There is no product {code}.");
+        if (copy.Row.PutAwayAt is not null)
+            return Outcome<int>.No("", $"{copy.Row.Name} is put away. Bring it back first.");
         var stops = copy.Checks.Where(c => c.Stops).ToList();
         if (stops.Count > 0)
             return new Outcome<int>(

@@ -145,6 +145,7 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
         };
         return from v in variants
                join p in db.Products on v.ProductId equals p.Id
+               where p.PutAwayAt == null
                where filter.Category == "" || p.Categories.Any(c => c == filter.Category)
                select new Found
                {

@@ -64,6 +64,12 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         await table.Update(laying.Updated, image.Changed);
         await table.Insert(inserted);
 
+        var (isAtOnce, isUpToDate) = (
+            await new OffAtOnce(db, clock).Follow(copy, copy.Product, after, by),
+            copy.Row.PublishedVersion == copy.Row.Version - 1
+        );
+        if (isAtOnce && isUpToDate)
+            copy.Row.PublishedVersion = copy.Row.Version;
         if (!undoable || !await GoesOn(copy, image, sentence, by))
             db.ProductChanges.Add(
                 new ProductChange
@@ -75,6 +81,7 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
                     At = clock.GetUtcNow(),
                     Before = undoable ? JsonSerializer.Serialize(image) : null,
                     Typing = by.Typing,
+                    AtOnce = isAtOnce,
                 }
             );
         await Summaries.AfterChange(db, copy.Row, after);

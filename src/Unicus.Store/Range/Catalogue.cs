@@ -53,6 +53,7 @@ public sealed class Catalogue : IDisposable
     private readonly MemoryCache _compiled = new(new MemoryCacheOptions { SizeLimit = MostOfEditions });
     private readonly ToldCache<int, ShopSettings> _shop;
     private readonly ToldCache<int, KeptSets> _sets;
+    private readonly ToldCache<int, KeptKeys> _keys;
     private readonly ToldCache<int, PriceBook> _prices;
     private readonly ToldCache<int, Stamp> _stamps;
     private readonly ToldCache<string, Hint> _hints;
@@ -70,6 +71,7 @@ public sealed class Catalogue : IDisposable
         _telling = telling;
         _shop = new ToldCache<int, ShopSettings>(telling, 10, _ => 1);
         _sets = new ToldCache<int, KeptSets>(telling, 10, _ => 1);
+        _keys = new ToldCache<int, KeptKeys>(telling, 10, _ => 1);
         _prices = new ToldCache<int, PriceBook>(telling, 10, _ => 1);
         _stamps = new ToldCache<int, Stamp>(telling, MostOfHints, _ => 200);
         _hints = new ToldCache<string, Hint>(telling, MostOfHints, _ => 200);
@@ -84,6 +86,8 @@ public sealed class Catalogue : IDisposable
     private readonly record struct FillKey(int ProductId, int Number, string Products, string Lists);
 
     private sealed record KeptFill(System.Collections.Immutable.ImmutableArray<FilledSlot> Slots, string Text);
+
+    private sealed record KeptKeys(IReadOnlyDictionary<string, ActiveKey> ByHash);
 
     private sealed record KeptSets(IReadOnlyList<ExtraSet> Sets);
 
@@ -123,6 +127,10 @@ public sealed class Catalogue : IDisposable
         return shop;
     }
 
+    /// <summary>The key of the HTTP interface with this hash; null where none is in force.</summary>
+    public async Task<ActiveKey?> KeyWith(UnicusContext db, string hash) =>
+        (await _keys.Get(0, async () => new KeptKeys(await ApiKeys.InForce(db))))!.ByHash.GetValueOrDefault(hash);
+
     /// <summary>The shared sets of extras in force; the same list as long as none changes.</summary>
     public async Task<IReadOnlyList<ExtraSet>> Sets(UnicusContext db) =>
         (await _sets.Get(0, async () => new KeptSets(await ExtraSets.Load(db))))!.Sets;
@@ -146,6 +154,9 @@ public sealed class Catalogue : IDisposable
     /// <summary>The newest edition of a product by its number; null if it was never published.</summary>
     public async Task<Edition?> Latest(UnicusContext db, int product) =>
         await StampOf(db, product) is { Edition: { } number } ? await Compiled(db, product, number) : null;
+
+    /// <summary>An edition by its number, on sale or not; null if there is none.</summary>
+    public Task<Edition?> Numbered(UnicusContext db, int product, int number) => Compiled(db, product, number);
 
     /// <summary>The newest editions of many products, in their order, read by the hundred. Their rules over answers are compiled only if
     /// they are asked for; those that are not kept already are not kept either.</summary>
@@ -338,6 +349,9 @@ public sealed class Catalogue : IDisposable
                 break;
             case NewsKind.Sets:
                 _sets.Forget(0);
+                break;
+            case NewsKind.Keys:
+                _keys.Forget(0);
                 break;
             case NewsKind.Skus:
                 Interlocked.Increment(ref _skuNames);

@@ -7,7 +7,7 @@ namespace Unicus.Store;
 
 /// <summary>The range as asked for in the back office.</summary>
 /// <param name="Search">Words in any order, or a code, SKU or GTIN; empty for all.</param>
-/// <param name="Show">mend, changed, draft, or empty.</param>
+/// <param name="Show">mend, changed, draft, away (put away), or empty.</param>
 /// <param name="Category">A name; empty for all.</param>
 /// <param name="Made">variants, plain, or empty.</param>
 /// <param name="Sort">A column, with a minus before it for the other way; empty for what changed last.</param>
@@ -15,7 +15,7 @@ namespace Unicus.Store;
 public sealed record RangeQuery(string Search, string Show, string Category, string Made, string Sort, long Page);
 
 /// <summary>How many products there are, and in which states.</summary>
-public sealed record RangeSums(int Products, long Variants, int ToMend, int Changed, int Drafts);
+public sealed record RangeSums(int Products, long Variants, int ToMend, int Changed, int Drafts, int Away);
 
 /// <summary>A product as lists show it; its document is not read.</summary>
 public sealed record ListedProduct(
@@ -35,7 +35,8 @@ public sealed record ListedProduct(
     int StopCount,
     int DoubtCount,
     bool Counted,
-    string[] Categories
+    string[] Categories,
+    bool IsAway
 )
 {
     /// <summary>Whether it was changed since its newest edition.</summary>
@@ -191,18 +192,23 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
         await db
             .Products.GroupBy(p => 1)
             .Select(g => new RangeSums(
-                g.Count(),
-                g.Sum(p => (long)(p.VariantCount < 1 ? 1 : p.VariantCount)),
-                g.Count(p => p.StopCount + p.DoubtCount > 0),
+                g.Count(p => p.PutAwayAt == null),
+                g.Sum(p =>
+                    p.PutAwayAt != null ? 0L
+                    : p.VariantCount < 1 ? 1L
+                    : p.VariantCount
+                ),
+                g.Count(p => p.PutAwayAt == null && p.StopCount + p.DoubtCount > 0),
                 g.Count(p => p.Edition != null && p.PublishedVersion != p.Version),
-                g.Count(p => p.Edition == null)
+                g.Count(p => p.PutAwayAt == null && p.Edition == null),
+                g.Count(p => p.PutAwayAt != null)
             ))
             .SingleOrDefaultAsync()
-        ?? new RangeSums(0, 0, 0, 0, 0);
+        ?? new RangeSums(0, 0, 0, 0, 0, 0);
 
     private async Task<IQueryable<ProductRow>> Fitting(RangeQuery query)
     {
-        var products = db.Products.AsNoTracking();
+        var products = db.Products.AsNoTracking().Where(p => p.PutAwayAt != null == (query.Show == "away"));
         products = query.Show switch
         {
             "mend" => products.Where(p => p.StopCount + p.DoubtCount > 0),
@@ -247,7 +253,8 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
             p.StopCount,
             p.DoubtCount,
             p.Counted,
-            p.Categories
+            p.Categories,
+            p.PutAwayAt != null
         );
 
     private static IQueryable<ProductRow> Sorted(IQueryable<ProductRow> products, string sort) =>

@@ -21,6 +21,9 @@ public enum NewsKind
     /// <summary>Shared sets of extras.</summary>
     Sets,
 
+    /// <summary>Keys of the HTTP interface.</summary>
+    Keys,
+
     /// <summary>Names of SKUs.</summary>
     Skus,
 

@@ -11,6 +11,9 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
     /// <summary>The hosts that films may come from, besides this shop.</summary>
     public ImmutableArray<string> VideoHosts { get; init; } = [];
 
+    /// <summary>After so many months names and addresses are erased from orders that have ended; null: never by itself.</summary>
+    public int? BuyersKeptMonths { get; init; }
+
     public Currency Currency => Terms.Currency;
 
     /// <summary>The shop's calendar day at an instant.</summary>
@@ -28,6 +31,7 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
         new(row.Name, TimeZoneInfo.FindSystemTimeZoneById(row.TimeZone), ReadTerms(row.Terms), row.OffersDemoAccount, row.Version)
         {
             VideoHosts = [.. row.VideoHosts.Select(ProductVideo.InAscii)],
+            BuyersKeptMonths = row.BuyersKeptMonths,
         };
 
     /// <summary>Terms as the shop's table keeps them.</summary>
@@ -45,20 +49,37 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
     }
 }
 
-/// <summary>Changes the shop's settings; the version seen must still be the one in force.</summary>
-public sealed class ChangeSettings(UnicusContext db, TimeProvider clock)
+/// <summary>Settings as somebody wants them.</summary>
+/// <param name="NewLocations">Names of stock locations to be added.</param>
+/// <param name="Seen">The version that they looked at.</param>
+public sealed record WantedSettings(
+    string Name,
+    string TimeZone,
+    TradeTerms Terms,
+    IReadOnlyList<string> NewLocations,
+    IReadOnlyList<string> VideoHosts,
+    int? BuyersKeptMonths,
+    int Seen
+)
 {
-    public async Task<Outcome> Run(
-        string name,
-        string timeZone,
-        TradeTerms terms,
-        IReadOnlyList<string> locations,
-        IReadOnlyList<string> videoHosts,
-        int version
-    )
+    /// <summary>The settings as they are, to be changed with <c>with</c>.</summary>
+    public static WantedSettings Of(ShopSettings shop) =>
+        new(shop.Name, shop.TimeZone.Id, shop.Terms, [], shop.VideoHosts, shop.BuyersKeptMonths, shop.Version);
+}
+
+/// <summary>Changes the shop's settings; the version seen must still be the one in force.</summary>
+public sealed class ChangeSettings(UnicusContext db, EventLog log, TimeProvider clock)
+{
+    /// <summary>Buyers may be kept for so many months at most, where the shop has a limit.</summary>
+    public const int MostMonths = 240;
+
+    public async Task<Outcome> Run(WantedSettings wanted, Actor by)
     {
+        var (name, timeZone, terms, locations, _, _, version) = wanted;
         var faults = new List<Fault>();
-        videoHosts = [.. videoHosts.Select(ProductVideo.InAscii)];
+        var videoHosts = wanted.VideoHosts.Select(ProductVideo.InAscii).ToList();
+        if (wanted.BuyersKeptMonths is < 1 or > MostMonths)
+            faults.Add(new Fault("buyersKeptMonths", $"Buyers are kept for 1 to {MostMonths} months, or for ever when it is empty."));
         if (string.IsNullOrWhiteSpace(name) || name.Length > 120)
             faults.Add(new Fault("name", "A shop needs a name of 1 to 120 characters."));
         if (!TimeZoneInfo.TryFindSystemTimeZoneById(timeZone, out _))
@@ -79,15 +100,17 @@ public sealed class ChangeSettings(UnicusContext db, TimeProvider clock)
                         + "change again."
                 )
             );
-        if (ShopSettings.From(row).Currency != terms.Currency && (await db.Products.AnyAsync() || await db.PriceRules.AnyAsync()))
-            faults.Add(new Fault("currency", "The currency cannot change while there are products or price rules with amounts in it."));
+        if (await WhyNot(ShopSettings.From(row).Currency, terms.Currency) is { } stays)
+            faults.Add(new Fault("currency", stays));
         var existing = await db.Locations.ToListAsync();
         if (existing.Count == 0 && locations.Count == 0)
             faults.Add(new Fault("locations", "A shop needs at least one stock location."));
         if (faults.Count > 0)
             return new Outcome(faults);
 
+        log.Note(EventKind.Settings, by.Name, "", $"Changed the settings: {string.Join(", ", Changed(ShopSettings.From(row), wanted))}");
         row.Name = name.Trim();
+        row.BuyersKeptMonths = wanted.BuyersKeptMonths;
         row.TimeZone = timeZone;
         row.VideoHosts = [.. videoHosts];
         row.Terms = ShopSettings.WriteTerms(terms);
@@ -110,5 +133,37 @@ public sealed class ChangeSettings(UnicusContext db, TimeProvider clock)
         await PriceHistory.Note(db, clock.GetUtcNow());
         await transaction.CommitAsync();
         return Outcome.Ok;
+    }
+
+    /// <summary>Why the currency cannot become another; null: it can. Amounts stay as they are typed.</summary>
+    private async Task<string?> WhyNot(Currency old, Currency wanted)
+    {
+        if (old == wanted)
+            return null;
+        if (await db.Orders.AnyAsync())
+            return "The currency stays: something was sold in it.";
+        return wanted.MinorUnits < old.MinorUnits && (await db.Products.AnyAsync() || await db.PriceRules.AnyAsync())
+            ? $"{wanted.Code} has {wanted.MinorUnits} digits after the point, {old.Code} has {old.MinorUnits}: amounts of products "
+                + "and rules would be cut. Choose it before there are any."
+            : null;
+    }
+
+    /// <summary>What differs, in words.</summary>
+    private static IEnumerable<string> Changed(ShopSettings before, WantedSettings wanted)
+    {
+        if (before.Name != wanted.Name.Trim())
+            yield return "name";
+        if (before.TimeZone.Id != wanted.TimeZone)
+            yield return "time zone";
+        if (before.Currency != wanted.Terms.Currency)
+            yield return $"currency {wanted.Terms.Currency.Code}";
+        if (ShopSettings.WriteTerms(before.Terms) != ShopSettings.WriteTerms(wanted.Terms with { Currency = before.Currency }))
+            yield return "taxes, destinations and delivery";
+        if (wanted.NewLocations.Count > 0)
+            yield return "stock locations";
+        if (!before.VideoHosts.SequenceEqual(wanted.VideoHosts.Select(ProductVideo.InAscii)))
+            yield return "hosts of films";
+        if (before.BuyersKeptMonths != wanted.BuyersKeptMonths)
+            yield return "how long buyers are kept";
     }
 }

@@ -3,7 +3,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Unicus.Store;
 
 /// <summary>Takes out what nobody comes back for. Orders, movements and editions are never taken out.</summary>
-public sealed class TakeOutOld(UnicusContext db, TimeProvider clock)
+public sealed class TakeOutOld(UnicusContext db, EraseBuyers buyers, TimeProvider clock)
 {
     /// <summary>A basket that was not changed for so long; its cookie lives as long.</summary>
     public static readonly TimeSpan BasketsKept = TimeSpan.FromDays(60);
@@ -32,6 +32,10 @@ public sealed class TakeOutOld(UnicusContext db, TimeProvider clock)
         count += await db.KeptReplies.Where(r => r.At < replies).ExecuteDeleteAsync(stop);
         count += await db.Outbox.Where(m => m.At < messages).ExecuteDeleteAsync(stop);
         count += await db.SheetUploads.Where(u => u.At < sheets).ExecuteDeleteAsync(stop);
+        var events = now - EventLog.Kept;
+        count += await db.Events.Where(e => e.At < events).ExecuteDeleteAsync(stop);
+        count += await db.Sessions.Where(s => s.EndsAt < now).ExecuteDeleteAsync(stop);
+        count += await buyers.Old(stop);
         await transaction.CommitAsync(stop);
         return count;
     }

@@ -28,31 +28,6 @@ public static class ApiEndpoints
     }
 }
 
-/// <summary>Lets in requests that bear the key: <c>Authorization: Bearer KEY</c>.</summary>
-public sealed class KeyFilter : IEndpointFilter
-{
-    private static readonly byte[]? Key = Environment.GetEnvironmentVariable("UNICUS_API_KEY") is { Length: > 0 } key
-        ? SHA256.HashData(Encoding.UTF8.GetBytes(key))
-        : null;
-
-    public async ValueTask<object?> InvokeAsync(EndpointFilterInvocationContext context, EndpointFilterDelegate next)
-    {
-        if (HasKey(context.HttpContext.Request))
-            return await next(context);
-        context.HttpContext.Response.Headers.WWWAuthenticate = "Bearer realm=\"Unicus\"";
-        return Problems.Of(401, Key is null ? "The HTTP interface is closed: start with --api-key." : "The key is missing or wrong.");
-    }
-
-    /// <summary>Whether the request bears the key.</summary>
-    public static bool HasKey(HttpRequest request)
-    {
-        var sent = request.Headers.Authorization.ToString();
-        return Key is not null
-            && sent.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
-            && CryptographicOperations.FixedTimeEquals(SHA256.HashData(Encoding.UTF8.GetBytes(sent[7..].Trim())), Key);
-    }
-}
-
 /// <summary>Problem documents of RFC 9457 with <c>errors</c> that point into the body (RFC 6901).</summary>
 public static class Problems
 {

@@ -22,24 +22,31 @@ public static class PriceRulesApi
             .Produces(200, contentType: "application/json")
             .ProducesProblem(404);
         api.MapPut("/price-rules/{key}", Put)
+            .WithMetadata(new NeededScope(ApiScopes.Products))
             .WithSummary("Makes or replaces a price rule")
             .Accepts<JsonElement>("application/json")
             .Produces(200, contentType: "application/json")
             .Produces(201, contentType: "application/json")
             .ProducesProblem(412)
             .ProducesProblem(422);
-        api.MapDelete("/price-rules/{key}", Delete).WithSummary("Takes a price rule out").Produces(204).ProducesProblem(404);
+        api.MapDelete("/price-rules/{key}", Delete)
+            .WithMetadata(new NeededScope(ApiScopes.Products))
+            .WithSummary("Takes a price rule out")
+            .Produces(204)
+            .ProducesProblem(404);
         api.MapPost("/price-rules/try", Try)
             .WithSummary("Says what rules would do to every price, without changing anything")
             .Accepts<JsonElement>("application/json")
             .Produces(200, contentType: "application/json")
             .ProducesProblem(422);
         api.MapPut("/customer-groups/{key}", PutGroup)
+            .WithMetadata(new NeededScope(ApiScopes.Products))
             .WithSummary("Makes or replaces a customer group")
             .Accepts<JsonElement>("application/json")
             .Produces(200, contentType: "application/json")
             .ProducesProblem(422);
         api.MapPut("/coupons/{key}", PutCodes)
+            .WithMetadata(new NeededScope(ApiScopes.Products))
             .WithSummary("Replaces a list of codes that each work once")
             .WithMetadata(new RequestSizeLimitAttribute(LongestCodes))
             .Accepts<JsonElement>("application/json")

@@ -14,6 +14,7 @@ public static class ProductsApi
     {
         api.MapGet("/products", List).WithSummary("A page of products").Produces(200, contentType: "application/json");
         api.MapPut("/products/{code}", Put)
+            .WithMetadata(new NeededScope(ApiScopes.Products))
             .WithSummary("Creates or replaces a working copy")
             .Accepts<JsonElement>("application/json")
             .Produces(200)
@@ -28,11 +29,13 @@ public static class ProductsApi
             .Produces(200, contentType: "application/json")
             .ProducesProblem(404);
         api.MapDelete("/products/{code}", Delete)
+            .WithMetadata(new NeededScope(ApiScopes.Products))
             .WithSummary("Deletes a product without stock or history")
             .Produces(204)
             .ProducesProblem(404)
             .ProducesProblem(409);
         api.MapPost("/products/{code}/publish", Publish)
+            .WithMetadata(new NeededScope(ApiScopes.Products))
             .WithSummary("Makes an edition")
             .Produces(200, contentType: "application/json")
             .ProducesProblem(409);

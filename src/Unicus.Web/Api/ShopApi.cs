@@ -14,6 +14,7 @@ public static class ShopApi
     {
         api.MapGet("/shop", Get).WithSummary("The settings of the shop").Produces(200, contentType: "application/json");
         api.MapPut("/shop", Put)
+            .WithMetadata(new NeededScope(ApiScopes.Products))
             .WithSummary("Replaces the settings; what is left out stands as in an empty shop, name and time zone as they are")
             .Accepts<JsonElement>("application/json")
             .Produces(200, contentType: "application/json")
@@ -59,7 +60,15 @@ public static class ShopApi
                 var terms = TermsDocument.Read(root, usual);
                 if (faults.Count > 0)
                     return Problems.Unfit(faults);
-                var outcome = await change.Run(name, timeZone, terms, [], shop.VideoHosts, shop.Version);
+                var outcome = await change.Run(
+                    WantedSettings.Of(shop) with
+                    {
+                        Name = name,
+                        TimeZone = timeZone,
+                        Terms = terms,
+                    },
+                    ApiEndpoints.Program
+                );
                 if (outcome.Done)
                 {
                     db.ChangeTracker.Clear();

@@ -18,22 +18,29 @@ public static class TradeApi
             .Produces(200, contentType: "application/json")
             .ProducesProblem(422);
         api.MapPost("/orders", Place)
+            .WithMetadata(new NeededScope(ApiScopes.Orders))
             .WithSummary("Places an order that allocates stock")
             .Accepts<JsonElement>("application/json")
             .Produces(201, contentType: "application/json")
             .ProducesProblem(409)
             .ProducesProblem(422);
-        api.MapGet("/orders", List).WithSummary("A page of orders, newest first").Produces(200, contentType: "application/json");
+        api.MapGet("/orders", List)
+            .WithMetadata(new NeededScope(ApiScopes.Orders))
+            .WithSummary("A page of orders, newest first")
+            .Produces(200, contentType: "application/json");
         api.MapGet("/orders/{number:int}", Get)
+            .WithMetadata(new NeededScope(ApiScopes.Orders))
             .WithSummary("One order")
             .Produces(200, contentType: "application/json")
             .ProducesProblem(404);
         api.MapPost("/orders/{number:int}/cancel", Cancel)
+            .WithMetadata(new NeededScope(ApiScopes.Orders))
             .WithSummary("Cancels an order, or parts of it, and releases the stock; takes a reason")
             .Produces(200, contentType: "application/json")
             .ProducesProblem(404)
             .ProducesProblem(409);
         api.MapPost("/orders/{number:int}/dispatch", Dispatch)
+            .WithMetadata(new NeededScope(ApiScopes.Orders))
             .WithSummary("Dispatches an order, or parts of it, which writes the sale")
             .Produces(200, contentType: "application/json")
             .ProducesProblem(404)
@@ -43,6 +50,7 @@ public static class TradeApi
             .Produces(200, contentType: "application/json")
             .ProducesProblem(404);
         api.MapPost("/stock/movements", Move)
+            .WithMetadata(new NeededScope(ApiScopes.Products))
             .WithSummary("Writes a movement")
             .Accepts<JsonElement>("application/json")
             .Produces(201, contentType: "application/json")

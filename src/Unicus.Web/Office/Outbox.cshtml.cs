@@ -9,5 +9,9 @@ public sealed class OutboxModel(UnicusContext db) : PageModel
 {
     public IReadOnlyList<OutboxMessage> Messages { get; private set; } = [];
 
-    public async Task OnGet() => Messages = await db.Outbox.AsNoTracking().OrderByDescending(m => m.Id).Take(100).ToListAsync();
+    public async Task OnGet()
+    {
+        var isOwner = User.IsInRole(Roles.Owner);
+        Messages = await db.Outbox.AsNoTracking().Where(m => !m.IsPrivate || isOwner).OrderByDescending(m => m.Id).Take(100).ToListAsync();
+    }
 }

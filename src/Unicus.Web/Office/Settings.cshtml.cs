@@ -19,7 +19,7 @@ public sealed class DestinationRow
 }
 
 /// <summary>The shop's name, currency, tax, destinations and stock locations.</summary>
-public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : PageModel
+public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell.Visit visit) : PageModel
 {
     [BindProperty]
     public string? Name { get; set; }
@@ -49,6 +49,9 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
     public string? CountShownBelow { get; set; }
 
     [BindProperty]
+    public string? BuyersKeptMonths { get; set; }
+
+    [BindProperty]
     public int Version { get; set; }
 
     public IReadOnlyList<TaxClass> Classes { get; private set; } = [];
@@ -72,6 +75,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
         TaxClasses = string.Join(", ", shop.Terms.TaxClasses.Select(c => c.Label));
         VideoHosts = string.Join(", ", shop.VideoHosts);
         CountShownBelow = shop.Terms.CountShownBelow?.ToString("N0", CultureInfo.InvariantCulture);
+        BuyersKeptMonths = shop.BuyersKeptMonths?.ToString(CultureInfo.InvariantCulture);
         Classes = shop.Terms.TaxClasses;
         Destinations =
         [
@@ -105,6 +109,9 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
         var below = TypedNumbers.Whole(CountShownBelow, 1, 1_000_000);
         if (below.Problem is { } wrong)
             _faults.Add(new Fault("countShownBelow", wrong));
+        var months = TypedNumbers.Whole(BuyersKeptMonths, 1, ChangeSettings.MostMonths);
+        if (months.Problem is { } wrongMonths)
+            _faults.Add(new Fault("buyersKeptMonths", wrongMonths));
         if (_faults.Count == 0)
         {
             var terms = shop.Terms with
@@ -116,12 +123,16 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change) : Pag
                 CountShownBelow = below.Value,
             };
             var outcome = await change.Run(
-                Name ?? "",
-                TimeZone ?? "",
-                terms,
-                Typed(NewLocations),
-                Typed(VideoHosts?.ToLowerInvariant()),
-                Version
+                new WantedSettings(
+                    Name ?? "",
+                    TimeZone ?? "",
+                    terms,
+                    Typed(NewLocations),
+                    Typed(VideoHosts?.ToLowerInvariant()),
+                    months.Value,
+                    Version
+                ),
+                visit.Actor
             );
             if (outcome.Done)
                 return Redirect("/office/settings?saved=true");

@@ -8,7 +8,7 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Orders;
 
 /// <summary>One order, as it was when it was placed; it can be dispatched or cancelled.</summary>
-public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : PageModel
+public sealed class OrderModel(UnicusContext db, EndOrder end, EraseBuyers buyers, Visit visit) : PageModel
 {
     public OrderRow Order { get; private set; } = null!;
     public string? Problem { get; private set; }
@@ -24,6 +24,15 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, Visit visit) : Pa
     {
         Reason = reason ?? "";
         return await End(number, await end.Cancel(number, reason, visit.Actor));
+    }
+
+    /// <summary>Erases who placed it. For owners.</summary>
+    public async Task<IActionResult> OnPostErase(int number)
+    {
+        if (!User.IsInRole(Roles.Owner))
+            return Forbid();
+        var outcome = await buyers.OfOrder(number, visit.Actor);
+        return await End(number, new Outcome(outcome.Faults));
     }
 
     /// <summary>Takes the cancelling back.</summary>

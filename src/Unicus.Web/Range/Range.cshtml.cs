@@ -114,6 +114,8 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
             ("changed", "changed", list.Sums.Changed),
             ("draft", "draft", list.Sums.Drafts),
         ];
+        if (list.Sums.Away > 0 || Show == "away")
+            States = [.. States, ("away", "put away", list.Sums.Away)];
         Categories = await db.Categories.OrderBy(c => c.Name).Select(c => c.Name).ToListAsync();
         Rows = [.. list.Rows.Select(p => Row(p, list.Available.GetValueOrDefault(p.Id), shop.Currency))];
     }
@@ -129,12 +131,14 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
                 : $"{p.VariantCount:N0} "
                     + $"{(p.VariantCount == 1 ? "variant" : "variants")}{(p.NotMadeCount > 0 ? $", {p.NotMadeCount:N0} not made" : "")}";
         var (mark, note) =
-            p.StopCount > 0 ? ("sq", $"{p.StopCount} to mend first")
+            p.IsAway ? ("ring", "")
+            : p.StopCount > 0 ? ("sq", $"{p.StopCount} to mend first")
             : p.DoubtCount > 0 ? ("dia", $"{p.DoubtCount} doubtful")
             : p.Edition is null ? ("ring", "ready to publish")
             : ("ok", "");
         var state =
-            p.Edition is null ? "Draft"
+            p.IsAway ? "Put away"
+            : p.Edition is null ? "Draft"
             : p.IsChanged ? "On sale, changed"
             : "On sale";
         return new RangeRow(

@@ -7,6 +7,9 @@ public sealed class SafeHeaders(RequestDelegate next)
         "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; media-src 'self'; "
         + "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
 
+    /// <summary>Where nothing is for everybody.</summary>
+    private static readonly string[] Private = ["/office", "/api", "/basket", "/checkout", "/order", "/account", "/metrics"];
+
     /// <summary>Lets one page show films from these hosts too.</summary>
     public static void AllowFilms(HttpResponse response, IEnumerable<string> hosts) =>
         response.Headers.ContentSecurityPolicy = Policy.Replace(
@@ -22,7 +25,7 @@ public sealed class SafeHeaders(RequestDelegate next)
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "same-origin";
         headers["Permissions-Policy"] = "camera=(), geolocation=(), microphone=()";
-        if (context.Request.Path.StartsWithSegments("/office"))
+        if (Array.Exists(Private, p => context.Request.Path.StartsWithSegments(p)))
             headers.CacheControl = "no-store";
     }
 

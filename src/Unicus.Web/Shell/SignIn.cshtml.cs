@@ -1,5 +1,6 @@
+using System.Net;
 using Microsoft.AspNetCore.Antiforgery;
-using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.RateLimiting;
@@ -8,52 +9,72 @@ using Unicus.Store;
 
 namespace Unicus.Web.Shell;
 
-/// <summary>Signs people in and out; in an empty shop it makes the first account, in a demo shop it offers the demo one.</summary>
+/// <summary>Signs people in and out; in a demo shop it offers the demo account.</summary>
 [EnableRateLimiting(Strangers.SignIn)]
-public sealed class SignInModel(
-    SignInManager<IdentityUser> door,
-    UserManager<IdentityUser> people,
-    RoleManager<IdentityRole> roles,
-    Visit visit,
-    UnicusContext db
-) : PageModel
+public sealed class SignInModel(Entrance entrance, FirstAccount first, EventLog log, Visit visit, UnicusContext db) : PageModel
 {
+    /// <summary>The header that says to a script that the code of the second factor is wanted.</summary>
+    private const string HalfHeader = "X-Unicus-Half";
+
     [BindProperty(SupportsGet = true)]
     public string? ReturnUrl { get; set; }
 
+    /// <summary>What says that the password was right and the code is still wanted; null before that.</summary>
+    public string? Half { get; private set; }
+
     public string? Problem { get; private set; }
+    public string? Said { get; private set; }
     public string? Email { get; private set; }
     public bool OffersDemo { get; private set; }
-    public bool NobodyYet { get; private set; }
 
-    public Task OnGet() => Look();
+    private string? Device => Request.Cookies[Entering.DeviceCookie];
+
+    public async Task<IActionResult> OnGet(bool changed)
+    {
+        if (await first.IsWanted())
+            return Redirect("/office/first");
+        Said = changed ? "Your password is changed. Sign in with it." : null;
+        return await Show();
+    }
 
     public async Task<IActionResult> OnPost(string? email, string? password)
     {
-        var result = await door.PasswordSignInAsync(email ?? "", password ?? "", isPersistent: false, lockoutOnFailure: true);
-        if (result.Succeeded)
-            return Enter();
-        (Email, Problem) = (email, WhyNot(result));
-        await Look();
-        return Page();
+        Email = email;
+        return await Enter(await entrance.Enter(email ?? "", password ?? "", visit.Caller, Device));
     }
 
-    public async Task<IActionResult> OnPostDemo() => await EnterDemo() ? Enter() : NotFound();
+    public async Task<IActionResult> OnPostCode(string? half, string? code)
+    {
+        Half = half;
+        return await Enter(await entrance.EnterWithCode(half ?? "", code ?? "", visit.Caller, Device));
+    }
+
+    public async Task<IActionResult> OnPostDemo() => await EnterDemo() ? Onwards() : NotFound();
 
     /// <summary>A small form for whoever was signed out while working, so that the page need not be left.</summary>
     public async Task<IActionResult> OnGetBeside()
     {
-        await Look();
+        OffersDemo = await HasDemoDoor();
         return Partial("_Beside", this);
     }
 
     /// <summary>Signs in without another page; what is wrong is said in a sentence.</summary>
-    public async Task<IActionResult> OnPostBeside(string? email, string? password)
+    public async Task<IActionResult> OnPostBeside(string? email, string? password, string? half, string? code)
     {
-        var result = await door.PasswordSignInAsync(email ?? "", password ?? "", isPersistent: false, lockoutOnFailure: true);
-        return result.Succeeded
-            ? new NoContentResult()
-            : new ContentResult { StatusCode = StatusCodes.Status422UnprocessableEntity, Content = WhyNot(result) };
+        var entry = string.IsNullOrEmpty(half)
+            ? await entrance.Enter(email ?? "", password ?? "", visit.Caller, Device)
+            : await entrance.EnterWithCode(half, code ?? "", visit.Caller, Device);
+        switch (entry)
+        {
+            case Entry.Entered entered:
+                await HttpContext.LetIn(entered.Person, entrance.DeviceOf(entered.Person));
+                return new NoContentResult();
+            case Entry.NeedsCode more:
+                Response.Headers[HalfHeader] = more.Half;
+                return No("Now the code of your second factor.");
+            default:
+                return No(((Entry.Refused)entry).Why);
+        }
     }
 
     public async Task<IActionResult> OnPostBesideDemo() => await EnterDemo() ? new NoContentResult() : NotFound();
@@ -62,51 +83,59 @@ public sealed class SignInModel(
     public IActionResult OnGetToken([FromServices] IAntiforgery antiforgery) =>
         User.Identity?.IsAuthenticated == true ? Content(antiforgery.GetAndStoreTokens(HttpContext).RequestToken!) : Unauthorized();
 
-    public async Task<IActionResult> OnPostFirst(string? email, string? password)
-    {
-        await using var transaction = await db.Database.BeginTransactionAsync();
-        await db.Database.ExecuteSqlAsync($"select 1 from shop for update");
-        if (await people.Users.AnyAsync())
-            return NotFound();
-        foreach (var role in new[] { "owner", "staff" })
-            if (!await roles.RoleExistsAsync(role))
-                await roles.CreateAsync(new IdentityRole(role));
-        var user = new IdentityUser(email ?? "") { Email = email };
-        var made = await people.CreateAsync(user, password ?? "");
-        if (!made.Succeeded)
-        {
-            Problem = string.Join(' ', made.Errors.Select(e => e.Description));
-            await Look();
-            return Page();
-        }
-        await people.AddToRoleAsync(user, "owner");
-        await transaction.CommitAsync();
-        await door.SignInAsync(user, isPersistent: false);
-        return Enter();
-    }
-
     public async Task<IActionResult> OnPostOut()
     {
-        await door.SignOutAsync();
+        if (User.Identity?.IsAuthenticated == true)
+        {
+            log.Note(EventKind.SignedOut, visit.Name, visit.Name, visit.Caller.Device, visit.Caller.Address);
+            await db.SaveChangesAsync();
+        }
+        await HttpContext.SignOutAsync(ChangePeople.Scheme);
         return Redirect("/");
     }
 
-    private static string WhyNot(Microsoft.AspNetCore.Identity.SignInResult result) =>
-        result.IsLockedOut ? "Too many wrong passwords. Wait five minutes." : "Email and password do not belong together.";
+    private static ContentResult No(string why) => new() { StatusCode = StatusCodes.Status422UnprocessableEntity, Content = why };
+
+    private async Task<IActionResult> Enter(Entry entry)
+    {
+        switch (entry)
+        {
+            case Entry.Entered entered:
+                await HttpContext.LetIn(entered.Person, entrance.DeviceOf(entered.Person));
+                return Onwards();
+            case Entry.NeedsCode more:
+                Half = more.Half;
+                break;
+            case Entry.Refused refused:
+                Problem = refused.Why;
+                break;
+        }
+        return await Show();
+    }
+
+    private async Task<IActionResult> Show()
+    {
+        OffersDemo = await HasDemoDoor();
+        return Page();
+    }
+
+    /// <summary>The demo account stands open only to whoever sits at the machine that serves it.</summary>
+    private async Task<bool> HasDemoDoor() =>
+        (await visit.Shop()).OffersDemoAccount
+        && HttpContext.Connection.RemoteIpAddress is { } address
+        && IPAddress.IsLoopback(address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address)
+        && (Request.Host.Host is "localhost" or "127.0.0.1" or "[::1]");
 
     private async Task<bool> EnterDemo()
     {
-        if (!(await visit.Shop()).OffersDemoAccount)
+        if (!await HasDemoDoor())
             return false;
-        await door.SignInAsync(await people.Users.OrderBy(u => u.UserName).FirstAsync(), isPersistent: false);
+        var maren = await db.Users.AsNoTracking().OrderBy(p => p.AddedAt).ThenBy(p => p.Role).FirstAsync(p => p.RemovedAt == null);
+        log.Note(EventKind.SignedIn, maren.Name, maren.Email!, "by the door of the demo", visit.Caller.Address);
+        await db.SaveChangesAsync();
+        await HttpContext.LetIn(maren, device: null);
         return true;
     }
 
-    private LocalRedirectResult Enter() => LocalRedirect(Url.IsLocalUrl(ReturnUrl) ? ReturnUrl! : "/office/range");
-
-    private async Task Look()
-    {
-        OffersDemo = (await visit.Shop()).OffersDemoAccount;
-        NobodyYet = !await people.Users.AnyAsync();
-    }
+    private LocalRedirectResult Onwards() => LocalRedirect(Url.IsLocalUrl(ReturnUrl) ? ReturnUrl! : "/office/range");
 }

@@ -136,8 +136,8 @@ public static class Strangers
     /// <summary>Whether somebody asks who has signed in, or has a key.</summary>
     public static bool IsKnown(HttpContext context) =>
         context.User.Identity?.IsAuthenticated == true
-        || (context.Request.Path.StartsWithSegments("/api") && KeyFilter.HasKey(context.Request))
-        || context.Request.Path.StartsWithSegments("/health");
+        || context.Features.Get<ApiCaller>() is not null
+        || Watching.Is(context.Request.Path);
 
     /// <summary>Whether a picture or a piece of a film is asked for.</summary>
     public static bool IsFile(HttpContext context) =>

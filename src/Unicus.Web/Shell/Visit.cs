@@ -16,14 +16,17 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, CustomerAccount
 
     /// <summary>Who acts; with the name of their stay in a field, where a script says that they are still typing.</summary>
     public Actor Actor =>
-        new(FirstName)
+        new(Name)
         {
             Typing = http.HttpContext?.Request.Headers["X-Unicus-Typing"].ToString() is { Length: > 0 and <= 40 } stay ? stay : null,
         };
 
-    /// <summary>“Maren” of maren@….</summary>
-    public string FirstName =>
-        http.HttpContext?.User.Identity?.Name is { Length: > 0 } name ? char.ToUpperInvariant(name[0]) + name.Split('@')[0][1..] : "nobody";
+    /// <summary>Who has signed in to the back office, as people know them.</summary>
+    public string Name => http.HttpContext?.User.Identity?.Name is { Length: > 0 } name ? name : "nobody";
+
+    /// <summary>Who asks, and from where.</summary>
+    public Caller Caller =>
+        new(Strangers.AddressOf(http.HttpContext!), Devices.Named(http.HttpContext!.Request.Headers.UserAgent.ToString()));
 
     public bool IsHtmx => http.HttpContext?.Request.Headers.ContainsKey("HX-Request") == true;
 
@@ -35,13 +38,10 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, CustomerAccount
     /// <summary>What prices go by for anyone now.</summary>
     public Task<RunTerms> PublicTerms() => catalogue.PublicTerms(db, clock.GetUtcNow());
 
-    /// <summary>The cookie with the code of the customer group that a shopper said they belong to.</summary>
-    /// <summary>The scheme and the cookie by which customers with an account are known.</summary>
-    public const string CustomerScheme = "customer";
-
-    /// <inheritdoc cref="CustomerScheme"/>
+    /// <summary>The cookie by which customers with an account are known.</summary>
     public const string CustomerCookie = "unicus-customer";
 
+    /// <summary>The cookie with the code of the customer group that a shopper said they belong to.</summary>
     public const string GroupCookie = "unicus-group";
 
     /// <summary>What prices go by for this shopper now: for everyone, or for the group whose code they typed.</summary>
@@ -63,11 +63,9 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, CustomerAccount
     {
         if (http.HttpContext is not { } context || !context.Request.Cookies.ContainsKey(CustomerCookie))
             return null;
-        var read = await context.AuthenticateAsync(CustomerScheme);
-        return
-            read.Principal?.FindFirst(ClaimTypes.NameIdentifier)?.Value is { } id
-            && read.Principal.FindFirst(ClaimTypes.Version)?.Value is { } stamp
-            ? await accounts.Find(int.Parse(id, CultureInfo.InvariantCulture), stamp)
+        var read = await context.AuthenticateAsync(CustomerAccounts.Scheme);
+        return read.Principal?.FindFirst(ClaimTypes.NameIdentifier)?.Value is { } id
+            ? await accounts.Find(int.Parse(id, CultureInfo.InvariantCulture))
             : null;
     }
 

@@ -117,6 +117,8 @@ async function signIn(form, pressed) {
   );
   if (!reply?.ok) {
     form.querySelector('.fault').textContent = reply ? await reply.text() : 'The server cannot be reached.';
+    const half = reply?.headers.get('X-Unicus-Half');
+    if (half) askForCode(form, half);
     return;
   }
   const token = await (await fetch('/office/sign-in?handler=Token')).text();
@@ -126,6 +128,18 @@ async function signIn(form, pressed) {
   isOut = false;
   place().replaceChildren();
   await sendAll();
+}
+
+/** The password was right: now only the code of the second factor is wanted. */
+function askForCode(form, half) {
+  form.elements.half.value = half;
+  for (const name of ['email', 'password']) {
+    form.elements[name].required = false;
+    form.elements[name].closest('label').hidden = true;
+  }
+  form.elements.code.closest('label').hidden = false;
+  form.elements.code.required = true;
+  form.elements.code.focus();
 }
 
 /** What a reply says for itself: only a plain sentence is meant for people. */

@@ -1,6 +1,4 @@
 using System.Collections.Immutable;
-using System.Globalization;
-using System.Security.Claims;
 using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Mvc;
@@ -41,9 +39,8 @@ public sealed class AccountModel(CustomerAccounts accounts, Baskets baskets, Vis
     public async Task<IActionResult> OnPost(string? email, string? password, string? back)
     {
         (Email, Back) = (TypedText.Line(email), back);
-        if (await accounts.SignIn(Email, password ?? "") is { } customer)
-            return await Enter(customer);
-        return await Refused([new Fault("", "Email and password do not belong together.")]);
+        var outcome = await accounts.SignIn(Email, password ?? "", visit.Caller, Request.Cookies[Entering.DeviceCookie]);
+        return outcome.Result is { } customer ? await Enter(customer) : await Refused(outcome.Faults);
     }
 
     public async Task<IActionResult> OnPostSignUp(string? email, string? password, string? name, string? back)
@@ -83,7 +80,7 @@ public sealed class AccountModel(CustomerAccounts accounts, Baskets baskets, Vis
     {
         if (everywhere is not null && await visit.Customer() is { } customer)
             await accounts.SignOutEverywhere(customer.Id);
-        await HttpContext.SignOutAsync(Visit.CustomerScheme);
+        await HttpContext.SignOutAsync(CustomerAccounts.Scheme);
         return Redirect("/");
     }
 
@@ -125,16 +122,7 @@ public sealed class AccountModel(CustomerAccounts accounts, Baskets baskets, Vis
 
     private async Task<IActionResult> Enter(CustomerRow customer)
     {
-        var claims = new[]
-        {
-            new Claim(ClaimTypes.NameIdentifier, customer.Id.ToString(CultureInfo.InvariantCulture)),
-            new Claim(ClaimTypes.Version, customer.Stamp),
-        };
-        await HttpContext.SignInAsync(
-            Visit.CustomerScheme,
-            new ClaimsPrincipal(new ClaimsIdentity(claims, Visit.CustomerScheme)),
-            new AuthenticationProperties { IsPersistent = true }
-        );
+        await HttpContext.LetIn(customer, accounts.DeviceOf(customer));
         return Redirect(Back == "checkout" ? "/checkout" : "/account");
     }
 

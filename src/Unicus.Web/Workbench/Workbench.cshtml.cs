@@ -28,6 +28,9 @@ public sealed record FieldView(
     public IReadOnlyList<(string Key, string Label)> Choices => Choice ?? [];
 }
 
+/// <summary>What waits to be published.</summary>
+public sealed record ChangesView(string Here, IReadOnlyList<FieldChange> Found);
+
 /// <summary>The workbench of one product. Each chapter's handlers lie in the chapter's folder.</summary>
 [RequestSizeLimit(Uploads.LongestRequest)]
 public sealed partial class WorkbenchModel(
@@ -40,6 +43,8 @@ public sealed partial class WorkbenchModel(
     BulkChange bulk,
     UndoChange undo,
     PublishEdition publish,
+    PutAway putAway,
+    UnpublishedChanges differences,
     PictureStore pictures,
     OptionLibrary library,
     RewriteSkus rewrite,
@@ -60,6 +65,10 @@ public sealed partial class WorkbenchModel(
     public IReadOnlyList<(string Key, string Label)> ToAdd { get; private set; } = [];
     public string SavedWords { get; private set; } = "";
     public string OnSale { get; private set; } = "";
+
+    /// <summary>Whether it is a draft without history, which may be deleted.</summary>
+    public bool MayBeDeleted { get; private set; }
+
     public string Here => $"/office/products/{Copy.Row.Code}/{Chapter.ToString().ToLowerInvariant()}";
     public string ChapterPartialName => $"/Workbench/{Chapter}/_{Chapter}.cshtml";
 
@@ -109,6 +118,35 @@ public sealed partial class WorkbenchModel(
         Problem = $"Not published: {string.Join(' ', outcome.Faults.Select(f => f.What))}";
         return Page();
     }
+
+    /// <summary>Each field that differs from what is on sale.</summary>
+    public async Task<IActionResult> OnGetChanges() =>
+        await LookAtGoods(Chapter.Facts, VariantScope.None) && await differences.Of(Code) is { } found
+            ? Partial("_Changes", new ChangesView($"/office/products/{Copy.Row.Code}/{RouteData.Values["chapter"]}", found))
+            : NotFound();
+
+    /// <summary>Takes one of them back.</summary>
+    public async Task<IActionResult> OnPostTakeBack(List<string>? path, string? old, string? @new)
+    {
+        var shown = new FieldChange([.. path ?? []], "", old ?? "", @new ?? "");
+        var outcome = shown.Path.IsEmpty ? Outcome.No("", "Nothing was named.") : await differences.TakeBack(Code, shown, visit.Actor);
+        return await Answer(outcome);
+    }
+
+    /// <summary>Deletes a draft without history.</summary>
+    public async Task<IActionResult> OnPostDelete()
+    {
+        if (!await Look())
+            return NotFound();
+        var outcome = MayBeDeleted
+            ? await changeProduct.Delete(Code)
+            : Outcome.No("", "It has history, so it is put away rather than deleted.");
+        return outcome.Done ? Redirect("/office/range") : await Answer(outcome);
+    }
+
+    public async Task<IActionResult> OnPostPutAway() => await Answer(await putAway.Run(Code, visit.Actor));
+
+    public async Task<IActionResult> OnPostBringBack() => await Answer(await putAway.BringBack(Code));
 
     public async Task<IActionResult> OnPostUndo() => Told(await undo.Run(Code), "Taken back");
 
@@ -169,7 +207,7 @@ public sealed partial class WorkbenchModel(
         var copy = Copy;
         Unpublished = await db
             .ProductChanges.AsNoTracking()
-            .Where(c => c.ProductId == copy.Row.Id && !c.Undone && c.Version > (copy.Row.PublishedVersion ?? 0))
+            .Where(c => c.ProductId == copy.Row.Id && !c.Undone && !c.AtOnce && c.Version > (copy.Row.PublishedVersion ?? 0))
             .OrderByDescending(c => c.Id)
             .Take(100)
             .Select(c => new ProductChange
@@ -181,9 +219,12 @@ public sealed partial class WorkbenchModel(
             .ToListAsync();
         var count = Unpublished.Count;
         var unpublished = count > 0 ? $", {count:N0} {(count == 1 ? "change" : "changes")} not published" : "";
-        OnSale = copy.Row.Edition is { } edition
-            ? $"Edition {edition} on sale since {await visit.When(copy.Row.PublishedAt!.Value)}{unpublished}"
+        OnSale =
+            copy.Row.Edition is { } edition
+                ? $"Edition {edition} on sale since {await visit.When(copy.Row.PublishedAt!.Value)}{unpublished}"
+            : copy.Row.PutAwayAt is { } away ? $"Put away by {copy.Row.PutAwayBy}, {await visit.When(away)}"
             : "Draft, not on sale yet";
+        MayBeDeleted = copy.Row.Edition is null && await putAway.MayBeDeleted(copy);
         SavedWords = $"Saved {await visit.When(copy.Row.ChangedAt)}";
         MakeSpine();
         return true;

@@ -60,6 +60,8 @@ internal static class FoundingSql
           return null;
         end $$;
         create trigger tell after insert or update or delete on shop for each statement execute function tell('shop');
+        create trigger tell after insert or delete on api_keys for each statement execute function tell('keys');
+        create trigger tell_withdrawn after update of withdrawn_at on api_keys for each statement execute function tell('keys');
         create trigger tell after update or delete on skus for each statement execute function tell('skus');
         create trigger tell after insert or update or delete on sku_aliases for each statement execute function tell('skus');
         create trigger tell after insert or update or delete on range_entries for each statement execute function tell('lists');

@@ -14,48 +14,28 @@ namespace Unicus.Store.Model.Migrations
         protected override void Up(MigrationBuilder migrationBuilder)
         {
             migrationBuilder.Sql(FoundingSql.Extensions);
-
             migrationBuilder.CreateSequence<int>(
                 name: "order_numbers",
                 startValue: 1001L);
 
             migrationBuilder.CreateTable(
-                name: "AspNetRoles",
+                name: "api_keys",
                 columns: table => new
                 {
-                    id = table.Column<string>(type: "text", nullable: false),
-                    name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
-                    normalized_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
-                    concurrency_stamp = table.Column<string>(type: "text", nullable: true)
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    start = table.Column<string>(type: "text", nullable: false),
+                    hash = table.Column<string>(type: "text", nullable: false),
+                    scopes = table.Column<string[]>(type: "text[]", nullable: false),
+                    made_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    made_by = table.Column<string>(type: "text", nullable: false),
+                    used_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
+                    withdrawn_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true)
                 },
                 constraints: table =>
                 {
-                    table.PrimaryKey("pk_asp_net_roles", x => x.id);
-                });
-
-            migrationBuilder.CreateTable(
-                name: "AspNetUsers",
-                columns: table => new
-                {
-                    id = table.Column<string>(type: "text", nullable: false),
-                    user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
-                    normalized_user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
-                    email = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
-                    normalized_email = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
-                    email_confirmed = table.Column<bool>(type: "boolean", nullable: false),
-                    password_hash = table.Column<string>(type: "text", nullable: true),
-                    security_stamp = table.Column<string>(type: "text", nullable: true),
-                    concurrency_stamp = table.Column<string>(type: "text", nullable: true),
-                    phone_number = table.Column<string>(type: "text", nullable: true),
-                    phone_number_confirmed = table.Column<bool>(type: "boolean", nullable: false),
-                    two_factor_enabled = table.Column<bool>(type: "boolean", nullable: false),
-                    lockout_end = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
-                    lockout_enabled = table.Column<bool>(type: "boolean", nullable: false),
-                    access_failed_count = table.Column<int>(type: "integer", nullable: false)
-                },
-                constraints: table =>
-                {
-                    table.PrimaryKey("pk_asp_net_users", x => x.id);
+                    table.PrimaryKey("pk_api_keys", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -138,7 +118,6 @@ namespace Unicus.Store.Model.Migrations
                     name = table.Column<string>(type: "text", nullable: false),
                     address = table.Column<string>(type: "text", nullable: false),
                     group_key = table.Column<string>(type: "text", nullable: true),
-                    stamp = table.Column<string>(type: "text", nullable: false),
                     recovery_hash = table.Column<string>(type: "text", nullable: true),
                     recovery_until = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
                     created_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false)
@@ -160,6 +139,24 @@ namespace Unicus.Store.Model.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_data_protection_keys", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "events",
+                columns: table => new
+                {
+                    id = table.Column<long>(type: "bigint", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    kind = table.Column<string>(type: "text", nullable: false),
+                    by = table.Column<string>(type: "text", nullable: false),
+                    subject = table.Column<string>(type: "text", nullable: false),
+                    text = table.Column<string>(type: "text", nullable: false),
+                    address = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_events", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -255,6 +252,7 @@ namespace Unicus.Store.Model.Migrations
                     buyer = table.Column<string>(type: "text", nullable: false),
                     email = table.Column<string>(type: "text", nullable: false),
                     postal_address = table.Column<string>(type: "text", nullable: false),
+                    erased_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
                     destination = table.Column<string>(type: "text", nullable: true),
                     payment = table.Column<string>(type: "text", nullable: true),
                     currency = table.Column<string>(type: "text", nullable: false),
@@ -283,11 +281,47 @@ namespace Unicus.Store.Model.Migrations
                     at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
                     to = table.Column<string>(type: "text", nullable: false),
                     subject = table.Column<string>(type: "text", nullable: false),
-                    body = table.Column<string>(type: "text", nullable: false)
+                    body = table.Column<string>(type: "text", nullable: false),
+                    is_private = table.Column<bool>(type: "boolean", nullable: false),
+                    sent_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true)
                 },
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_outbox", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "people",
+                columns: table => new
+                {
+                    id = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    role = table.Column<string>(type: "text", nullable: false),
+                    added_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    removed_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
+                    code_secret = table.Column<string>(type: "text", nullable: true),
+                    code_step = table.Column<long>(type: "bigint", nullable: false),
+                    spare_codes = table.Column<string[]>(type: "text[]", nullable: false),
+                    link_hash = table.Column<string>(type: "text", nullable: true),
+                    link_until = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
+                    user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
+                    normalized_user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
+                    email = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
+                    normalized_email = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
+                    email_confirmed = table.Column<bool>(type: "boolean", nullable: false),
+                    password_hash = table.Column<string>(type: "text", nullable: true),
+                    security_stamp = table.Column<string>(type: "text", nullable: true),
+                    concurrency_stamp = table.Column<string>(type: "text", nullable: true),
+                    phone_number = table.Column<string>(type: "text", nullable: true),
+                    phone_number_confirmed = table.Column<bool>(type: "boolean", nullable: false),
+                    two_factor_enabled = table.Column<bool>(type: "boolean", nullable: false),
+                    lockout_end = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
+                    lockout_enabled = table.Column<bool>(type: "boolean", nullable: false),
+                    access_failed_count = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_people", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -358,6 +392,9 @@ namespace Unicus.Store.Model.Migrations
                     edition = table.Column<int>(type: "integer", nullable: true),
                     published_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
                     published_version = table.Column<int>(type: "integer", nullable: true),
+                    put_away_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
+                    put_away_by = table.Column<string>(type: "text", nullable: true),
+                    away_edition = table.Column<int>(type: "integer", nullable: true),
                     weight_unit = table.Column<string>(type: "text", nullable: false),
                     length_unit = table.Column<string>(type: "text", nullable: false),
                     summary_version = table.Column<int>(type: "integer", nullable: false),
@@ -427,6 +464,25 @@ namespace Unicus.Store.Model.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "sessions",
+                columns: table => new
+                {
+                    id = table.Column<string>(type: "text", nullable: false),
+                    scheme = table.Column<string>(type: "text", nullable: false),
+                    owner = table.Column<string>(type: "text", nullable: false),
+                    started_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    seen_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    ends_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    address = table.Column<string>(type: "text", nullable: false),
+                    device = table.Column<string>(type: "text", nullable: false),
+                    ticket = table.Column<byte[]>(type: "bytea", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_sessions", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "sheet_uploads",
                 columns: table => new
                 {
@@ -457,6 +513,8 @@ namespace Unicus.Store.Model.Migrations
                     terms = table.Column<string>(type: "jsonb", nullable: false),
                     offers_demo_account = table.Column<bool>(type: "boolean", nullable: false),
                     video_hosts = table.Column<string[]>(type: "text[]", nullable: false),
+                    first_code_hash = table.Column<string>(type: "text", nullable: true),
+                    buyers_kept_months = table.Column<int>(type: "integer", nullable: true),
                     version = table.Column<int>(type: "integer", nullable: false),
                     founded_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true)
                 },
@@ -506,112 +564,6 @@ namespace Unicus.Store.Model.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_videos", x => x.id);
-                });
-
-            migrationBuilder.CreateTable(
-                name: "AspNetRoleClaims",
-                columns: table => new
-                {
-                    id = table.Column<int>(type: "integer", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
-                    role_id = table.Column<string>(type: "text", nullable: false),
-                    claim_type = table.Column<string>(type: "text", nullable: true),
-                    claim_value = table.Column<string>(type: "text", nullable: true)
-                },
-                constraints: table =>
-                {
-                    table.PrimaryKey("pk_asp_net_role_claims", x => x.id);
-                    table.ForeignKey(
-                        name: "fk_asp_net_role_claims_asp_net_roles_role_id",
-                        column: x => x.role_id,
-                        principalTable: "AspNetRoles",
-                        principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
-
-            migrationBuilder.CreateTable(
-                name: "AspNetUserClaims",
-                columns: table => new
-                {
-                    id = table.Column<int>(type: "integer", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
-                    user_id = table.Column<string>(type: "text", nullable: false),
-                    claim_type = table.Column<string>(type: "text", nullable: true),
-                    claim_value = table.Column<string>(type: "text", nullable: true)
-                },
-                constraints: table =>
-                {
-                    table.PrimaryKey("pk_asp_net_user_claims", x => x.id);
-                    table.ForeignKey(
-                        name: "fk_asp_net_user_claims_asp_net_users_user_id",
-                        column: x => x.user_id,
-                        principalTable: "AspNetUsers",
-                        principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
-
-            migrationBuilder.CreateTable(
-                name: "AspNetUserLogins",
-                columns: table => new
-                {
-                    login_provider = table.Column<string>(type: "text", nullable: false),
-                    provider_key = table.Column<string>(type: "text", nullable: false),
-                    provider_display_name = table.Column<string>(type: "text", nullable: true),
-                    user_id = table.Column<string>(type: "text", nullable: false)
-                },
-                constraints: table =>
-                {
-                    table.PrimaryKey("pk_asp_net_user_logins", x => new { x.login_provider, x.provider_key });
-                    table.ForeignKey(
-                        name: "fk_asp_net_user_logins_asp_net_users_user_id",
-                        column: x => x.user_id,
-                        principalTable: "AspNetUsers",
-                        principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
-
-            migrationBuilder.CreateTable(
-                name: "AspNetUserRoles",
-                columns: table => new
-                {
-                    user_id = table.Column<string>(type: "text", nullable: false),
-                    role_id = table.Column<string>(type: "text", nullable: false)
-                },
-                constraints: table =>
-                {
-                    table.PrimaryKey("pk_asp_net_user_roles", x => new { x.user_id, x.role_id });
-                    table.ForeignKey(
-                        name: "fk_asp_net_user_roles_asp_net_roles_role_id",
-                        column: x => x.role_id,
-                        principalTable: "AspNetRoles",
-                        principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                    table.ForeignKey(
-                        name: "fk_asp_net_user_roles_asp_net_users_user_id",
-                        column: x => x.user_id,
-                        principalTable: "AspNetUsers",
-                        principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
-
-            migrationBuilder.CreateTable(
-                name: "AspNetUserTokens",
-                columns: table => new
-                {
-                    user_id = table.Column<string>(type: "text", nullable: false),
-                    login_provider = table.Column<string>(type: "text", nullable: false),
-                    name = table.Column<string>(type: "text", nullable: false),
-                    value = table.Column<string>(type: "text", nullable: true)
-                },
-                constraints: table =>
-                {
-                    table.PrimaryKey("pk_asp_net_user_tokens", x => new { x.user_id, x.login_provider, x.name });
-                    table.ForeignKey(
-                        name: "fk_asp_net_user_tokens_asp_net_users_user_id",
-                        column: x => x.user_id,
-                        principalTable: "AspNetUsers",
-                        principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
                 });
 
             migrationBuilder.CreateTable(
@@ -694,6 +646,7 @@ namespace Unicus.Store.Model.Migrations
                     before = table.Column<string>(type: "text", nullable: true),
                     after = table.Column<string>(type: "text", nullable: true),
                     undone = table.Column<bool>(type: "boolean", nullable: false),
+                    at_once = table.Column<bool>(type: "boolean", nullable: false),
                     typing = table.Column<string>(type: "text", nullable: true)
                 },
                 constraints: table =>
@@ -988,40 +941,9 @@ namespace Unicus.Store.Model.Migrations
                 column: "product_id");
 
             migrationBuilder.CreateIndex(
-                name: "ix_asp_net_role_claims_role_id",
-                table: "AspNetRoleClaims",
-                column: "role_id");
-
-            migrationBuilder.CreateIndex(
-                name: "RoleNameIndex",
-                table: "AspNetRoles",
-                column: "normalized_name",
-                unique: true);
-
-            migrationBuilder.CreateIndex(
-                name: "ix_asp_net_user_claims_user_id",
-                table: "AspNetUserClaims",
-                column: "user_id");
-
-            migrationBuilder.CreateIndex(
-                name: "ix_asp_net_user_logins_user_id",
-                table: "AspNetUserLogins",
-                column: "user_id");
-
-            migrationBuilder.CreateIndex(
-                name: "ix_asp_net_user_roles_role_id",
-                table: "AspNetUserRoles",
-                column: "role_id");
-
-            migrationBuilder.CreateIndex(
-                name: "EmailIndex",
-                table: "AspNetUsers",
-                column: "normalized_email");
-
-            migrationBuilder.CreateIndex(
-                name: "UserNameIndex",
-                table: "AspNetUsers",
-                column: "normalized_user_name",
+                name: "ix_api_keys_hash",
+                table: "api_keys",
+                column: "hash",
                 unique: true);
 
             migrationBuilder.CreateIndex(
@@ -1066,6 +988,16 @@ namespace Unicus.Store.Model.Migrations
                 table: "customers",
                 column: "email_key",
                 unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_events_at",
+                table: "events",
+                column: "at");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_events_subject_at",
+                table: "events",
+                columns: new[] { "subject", "at" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_extra_set_changes_key",
@@ -1160,6 +1092,30 @@ namespace Unicus.Store.Model.Migrations
                 name: "ix_outbox_at",
                 table: "outbox",
                 column: "at");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_outbox_id",
+                table: "outbox",
+                column: "id",
+                filter: "sent_at is null");
+
+            migrationBuilder.CreateIndex(
+                name: "EmailIndex",
+                table: "people",
+                column: "normalized_email",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_people_link_hash",
+                table: "people",
+                column: "link_hash",
+                filter: "link_hash is not null");
+
+            migrationBuilder.CreateIndex(
+                name: "UserNameIndex",
+                table: "people",
+                column: "normalized_user_name",
+                unique: true);
 
             migrationBuilder.CreateIndex(
                 name: "ix_pictures_file",
@@ -1335,6 +1291,16 @@ namespace Unicus.Store.Model.Migrations
                 columns: new[] { "rule", "buyer" });
 
             migrationBuilder.CreateIndex(
+                name: "ix_sessions_ends_at",
+                table: "sessions",
+                column: "ends_at");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_sessions_scheme_owner",
+                table: "sessions",
+                columns: new[] { "scheme", "owner" });
+
+            migrationBuilder.CreateIndex(
                 name: "ix_sku_aliases_sku_id",
                 table: "sku_aliases",
                 column: "sku_id");
@@ -1389,19 +1355,7 @@ namespace Unicus.Store.Model.Migrations
                 name: "address_aliases");
 
             migrationBuilder.DropTable(
-                name: "AspNetRoleClaims");
-
-            migrationBuilder.DropTable(
-                name: "AspNetUserClaims");
-
-            migrationBuilder.DropTable(
-                name: "AspNetUserLogins");
-
-            migrationBuilder.DropTable(
-                name: "AspNetUserRoles");
-
-            migrationBuilder.DropTable(
-                name: "AspNetUserTokens");
+                name: "api_keys");
 
             migrationBuilder.DropTable(
                 name: "baskets");
@@ -1428,6 +1382,9 @@ namespace Unicus.Store.Model.Migrations
                 name: "editions");
 
             migrationBuilder.DropTable(
+                name: "events");
+
+            migrationBuilder.DropTable(
                 name: "extra_set_changes");
 
             migrationBuilder.DropTable(
@@ -1450,6 +1407,9 @@ namespace Unicus.Store.Model.Migrations
 
             migrationBuilder.DropTable(
                 name: "outbox");
+
+            migrationBuilder.DropTable(
+                name: "people");
 
             migrationBuilder.DropTable(
                 name: "pictures");
@@ -1479,6 +1439,9 @@ namespace Unicus.Store.Model.Migrations
                 name: "search_words");
 
             migrationBuilder.DropTable(
+                name: "sessions");
+
+            migrationBuilder.DropTable(
                 name: "sheet_uploads");
 
             migrationBuilder.DropTable(
@@ -1492,12 +1455,6 @@ namespace Unicus.Store.Model.Migrations
 
             migrationBuilder.DropTable(
                 name: "videos");
-
-            migrationBuilder.DropTable(
-                name: "AspNetRoles");
-
-            migrationBuilder.DropTable(
-                name: "AspNetUsers");
 
             migrationBuilder.DropTable(
                 name: "locations");
