@@ -22,9 +22,9 @@ public static class DemoShop
     /// <summary>Adds the people: the demo account, and one who helps at the weekend.</summary>
     public static async Task AddPeople(UnicusContext db)
     {
-        if (await db.Users.AnyAsync())
+        if (await db.People.AnyAsync())
             return;
-        db.Users.AddRange(
+        db.People.AddRange(
             Person(User, "Maren", Roles.Owner, Passwords.Hash(Password)),
             Person("ivo@thistle-and-skep.example", "Ivo", Roles.Staff, null)
         );
@@ -34,15 +34,13 @@ public static class DemoShop
     private static Person Person(string email, string name, string role, string? password) =>
         new()
         {
-            UserName = email,
-            NormalizedUserName = Entrance.KeyOf(email),
             Email = email,
-            NormalizedEmail = Entrance.KeyOf(email),
+            EmailKey = Entrance.KeyOf(email),
             Name = name,
             Role = role,
             AddedAt = DateTimeOffset.UtcNow,
             PasswordHash = password,
-            SecurityStamp = Secrets.New(),
+            Stamp = Secrets.New(),
         };
 
     /// <summary>Fills the shop: terms, pictures, products, editions, a draft, orders of the last weeks.</summary>

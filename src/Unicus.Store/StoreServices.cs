@@ -26,6 +26,7 @@ public static class StoreServices
         typeof(CopyProduct),
         typeof(SheetExport),
         typeof(SheetImport),
+        typeof(SheetProducts),
         typeof(PutProduct),
         typeof(PutAway),
         typeof(UnpublishedChanges),

@@ -13,7 +13,7 @@ public sealed class PeopleTests(Database db) : IClassFixture<Database>, IAsyncLi
     public Task InitializeAsync() =>
         db.Use<UnicusContext, int>(async c =>
         {
-            await c.Users.ExecuteDeleteAsync();
+            await c.People.ExecuteDeleteAsync();
             await c.Events.ExecuteDeleteAsync();
             await c.Sessions.ExecuteDeleteAsync();
             return 0;
@@ -31,7 +31,7 @@ public sealed class PeopleTests(Database db) : IClassFixture<Database>, IAsyncLi
     }
 
     private Task<Person> Find(string email) =>
-        db.Use<UnicusContext, Person>(c => c.Users.AsNoTracking().SingleAsync(p => p.Email == email));
+        db.Use<UnicusContext, Person>(c => c.People.AsNoTracking().SingleAsync(p => p.Email == email));
 
     private Task<Entry> Enter(string email, string password, Caller? caller = null, string? device = null) =>
         db.Use<Entrance, Entry>(e => e.Enter(email, password, caller ?? Home, device));
@@ -166,7 +166,7 @@ public sealed class PeopleTests(Database db) : IClassFixture<Database>, IAsyncLi
             db.Use<ChangePeople, Outcome>(p => p.Remove(ben.Id, Database.Tester))
         );
         Assert.Single(outcomes, o => o.Done);
-        var last = await db.Use<UnicusContext, string>(c => c.Users.Where(p => p.RemovedAt == null).Select(p => p.Id).SingleAsync());
+        var last = await db.Use<UnicusContext, string>(c => c.People.Where(p => p.RemovedAt == null).Select(p => p.Id).SingleAsync());
         Assert.False((await db.Use<ChangePeople, Outcome>(p => p.SetRole(last, Roles.Staff, Database.Tester))).Done);
     }
 

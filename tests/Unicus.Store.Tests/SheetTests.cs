@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text;
 using CsvHelper;
+using Microsoft.EntityFrameworkCore;
 using MiniExcelLibs;
 using Unicus.Core;
 using Unicus.Store;
@@ -145,7 +146,8 @@ public class SheetTests(Database db) : IClassFixture<Database>
             )
         ).Result!;
         Assert.Equal(["colour of lid"], plan.UnknownColumns);
-        Assert.Equal(["3|price", "4|option: Timber", "5|GTIN", "5|SKU", "6|"], plan.Faults.Select(f => $"{f.Line}|{f.Column}"));
+        Assert.Equal(["3|price", "5|GTIN", "5|SKU", "6|"], plan.Faults.Select(f => $"{f.Line}|{f.Column}"));
+        Assert.Equal((4, "the value Oak of Timber"), (plan.Made.Single().Line, plan.Made.Single().What));
         Assert.Contains(plan.Changes, c => c is { Line: 2, Column: "price", Old: "100.00", New: "101,50" });
         Assert.Equal("100.00", (await db.Load("SH3")).Matrix.Find("depth=shallow,timber=cedar")!.Price.Figure?.ToString());
         Assert.Contains(
@@ -189,5 +191,122 @@ public class SheetTests(Database db) : IClassFixture<Database>
         Assert.Contains("product code", (await DryRun(null, "SKU,cost\nX,1\n")).Faults[0].What, StringComparison.Ordinal);
         Assert.Contains("No column of figures", (await DryRun("RG1", "a,b\n1,2\n")).Faults[0].What, StringComparison.Ordinal);
         Assert.False((await db.Use<SheetImport, Outcome<SheetPlan>>(i => i.DryRun("RG1", [1, 2, 3, 0], "x.xlsx", Database.Tester))).Done);
+    }
+
+    private Task<SheetPlan> Try(string text) =>
+        db.Use<SheetImport, SheetPlan>(async i =>
+            (await i.DryRun(null, System.Text.Encoding.UTF8.GetBytes(text), "a.csv", Database.Tester)).Result!
+        );
+
+    private Task<SheetPlan> Make(string text) =>
+        db.Use<SheetImport, SheetPlan>(async i =>
+            (await i.Run(null, System.Text.Encoding.UTF8.GetBytes(text), "a.csv", Database.Tester)).Result!
+        );
+
+    private Task<int> Count() => db.Use<UnicusContext, int>(c => c.Products.CountAsync());
+
+    [Fact]
+    public async Task A_flat_list_becomes_products_with_options_behind_a_preview()
+    {
+        const string Flat = """
+            product,option: Cut,option: Cloth,categories,tags,SKU,price,cost,on hand,weight
+            Apron,Long,Linen,"Outside > Wear, Gifts",new,,30.00,12,5,300 g
+            Apron,Long,Wool,,,AP-WOOL,36.00,12,,300 g
+            Apron,Short,Linen,,,,30.00,12,0,250 g
+            Tin of wax,,,Gifts,,,9.00,4,40,
+            """;
+        var before = await Count();
+        var shown = await Try(Flat);
+        Assert.Empty(shown.Faults);
+        Assert.Equal(
+            [("Apron", "3 variants of Cut (2), Cloth (2)"), ("Tin of wax", "one piece")],
+            shown.Made.Select(m => (m.Name, m.What))
+        );
+        Assert.Equal(before, await Count());
+        var made = await Make(Flat);
+        Assert.Equal(shown.Made, made.Made);
+        Assert.Equal(before + 2, await Count());
+        var apron = await db.Load(made.Made[0].Code);
+        Assert.Equal(["30.00", "36.00", "30.00"], apron.Matrix.Variants.Select(v => MatrixFigures.Find("price")!.Show(apron, v).Text));
+        Assert.Equal(
+            ("30.00", "Wear, Gifts", "new"),
+            (apron.Product.Base.Price.ToString(), string.Join(", ", apron.Product.Categories), apron.Product.Tags[0])
+        );
+        Assert.Equal([5, 0, 0], apron.Matrix.Variants.Select(v => apron.Stock.GetValueOrDefault(v.Sku).OnHand));
+        Assert.Contains("AP-WOOL", apron.Matrix.Variants.Select(v => v.Sku.Text));
+        Assert.Equal(40, (await db.Load(made.Made[1].Code)).Stock.Values.Single().OnHand);
+        var above = await db.Use<UnicusContext, string>(c =>
+            c.Categories.Where(x => c.Categories.Any(w => w.Name == "Wear" && w.ParentId == x.Id)).Select(x => x.Name).SingleAsync()
+        );
+        Assert.Equal("Outside", above);
+        // The same sheet again makes nothing and changes nothing but what stands otherwise.
+        var again = await Try(Flat);
+        Assert.Equal((0, 0), (again.Made.Count, again.Faults.Count));
+        Assert.DoesNotContain(again.Changes, c => c.Column is "price" or "SKU" or "on hand");
+    }
+
+    [Fact]
+    public async Task A_value_that_a_product_has_not_is_made_with_the_variants_that_the_sheet_names()
+    {
+        await db.Put(Database.Hive("SHV"));
+        const string Sheet = "product code,option: Depth,option: Timber,price\nSHV,Deep,Ash,140.00\nSHV,Deep,Cedar,101.00";
+        var shown = await Try(Sheet);
+        Assert.Equal("the value Ash of Timber", Assert.Single(shown.Made).What);
+        Assert.Equal(4, (await db.Load("SHV")).Matrix.Variants.Count);
+        Assert.Empty((await Make(Sheet)).Faults);
+        var copy = await db.Load("SHV");
+        Assert.Equal(5, copy.Matrix.Variants.Count);
+        Assert.Equal(
+            "140.00",
+            MatrixFigures.Find("price")!.Show(copy, copy.Matrix.Variants.Single(v => v.Values.Text.Contains("ash"))).Text
+        );
+    }
+
+    [Fact]
+    public async Task What_cannot_be_made_is_told_by_line_and_nothing_is_written()
+    {
+        await db.PublishPlain("SHX", 1);
+        var before = await Count();
+        var plan = await Make(
+            """
+            product code,product,option: Size,SKU,GTIN,price
+            ,Mat,Small,SHX,,5.00
+            ,Mat,Small,,,6.00
+            ,Mat,,,,6.00
+            NOPE,,,,,1
+            ,Rug,Big,R1,,cheap
+            ,Bag,Big,R2,6291041500213,1
+            ,Box,Big,r2,6291041500213,1
+            bad code!,Jug,Big,,,1
+            """
+        );
+        Assert.Equal(
+            [
+                (3, "This variant stands on line 2 already."),
+                (4, "A value is needed, as in its other rows."),
+                (5, "There is no product NOPE. To make it, give its name in the column “product”."),
+            ],
+            plan.Faults.Take(3).Select(f => (f.Line, f.What))
+        );
+        Assert.Equal([3, 4, 5, 6, 8, 8, 9], plan.Faults.Select(f => f.Line));
+        Assert.Equal(before, await Count());
+    }
+
+    [Fact]
+    public async Task Ten_thousand_rows_that_make_three_hundred_products_are_shown_within_seconds()
+    {
+        var text = new System.Text.StringBuilder("product,option: Size,option: Colour,price,cost,on hand,weight\n");
+        for (var p = 0; p < 300; p++)
+            for (var v = 0; v < 34; v++)
+                text.Append(
+                    System.Globalization.CultureInfo.InvariantCulture,
+                    $"Bulk {p},S{v % 17},{(v < 17 ? "red" : "blue")},{10 + v}.00,4.00,{v},20{v} g\n"
+                );
+        var sheet = text.ToString();
+        await Try(sheet[..4000][..sheet[..4000].LastIndexOf('\n')]);
+        var watch = System.Diagnostics.Stopwatch.StartNew();
+        var shown = await Try(sheet);
+        Assert.True(watch.Elapsed < TimeSpan.FromSeconds(6), $"{watch.Elapsed}");
+        Assert.Equal((10_200, 300, 0), (shown.Rows, shown.Made.Count, shown.Faults.Count));
     }
 }

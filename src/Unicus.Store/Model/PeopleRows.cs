@@ -1,14 +1,28 @@
-using Microsoft.AspNetCore.Identity;
-
 namespace Unicus.Store;
 
 /// <summary>Somebody who works in the back office.</summary>
-public sealed class Person : IdentityUser
+public sealed class Person
 {
     /// <summary>Nobody is known by more characters.</summary>
     public const int LongestName = 60;
 
+    public string Id { get; set; } = Guid.NewGuid().ToString("N");
+
+    /// <summary>As typed.</summary>
+    public required string Email { get; set; }
+
+    /// <summary>In capitals; unique.</summary>
+    public required string EmailKey { get; set; }
+
     public string Name { get; set; } = "";
+
+    /// <summary>Null until they have chosen one.</summary>
+    public string? PasswordHash { get; set; }
+
+    /// <summary>Another one with each password, so that what was signed for the old one is worth nothing.</summary>
+    public required string Stamp { get; set; }
+
+    public bool HasSecondFactor { get; set; }
 
     /// <summary>What they may do: one of <see cref="Roles"/>.</summary>
     public string Role { get; set; } = Roles.Staff;

@@ -1,6 +1,4 @@
 using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
-using Microsoft.AspNetCore.Identity;
-using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Design;
 using Npgsql;
@@ -8,7 +6,7 @@ using Npgsql;
 namespace Unicus.Store;
 
 /// <summary>The database: unit of work and tables.</summary>
-public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : IdentityUserContext<Person>(options), IDataProtectionKeyContext
+public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbContext(options), IDataProtectionKeyContext
 {
     public DbSet<ShopRow> Shops => Set<ShopRow>();
     public DbSet<LocationRow> Locations => Set<LocationRow>();
@@ -45,6 +43,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
     public DbSet<VideoRow> Videos => Set<VideoRow>();
     public DbSet<SheetUpload> SheetUploads => Set<SheetUpload>();
     public DbSet<OutboxMessage> Outbox => Set<OutboxMessage>();
+    public DbSet<Person> People => Set<Person>();
     public DbSet<SessionRow> Sessions => Set<SessionRow>();
     public DbSet<EventRow> Events => Set<EventRow>();
     public DbSet<ApiKeyRow> ApiKeys => Set<ApiKeyRow>();
@@ -82,11 +81,10 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : Ide
     /// <summary>People, stays, keys and the log of events.</summary>
     private static void Doors(ModelBuilder model)
     {
-        model.Ignore<IdentityUserClaim<string>>().Ignore<IdentityUserLogin<string>>().Ignore<IdentityUserToken<string>>();
         model.Entity<Person>(e =>
         {
             e.ToTable("people");
-            e.HasIndex(x => x.NormalizedEmail).IsUnique();
+            e.HasIndex(x => x.EmailKey).IsUnique();
             e.HasIndex(x => x.LinkHash).HasFilter("link_hash is not null");
         });
         model.Entity<SessionRow>(e =>

@@ -15,7 +15,7 @@ public sealed class ChangePeople(UnicusContext db, EventLog log, Sessions sessio
 
     /// <summary>Everybody, also those who were taken out, by name.</summary>
     public async Task<IReadOnlyList<Person>> List() =>
-        await db.Users.AsNoTracking().OrderBy(p => p.RemovedAt != null).ThenBy(p => p.Name).ThenBy(p => p.Email).ToListAsync();
+        await db.People.AsNoTracking().OrderBy(p => p.RemovedAt != null).ThenBy(p => p.Name).ThenBy(p => p.Email).ToListAsync();
 
     /// <summary>Adds somebody and writes them a message with a link by which they choose a password.</summary>
     /// <param name="link">The address for a token.</param>
@@ -24,7 +24,7 @@ public sealed class ChangePeople(UnicusContext db, EventLog log, Sessions sessio
         if (Faults(email, name, role) is { Count: > 0 } faults)
             return new Outcome(faults);
         var row = Make(email, name, role, clock.GetUtcNow());
-        db.Users.Add(row);
+        db.People.Add(row);
         await Invite(row, link);
         log.Note(EventKind.People, by.Name, row.Email!, $"Added {row.Name} as {role}");
         return await Save();
@@ -34,7 +34,7 @@ public sealed class ChangePeople(UnicusContext db, EventLog log, Sessions sessio
     /// <returns>Whether there is such a person.</returns>
     public async Task<bool> InviteAgain(string id, Actor by, Func<string, string> link)
     {
-        if (await db.Users.SingleOrDefaultAsync(p => p.Id == id && p.RemovedAt == null) is not { } row)
+        if (await db.People.SingleOrDefaultAsync(p => p.Id == id && p.RemovedAt == null) is not { } row)
             return false;
         await Invite(row, link);
         log.Note(EventKind.People, by.Name, row.Email!, $"Sent {row.Name} a link to a new password");
@@ -89,7 +89,7 @@ public sealed class ChangePeople(UnicusContext db, EventLog log, Sessions sessio
             id,
             row =>
             {
-                (row.TwoFactorEnabled, row.CodeSecret, row.SpareCodes) = (false, null, []);
+                (row.HasSecondFactor, row.CodeSecret, row.SpareCodes) = (false, null, []);
                 log.Note(EventKind.SecondFactor, by.Name, row.Email!, $"Turned the second factor of {row.Name} off");
                 return null;
             }
@@ -98,14 +98,12 @@ public sealed class ChangePeople(UnicusContext db, EventLog log, Sessions sessio
     internal static Person Make(string email, string name, string role, DateTimeOffset now) =>
         new()
         {
-            UserName = email.Trim(),
-            NormalizedUserName = Entrance.KeyOf(email),
             Email = email.Trim(),
-            NormalizedEmail = Entrance.KeyOf(email),
+            EmailKey = Entrance.KeyOf(email),
             Name = name.Trim(),
             Role = role,
             AddedAt = now,
-            SecurityStamp = Secrets.New(),
+            Stamp = Secrets.New(),
         };
 
     internal static List<Fault> Faults(string email, string name, string role)
@@ -148,12 +146,12 @@ public sealed class ChangePeople(UnicusContext db, EventLog log, Sessions sessio
         await using var transaction = await db.Database.BeginTransactionAsync();
         // One at a time, so that of two owners who take each other out one stays.
         await db.Database.ExecuteSqlAsync($"select 1 from shop for update");
-        if (await db.Users.SingleOrDefaultAsync(p => p.Id == id) is not { } row)
+        if (await db.People.SingleOrDefaultAsync(p => p.Id == id) is not { } row)
             return Outcome.No("", "There is nobody with that account any more.");
         if (change(row) is { } fault)
             return new Outcome([fault]);
         await db.SaveChangesAsync();
-        if (!await db.Users.AnyAsync(p => p.Role == Roles.Owner && p.RemovedAt == null && p.PasswordHash != null))
+        if (!await db.People.AnyAsync(p => p.Role == Roles.Owner && p.RemovedAt == null && p.PasswordHash != null))
             return Outcome.No("", $"{row.Name} is the only owner. Make somebody else owner first.");
         await sessions.EndOf(Scheme, id);
         await transaction.CommitAsync();

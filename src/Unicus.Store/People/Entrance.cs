@@ -32,13 +32,13 @@ public sealed class Entrance(UnicusContext db, Tries tries, SecondFactor second,
     public async Task<Entry> Enter(string email, string password, Caller caller, string? device)
     {
         var key = KeyOf(email);
-        var row = await db.Users.AsNoTracking().FirstOrDefaultAsync(p => p.NormalizedEmail == key && p.RemovedAt == null);
+        var row = await db.People.AsNoTracking().FirstOrDefaultAsync(p => p.EmailKey == key && p.RemovedAt == null);
         var attempt = await tries.Begin(key, caller);
         if (await tries.IsTooMany(attempt, row is not null && tries.IsDeviceOf(device, Stamp(row))))
             return Refuse(Tries.TooMany);
         if (!Passwords.Is(row?.PasswordHash, password))
             return Refuse(Wrong);
-        if (!row!.TwoFactorEnabled)
+        if (!row!.HasSecondFactor)
             return await Let(row, attempt);
         await tries.TakeBack(attempt);
         return new Entry.NeedsCode(_halves.Protect(Stamp(row), TimeSpan.FromMinutes(5)));
@@ -50,10 +50,10 @@ public sealed class Entrance(UnicusContext db, Tries tries, SecondFactor second,
     {
         if (Tries.Read(_halves, half)?.Split(' ') is not [var id, _] stamps)
             return new Entry.Refused("That took too long. Begin again with email and password.");
-        var row = await db.Users.AsNoTracking().SingleOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
+        var row = await db.People.AsNoTracking().SingleOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
         if (row is null || Stamp(row) != string.Join(' ', stamps))
             return Refuse(Wrong);
-        var attempt = await tries.Begin(row.NormalizedEmail!, caller);
+        var attempt = await tries.Begin(row.EmailKey!, caller);
         if (await tries.IsTooMany(attempt, tries.IsDeviceOf(device, Stamp(row))))
             return Refuse(Tries.TooMany);
         return await second.Use(row, code) ? await Let(row, attempt) : Refuse(WrongCode);
@@ -65,7 +65,7 @@ public sealed class Entrance(UnicusContext db, Tries tries, SecondFactor second,
     /// <summary>An address as accounts are found by it.</summary>
     public static string KeyOf(string email) => email.Trim().ToUpperInvariant();
 
-    private static string Stamp(Person row) => $"{row.Id} {row.SecurityStamp}";
+    private static string Stamp(Person row) => $"{row.Id} {row.Stamp}";
 
     private static Entry.Refused Refuse(string why)
     {

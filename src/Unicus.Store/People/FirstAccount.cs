@@ -28,7 +28,7 @@ public sealed class FirstAccount(UnicusContext db, Tries tries, TimeProvider clo
     /// <returns>Null where somebody has an account.</returns>
     public static async Task<string?> NewCode(UnicusContext db)
     {
-        if (await db.Users.AnyAsync())
+        if (await db.People.AnyAsync())
             return null;
         var code = Secrets.NewCode(3);
         var hash = Secrets.HashOf(Secrets.Tidied(code));
@@ -37,7 +37,7 @@ public sealed class FirstAccount(UnicusContext db, Tries tries, TimeProvider clo
     }
 
     /// <summary>Whether nobody has an account yet.</summary>
-    public async Task<bool> IsWanted() => !await db.Users.AnyAsync();
+    public async Task<bool> IsWanted() => !await db.People.AnyAsync();
 
     /// <summary>Makes the first account, which owns the shop, and settles what a shop cannot be without.</summary>
     public async Task<Outcome<Person>> Make(FirstSettings first, Caller caller)
@@ -47,7 +47,7 @@ public sealed class FirstAccount(UnicusContext db, Tries tries, TimeProvider clo
             return Outcome<Person>.No("code", Tries.TooMany);
         await using var transaction = await db.Database.BeginTransactionAsync();
         var shop = await db.Shops.FromSql($"select * from shop for update").SingleAsync();
-        if (await db.Users.AnyAsync())
+        if (await db.People.AnyAsync())
             return Outcome<Person>.No("", "This shop belongs to somebody already. Sign in instead.");
         var faults = new List<Fault>();
         if (shop.FirstCodeHash is null || Secrets.HashOf(Secrets.Tidied(first.Code)) != shop.FirstCodeHash)
@@ -67,7 +67,7 @@ public sealed class FirstAccount(UnicusContext db, Tries tries, TimeProvider clo
         }
         var person = ChangePeople.Make(first.Email, first.Name, Roles.Owner, clock.GetUtcNow());
         person.PasswordHash = Passwords.Hash(first.Password);
-        db.Users.Add(person);
+        db.People.Add(person);
         (shop.Name, shop.TimeZone, shop.Terms) = (first.Shop.Trim(), first.TimeZone, ShopSettings.WriteTerms(terms));
         (shop.FirstCodeHash, shop.Version) = (null, shop.Version + 1);
         (attempt.Kind, attempt.By, attempt.Text) = (EventKind.People, person.Name, $"{person.Name} made the first account");

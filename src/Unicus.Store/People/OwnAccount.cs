@@ -10,13 +10,13 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
     public static readonly TimeSpan LinkLasts = TimeSpan.FromHours(2);
 
     /// <summary>Somebody's account; null where they were removed.</summary>
-    public Task<Person?> Find(string id) => db.Users.AsNoTracking().SingleOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
+    public Task<Person?> Find(string id) => db.People.AsNoTracking().SingleOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
 
     /// <summary>Sets another password. All other stays end.</summary>
     /// <param name="stay">The stay that goes on.</param>
     public async Task<Outcome> ChangePassword(string id, string old, string password, string? stay)
     {
-        var row = await db.Users.SingleAsync(p => p.Id == id);
+        var row = await db.People.SingleAsync(p => p.Id == id);
         if (await Doubt(row, old) is { } doubt)
             return new Outcome([doubt with { Where = "old" }]);
         if (Passwords.Problem(password, row.Email!, row.Name) is { } weak)
@@ -37,7 +37,7 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
     {
         var until = Task.Delay(TimeSpan.FromMilliseconds(400));
         var key = Entrance.KeyOf(email);
-        var row = await db.Users.SingleOrDefaultAsync(p => p.NormalizedEmail == key && p.RemovedAt == null);
+        var row = await db.People.SingleOrDefaultAsync(p => p.EmailKey == key && p.RemovedAt == null);
         log.Note(EventKind.RecoveryAsked, "", key, caller.Device, caller.Address);
         if (row is not null)
         {
@@ -66,7 +66,7 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
         var (hash, now) = (Secrets.HashOf(token), clock.GetUtcNow());
         await using var transaction = await db.Database.BeginTransactionAsync();
         var row = await db
-            .Users.FromSql($"select * from people where link_hash = {hash} and link_until > {now} and removed_at is null for update")
+            .People.FromSql($"select * from people where link_hash = {hash} and link_until > {now} and removed_at is null for update")
             .SingleOrDefaultAsync();
         if (row is null)
             return Outcome.No("", "This link was used before, or is too old. Have a new one sent.");
@@ -84,7 +84,7 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
     /// <returns>The spare codes, which are shown this once.</returns>
     public async Task<Outcome<IReadOnlyList<string>>> TurnOn(string id, string password, string secret, string code)
     {
-        var row = await db.Users.AsNoTracking().SingleAsync(p => p.Id == id);
+        var row = await db.People.AsNoTracking().SingleAsync(p => p.Id == id);
         if (await Doubt(row, password) is { } doubt)
             return new Outcome<IReadOnlyList<string>>(null, [doubt]);
         await using var transaction = await db.Database.BeginTransactionAsync();
@@ -99,7 +99,7 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
     /// <summary>Turns the second factor off.</summary>
     public async Task<Outcome> TurnOff(string id, string password)
     {
-        var row = await db.Users.AsNoTracking().SingleAsync(p => p.Id == id);
+        var row = await db.People.AsNoTracking().SingleAsync(p => p.Id == id);
         if (await Doubt(row, password) is { } doubt)
             return new Outcome([doubt]);
         await second.TurnOff(id);
@@ -122,7 +122,7 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
 
     private static void Set(Person row, string password)
     {
-        (row.PasswordHash, row.SecurityStamp) = (Passwords.Hash(password), Secrets.New());
+        (row.PasswordHash, row.Stamp) = (Passwords.Hash(password), Secrets.New());
         (row.LinkHash, row.LinkUntil) = (null, null);
     }
 }

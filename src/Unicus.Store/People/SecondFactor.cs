@@ -41,8 +41,8 @@ public sealed class SecondFactor(UnicusContext db, IDataProtectionProvider prote
         if (!IsSecret(secret) || StepOf(secret, code, clock.GetUtcNow()) is not { } step)
             return null;
         var codes = Enumerable.Range(0, SpareCodes).Select(_ => Secrets.NewCode(2)).ToList();
-        var row = await db.Users.SingleAsync(p => p.Id == person);
-        (row.TwoFactorEnabled, row.CodeSecret, row.CodeStep) = (true, _secrets.Protect(secret), step);
+        var row = await db.People.SingleAsync(p => p.Id == person);
+        (row.HasSecondFactor, row.CodeSecret, row.CodeStep) = (true, _secrets.Protect(secret), step);
         row.SpareCodes = [.. codes.Select(c => Secrets.HashOf(Secrets.Tidied(c)))];
         await db.SaveChangesAsync();
         return codes;
@@ -51,9 +51,9 @@ public sealed class SecondFactor(UnicusContext db, IDataProtectionProvider prote
     /// <summary>Turns it off for somebody.</summary>
     public Task TurnOff(string person) =>
         db
-            .Users.Where(p => p.Id == person)
+            .People.Where(p => p.Id == person)
             .ExecuteUpdateAsync(u =>
-                u.SetProperty(p => p.TwoFactorEnabled, false)
+                u.SetProperty(p => p.HasSecondFactor, false)
                     .SetProperty(p => p.CodeSecret, (string?)null)
                     .SetProperty(p => p.SpareCodes, Array.Empty<string>())
             );
@@ -65,7 +65,7 @@ public sealed class SecondFactor(UnicusContext db, IDataProtectionProvider prote
             return false;
         if (StepOf(_secrets.Unprotect(person.CodeSecret), code, clock.GetUtcNow()) is { } step)
             return await db
-                    .Users.Where(p => p.Id == person.Id && p.CodeStep < step)
+                    .People.Where(p => p.Id == person.Id && p.CodeStep < step)
                     .ExecuteUpdateAsync(u => u.SetProperty(p => p.CodeStep, step)) == 1;
         var hash = Secrets.HashOf(Secrets.Tidied(code));
         return await db.Database.ExecuteSqlAsync(

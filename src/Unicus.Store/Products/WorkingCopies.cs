@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
@@ -27,7 +28,7 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         var clash = await AddressClash(copy, after);
         if (clash is not null)
             return clash;
-        after = SafeHtml.Cleaned(after, copy.Product);
+        after = await WithCategories(SafeHtml.Cleaned(after, copy.Product));
         // Where only variants changed the definition is not written, and need not be read again.
         var definition = IsSameDefinition(after, copy.Product)
             ? copy.Row.Definition
@@ -41,8 +42,6 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         copy.Row.Definition = definition;
         copy.Row.ChangedAt = clock.GetUtcNow();
         copy.Row.Version++;
-        await MakeCategories(after);
-
         var table = new VariantTable(db);
         var laying = new VariantLaying(db, copy, after, moved);
         await laying.Work();
@@ -163,23 +162,50 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
             : Outcome.No("#/webAddress", $"Nothing was saved: the web address “{after.Address}” is already used by {owner}.");
     }
 
-    /// <summary>Makes the categories that a product names and that there are not yet; two who do so at the same time both find it
-    /// made.</summary>
-    private async Task MakeCategories(Product after)
+    /// <summary>Makes the categories that it names and the shop has not; “Hats > Felt” lies in the first by the second.</summary>
+    private async Task<Product> WithCategories(Product after)
     {
-        foreach (var name in after.Categories.Order(StringComparer.Ordinal))
+        foreach (var path in after.Categories.Order(StringComparer.Ordinal))
         {
-            var key = Slug.From(name, 60);
-            if (key.Length == 0)
-                key = "category";
-            if (await db.Categories.AnyAsync(c => c.Name == name || c.Key == key))
-                continue;
-            await db.Database.ExecuteSqlAsync(
-                $"""
-                insert into categories (key, name, options, specifications) values ({key}, {name}, array[]::text[], array[]::text[])
-                on conflict do nothing
-                """
-            );
+            var names = Path(path);
+            foreach (var name in names)
+                await MakeCategory(name);
+            foreach (var (above, below) in names.Zip(names.Skip(1)))
+                // Where it lies elsewhere already it stays there, and never below itself.
+                await db.Database.ExecuteSqlAsync(
+                    $"""
+                    update categories c set parent_id = a.id from categories a
+                    where a.name = {above} and c.name = {below} and c.parent_id is null and a.id <> c.id
+                      and not exists (
+                        with recursive up as (
+                          select id, parent_id from categories where id = a.id
+                          union select o.id, o.parent_id from categories o join up on o.id = up.parent_id
+                        )
+                        select 1 from up where up.id = c.id
+                      )
+                    """
+                );
         }
+        var leaves = after.Categories.Select(c => Path(c)[^1]).Distinct(StringComparer.OrdinalIgnoreCase).ToImmutableArray();
+        return leaves.SequenceEqual(after.Categories) ? after : after with { Categories = leaves };
+    }
+
+    private static string[] Path(string name) =>
+        name.Split('>', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) is { Length: > 0 } names ? names : [name];
+
+    /// <summary>Two who do so at the same time both find it made.</summary>
+    private async Task MakeCategory(string name)
+    {
+        var key = Slug.From(name, 60);
+        if (key.Length == 0)
+            key = "category";
+        if (await db.Categories.AnyAsync(c => c.Name == name || c.Key == key))
+            return;
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            insert into categories (key, name, options, specifications) values ({key}, {name}, array[]::text[], array[]::text[])
+            on conflict do nothing
+            """
+        );
     }
 }

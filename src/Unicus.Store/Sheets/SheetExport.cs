@@ -32,6 +32,45 @@ public static class SheetColumns
         ("note", "note"),
     ];
 
+    /// <summary>A word on each column that is read.</summary>
+    public static IReadOnlyList<(string Heading, string Words)> Meanings { get; } =
+    [
+        (Code, "which product; left empty, its name says it, and a new one gets a code of its own"),
+        (Product, "its name; a name that is not there yet makes a product"),
+        (OptionPrefix + "…", "one column for each option, such as “option: Size”; what is new there becomes a value"),
+        ("categories", "separated by commas; “Outside > Gloves” lies in a tree"),
+        ("tags", "separated by commas"),
+        ("summary", "a sentence for lists"),
+        ("description", "text; an empty line begins a paragraph"),
+        ("brand", "of the maker"),
+        ("part number", "of the maker"),
+        ("SKU", "left empty, the pattern makes it"),
+        ("GTIN", "8, 12, 13 or 14 digits"),
+        ("price", "in the shop's currency"),
+        ("RRP", "what others ask"),
+        ("cost", "what it costs you"),
+        ("on hand", "units that were counted"),
+        ("low level", "units at which you want to hear of it"),
+        ("weight", "with its unit: 250 g, 1.2 kg"),
+        ("size", "length × width × height with a unit"),
+        ("lead time", "days"),
+        ("tax class", "as the settings call it"),
+        ("selling", "off, beyond stock and the like, as in the matrix"),
+        ("picture", "one of the product's pictures, by its text or file"),
+        ("note", "for you alone"),
+    ];
+
+    /// <summary>Three rows that make one product with two options, to begin with.</summary>
+    public static (IReadOnlyList<string> Headings, IReadOnlyList<IReadOnlyList<object?>> Rows) Example { get; } =
+        (
+            [Code, Product, OptionPrefix + "Size", OptionPrefix + "Colour", "categories", "SKU", "price", "cost", "on hand", "weight"],
+            [
+                ["", "Example", "Small", "Blue", "Examples", "", 12.50m, 6.00m, 10, "250 g"],
+                ["", "Example", "Small", "Green", "Examples", "", 12.50m, 6.00m, 4, "250 g"],
+                ["", "Example", "Large", "Blue", "Examples", "", 14.00m, 7.20m, 0, "310 g"],
+            ]
+        );
+
     /// <summary>Whether a figure is worked out and so not read.</summary>
     public static bool IsWorkedOut(string figure) => figure is "margin" or "available";
 }

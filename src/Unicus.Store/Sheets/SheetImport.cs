@@ -17,10 +17,11 @@ public sealed record SheetPlan(
     int Rows,
     IReadOnlyList<SheetChange> Changes,
     IReadOnlyList<SheetFault> Faults,
-    IReadOnlyList<string> UnknownColumns
+    IReadOnlyList<string> UnknownColumns,
+    IReadOnlyList<SheetMade> Made
 )
 {
-    public bool CanApply => Faults.Count == 0 && Changes.Count > 0;
+    public bool CanApply => Faults.Count == 0 && Changes.Count + Made.Count > 0;
 }
 
 /// <summary>How far an import is; read by others while it runs.</summary>
@@ -32,7 +33,7 @@ public sealed class SheetProgress
 }
 
 /// <summary>Takes figures from a spreadsheet: shows every change and every fault first, then writes all of it or nothing.</summary>
-public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProduct products)
+public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProduct products, SheetProducts making)
 {
     /// <summary>Tries the import in a transaction that is taken back.</summary>
     /// <param name="code">One product, or null for the range; then each row names its product.</param>
@@ -46,7 +47,7 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
     )
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var plan = await Work(code, content, fileName, by, progress, stop);
+        var plan = await Work(code, content, fileName, by, isTry: true, progress, stop);
         await transaction.RollbackAsync(stop);
         db.ChangeTracker.Clear();
         return plan;
@@ -63,7 +64,7 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
     )
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var plan = await Work(code, content, fileName, by, progress, stop);
+        var plan = await Work(code, content, fileName, by, isTry: false, progress, stop);
         stop.ThrowIfCancellationRequested();
         if (plan.Done && plan.Result!.CanApply)
             await transaction.CommitAsync(CancellationToken.None);
@@ -75,6 +76,7 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
         byte[] content,
         string fileName,
         Actor by,
+        bool isTry,
         SheetProgress? progress,
         CancellationToken stop
     )
@@ -96,27 +98,62 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
         )
             faults.Add(new SheetFault(1, twice.Key, "This column stands here twice."));
         var codeAt = columns.IndexOf(SheetColumns.Code);
-        if (code is null && codeAt < 0)
-            return Outcome<SheetPlan>.No("file", $"A sheet of the whole range needs a column “{SheetColumns.Code}”.");
-        if (!columns.Exists(c => c is not null && MatrixFigures.Find(c) is not null && !SheetColumns.IsWorkedOut(c)))
+        var nameAt = columns.IndexOf(SheetColumns.Product);
+        if (code is null && codeAt < 0 && nameAt < 0)
+            return Outcome<SheetPlan>.No(
+                "file",
+                $"A sheet of the whole range needs a column “{SheetColumns.Code}”, or “{SheetColumns.Product}” to make products."
+            );
+        if (!columns.Exists(c => c is not null && IsRead(c)))
             return Outcome<SheetPlan>.No(
                 "file",
                 "No column of figures was found. They are called "
                     + $"{string.Join(", ", SheetColumns.Figures.Where(f => !SheetColumns.IsWorkedOut(f.Figure)).Select(f => f.Heading))}."
             );
 
-        var changes = new List<SheetChange>();
-        foreach (var group in table.Rows.GroupBy(r => code ?? Cell(r.Cells, codeAt).ToUpperInvariant()))
+        var (changes, made) = (new List<SheetChange>(), new List<SheetMade>());
+        var sorted = await making.Sorted(code, table.Rows, codeAt, nameAt, faults);
+        var drafts = await making.Drafts(sorted.Fresh, table.Headings, columns, faults, progress, stop);
+        made.AddRange(drafts.Select(d => new SheetMade(d.Line, d.Product.Code.Text, d.Product.Name, d.InWords())));
+        if (!isTry && faults.Count == 0)
+            await making.Insert(drafts, faults, by, stop);
+        foreach (var (known, rows) in sorted.Known)
         {
-            if (group.Key.Length == 0)
-            {
-                faults.AddRange(group.Select(r => new SheetFault(r.Line, SheetColumns.Code, "The row names no product.")));
-                continue;
-            }
-            await One(group.Key, [.. group], table.Headings, columns, codeAt, changes, faults, by, progress, stop);
+            made.AddRange(await making.MakeValues(known, rows, columns, faults, by));
+            await One(known, rows, table.Headings, columns, codeAt, changes, faults, by, progress, stop);
             db.ChangeTracker.Clear();
         }
-        return Outcome<SheetPlan>.Of(new SheetPlan(table.Rows.Count, changes, [.. faults.OrderBy(f => f.Line)], unknown));
+        return Outcome<SheetPlan>.Of(new SheetPlan(table.Rows.Count, changes, [.. faults.OrderBy(f => f.Line)], unknown, made));
+    }
+
+    private static bool IsRead(string column) =>
+        SheetMaking.Texts.Contains(column)
+        || column.StartsWith(SheetColumns.OptionPrefix, StringComparison.Ordinal)
+        || (MatrixFigures.Find(column) is not null && !SheetColumns.IsWorkedOut(column));
+
+    /// <summary>The product with the texts that a sheet has of it; each that differs is told.</summary>
+    private static Product WithTexts(
+        WorkingCopy copy,
+        List<SheetRow> rows,
+        IReadOnlyList<string> headings,
+        List<string?> columns,
+        List<SheetChange> changes
+    )
+    {
+        var product = copy.Product;
+        foreach (var (at, column) in columns.Index())
+        {
+            if (column is null || !SheetMaking.Texts.Contains(column) || SheetMaking.First(rows, at) is not { Length: > 0 } typed)
+                continue;
+            var after = SheetMaking.With(product, column, typed);
+            if (after == product)
+                continue;
+            var field = ProductFields.All[column == "part number" ? "partNumber" : column];
+            var line = rows.First(r => Cell(r.Cells, at).Length > 0).Line;
+            changes.Add(new SheetChange(line, copy.Row.Code, copy.Product.Name, headings[at], field.Show(copy), typed));
+            product = after;
+        }
+        return product;
     }
 
     private async Task One(
@@ -144,19 +181,7 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
                 var bySku =
                     rows.Count > 0 && !columns.Exists(c => c?.StartsWith(SheetColumns.OptionPrefix, StringComparison.Ordinal) == true);
                 var changed = new Dictionary<string, Variant>();
-                var options = copy
-                    .Product.Options.Select(o =>
-                        (
-                            Option: o,
-                            At: headings
-                                .ToList()
-                                .FindIndex(h =>
-                                    string.Equals(h, SheetColumns.OptionPrefix + o.Label, StringComparison.OrdinalIgnoreCase)
-                                    || string.Equals(h, SheetColumns.OptionPrefix + o.Key, StringComparison.OrdinalIgnoreCase)
-                                )
-                        )
-                    )
-                    .ToList();
+                var options = copy.Product.Options.Select(o => (Option: o, At: SheetProducts.OptionColumn(columns, o))).ToList();
                 progress.Phase = SheetPhase.Comparing;
                 foreach (var (line, cells) in rows)
                 {
@@ -174,10 +199,11 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
                             TakeCell(copy, variant, figure, line, headings[i], Cell(cells, i), changed, counts, changes, faults);
                 }
                 progress.Phase = SheetPhase.Trying;
+                var texts = WithTexts(copy, rows, headings, columns, changes);
                 return Read<Product>.Of(
                     changed.Count == 0
-                        ? copy.Product
-                        : copy.Product with
+                        ? texts
+                        : texts with
                         {
                             Variants = [.. copy.Product.Variants.Select(v => changed.GetValueOrDefault(v.Values.Text) ?? v)],
                         }
@@ -234,10 +260,7 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
         foreach (var (option, at) in options)
         {
             var typed = Cell(cells, at);
-            var value =
-                option.Values.FirstOrDefault(v => string.Equals(v.Label, typed, StringComparison.OrdinalIgnoreCase))
-                ?? option.Values.FirstOrDefault(v => v.Key.Text == typed);
-            if (value is null)
+            if (SheetProducts.ValueOf(option, typed) is not { } value)
             {
                 faults.Add(
                     new SheetFault(
@@ -258,7 +281,7 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
         return variant;
     }
 
-    private static void TakeCell(
+    internal static void TakeCell(
         WorkingCopy copy,
         MatrixVariant variant,
         CellFigure figure,
@@ -334,8 +357,10 @@ public sealed class SheetImport(UnicusContext db, TimeProvider clock, ChangeProd
             return SheetColumns.Code;
         if (string.Equals(heading, SheetColumns.Product, StringComparison.OrdinalIgnoreCase))
             return SheetColumns.Product;
+        if (SheetMaking.Texts.FirstOrDefault(t => string.Equals(t, heading, StringComparison.OrdinalIgnoreCase)) is { } text)
+            return text;
         return SheetColumns.Figures.FirstOrDefault(f => string.Equals(f.Heading, heading, StringComparison.OrdinalIgnoreCase)).Figure;
     }
 
-    private static string Cell(IReadOnlyList<string> cells, int at) => at >= 0 && at < cells.Count ? cells[at].Trim() : "";
+    internal static string Cell(IReadOnlyList<string> cells, int at) => at >= 0 && at < cells.Count ? cells[at].Trim() : "";
 }

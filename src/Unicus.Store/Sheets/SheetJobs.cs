@@ -14,6 +14,8 @@ public sealed record SheetReport(
     IReadOnlyList<SheetChange> Changes,
     IReadOnlyList<SheetFault> Faults,
     IReadOnlyList<string> UnknownColumns,
+    int MadeCount,
+    IReadOnlyList<SheetMade> Made,
     bool CanApply,
     string? Problem
 )
@@ -28,11 +30,13 @@ public sealed record SheetReport(
             [.. plan.Changes.Take(MostShown)],
             [.. plan.Faults.Take(MostShown)],
             plan.UnknownColumns,
+            plan.Made.Count,
+            [.. plan.Made.Take(MostShown)],
             plan.CanApply,
             problem
         );
 
-    public static SheetReport Of(string problem) => new(0, 0, 0, [], [], [], false, problem);
+    public static SheetReport Of(string problem) => new(0, 0, 0, [], [], [], 0, [], false, problem);
 }
 
 /// <summary>Reads and writes sheets beside the request that sent them, with progress and a way to stop.</summary>

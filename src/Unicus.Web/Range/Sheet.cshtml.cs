@@ -11,7 +11,7 @@ namespace Unicus.Web.Range;
 [RequestSizeLimit(Uploads.LongestRequest)]
 public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs jobs, Visit visit) : PageModel
 {
-    private const int TemplateRows = 2;
+    private const int TemplateRows = 3;
 
     /// <summary>A small file is done within this time, so that no progress need be shown.</summary>
     private static readonly TimeSpan AtOnce = TimeSpan.FromSeconds(1);
@@ -84,7 +84,8 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs j
 
     private async Task<IActionResult> File(string? code, string kind, int rows, string suffix = "")
     {
-        if (await export.Table(code, rows) is not { } table)
+        var isExample = code is null && rows == TemplateRows;
+        if ((isExample ? SheetColumns.Example : await export.Table(code, rows)) is not { } table)
             return NotFound();
         var stream = new MemoryStream();
         if (kind == "csv")

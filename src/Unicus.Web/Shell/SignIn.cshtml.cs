@@ -130,7 +130,7 @@ public sealed class SignInModel(Entrance entrance, FirstAccount first, EventLog 
     {
         if (!await HasDemoDoor())
             return false;
-        var maren = await db.Users.AsNoTracking().OrderBy(p => p.AddedAt).ThenBy(p => p.Role).FirstAsync(p => p.RemovedAt == null);
+        var maren = await db.People.AsNoTracking().OrderBy(p => p.AddedAt).ThenBy(p => p.Role).FirstAsync(p => p.RemovedAt == null);
         log.Note(EventKind.SignedIn, maren.Name, maren.Email!, "by the door of the demo", visit.Caller.Address);
         await db.SaveChangesAsync();
         await HttpContext.LetIn(maren, device: null);

@@ -295,7 +295,12 @@ namespace Unicus.Store.Model.Migrations
                 columns: table => new
                 {
                     id = table.Column<string>(type: "text", nullable: false),
+                    email = table.Column<string>(type: "text", nullable: false),
+                    email_key = table.Column<string>(type: "text", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false),
+                    password_hash = table.Column<string>(type: "text", nullable: true),
+                    stamp = table.Column<string>(type: "text", nullable: false),
+                    has_second_factor = table.Column<bool>(type: "boolean", nullable: false),
                     role = table.Column<string>(type: "text", nullable: false),
                     added_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
                     removed_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
@@ -303,21 +308,7 @@ namespace Unicus.Store.Model.Migrations
                     code_step = table.Column<long>(type: "bigint", nullable: false),
                     spare_codes = table.Column<string[]>(type: "text[]", nullable: false),
                     link_hash = table.Column<string>(type: "text", nullable: true),
-                    link_until = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
-                    user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
-                    normalized_user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
-                    email = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
-                    normalized_email = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
-                    email_confirmed = table.Column<bool>(type: "boolean", nullable: false),
-                    password_hash = table.Column<string>(type: "text", nullable: true),
-                    security_stamp = table.Column<string>(type: "text", nullable: true),
-                    concurrency_stamp = table.Column<string>(type: "text", nullable: true),
-                    phone_number = table.Column<string>(type: "text", nullable: true),
-                    phone_number_confirmed = table.Column<bool>(type: "boolean", nullable: false),
-                    two_factor_enabled = table.Column<bool>(type: "boolean", nullable: false),
-                    lockout_end = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
-                    lockout_enabled = table.Column<bool>(type: "boolean", nullable: false),
-                    access_failed_count = table.Column<int>(type: "integer", nullable: false)
+                    link_until = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -1100,9 +1091,9 @@ namespace Unicus.Store.Model.Migrations
                 filter: "sent_at is null");
 
             migrationBuilder.CreateIndex(
-                name: "EmailIndex",
+                name: "ix_people_email_key",
                 table: "people",
-                column: "normalized_email",
+                column: "email_key",
                 unique: true);
 
             migrationBuilder.CreateIndex(
@@ -1110,12 +1101,6 @@ namespace Unicus.Store.Model.Migrations
                 table: "people",
                 column: "link_hash",
                 filter: "link_hash is not null");
-
-            migrationBuilder.CreateIndex(
-                name: "UserNameIndex",
-                table: "people",
-                column: "normalized_user_name",
-                unique: true);
 
             migrationBuilder.CreateIndex(
                 name: "ix_pictures_file",
