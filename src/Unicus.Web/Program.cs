@@ -92,6 +92,7 @@ builder
     {
         o.ModelBinderProviders.Insert(0, new CleanTextBinder.Provider());
         o.Filters.Add(new KnownHandlers());
+        o.Filters.Add(new ShopForm.Filter());
         // Names are written as these pages write them; other spellings are only another way in.
         o.ValueProviderFactories.RemoveType<JQueryFormValueProviderFactory>();
         o.ValueProviderFactories.RemoveType<JQueryQueryStringValueProviderFactory>();

@@ -211,7 +211,7 @@ public sealed class DoorsTests(App app) : IDisposable
     public void A_buyer_is_erased_from_an_order_that_was_sent()
     {
         _s.SignIn();
-        _s.Open("/office/orders?state=dispatched");
+        _s.Open("/office/orders?show=dispatched");
         _s.Click("tbody a[href*='/office/orders/']");
         var buyer = _s.Text("main .small-cards p, main h3 + p").Split('\n')[0];
         _s.Click("#erase");

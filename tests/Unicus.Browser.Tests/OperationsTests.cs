@@ -106,7 +106,7 @@ public sealed class OperationsTests(App app) : IDisposable
                 catch (HttpRequestException) { }
             Assert.Equal(HttpStatusCode.OK, (await Ask("/ready")).StatusCode);
             // Both believe the proxy that the shopper came by HTTPS, and each knows what the other signed.
-            using var page = await Ask("/p/hive");
+            using var page = await Ask("/p/garden-hive");
             Assert.Contains("max-age", page.Headers.GetValues("Strict-Transport-Security").Single(), StringComparison.Ordinal);
             Assert.Contains(page.Headers.GetValues("Set-Cookie"), c => c.Contains("secure", StringComparison.OrdinalIgnoreCase));
             // Nobody else is let through to the measures, nor as another host.
@@ -152,8 +152,8 @@ public sealed class OperationsTests(App app) : IDisposable
             $$"""
             daemon off; pid {{_folder}}/nginx.pid; error_log {{_folder}}/error.log; user root;
             events { worker_connections 200; }
-            http { access_log off; client_body_temp_path {{_folder}}/body; proxy_temp_path {{_folder}}/proxy; fastcgi_temp_path {{_folder}}/f;
-              uwsgi_temp_path {{_folder}}/u; scgi_temp_path {{_folder}}/s;
+            http { access_log off; client_body_temp_path {{_folder}}/body; proxy_temp_path {{_folder}}/proxy;
+              fastcgi_temp_path {{_folder}}/f; uwsgi_temp_path {{_folder}}/u; scgi_temp_path {{_folder}}/s;
             {{conf}}
             }
             """

@@ -53,7 +53,10 @@ public sealed class EraseBuyersTests(Database db) : IClassFixture<Database>
             await db.Use<EndOrder, Outcome>(e => e.Dispatch(number, Database.Tester));
         await db.Use<UnicusContext, int>(c =>
             c.Database.ExecuteSqlAsync(
-                $"update orders set placed_at = placed_at - interval '5 months', dispatched_at = dispatched_at - interval '5 months' where number in ({old}, {open})"
+                $"""
+                update orders set placed_at = placed_at - interval '5 months', dispatched_at = dispatched_at - interval '5 months'
+                where number in ({old}, {open})
+                """
             )
         );
         await Keep(null);

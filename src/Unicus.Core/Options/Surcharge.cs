@@ -67,17 +67,21 @@ public abstract record Surcharge
         };
 
     /// <summary>How people write it: <c>-32.00</c>, <c>8 %</c>, <c>6.00 once</c>.</summary>
-    public string ForPeople() =>
-        this switch
+    /// <param name="amounts">How amounts are written; null: as in the back office.</param>
+    public string ForPeople(Func<Money, string>? amounts = null)
+    {
+        amounts ??= m => m.ForPeople();
+        return this switch
         {
-            PerUnit s => s.Amount.ForPeople(),
+            PerUnit s => amounts(s.Amount),
             Percent s => $"{s.Rate} %",
-            Once s => $"{s.Amount.ForPeople()} once",
-            PerCharacter s => $"{s.Rate.ForPeople()} a character{(s.Minimum is { } m ? $", at least {m.ForPeople()}" : "")}",
-            PerMeasure s => $"{s.Rate.ForPeople()} a unit",
+            Once s => $"{amounts(s.Amount)} once",
+            PerCharacter s => $"{amounts(s.Rate)} a character{(s.Minimum is { } m ? $", at least {amounts(m)}" : "")}",
+            PerMeasure s => $"{amounts(s.Rate)} a unit",
             Table => "by a table",
             _ => "",
         };
+    }
 }
 
 /// <summary>One band of a table of surcharges.</summary>

@@ -23,6 +23,9 @@ public sealed class ShopRow
     /// <summary>SHA-256 of the one-time code that the first account needs; null where nobody was asked for one.</summary>
     public string? FirstCodeHash { get; set; }
 
+    /// <summary>The language and country by which amounts are written for shoppers (BCP 47).</summary>
+    public string Locale { get; set; } = PriceForm.UsualLocale;
+
     /// <summary>After so many months names and addresses are erased from orders that have ended; null: never by itself.</summary>
     public int? BuyersKeptMonths { get; set; }
 
@@ -432,6 +435,9 @@ public sealed class BasketRow
 
     /// <summary>Counts up with every change, so that what is ordered is what was looked at.</summary>
     public int Version { get; set; }
+
+    /// <summary>Where it goes, as the shopper said; null while they have not.</summary>
+    public string? Destination { get; set; }
 
     /// <summary>The coupons that the shopper typed.</summary>
     public string[] Coupons { get; set; } = [];

@@ -14,6 +14,12 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
     /// <summary>After so many months names and addresses are erased from orders that have ended; null: never by itself.</summary>
     public int? BuyersKeptMonths { get; init; }
 
+    /// <summary>The language and country by which amounts are written for shoppers (BCP 47).</summary>
+    public string Locale { get; init; } = PriceForm.UsualLocale;
+
+    /// <summary>How shoppers read amounts.</summary>
+    public PriceForm PriceForm => PriceForm.Of(Locale, Currency) ?? PriceForm.Of(PriceForm.UsualLocale, Currency)!;
+
     public Currency Currency => Terms.Currency;
 
     /// <summary>The shop's calendar day at an instant.</summary>
@@ -32,6 +38,7 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
         {
             VideoHosts = [.. row.VideoHosts.Select(ProductVideo.InAscii)],
             BuyersKeptMonths = row.BuyersKeptMonths,
+            Locale = row.Locale,
         };
 
     /// <summary>Terms as the shop's table keeps them.</summary>
@@ -59,12 +66,13 @@ public sealed record WantedSettings(
     IReadOnlyList<string> NewLocations,
     IReadOnlyList<string> VideoHosts,
     int? BuyersKeptMonths,
+    string Locale,
     int Seen
 )
 {
     /// <summary>The settings as they are, to be changed with <c>with</c>.</summary>
     public static WantedSettings Of(ShopSettings shop) =>
-        new(shop.Name, shop.TimeZone.Id, shop.Terms, [], shop.VideoHosts, shop.BuyersKeptMonths, shop.Version);
+        new(shop.Name, shop.TimeZone.Id, shop.Terms, [], shop.VideoHosts, shop.BuyersKeptMonths, shop.Locale, shop.Version);
 }
 
 /// <summary>Changes the shop's settings; the version seen must still be the one in force.</summary>
@@ -75,13 +83,15 @@ public sealed class ChangeSettings(UnicusContext db, EventLog log, TimeProvider 
 
     public async Task<Outcome> Run(WantedSettings wanted, Actor by)
     {
-        var (name, timeZone, terms, locations, _, _, version) = wanted;
+        var (name, timeZone, terms, locations, version) = (wanted.Name, wanted.TimeZone, wanted.Terms, wanted.NewLocations, wanted.Seen);
         var faults = new List<Fault>();
         var videoHosts = wanted.VideoHosts.Select(ProductVideo.InAscii).ToList();
         if (wanted.BuyersKeptMonths is < 1 or > MostMonths)
             faults.Add(new Fault("buyersKeptMonths", $"Buyers are kept for 1 to {MostMonths} months, or for ever when it is empty."));
         if (string.IsNullOrWhiteSpace(name) || name.Length > 120)
             faults.Add(new Fault("name", "A shop needs a name of 1 to 120 characters."));
+        if (PriceForm.Of(wanted.Locale, terms.Currency) is null)
+            faults.Add(new Fault("locale", $"“{wanted.Locale}” is no language and country, such as en-IE."));
         if (!TimeZoneInfo.TryFindSystemTimeZoneById(timeZone, out _))
             faults.Add(new Fault("timeZone", $"“{timeZone}” is not a time zone. Type one like Europe/Dublin."));
         foreach (var twice in terms.Destinations.GroupBy(d => d.Code, StringComparer.OrdinalIgnoreCase).Where(g => g.Skip(1).Any()))
@@ -110,6 +120,7 @@ public sealed class ChangeSettings(UnicusContext db, EventLog log, TimeProvider 
 
         log.Note(EventKind.Settings, by.Name, "", $"Changed the settings: {string.Join(", ", Changed(ShopSettings.From(row), wanted))}");
         row.Name = name.Trim();
+        row.Locale = wanted.Locale;
         row.BuyersKeptMonths = wanted.BuyersKeptMonths;
         row.TimeZone = timeZone;
         row.VideoHosts = [.. videoHosts];
@@ -163,6 +174,8 @@ public sealed class ChangeSettings(UnicusContext db, EventLog log, TimeProvider 
             yield return "stock locations";
         if (!before.VideoHosts.SequenceEqual(wanted.VideoHosts.Select(ProductVideo.InAscii)))
             yield return "hosts of films";
+        if (before.Locale != wanted.Locale)
+            yield return "how prices look";
         if (before.BuyersKeptMonths != wanted.BuyersKeptMonths)
             yield return "how long buyers are kept";
     }

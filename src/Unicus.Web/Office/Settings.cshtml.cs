@@ -49,6 +49,12 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell
     public string? CountShownBelow { get; set; }
 
     [BindProperty]
+    public string? Locale { get; set; }
+
+    /// <summary>An amount as shoppers read it now.</summary>
+    public string? Sample { get; private set; }
+
+    [BindProperty]
     public string? BuyersKeptMonths { get; set; }
 
     [BindProperty]
@@ -75,6 +81,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell
         TaxClasses = string.Join(", ", shop.Terms.TaxClasses.Select(c => c.Label));
         VideoHosts = string.Join(", ", shop.VideoHosts);
         CountShownBelow = shop.Terms.CountShownBelow?.ToString("N0", CultureInfo.InvariantCulture);
+        (Locale, Sample) = (shop.Locale, shop.PriceForm.Text(new Money(1340.5m, shop.Currency)));
         BuyersKeptMonths = shop.BuyersKeptMonths?.ToString(CultureInfo.InvariantCulture);
         Classes = shop.Terms.TaxClasses;
         Destinations =
@@ -130,6 +137,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell
                     Typed(NewLocations),
                     Typed(VideoHosts?.ToLowerInvariant()),
                     months.Value,
+                    TypedText.Line(Locale),
                     Version
                 ),
                 visit.Actor

@@ -37,6 +37,15 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs j
             _ => "Writing",
         };
 
+    /// <summary>What the button does, in words.</summary>
+    public static string Act(SheetReport plan)
+    {
+        var changes = $"{plan.ChangeCount:N0} {(plan.ChangeCount == 1 ? "change" : "changes")}";
+        return plan.MadeCount == 0 ? $"Write {changes}"
+            : plan.ChangeCount == 0 ? $"Make {plan.MadeCount:N0}"
+            : $"Make {plan.MadeCount:N0} and write {changes}";
+    }
+
     public async Task<IActionResult> OnGet(string? code, Guid? upload) => await Look(code, upload) ? Page() : NotFound();
 
     /// <summary>How far it is; once it has ended, what came of it.</summary>

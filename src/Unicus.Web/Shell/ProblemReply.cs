@@ -73,6 +73,16 @@ public static class ProblemReply
             _ => "",
         };
 
+    /// <summary>Ways on: people of the shop back to their work, shoppers to what they may have looked for.</summary>
+    private static string Onwards(HttpContext context) =>
+        context.Request.Path.StartsWithSegments("/office")
+            ? """<p><a href="/office/range">To the range</a> · <a href="/">To the shop</a></p>"""
+            : """
+                <form class="where" action="/" role="search"><input name="q" type="search" size="30" placeholder="What were you looking for?"
+                  aria-label="Find goods" autofocus> <button class="btn">Find</button></form>
+                <p><a href="/">See everything there is</a> · <a href="/basket">Your basket</a></p>
+                """;
+
     private static string Page(HttpContext context, int status, string sentence)
     {
         var shop = WebUtility.HtmlEncode(context.RequestServices.GetRequiredService<Store.Catalogue>().LastShopName ?? "The shop");
@@ -95,7 +105,7 @@ public static class ProblemReply
               <main class="shop-page narrow">
                 <h1>{said}</h1>
                 <p class="soft">{WhatNext(status)}</p>
-                <p><a href="/">To the shop</a> · <a href="/office/range">To the back office</a></p>
+                {Onwards(context)}
               </main>
             </body>
             </html>

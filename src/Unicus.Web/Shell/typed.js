@@ -34,7 +34,8 @@ export const savesItself = (form) => form?.matches('[hx-post][hx-trigger*="chang
 
 /** Whether what stands in the control is meant to be kept, and is not yet: no search, no password, no figure that is only tried. */
 export function isUnsaved(el) {
-  if (el.disabled || el.type === 'password' || el.autocomplete === 'one-time-code' || !el.form || el.form.method !== 'post' || el.closest('[data-passing]'))
+  if (el.type === 'password' || el.autocomplete === 'one-time-code') return false;
+  if (el.disabled || !el.form || el.form.method !== 'post' || el.closest('[data-passing]'))
     return false;
   return !isActed(el) && isChanged(el);
 }

@@ -40,6 +40,27 @@ public sealed class BasketModel(
 
     public Currency Currency { get; private set; } = Currency.Euro;
 
+    /// <summary>Where goods are sent.</summary>
+    public IReadOnlyList<Destination> Destinations { get; private set; } = [];
+
+    /// <summary>Whether it is still to be said where it goes, so that delivery and tax are not known.</summary>
+    public bool AsksWhere => Destinations.Count > 1 && Kept.Destination is null;
+
+    /// <summary>Keeps where it goes.</summary>
+    public async Task<IActionResult> OnPostWhere(string? destination)
+    {
+        if ((await visit.Shop()).Terms.Destinations.Any(d => d.Code == destination))
+            await baskets.SendTo(destination!);
+        return Redirect("/basket");
+    }
+
+    /// <summary>The picture of a line: of its variant, else of its product; null for none.</summary>
+    public static string? PictureOf(PricedLine line)
+    {
+        var (product, variant) = (line.Line.Goods.Edition.Product, line.Line.Goods.Variant);
+        return product.PictureOf(variant.Variant).Picture?.File ?? product.Pictures.FirstOrDefault()?.File;
+    }
+
     /// <summary>Takes the parts of a set together, as the set.</summary>
     public async Task<IActionResult> OnPostAsSet(string set)
     {
@@ -200,7 +221,8 @@ public sealed class BasketModel(
         if (kept.Lines.IsEmpty)
             return;
         var shop = await visit.Shop();
-        var priced = await pricing.Run(kept.Request(null), shop);
+        Destinations = shop.Terms.Destinations;
+        var priced = await pricing.Run(kept.Request(null) with { WithoutDelivery = AsksWhere }, shop);
         if (!priced.Done)
             priced = await WithoutGone(kept, priced, shop);
         if (priced.Result is not { } basket)

@@ -14,6 +14,9 @@ public sealed record KeptBasket(Guid Id, int Version, ImmutableArray<LineRequest
 {
     public static KeptBasket None { get; } = new(Guid.Empty, 0, []);
 
+    /// <summary>Where it goes, as the shopper said; null while they have not.</summary>
+    public string? Destination { get; init; }
+
     /// <summary>The words that the shopper typed for better prices.</summary>
     public BasketWords Words { get; init; } = BasketWords.None;
 
@@ -21,9 +24,9 @@ public sealed record KeptBasket(Guid Id, int Version, ImmutableArray<LineRequest
     public ImmutableArray<Key> Groups { get; init; } = [];
 
     /// <summary>What is to be priced.</summary>
-    /// <param name="destination">A code; null for the shop's first.</param>
+    /// <param name="destination">A code; null for the one that the shopper said, else the shop's first.</param>
     public BasketRequest Request(string? destination) =>
-        new(Lines, destination)
+        new(Lines, destination ?? Destination)
         {
             Coupons = Words.Coupons,
             CustomerGroup = Words.GroupCode,
@@ -38,12 +41,21 @@ public sealed class Baskets(UnicusContext db, IHttpContextAccessor http, Visit v
 
     public async Task<KeptBasket> Look() =>
         Id is { } id && await db.Baskets.AsNoTracking().FirstOrDefaultAsync(b => b.Id == id) is { } row
-            ? new KeptBasket(id, row.Version, Read(row)) { Words = BasketWords.Of(row), Groups = await visit.CustomerGroups() }
+            ? new KeptBasket(id, row.Version, Read(row))
+            {
+                Destination =
+                    (await visit.Shop()).Terms.Find(row.Destination)?.Code is { } known && known == row.Destination ? known : null,
+                Words = BasketWords.Of(row),
+                Groups = await visit.CustomerGroups(),
+            }
             : KeptBasket.None;
 
     /// <summary>Changes the lines; of several changes at the same time none is lost.</summary>
     public Task Change(Func<ImmutableArray<LineRequest>, ImmutableArray<LineRequest>> change) =>
         Change(row => row.Lines = JsonSerializer.Serialize(change(Read(row))));
+
+    /// <summary>Keeps where it goes.</summary>
+    public Task SendTo(string destination) => Change(row => row.Destination = destination);
 
     /// <summary>Changes the words for better prices.</summary>
     public async Task ChangeWords(Func<BasketWords, BasketWords> change)

@@ -1,6 +1,7 @@
 using System.Globalization;
 using Unicus.Core;
 using Unicus.Store;
+using Unicus.Web.Shell;
 
 namespace Unicus.Web.Shop;
 
@@ -442,7 +443,7 @@ public sealed class BuyView
         {
             var entry = of.Edition.Product.Slots.First(s => s.Slot.Key == slot).Find(candidate)?.Entry;
             return entry?.Extra is { IsZero: false } extra && of.Edition.Product.Parts!.Price is SetPrice.Fixed
-                ? $"+{extra.ForPeople()}"
+                ? $"+{extra.ForShoppers()}"
                 : "";
         }
 
@@ -453,8 +454,8 @@ public sealed class BuyView
             if (question.IsSlot)
                 return AddsOfPart(question.Key, value.Key);
             var amount =
-                value.Surcharge is { } s ? s.ForPeople()
-                : value.Part is { } part && of.Range.Figures(part.Sku)?.Price is { } price ? (price * part.Quantity).ForPeople()
+                value.Surcharge is { } s ? s.ForPeople(ShopForm.ForShoppers)
+                : value.Part is { } part && of.Range.Figures(part.Sku)?.Price is { } price ? (price * part.Quantity).ForShoppers()
                 : "";
             return amount.Length == 0 || amount[0] == '-' ? amount.Replace('-', '−') : $"+{amount}";
         }

@@ -50,8 +50,12 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
     {
         if (await visit.Customer() is { } customer)
             (HasAccount, Buyer, Email, Address) = (true, customer.Name, customer.Email, customer.Address);
+        Destination = (await baskets.Look()).Destination;
         return await Look() ? Page() : Redirect("/basket");
     }
+
+    /// <summary>Whether the focus goes to this control: the first one that something is wrong with.</summary>
+    public bool IsFirstFault(string name) => Missing.Contains(name) && Missing.First() == name;
 
     public async Task<IActionResult> OnPost(
         string? buyer,
@@ -135,7 +139,7 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
         Before = shown;
         Problems.Add(
             shown.Total is { } total
-                ? $"The price has changed: {new Money(total, now.Currency).ForPeople()} before, {now.Total.ForPeople()} now. "
+                ? $"The price has changed: {new Money(total, now.Currency).ForShoppers()} before, {now.Total.ForShoppers()} now. "
                     + "Nothing was ordered yet; order again if that suits you."
                 : "Look at the total, then order."
         );
@@ -143,7 +147,7 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
 
     /// <summary>What delivery costs there, where it is the same for everything.</summary>
     public string DeliveryWords(Destination destination) =>
-        destination.Services.FirstOrDefault()?.FlatCharge is { } charge ? $", delivery {charge.ForPeople()}" : "";
+        destination.Services.FirstOrDefault()?.FlatCharge is { } charge ? $", delivery {charge.ForShoppers()}" : "";
 
     private async Task<bool> Look()
     {

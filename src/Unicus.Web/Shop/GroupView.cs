@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Text.Json.Nodes;
 using Microsoft.Extensions.Primitives;
 using Unicus.Core;
+using Unicus.Web.Shell;
 
 namespace Unicus.Web.Shop;
 
@@ -65,14 +66,14 @@ public sealed class GroupView
             return Parts.PriceLine switch
             {
                 Core.PriceLine.None => null,
-                Core.PriceLine.Span when prices.Min() < prices.Max() => $"{prices.Min().ForPeople()} to {prices.Max().ForPeople()}",
+                Core.PriceLine.Span when prices.Min() < prices.Max() => $"{prices.Min().ForShoppers()} to {prices.Max().ForShoppers()}",
                 Core.PriceLine.Default => "one of each "
                     + Pieces
                         .Where(p => p.From is not null)
                         .Select(p => p.From!.Value * (p.Slot.Quantity.Decided ?? p.Slot.Quantity.Min))
                         .Sum(prices[0].Currency)
-                        .ForPeople(),
-                _ => $"from {prices.Min().ForPeople()}",
+                        .ForShoppers(),
+                _ => $"from {prices.Min().ForShoppers()}",
             };
         }
     }

@@ -1,5 +1,6 @@
 using Unicus.Core;
 using Unicus.Store;
+using Unicus.Web.Shell;
 
 namespace Unicus.Web.Shop;
 
@@ -12,6 +13,6 @@ public static class ListPrice
             ? entry.NoneWords.Length > 0
                 ? entry.NoneWords
                 : "None left"
-            : $"{(entry.Varies ? "from " : "")}{new Money(from, currency).ForPeople()}"
-                + (entry.Once is { } once ? $" + {new Money(once, currency).ForPeople()} once" : "");
+            : $"{(entry.Varies ? "from " : "")}{new Money(from, currency).ForShoppers()}"
+                + (entry.Once is { } once ? $" + {new Money(once, currency).ForShoppers()} once" : "");
 }

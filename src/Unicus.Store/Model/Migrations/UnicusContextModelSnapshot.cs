@@ -145,6 +145,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("text[]")
                         .HasColumnName("coupons");
 
+                    b.Property<string>("Destination")
+                        .HasColumnType("text")
+                        .HasColumnName("destination");
+
                     b.Property<string>("GroupCode")
                         .HasColumnType("text")
                         .HasColumnName("group_code");
@@ -2017,6 +2021,11 @@ namespace Unicus.Store.Model.Migrations
                     b.Property<DateTimeOffset?>("FoundedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("founded_at");
+
+                    b.Property<string>("Locale")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("locale");
 
                     b.Property<string>("Name")
                         .IsRequired()

@@ -13,7 +13,7 @@ using Unicus.Store;
 namespace Unicus.Store.Model.Migrations
 {
     [DbContext(typeof(UnicusContext))]
-    [Migration("20261127192900_Founding")]
+    [Migration("20261127195348_Founding")]
     partial class Founding
     {
         /// <inheritdoc />
@@ -147,6 +147,10 @@ namespace Unicus.Store.Model.Migrations
                         .IsRequired()
                         .HasColumnType("text[]")
                         .HasColumnName("coupons");
+
+                    b.Property<string>("Destination")
+                        .HasColumnType("text")
+                        .HasColumnName("destination");
 
                     b.Property<string>("GroupCode")
                         .HasColumnType("text")
@@ -2020,6 +2024,11 @@ namespace Unicus.Store.Model.Migrations
                     b.Property<DateTimeOffset?>("FoundedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("founded_at");
+
+                    b.Property<string>("Locale")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("locale");
 
                     b.Property<string>("Name")
                         .IsRequired()

@@ -46,6 +46,7 @@ namespace Unicus.Store.Model.Migrations
                     lines = table.Column<string>(type: "jsonb", nullable: false),
                     changed_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
                     version = table.Column<int>(type: "integer", nullable: false),
+                    destination = table.Column<string>(type: "text", nullable: true),
                     coupons = table.Column<string[]>(type: "text[]", nullable: false),
                     group_code = table.Column<string>(type: "text", nullable: true),
                     ordered_version = table.Column<int>(type: "integer", nullable: true),
@@ -505,6 +506,7 @@ namespace Unicus.Store.Model.Migrations
                     offers_demo_account = table.Column<bool>(type: "boolean", nullable: false),
                     video_hosts = table.Column<string[]>(type: "text[]", nullable: false),
                     first_code_hash = table.Column<string>(type: "text", nullable: true),
+                    locale = table.Column<string>(type: "text", nullable: false),
                     buyers_kept_months = table.Column<int>(type: "integer", nullable: true),
                     version = table.Column<int>(type: "integer", nullable: false),
                     founded_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true)
