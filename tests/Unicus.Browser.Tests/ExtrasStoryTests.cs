@@ -162,7 +162,7 @@ public class ExtrasStoryTests(App app)
             "it changes nothing, and says so",
             () => s.Browser.FindElements(By.CssSelector(".rule .trouble")).Any(t => t.Text.Contains("Changes nothing"))
         );
-        s.Click("[aria-label='Take out: When Timber is Pine, Boards cannot be Plain.']");
+        s.Click("[aria-label='Remove: When Timber is Pine, Boards cannot be Plain.']");
         s.Until("five are left", () => s.Browser.FindElements(By.CssSelector(".rule-list .rule:not(.from-set)")).Count == 5);
         // The map and the table say the same.
         s.Until(
@@ -216,7 +216,7 @@ public class ExtrasStoryTests(App app)
         );
         s.Click("[aria-label='Switch off: When Depth is Shallow, Boards cannot be Oiled.']");
         s.Until("it is off, and stays", () => s.Text(".rule.is-off").Contains("switched off"));
-        s.Click("[aria-label='Take out: When Depth is Shallow, Boards cannot be Oiled.']");
+        s.Click("[aria-label='Remove: When Depth is Shallow, Boards cannot be Oiled.']");
         s.Until("it is gone", () => !s.Has(".rule.is-off"));
         // An option called like an extra gets a key of its own.
         s.Open("/office/range?new=1");
@@ -332,7 +332,7 @@ public class ExtrasStoryTests(App app)
         Rule(s, "Brass plate", "is answered", "", "show", "Screws", sentence: "When Brass plate is answered, show Screws.");
         s.Click("[aria-label='Switch off: When Brass plate is answered, show Screws.']");
         s.Until("it is off, and stays", () => s.Has(".rule.is-off"));
-        s.Click("[aria-label='Take out Screws']");
+        s.Click("[aria-label='Remove Screws']");
         s.Until("it is gone", () => !s.Has(".extra[aria-label='Screws']"));
         s.Click("#said button");
         s.Until("it is back", () => s.Has(".extra[aria-label='Screws']"));

@@ -125,7 +125,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         Assert.Equal(0L, s.Run("return document.documentElement.scrollWidth - document.documentElement.clientWidth"));
         s.Open($"/office/products/{code}/prices?rule=by-the-five");
         s.Click("#rule-form button[formaction*=PriceOut]");
-        s.Until("it is taken out", () => !s.Has("tr.at"));
+        s.Until("it is removed", () => !s.Has("tr.at"));
     }
 
     private static void AtRest(Steps s) =>

@@ -173,4 +173,35 @@ public class MatrixTests(Database db) : IClassFixture<Database>
         Assert.True((await db.Use<UndoChange, Outcome<string>>(u => u.Run("BIG"))).Done);
         Assert.All((await db.Load("BIG")).Matrix.Offered, v => Assert.Equal(10, v.Price.Figure?.Amount));
     }
+
+    [Fact]
+    public async Task Stock_of_many_is_set_added_subtracted_and_split_with_a_reason_in_the_ledger()
+    {
+        await db.Put(Database.Hive("BST1"));
+        BulkRequest Stock(BulkOperation operation, string amount, params string[] values) =>
+            new([.. values], BulkRequest.Stock, operation, amount, null, MatrixFilter.None) { Reason = "delivery of May" };
+        async Task<List<int>> OnHand()
+        {
+            var copy = await db.Load("BST1");
+            return [.. copy.Matrix.Variants.Select(v => copy.Stock.GetValueOrDefault(v.Sku).OnHand)];
+        }
+        Assert.Equal(4, (await Bulk("BST1", Stock(BulkOperation.Set, "10"))).Result);
+        Assert.Equal([10, 10, 10, 10], await OnHand());
+        Assert.Equal(2, (await Bulk("BST1", Stock(BulkOperation.Add, "5", "depth=deep,timber=cedar", "depth=deep,timber=pine"))).Result);
+        Assert.Equal([10, 10, 15, 15], await OnHand());
+        Assert.Contains("10 on hand", (await Bulk("BST1", Stock(BulkOperation.Subtract, "11"))).Faults[0].What);
+        Assert.Contains("set, added", (await Bulk("BST1", Stock(BulkOperation.Percent, "5"))).Faults[0].What);
+        Assert.False((await Bulk("BST1", Stock(BulkOperation.Add, "many"))).Done);
+        Assert.Equal([10, 10, 15, 15], await OnHand());
+        Assert.Equal(4, (await Bulk("BST1", Stock(BulkOperation.Split, "7"))).Result);
+        Assert.Equal(7, (await OnHand()).Sum());
+        await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Bulk("BST1", Stock(BulkOperation.Add, "1"))));
+        Assert.Equal(7 + 24, (await OnHand()).Sum());
+        var moved = await db.Use<UnicusContext, List<MovementRow>>(c =>
+            c.Movements.Where(m => c.Skus.Any(s => s.Id == m.SkuId && s.Code.StartsWith("BST1"))).ToListAsync()
+        );
+        Assert.Equal(31, moved.Sum(m => m.OnHand));
+        Assert.All(moved, m => Assert.Equal("delivery of May", m.Reason));
+        Assert.Equal(26, moved.Count(m => m.Kind == MovementKind.Receipt));
+    }
 }

@@ -10,6 +10,26 @@ public static class Measures
     private static readonly (string Unit, decimal Size)[] Weights = [("kg", 1000m), ("g", 1m), ("oz", 453.59237m / 16), ("lb", 453.59237m)];
     private static readonly (string Unit, decimal Size)[] Lengths = [("mm", 1m), ("cm", 10m), ("m", 1000m), ("in", 25.4m)];
 
+    /// <summary>Units as people write them out, in the singular.</summary>
+    private static readonly Dictionary<string, string> Names = new()
+    {
+        ["gram"] = "g",
+        ["gramme"] = "g",
+        ["kilogram"] = "kg",
+        ["kilogramme"] = "kg",
+        ["kilo"] = "kg",
+        ["ounce"] = "oz",
+        ["pound"] = "lb",
+        ["millimetre"] = "mm",
+        ["millimeter"] = "mm",
+        ["centimetre"] = "cm",
+        ["centimeter"] = "cm",
+        ["metre"] = "m",
+        ["meter"] = "m",
+        ["inch"] = "in",
+        ["inche"] = "in",
+    };
+
     /// <summary>The units of weight that are understood.</summary>
     public static IEnumerable<string> WeightUnits => Weights.Select(w => w.Unit);
 
@@ -81,6 +101,7 @@ public static class Measures
             letters.Length == 0 ? unit
             : letters is "\"" ? "in"
             : letters.ToLowerInvariant();
+        named = Names.GetValueOrDefault(named.TrimEnd('s'), named);
         var scale = units.FirstOrDefault(u => u.Unit == named || u.Unit + "s" == named);
         if (scale.Unit is null)
             return Read<(int, string)?>.No($"“{letters}” is not a unit here. Use {names}.");

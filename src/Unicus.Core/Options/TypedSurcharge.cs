@@ -49,6 +49,7 @@ public static class TypedSurcharge
     [
         ("once", "once", _ => true, (m, _) => new Surcharge.Once(m)),
         ("a character", "character", a => a == Ask.Text, (m, least) => new Surcharge.PerCharacter(m, least)),
+        ("a letter", "letter", a => a == Ask.Text, (m, least) => new Surcharge.PerCharacter(m, least)),
         ("a unit", "unit", a => a == Ask.Number, (m, _) => new Surcharge.PerMeasure(m)),
     ];
 

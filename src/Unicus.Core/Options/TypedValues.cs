@@ -1,7 +1,9 @@
+using System.Text.RegularExpressions;
+
 namespace Unicus.Core;
 
 /// <summary>Lists of values as people type or paste them.</summary>
-public static class TypedValues
+public static partial class TypedValues
 {
     /// <summary>The most values that one option can have.</summary>
     public const int MostValues = 1000;
@@ -17,7 +19,20 @@ public static class TypedValues
         var seen = new HashSet<string>(existing.Select(Folded), StringComparer.Ordinal);
         var labels = new List<string>();
         var problems = new List<string>();
-        foreach (var piece in text.Split([',', ';', '\n', '\r', '\t']))
+        // “12,5 cm, 15 cm”: a comma within a number, and commas between values. Other marks between them make it plain.
+        var isDecimal = DecimalComma().IsMatch(text);
+        var isPlain = text.IndexOfAny([';', '\n', '\t']) >= 0;
+        if (isDecimal && !isPlain && text.Contains(", ", StringComparison.Ordinal))
+        {
+            var number = DecimalComma().Match(text).Value;
+            problems.Add(
+                $"Is {number} one value? Then write {number.Replace(',', '.')}, or put semicolons between the values. If it is two, put a "
+                    + "blank after its comma."
+            );
+            return ([], problems);
+        }
+        char[] marks = isDecimal && isPlain ? [';', '\n', '\r', '\t'] : [',', ';', '\n', '\r', '\t'];
+        foreach (var piece in text.Split(marks))
         {
             var label = string.Join(' ', piece.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
             if (label.Length == 0)
@@ -37,6 +52,44 @@ public static class TypedValues
             labels.Clear();
         }
         return (labels, problems);
+    }
+
+    [GeneratedRegex(@"(?<![\d,.])\d+,\d+(?!\d|,\d)")]
+    private static partial Regex DecimalComma();
+
+    /// <summary>A label with what it costs more or less behind it, such as “Deep +12” or “Small -3.50” or “Oak +8 %”.</summary>
+    /// <returns>The label alone, and the surcharge as typed; null where there is none.</returns>
+    public static (string Label, string? Surcharge) Apart(string label)
+    {
+        var match = Priced().Match(label);
+        return match.Success ? (match.Groups["label"].Value, match.Groups["amount"].Value.Replace('−', '-')) : (label, null);
+    }
+
+    [GeneratedRegex(@"\A(?<label>.*\S)\s+(?<amount>[+\-−]\s?\d+([.,]\d+)?\s?%?)\z")]
+    private static partial Regex Priced();
+
+    /// <summary>New values for labels that may have their surcharge behind them.</summary>
+    public static Read<IReadOnlyList<OptionValue>> MakePriced(
+        IReadOnlyList<string> labels,
+        IReadOnlyCollection<OptionValue> existing,
+        Currency currency
+    )
+    {
+        var apart = labels.Select(Apart).ToList();
+        if (
+            apart.Select(a => a.Label).Concat(existing.Select(v => v.Label)).GroupBy(Folded).FirstOrDefault(g => g.Skip(1).Any()) is
+            { } twice
+        )
+            return Read<IReadOnlyList<OptionValue>>.No($"“{twice.First()}” stands there twice.");
+        var values = new List<OptionValue>();
+        foreach (var (value, typed) in Make(apart.Select(a => a.Label), existing).Zip(apart.Select(a => a.Surcharge)))
+        {
+            var surcharge = TypedSurcharge.Read(typed, currency, Ask.One);
+            if (!surcharge.Ok)
+                return Read<IReadOnlyList<OptionValue>>.No($"{value.Label}: {surcharge.Problem}");
+            values.Add(value with { Surcharge = surcharge.Value });
+        }
+        return Read<IReadOnlyList<OptionValue>>.Of(values);
     }
 
     /// <summary>New values for labels: a key and a short SKU code each, unlike those of <paramref name="existing"/> and of each

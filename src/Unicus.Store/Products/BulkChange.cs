@@ -18,7 +18,14 @@ public sealed record BulkRequest(
     string? Ending,
     MatrixFilter? Filter = null,
     bool Down = false
-);
+)
+{
+    /// <summary>The figure that is stock rather than a figure of the product.</summary>
+    public const string Stock = "stock";
+
+    /// <summary>Why stock is moved; for the ledger.</summary>
+    public string? Reason { get; init; }
+}
 
 /// <summary>One variant of a bulk change, old and new.</summary>
 public sealed record BulkRow(MatrixVariant Variant, decimal? Old, decimal? New)
@@ -36,7 +43,7 @@ public sealed record BulkRow(MatrixVariant Variant, decimal? Old, decimal? New)
 public sealed record BulkPreview(int Count, ImmutableArray<BulkRow> Rows, Func<decimal, string> Text, string? Problem);
 
 /// <summary>Previews and applies a change to many variants at once.</summary>
-public sealed class BulkChange(UnicusContext db, ChangeProduct products)
+public sealed class BulkChange(UnicusContext db, ChangeProduct products, TimeProvider clock)
 {
     private const int PreviewRows = 40;
 
@@ -48,12 +55,19 @@ public sealed class BulkChange(UnicusContext db, ChangeProduct products)
         var figure = Figure(request.Figure);
         var numbers = Numbers(copy, request);
         var rows = Work(copy, request, copy.IsWhole ? numbers : [.. numbers.Take(PreviewRows)], numbers.Count);
-        return new BulkPreview(numbers.Count, rows.Ok ? rows.Value : [], n => figure?.Text(copy, n) ?? "", rows.Problem);
+        return new BulkPreview(
+            numbers.Count,
+            rows.Ok ? rows.Value : [],
+            n => figure?.Text(copy, n) ?? MatrixFigures.Whole((int)n),
+            rows.Problem
+        );
     }
 
     /// <summary>Applies it in one transaction, as one change that can be undone.</summary>
     public async Task<Outcome<int>> Apply(string code, BulkRequest request, Actor by)
     {
+        if (request.Figure == BulkRequest.Stock)
+            return await MoveAll(code, request, by);
         var count = 0;
         var sentence = $"{MatrixFigures.Find(request.Figure)?.Label ?? "Figure"}: {Words(request)}";
         var outcome = await products.Apply(
@@ -90,6 +104,18 @@ public sealed class BulkChange(UnicusContext db, ChangeProduct products)
         return new Outcome<int>(count, outcome.Faults);
     }
 
+    private async Task<Outcome<int>> MoveAll(string code, BulkRequest request, Actor by)
+    {
+        if (await WorkingCopy.Load(db, code, scope: Scope(request, int.MaxValue)) is not { } copy)
+            return Outcome<int>.No("", $"There is no product {code}.");
+        var numbers = Numbers(copy, request);
+        if (numbers.Count == 0)
+            return Outcome<int>.No("", "No variant fits.");
+        return string.IsNullOrWhiteSpace(request.Amount)
+            ? Outcome<int>.No("", "Type an amount first.")
+            : await new BulkStock(db, clock).Apply(copy, request, numbers, by);
+    }
+
     private static BulkFigure? Figure(string name) => MatrixFigures.InBulk.FirstOrDefault(f => f.Name == name);
 
     private static Func<Product, VariantScope> Scope(BulkRequest request, int most) =>
@@ -118,6 +144,8 @@ public sealed class BulkChange(UnicusContext db, ChangeProduct products)
 
     private static Read<ImmutableArray<BulkRow>> Work(WorkingCopy copy, BulkRequest request, List<int> numbers, int count)
     {
+        if (request.Figure == BulkRequest.Stock)
+            return BulkStock.Rows(copy, request, numbers, count, v => copy.Stock.GetValueOrDefault(v.Sku).OnHand);
         if (MatrixFigures.IsTextInBulk(request.Figure))
             return Texts(copy, request, numbers);
         if (Figure(request.Figure) is not { } figure)

@@ -215,7 +215,7 @@ public static class ProductFields
                 {
                     SellBeyond.OnOrder => "on-order",
                     SellBeyond.Unlimited => "unlimited",
-                    SellBeyond.Units(var n) => n.ToString(CultureInfo.InvariantCulture),
+                    SellBeyond.Units => "units",
                     _ => "none",
                 },
             (s, t, _) =>
@@ -224,10 +224,18 @@ public static class ProductFields
                     "none" or "" => Read<Selling>.Of(s with { Beyond = null }),
                     "on-order" => Read<Selling>.Of(s with { Beyond = new SellBeyond.OnOrder() }),
                     "unlimited" => Read<Selling>.Of(s with { Beyond = new SellBeyond.Unlimited() }),
-                    _ => TypedNumbers.Whole(t, 0, 1_000_000) is { Problem: null, Value: { } n }
-                        ? Read<Selling>.Of(s with { Beyond = new SellBeyond.Units(n) })
-                        : Read<Selling>.No("Type none, or how many units more may be sold."),
+                    "units" => Read<Selling>.Of(s with { Beyond = s.Beyond as SellBeyond.Units ?? new SellBeyond.Units(1) }),
+                    _ => Read<Selling>.No("Nothing more is sold, or what is on order, or so many more, or without end."),
                 }
+        );
+        yield return Sell(
+            "beyondUnits",
+            "How many more",
+            s => s.Beyond is SellBeyond.Units(var n) ? n.ToString(CultureInfo.InvariantCulture) : "",
+            (s, t, _) =>
+                TypedNumbers.Whole(t, 1, 1_000_000) is { Problem: null, Value: { } n }
+                    ? Read<Selling>.Of(s with { Beyond = new SellBeyond.Units(n) })
+                    : Read<Selling>.No("A whole number from 1 is needed; choose otherwise for none.")
         );
         yield return new ProductField(
             "listed",

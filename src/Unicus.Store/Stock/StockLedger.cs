@@ -38,7 +38,7 @@ public sealed class StockLedger(UnicusContext db)
             .ToDictionaryAsync(r => r.SkuId, r => r.Level);
     }
 
-    /// <summary>Writes one movement for each of very many SKUs, as two statements; levels that are there must be locked.</summary>
+    /// <summary>Writes one movement for each of very many SKUs, as two or three statements; levels that are there must be locked.</summary>
     public async Task WriteAll(IReadOnlyCollection<BulkMove> moves, int location, Actor by, DateTimeOffset at, string reason)
     {
         int[] skus = [.. moves.Select(m => m.SkuId)];
@@ -48,10 +48,18 @@ public sealed class StockLedger(UnicusContext db)
             $"""
             insert into levels (sku_id, location_id, product_id, on_hand, allocated, on_hold, on_order)
             select s.id, {location}, s.product_id, m.units, 0, 0, 0
-            from unnest({skus}, {units}) m(sku, units) join skus s on s.id = m.sku order by s.id
+            from unnest({skus}, {units}) m(sku, units) join skus s on s.id = m.sku where m.units >= 0 order by s.id
             on conflict (sku_id, location_id) do update set on_hand = levels.on_hand + excluded.on_hand
             """
         );
+        // What is taken away must be there; a row that would be inserted could not hold it.
+        if (Array.Exists(units, u => u < 0))
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                update levels l set on_hand = l.on_hand + m.units from unnest({skus}, {units}) m(sku, units)
+                where l.sku_id = m.sku and l.location_id = {location} and m.units < 0
+                """
+            );
         await db.Database.ExecuteSqlAsync(
             $"""
             insert into movements (sku_id, location_id, kind, on_hand, allocated, on_hold, on_order, at, by, reason)

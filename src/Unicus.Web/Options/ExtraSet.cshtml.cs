@@ -141,7 +141,7 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
         Change(s =>
         {
             if (s.Rules.FirstOrDefault(r => r.Key.Text == rule) is not { } old)
-                return Read<ExtraSet>.No("That rule was taken out meanwhile.");
+                return Read<ExtraSet>.No("That rule was removed meanwhile.");
             if (act == "out")
                 return Read<ExtraSet>.Of(s with { Rules = s.Rules.Remove(old) });
             if (act is "off" or "on")

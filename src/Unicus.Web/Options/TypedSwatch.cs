@@ -27,9 +27,11 @@ public static partial class TypedSwatch
             return Read<OptionValue>.No("A SKU code is 1 to 16 visible characters without blanks.");
         if (option.Values.Any(v => v.Key != value.Key && string.Equals(v.SkuPiece, code, StringComparison.OrdinalIgnoreCase)))
             return Read<OptionValue>.No($"The SKU code {code} is another value's already.");
-        var hexes = (colour ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries);
-        if (hexes.Any(h => !Hex().IsMatch(h)))
-            return Read<OptionValue>.No("A swatch is a colour such as #a8623a, or several with blanks between for stripes.");
+        var hexes = Hexes(colour ?? "");
+        if (hexes is null)
+            return Read<OptionValue>.No(
+                "A swatch is a colour by its name, such as ochre or dark green, or as #a8623a; several with commas between make stripes."
+            );
         Swatch? swatch = hexes.Length switch
         {
             0 => value.Swatch as Swatch.Picture,
@@ -38,6 +40,19 @@ public static partial class TypedSwatch
         };
         return Read<OptionValue>.Of(value with { Label = name, SkuCode = code.Length == 0 ? value.SkuCode : code, Swatch = swatch });
     }
+
+    /// <summary>Colours by name or number, with blanks or commas between them; null where one is none.</summary>
+    private static string[]? Hexes(string typed)
+    {
+        if (ColourNames.Find(typed) is { } one)
+            return [one];
+        var pieces = typed.Contains(',') ? typed.Split(',') : typed.Split(' ');
+        var hexes = pieces.Select(p => p.Trim()).Where(p => p.Length > 0).Select(p => Hex().IsMatch(p) ? p : ColourNames.Find(p)).ToArray();
+        return hexes.Any(h => h is null) ? null : [.. hexes.OfType<string>()];
+    }
+
+    /// <summary>The colour that the name of a value speaks of, to be proposed where it has no swatch yet; null for none.</summary>
+    public static string? Proposed(OptionValue value) => value.Swatch is null ? ColourNames.In(value.Label) : null;
 
     [GeneratedRegex(@"\A#[0-9a-fA-F]{6}\z")]
     private static partial Regex Hex();

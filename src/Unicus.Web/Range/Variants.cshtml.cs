@@ -70,8 +70,8 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
                 {
                     said = new
                     {
-                        text = $"Changed the {MatrixFigures.Find(request.Figure)?.Word} of {outcome.Result:N0} variants. Each "
-                            + "product's workbench can undo it.",
+                        text = $"Changed the {MatrixFigures.Find(request.Figure)?.Word} of {outcome.Result:N0} variants. "
+                            + (request.Figure == BulkRequest.Stock ? "The ledger has them." : "Each product's workbench can undo it."),
                     },
                 }
             );
@@ -150,7 +150,10 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
             Of("ending"),
             MatrixFilter.None,
             Of("way") == "down"
-        );
+        )
+        {
+            Reason = Of("reason"),
+        };
     }
 
     private RangeFilter ReadFilter() =>

@@ -104,6 +104,16 @@ document.addEventListener('change', (e) => {
   if (e.target.matches('[data-submits]')) e.target.form.requestSubmit();
 });
 
+// What opens to be typed into has the cursor where one begins.
+document.addEventListener(
+  'toggle',
+  (e) => {
+    if (e.target.matches('details.new-product[open]'))
+      e.target.querySelector('input:not([type=hidden]), textarea, select, button')?.focus();
+  },
+  true,
+);
+
 document.addEventListener('click', (e) => {
   if (e.target.closest?.('[data-print]')) window.print();
 });

@@ -74,7 +74,7 @@ public sealed class BasketModel(
     public Task OnGet(string? problem)
     {
         if (problem == "full")
-            Problem = $"A basket holds at most {BasketRequest.MostLinesInShop} lines. Order these first, or take some out.";
+            Problem = $"A basket holds at most {BasketRequest.MostLinesInShop} lines. Order these first, or remove some.";
         else if (problem == "coupons")
             Problem = $"A basket takes at most {BasketWords.MostCoupons} coupons. Leave one out, then add another.";
         return Look();
@@ -255,8 +255,7 @@ public sealed class BasketModel(
             Problem = priced.Faults[0].What;
             return await pricing.Run(kept.Request(null) with { WithoutDelivery = true }, shop);
         }
-        Problem =
-            "No longer on sale like this, so taken out: " + $"{string.Join(", ", gone.Select(g => lines[g].Product ?? lines[g].Sku))}.";
+        Problem = "No longer on sale like this, so removed: " + $"{string.Join(", ", gone.Select(g => lines[g].Product ?? lines[g].Sku))}.";
         ImmutableArray<LineRequest> left = [.. lines.Where((_, i) => !gone.Contains(i))];
         await baskets.Change(now => [.. now.Where(n => !gone.Any(g => lines[g].IsSame(n)))]);
         return left.IsEmpty

@@ -39,7 +39,17 @@ public static class FieldLooks
             "counted" => ("Is it counted?", "choice", "", [("yes", "Counted"), ("no", "Not counted: always to be had")]),
             "offForNow" => ("On sale?", "choice", "", [("no", "On sale"), ("yes", "Off for now")]),
             "back" => ("Back on, if known", "", "3 May 2027", null),
-            "beyond" => ("When none are left: none, or how many more, on-order, unlimited", "", "none", null),
+            "beyond" => (
+                "When none are left",
+                "choice",
+                "",
+                [
+                    ("none", "Nothing more is sold"),
+                    ("on-order", "What is on order is sold"),
+                    ("units", "So many more are sold"),
+                    ("unlimited", "It is sold without end"),
+                ]
+            ),
             "listed" => (null, "choice", "", [("yes", "Yes, lists and categories show it"), ("no", "No, off the shelf")]),
             "searchable" => (
                 null,

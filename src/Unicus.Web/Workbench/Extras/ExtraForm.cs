@@ -79,7 +79,7 @@ public static class ExtraForm
     {
         var no = Core.Read<ImmutableArray<Option>>.No;
         if (list.FirstOrDefault(e => e.Key.Text == form["extra"]) is not { } old)
-            return no("That extra was taken out meanwhile.");
+            return no("That extra was removed meanwhile.");
         var at = list.IndexOf(old);
         if (act == "out")
             return Core.Read<ImmutableArray<Option>>.Of(list.RemoveAt(at));

@@ -18,7 +18,7 @@ public sealed partial class WorkbenchModel
     /// <summary>Takes an extra as its form shows it, moves it or takes it out.</summary>
     public Task<IActionResult> OnPostExtra(string extra, string? act) =>
         Extras(
-            act == "out" ? $"Extra {extra} taken out" : $"Extra {extra}",
+            act == "out" ? $"Extra {extra} removed" : $"Extra {extra}",
             (list, copy) => ExtraForm.Edit(list, Request.Form, act, copy.Shop.Currency, copy.Whole.Questions),
             act?.StartsWith("out", StringComparison.Ordinal) == true ? "Taken out" : null,
             extra

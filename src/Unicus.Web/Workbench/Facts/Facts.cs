@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
@@ -25,18 +26,37 @@ public sealed partial class WorkbenchModel
 
     public async Task<IActionResult> OnPostUpload(List<IFormFile> files)
     {
-        var kept = new List<ProductPicture>();
+        if (!await LookAtGoods(Chapter.Facts, VariantScope.None))
+            return NotFound();
+        var (kept, refused) = (new List<ProductPicture>(), new List<string>());
         foreach (var file in files)
         {
             await using var stream = new MemoryStream();
             await file.CopyToAsync(stream);
             var read = await pictures.Keep(file.FileName, stream.ToArray());
-            if (!read.Ok)
-                return await Answer(Outcome.No("files", $"No picture was added: {read.Problem}"));
-            kept.Add(new ProductPicture(read.Value!, "", null));
+            if (read.Ok)
+                kept.Add(new ProductPicture(read.Value!, "", NamedLike(file.FileName, Copy.Product.Options)));
+            else
+                refused.Add(read.Problem!);
         }
         if (kept.Count == 0)
-            return await Answer(Outcome.No("files", "Choose at least one picture."));
+            return await Answer(
+                Outcome.No(
+                    "files",
+                    refused.Count == 0 ? "Choose at least one picture." : $"No picture was added: {string.Join(' ', refused)}"
+                )
+            );
+        db.ChangeTracker.Clear();
+        var shown = kept.Count(k => k.Shows is not null);
+        var said = string.Join(
+            ' ',
+            new[]
+            {
+                $"{kept.Count} {(kept.Count == 1 ? "picture" : "pictures")} added.",
+                shown > 0 ? $"{shown} named like a value {(shown == 1 ? "shows" : "show")} it; change that under Shows." : "",
+                refused.Count > 0 ? $"Not added: {string.Join(' ', refused)}" : "",
+            }.Where(t => t.Length > 0)
+        );
         return await Answer(
             await changeProduct.Apply(
                 Code,
@@ -49,8 +69,24 @@ public sealed partial class WorkbenchModel
                             Pictures = [.. copy.Product.Pictures, .. kept.Where(k => copy.Product.Pictures.All(p => p.File != k.File))],
                         }
                     )
-            )
+            ),
+            shown + refused.Count > 0 ? said : null
         );
+    }
+
+    /// <summary>The value that a file is named for: “coat_dark-green.jpg” for Dark green; null where none or several are.</summary>
+    private static (Key Option, Key Value)? NamedLike(string file, ImmutableArray<Option> options)
+    {
+        var name = $"-{Slug.From(Path.GetFileNameWithoutExtension(file), 200)}-";
+        var found = (
+            from option in options
+            from value in option.Values
+            let slug = Slug.From(value.Label, 120)
+            where slug.Length > 0 && name.Contains($"-{slug}-", StringComparison.Ordinal)
+            orderby slug.Length descending
+            select (option.Key, value.Key, slug.Length)
+        ).ToList();
+        return found.Count == 1 || (found.Count > 1 && found[0].Length > found[1].Length) ? (found[0].Item1, found[0].Item2) : null;
     }
 
     /// <summary>Whether a picture can be put together from those of its parts.</summary>
@@ -103,7 +139,7 @@ public sealed partial class WorkbenchModel
         return await Answer(
             await changeProduct.Apply(
                 Code,
-                act == "out" ? "A picture taken out"
+                act == "out" ? "A picture removed"
                     : act == "up" ? "Order of pictures"
                     : "A picture's words",
                 visit.Actor,
@@ -112,7 +148,7 @@ public sealed partial class WorkbenchModel
                     var list = copy.Product.Pictures;
                     var at = list.Select((p, i) => (p, i)).FirstOrDefault(x => x.p.File == file, (null!, -1)).Item2;
                     if (at < 0)
-                        return Read<Product>.No("That picture was taken out meanwhile.");
+                        return Read<Product>.No("That picture was removed meanwhile.");
                     if (act == "out")
                         return Read<Product>.Of(copy.Product with { Pictures = list.RemoveAt(at) });
                     if (act == "up" && at > 0)
@@ -131,7 +167,7 @@ public sealed partial class WorkbenchModel
                         : Read<Product>.Of(copy.Product with { Pictures = list.SetItem(at, changed) });
                 }
             ),
-            act == "out" ? "Picture taken out" : null,
+            act == "out" ? "Picture removed" : null,
             canUndo: act == "out"
         );
     }
@@ -150,7 +186,7 @@ public sealed partial class WorkbenchModel
                     if (typed.Label.Length > 80 || typed.Value.Length > 400)
                         return Read<Product>.No("A specification has a name of at most 80 and a value of at most 400 characters.");
                     if (at < 0 || at > list.Length)
-                        return Read<Product>.No("That specification was taken out meanwhile.");
+                        return Read<Product>.No("That specification was removed meanwhile.");
                     if (at < list.Length && (act == "out" || typed == new Specification("", "")))
                         return Read<Product>.Of(copy.Product with { Specifications = list.RemoveAt(at) });
                     if (typed.Label.Length == 0 || typed.Value.Length == 0)
@@ -163,7 +199,7 @@ public sealed partial class WorkbenchModel
                     );
                 }
             ),
-            act == "out" ? "Specification taken out" : null,
+            act == "out" ? "Specification removed" : null,
             canUndo: act == "out"
         );
 
@@ -181,7 +217,7 @@ public sealed partial class WorkbenchModel
                     if (typed.Heading.Length > 120 || typed.Text.Length > Product.LongestDescription)
                         return Read<Product>.No("A heading has at most 120 characters, a passage at most 100,000.");
                     if (at < 0 || at > list.Length)
-                        return Read<Product>.No("That passage was taken out meanwhile.");
+                        return Read<Product>.No("That passage was removed meanwhile.");
                     if (at < list.Length && (act == "out" || (typed.Heading.Length == 0 && typed.Text.Length == 0)))
                         return Read<Product>.Of(copy.Product with { Passages = list.RemoveAt(at) });
                     if (typed.Heading.Length == 0)
@@ -189,11 +225,14 @@ public sealed partial class WorkbenchModel
                     return Read<Product>.Of(copy.Product with { Passages = at == list.Length ? list.Add(typed) : list.SetItem(at, typed) });
                 }
             ),
-            act == "out" ? "Passage taken out" : null,
+            act == "out" ? "Passage removed" : null,
             canUndo: act == "out"
         );
 
     /// <summary>Adds a film: one that is sent, or an address on a host that the shop allows.</summary>
+    /// <summary>How addresses end that browsers play as they are.</summary>
+    private static readonly string[] FilmEndings = [".mp4", ".webm", ".m4v", ".ogv"];
+
     public async Task<IActionResult> OnPostVideo([FromServices] VideoStore videos, IFormFile? file, string? address, string? title)
     {
         var typed = (address ?? "").Trim();
@@ -210,6 +249,13 @@ public sealed partial class WorkbenchModel
         var allowed = (await visit.Shop()).VideoHosts;
         if (!ProductVideo.IsAddress(typed))
             return await Answer(Outcome.No("videos", "Choose a film (MP4 or WebM), or type an address that begins with https://."));
+        if (video.Host is not null && !FilmEndings.Any(e => new Uri(typed).AbsolutePath.EndsWith(e, StringComparison.OrdinalIgnoreCase)))
+            return await Answer(
+                Outcome.No(
+                    "videos",
+                    $"That address is no film file. One ends with {string.Join(", ", FilmEndings)}; a page that shows a film does not do."
+                )
+            );
         if (video.Host is { } host && !allowed.Contains(host))
             return await Answer(
                 Outcome.No(
@@ -233,11 +279,11 @@ public sealed partial class WorkbenchModel
         await Answer(
             await changeProduct.Apply(
                 Code,
-                "A film taken out",
+                "A film removed",
                 visit.Actor,
                 copy => Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != address)] })
             ),
-            "Film taken out",
+            "Film removed",
             canUndo: true
         );
 

@@ -133,7 +133,7 @@ public sealed partial class WorkbenchModel
         return await Answer(
             outcome,
             outcome.Done ? $"Changed the {MatrixFigures.Find(request.Figure)?.Word} of {outcome.Result:N0} variants" : null,
-            canUndo: true
+            canUndo: request.Figure != BulkRequest.Stock
         );
     }
 
@@ -209,7 +209,10 @@ public sealed partial class WorkbenchModel
             Of("ending"),
             filter,
             Of("way") == "down"
-        );
+        )
+        {
+            Reason = Of("reason"),
+        };
     }
 
     /// <param name="typed">The columns that were typed into.</param>

@@ -298,7 +298,11 @@ public sealed record BulkView(
 
     /// <summary>The figures that can be chosen in the bar.</summary>
     public static IReadOnlyList<CellFigure> Figures { get; } =
-    [.. MatrixFigures.InBulk.Select(f => MatrixFigures.Find(f.Name)!), .. MatrixFigures.All.Where(f => MatrixFigures.IsTextInBulk(f.Name))];
+    [
+        .. MatrixFigures.InBulk.Select(f => MatrixFigures.Find(f.Name)!),
+        MatrixFigures.Find(BulkRequest.Stock)!,
+        .. MatrixFigures.All.Where(f => MatrixFigures.IsTextInBulk(f.Name)),
+    ];
 
     public string Old(BulkRow row) =>
         row.Changed is null

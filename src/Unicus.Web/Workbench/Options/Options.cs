@@ -18,9 +18,20 @@ public sealed record PendingOptions(
     MatrixDifference Difference,
     ImmutableArray<Option> Before,
     ImmutableArray<Option> After,
-    int StockQuestion
+    int StockQuestion,
+    IReadOnlyDictionary<string, string> Allocated
 )
 {
+    /// <summary>So many variants are asked about one by one; the choice for all covers the others.</summary>
+    public const int MostAsked = 40;
+
+    /// <summary>The variants that go, those with stock first.</summary>
+    public IReadOnlyList<VariantStake> Going =>
+        [.. Difference.Retired.Concat(Difference.Deleted.Where(x => !x.IsBlank)).OrderByDescending(r => r.OnHand > 0)];
+
+    /// <summary>How many of them hold stock.</summary>
+    public int WithStock => Going.Count(r => r.OnHand > 0);
+
     public IEnumerable<Option> Added =>
         Difference.Kept.All(k => k.Stake.IsBlank) && StockQuestion == 0 ? [] : After.Where(o => Before.All(b => b.Key != o.Key));
 
@@ -73,7 +84,7 @@ public sealed partial class WorkbenchModel
                 if (name.Length is 0 or > TypedValues.LongestLabel)
                     return Read<ImmutableArray<Option>>.No(
                         name.Length == 0
-                            ? "An option needs a name, such as Depth."
+                            ? "An option needs a name, such as Size."
                             : $"A name has at most {TypedValues.LongestLabel} characters."
                     );
                 if (options.Any(o => string.Equals(o.Label, name, StringComparison.OrdinalIgnoreCase)))
@@ -84,9 +95,10 @@ public sealed partial class WorkbenchModel
                 if (labels.Count == 0)
                     return Read<ImmutableArray<Option>>.No($"Type the values of {name}, separated by commas.");
                 var key = Copy.Whole.FreeKey(name);
-                return Read<ImmutableArray<Option>>.Of(
-                    options.Add(new Option(key, name, OptionRole.Variant) { Values = [.. TypedValues.Make(labels, [])] })
-                );
+                var made = TypedValues.MakePriced(labels, [], Copy.Shop.Currency);
+                return made.Ok
+                    ? Read<ImmutableArray<Option>>.Of(options.Add(new Option(key, name, OptionRole.Variant) { Values = [.. made.Value!] }))
+                    : Read<ImmutableArray<Option>>.No(made.Problem!);
             }
         );
     }
@@ -101,9 +113,12 @@ public sealed partial class WorkbenchModel
                     o =>
                     {
                         var (labels, problems) = TypedValues.Split(typed ?? "", o.Values.Select(v => v.Label));
-                        return problems.Count > 0 ? Read<Option?>.No(string.Join(' ', problems))
-                            : labels.Count == 0 ? Read<Option?>.No("Type at least one value.")
-                            : Read<Option?>.Of(o with { Values = [.. o.Values, .. TypedValues.Make(labels, o.Values)] });
+                        if (problems.Count > 0 || labels.Count == 0)
+                            return Read<Option?>.No(problems.Count > 0 ? string.Join(' ', problems) : "Type at least one value.");
+                        var made = TypedValues.MakePriced(labels, o.Values, Copy.Shop.Currency);
+                        return made.Ok
+                            ? Read<Option?>.Of(o with { Values = [.. o.Values, .. made.Value!] })
+                            : Read<Option?>.No(made.Problem!);
                     }
                 )
         );
@@ -239,16 +254,15 @@ public sealed partial class WorkbenchModel
         var (product, _, faults) = DocumentReader.Read(json.RootElement, shop.Currency);
         if (product is null)
             return await Answer(Outcome.No("", faults[0].What));
-        if (form.Any(f => f.Key.StartsWith("move-", StringComparison.Ordinal) && f.Value.ToString().Length == 0))
-            return await Answer(Outcome.No("", "Nothing was changed: say for each lost variant where its units go."));
+        if (await Moves(product.Options) is not { } moves)
+            return await Answer(Outcome.No("", "Nothing was changed: say for each lost variant, or for all, where its units go."));
         var decisions = new OptionDecisions
         {
             Takes = form.Where(f => f.Key.StartsWith("takes-", StringComparison.Ordinal))
                 .ToImmutableDictionary(f => Key.Of(f.Key[6..]), f => Key.Of(f.Value.ToString())),
             Stock = Named.Choice<StockBeforeOptions>(form["stock"]) ?? StockBeforeOptions.OneValue,
             Survivors = [.. form["survivor"].OfType<string>()],
-            MoveTo = form.Where(f => f.Key.StartsWith("move-", StringComparison.Ordinal) && f.Value != "off")
-                .ToImmutableDictionary(f => f.Key[5..], f => Combination.Parse(f.Value.ToString())),
+            MoveTo = moves,
         };
         var outcome = await changeOptions.Run(
             Code,
@@ -259,6 +273,64 @@ public sealed partial class WorkbenchModel
             version
         );
         return await Answer(outcome, outcome.Done ? outcome.Result!.InWords() : null);
+    }
+
+    /// <summary>Where the units of each variant that goes are to go; those that are written off are missing. Null where one is not
+    /// said.</summary>
+    private async Task<ImmutableDictionary<string, Combination>?> Moves(ImmutableArray<Option> wanted)
+    {
+        var preview = await changeOptions.Preview(Code, wanted, new OptionDecisions());
+        if (!preview.Done)
+            return ImmutableDictionary<string, Combination>.Empty;
+        var difference = preview.Result!;
+        var moves = ImmutableDictionary.CreateBuilder<string, Combination>();
+        foreach (var stake in difference.Retired.Concat(difference.Deleted).Where(s => s.OnHand > 0))
+        {
+            var values = stake.Variant.Values.Text;
+            var said = Request.Form[$"move-{values}"].ToString() is { Length: > 0 } own ? own : Request.Form["move-all"].ToString();
+            if (said.Length == 0)
+                return null;
+            if (said != "off")
+                moves[values] = Combination.Parse(said);
+        }
+        return moves.ToImmutable();
+    }
+
+    /// <summary>What of variants that go is allocated to orders that are still to be sent, in words by the text of their
+    /// values.</summary>
+    private async Task<IReadOnlyDictionary<string, string>> AllocatedOf(MatrixDifference difference)
+    {
+        var skus = difference
+            .Retired.Concat(difference.Deleted)
+            .Where(s => s.HasHistory)
+            .Select(s => (s.Variant.Values.Text, Copy.RowOf(s.Variant.Values)?.SkuId))
+            .Where(s => s.SkuId is not null)
+            .ToDictionary(s => s.Text, s => s.SkuId!.Value);
+        int[] ids = [.. skus.Values.Distinct()];
+        var taken = await (
+            from leaf in db.OrderLeaves
+            join line in db.OrderLines on leaf.OrderLineId equals line.Id
+            join order in db.Orders on line.OrderNumber equals order.Number
+            where ids.Contains(leaf.SkuId) && order.State == OrderState.Placed && leaf.Units > leaf.Sent + leaf.Dropped
+            orderby order.Number
+            select new
+            {
+                leaf.SkuId,
+                order.Number,
+                Left = leaf.Units - leaf.Sent - leaf.Dropped,
+            }
+        ).ToListAsync();
+        var bySku = taken.ToLookup(t => t.SkuId);
+        return skus.Where(s => bySku.Contains(s.Value))
+            .ToDictionary(
+                s => s.Key,
+                s =>
+                {
+                    var numbers = bySku[s.Value].Select(t => t.Number).Distinct().ToList();
+                    var named = string.Join(", ", numbers.Take(5)) + (numbers.Count > 5 ? $" and {numbers.Count - 5} more" : "");
+                    return $"{bySku[s.Value].Sum(t => t.Left):N0} allocated to {(numbers.Count == 1 ? "order" : "orders")} {named}";
+                }
+            );
     }
 
     private async Task<IActionResult> Edit(string sentence, Func<ImmutableArray<Option>, Read<ImmutableArray<Option>>> change)
@@ -294,7 +366,8 @@ public sealed partial class WorkbenchModel
             difference,
             Copy.Product.Options,
             wanted.Value,
-            stockQuestion
+            stockQuestion,
+            await AllocatedOf(difference)
         );
         return visit.IsHtmx ? Partial(ChapterPartialName, this) : Page();
     }

@@ -114,7 +114,7 @@ public sealed partial class WorkbenchModel
             return NotFound();
         var outcome = await changeProduct.Apply(
             Code,
-            $"Price rule {rule} taken out",
+            $"Price rule {rule} removed",
             visit.Actor,
             copy => Read<Product>.Of(copy.Product with { PriceRules = copy.Product.PriceRules.RemoveAll(r => r.Key.Text == rule) })
         );

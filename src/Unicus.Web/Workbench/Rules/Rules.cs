@@ -62,7 +62,7 @@ public sealed partial class WorkbenchModel
             Code,
             act switch
             {
-                "out" => $"Rule {rule} taken out",
+                "out" => $"Rule {rule} removed",
                 "off" => $"Rule {rule} switched off",
                 "on" => $"Rule {rule} switched on",
                 _ => $"Rule {rule}",
@@ -72,7 +72,7 @@ public sealed partial class WorkbenchModel
             {
                 var list = copy.Product.Rules;
                 if (list.FirstOrDefault(r => r.Key.Text == rule) is not { } old)
-                    return Read<Product>.No("That rule was taken out meanwhile.");
+                    return Read<Product>.No("That rule was removed meanwhile.");
                 if (act == "out")
                     return Read<Product>.Of(copy.Product with { Rules = list.Remove(old) });
                 if (act is "off" or "on")
@@ -83,7 +83,7 @@ public sealed partial class WorkbenchModel
                     : Sound(copy, copy.Product with { Rules = list.Replace(old, RuleForm.ToRule(view, old.Key, old.Off)) });
             }
         );
-        return await Answer(outcome, act == "out" ? "Rule taken out" : null, canUndo: act == "out");
+        return await Answer(outcome, act == "out" ? "Rule removed" : null, canUndo: act == "out");
     }
 
     /// <summary>Writes a rule that forbids a combination of the table.</summary>

@@ -40,7 +40,8 @@ public sealed class RulesView(string here, WorkingCopy copy, Configuration given
     public string CountWords =>
         !IsWorkable ? ""
         : Configurator.Rules.IsEmpty ? "nothing can be configured"
-        : $"{Configurator.Answer(Configuration.Empty).Count:N0} ways to configure it";
+        : Configurator.Answer(Configuration.Empty).Count is var count && count == 1 ? "1 way to configure it"
+        : $"{count:N0} ways to configure it";
 
     /// <summary>What the rules leave of the questions, over all that may be answered.</summary>
     public IEnumerable<RuleFinding> Findings() =>
