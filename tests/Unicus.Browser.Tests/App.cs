@@ -90,6 +90,16 @@ public sealed class App : IAsyncLifetime
 
     private const string Logged = "UNICUS_TEST_LOGGED";
 
+    /// <summary>Founds an empty shop.</summary>
+    /// <returns>The code for its first account.</returns>
+    public async Task<string> Found(EmptyDatabase database)
+    {
+        using var founding = Start("Unicus.Demo", "--empty", ("UNICUS_DATABASE", database.Connection));
+        var said = await founding.StandardOutput.ReadToEndAsync();
+        await founding.WaitForExitAsync();
+        return said.Trim().Split(' ')[^1];
+    }
+
     /// <summary>An empty database beside the application's.</summary>
     public async Task<EmptyDatabase> EmptyDatabase()
     {

@@ -87,7 +87,15 @@ public sealed class OptionModel(UnicusContext db, OptionLibrary library, Picture
         );
     }
 
-    public Task<IActionResult> OnPostValue(int version, string value, string? label, string? sku, string? colour, string? act) =>
+    public Task<IActionResult> OnPostValue(
+        int version,
+        string value,
+        string? label,
+        string? sku,
+        string? colour,
+        string? propose,
+        string? act
+    ) =>
         Change(
             version,
             o =>
@@ -101,7 +109,7 @@ public sealed class OptionModel(UnicusContext db, OptionLibrary library, Picture
                     return o.Values.Length == 1
                         ? Read<Option>.No($"{o.Values[0].Label} is the last value.")
                         : Read<Option>.Of(o with { Values = o.Values.RemoveAt(at) });
-                var read = TypedSwatch.Value(o, o.Values[at], label, sku, colour);
+                var read = TypedSwatch.Value(o, o.Values[at], label, sku, propose ?? colour);
                 return read.Ok ? Read<Option>.Of(o with { Values = o.Values.SetItem(at, read.Value!) }) : Read<Option>.No(read.Problem!);
             }
         );

@@ -79,7 +79,8 @@ public static class ProblemReply
             ? """<p><a href="/office/range">To the range</a> · <a href="/">To the shop</a></p>"""
             : """
                 <form class="where" action="/" role="search">
-                  <input name="q" type="search" size="30" placeholder="What were you looking for?" aria-label="Find goods" autofocus> <button class="btn">Find</button></form>
+                  <input name="q" type="search" size="30" placeholder="What were you looking for?" aria-label="Find goods" autofocus>
+                  <button class="btn">Find</button></form>
                 <p><a href="/">See everything there is</a> · <a href="/basket">Your basket</a></p>
                 """;
 

@@ -158,6 +158,7 @@ public sealed partial class WorkbenchModel
         string? sku,
         string? surcharge,
         string? colour,
+        string? propose,
         string? applies,
         string? act
     ) =>
@@ -186,7 +187,7 @@ public sealed partial class WorkbenchModel
                                         Default = o.Default == key ? null : o.Default,
                                     }
                                 );
-                        var changed = ReadValue(o, o.Values[at], label, sku, surcharge, colour);
+                        var changed = ReadValue(o, o.Values[at], label, sku, surcharge, propose ?? colour);
                         return changed.Ok
                             ? Read<Option?>.Of(
                                 o with
