@@ -117,6 +117,12 @@ public sealed class OperationsTests(App app) : IDisposable
             onMachine.Headers.Host = "shop.example";
             using var read = await client.SendAsync(onMachine);
             Assert.Contains("http_server_request_duration", await read.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+            // Whoever comes from elsewhere, as the proxy says, is told nothing even without it.
+            using var fromElsewhere = new HttpRequestMessage(HttpMethod.Get, first + "/metrics");
+            fromElsewhere.Headers.Host = "shop.example";
+            fromElsewhere.Headers.TryAddWithoutValidation("X-Forwarded-For", "192.0.2.7");
+            using var refused = await client.SendAsync(fromElsewhere);
+            Assert.Equal(HttpStatusCode.NotFound, refused.StatusCode);
             app.Stop(first);
             for (var i = 0; i < 6; i++)
                 Assert.Equal(HttpStatusCode.OK, (await Ask("/")).StatusCode);

@@ -24,6 +24,9 @@ public sealed record FirstSettings(
 /// <summary>An empty shop belongs to whoever started it: its first account needs the code that the start printed.</summary>
 public sealed class FirstAccount(UnicusContext db, Tries tries, TimeProvider clock)
 {
+    /// <summary>In a new shop shoppers hear how many are left below this number.</summary>
+    private const int CountShown = 10;
+
     /// <summary>Makes a new code, in place of any older one, while the shop has nobody.</summary>
     /// <returns>Null where somebody has an account.</returns>
     public static async Task<string?> NewCode(UnicusContext db)
@@ -102,6 +105,7 @@ public sealed class FirstAccount(UnicusContext db, Tries tries, TimeProvider clo
         return terms with
         {
             Currency = currency,
+            CountShownBelow = CountShown,
             PricesIncludeTax = first.PricesIncludeTax,
             Destinations =
                 code.Length == 0

@@ -40,14 +40,22 @@ public static class Watching
     {
         app.MapHealthChecks(Alive, new HealthCheckOptions { Predicate = _ => false });
         app.MapHealthChecks(Ready, new HealthCheckOptions { Predicate = c => c.Tags.Contains("ready") });
-        app.MapPrometheusScrapingEndpoint(Measures)
-            .AddEndpointFilter(
-                async (context, next) =>
-                    context.HttpContext.Connection.RemoteIpAddress is { } address && IPAddress.IsLoopback(address)
-                        ? await next(context)
-                        : Results.NotFound()
-            );
+        app.Use(
+            (context, next) =>
+            {
+                if (!context.Request.Path.StartsWithSegments(Measures) || IsOnMachine(context))
+                    return next(context);
+                context.SetEndpoint(null);
+                context.Response.StatusCode = StatusCodes.Status404NotFound;
+                return Task.CompletedTask;
+            }
+        );
+        app.MapPrometheusScrapingEndpoint(Measures);
     }
+
+    private static bool IsOnMachine(HttpContext context) =>
+        context.Connection.RemoteIpAddress is { } address
+        && IPAddress.IsLoopback(address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address);
 
     /// <summary>Whether one of them is asked for; they are not limited.</summary>
     public static bool Is(PathString path) =>
