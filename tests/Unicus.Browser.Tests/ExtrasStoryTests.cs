@@ -250,11 +250,11 @@ public class ExtrasStoryTests(App app)
         s.Click("label:has(#o-boards-oiled)");
         s.Until("the window is asked", () => s.Has("#o-window-yes"));
         s.Click("label:has(#o-timber-pine)");
-        s.Until("the plate is hidden and not charged", () => !s.Has("#o-name-plate") && s.Text(".buy-price") == "208.00");
+        s.Until("the plate is hidden and not charged", () => !s.Has("#o-name-plate") && s.Text(".buy-price") == "€208.00");
         s.Click("label:has(#o-timber-cedar)");
         s.Until(
             "it comes back with its answer",
-            () => s.Has("#o-name-plate") && s.Find("#o-name-plate").GetAttribute("value") == "Maren" && s.Text(".buy-price") == "214.00"
+            () => s.Has("#o-name-plate") && s.Find("#o-name-plate").GetAttribute("value") == "Maren" && s.Text(".buy-price") == "€214.00"
         );
         s.Click("#buy-now");
         s.See("Log hive, deep, cedar");

@@ -209,7 +209,7 @@ public class LossStoryTests(App app)
         s.Click("#place");
         s.Until(
             "old and new stand there",
-            () => s.Text("main").Contains("The price has changed") && s.Text("#checkout-totals tbody").Contains("20.00 27.00")
+            () => s.Text("main").Contains("The price has changed") && s.Text("#checkout-totals tbody").Contains("€20.00 €27.00")
         );
         Assert.Equal("Orla Brennan", Value(s, "[name=buyer]"));
         if (script)
@@ -231,7 +231,7 @@ public class LossStoryTests(App app)
             () => s.Text("#quantity-problem").Contains("whole number from 1") && Value(s, "#quantity") == "1.5"
         );
         s.Type("#quantity", "2");
-        s.See("2 × 20.00 = 40.00");
+        s.See("2 × €20.00 = €40.00");
         s.Click("#buy-now");
         s.Send("[name=quantities]", Keys.Control + "a");
         s.Press("0");

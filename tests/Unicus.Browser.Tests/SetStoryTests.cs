@@ -181,7 +181,7 @@ public sealed class SetStoryTests(App app) : IDisposable
 
         s.Open("/p/story-kit");
         s.Click(".set-part label.value:nth-child(2)");
-        s.Until("2 × 30.00 + 40.00", () => s.Text(".buy-price") == "100.00");
+        s.Until("2 × 30.00 + 40.00", () => s.Text(".buy-price") == "€100.00");
         s.See("1 left");
         Assert.Equal("", s.SeriousFindings());
         s.Click("#buy-now");

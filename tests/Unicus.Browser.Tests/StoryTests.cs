@@ -103,7 +103,7 @@ public class StoryTests(App app)
         shopper.Click("label:has(#o-timber-cedar)");
         shopper.See("5 left");
         shopper.Type("#quantity", "2");
-        shopper.See("2 × 86.00 = 172.00");
+        shopper.See("2 × €86.00 = €172.00");
         shopper.Click("#buy-now");
         shopper.See("Nucleus box, shallow, cedar");
         Checkout(shopper);
@@ -259,7 +259,7 @@ public class StoryTests(App app)
     {
         using var s = new Steps(App.Browser(script: false), app.Url);
         s.Open("/");
-        s.See("from 74.00");
+        s.See("from €74.00");
         s.Open("/?q=hive+tool");
         s.Click("a[href='/p/hive-tool']");
         s.Click("label:has(#o-form-hook)");
