@@ -209,7 +209,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.See("Goes with it");
         s.Open("/p/offer-lid");
         s.Click("#buy-now");
-        s.See("The parts of the Offer pair are in it: as the set 8.00 less");
+        s.See("The parts of the Offer pair are in it: as the set €8.00 less");
         Assert.Equal("", s.SeriousFindings());
         s.Click("#as-sets button");
         s.Until("one line is left", () => s.Count("[name=quantities]") == 1);
