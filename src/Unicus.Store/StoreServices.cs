@@ -35,6 +35,7 @@ public static class StoreServices
         typeof(PicturesTogether),
         typeof(MoveStock),
         typeof(MakeUpSets),
+        typeof(SetsToMakeUp),
         typeof(ChangePriceRules),
         typeof(Coupons),
         typeof(RuleTrial),

@@ -107,6 +107,7 @@ builder.Services.AddSingleton<Unicus.Web.Shop.FormTokens>();
 builder.Services.AddScoped<Unicus.Web.Shop.Baskets>();
 builder.Services.AddScoped<Unicus.Web.Shop.BasketOffers>();
 builder.Services.AddScoped<Unicus.Web.Shop.PageLock>();
+builder.Services.AddScoped<Unicus.Web.Workbench.Proofs>();
 builder.AddStrangerLimits();
 builder.Services.AddHostedService<Sweeper>();
 builder.Services.AddHostedService<MailStandIn>();

@@ -4,7 +4,6 @@ using System.Net.Http.Headers;
 using System.Net.Sockets;
 using System.Text;
 using Npgsql;
-using OpenQA.Selenium.Chrome;
 
 namespace Unicus.Browser.Tests;
 
@@ -35,6 +34,7 @@ public sealed class App : IAsyncLifetime
 
     public async Task DisposeAsync()
     {
+        KeptBrowser.EndAll();
         foreach (var process in _processes.Where(p => !p.HasExited))
             process.Kill(entireProcessTree: true);
         NpgsqlConnection.ClearAllPools();
@@ -121,44 +121,8 @@ public sealed class App : IAsyncLifetime
 
     public static StringContent Json(string json) => new(json, Encoding.UTF8, "application/json");
 
-    /// <summary>A browser of its own.</summary>
-    public static ChromeDriver Browser(int width = 1280, int height = 800, bool script = true)
-    {
-        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
-        foreach (
-            var argument in new[]
-            {
-                "--headless",
-                "--no-sandbox",
-                "--disable-gpu",
-                "--disable-quic",
-                "--no-first-run",
-                "--disable-background-networking",
-                "--disable-component-update",
-                "--disable-sync",
-                $"--window-size={width},{height}",
-            }
-        )
-            options.AddArgument(argument);
-        options.SetLoggingPreference(OpenQA.Selenium.LogType.Browser, OpenQA.Selenium.LogLevel.All);
-        if (!script)
-            options.AddUserProfilePreference("profile.managed_default_content_settings.javascript", 2);
-        var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
-        service.SuppressInitialDiagnosticInformation = true;
-        var driver = new ChromeDriver(service, options);
-        if (width < 500)
-            driver.ExecuteCdpCommand(
-                "Emulation.setDeviceMetricsOverride",
-                new Dictionary<string, object?>
-                {
-                    ["width"] = width,
-                    ["height"] = height,
-                    ["deviceScaleFactor"] = 1,
-                    ["mobile"] = true,
-                }
-            );
-        return driver;
-    }
+    /// <summary>A browser that nobody else uses meanwhile.</summary>
+    public static KeptBrowser Browser(int width = 1280, int height = 800, bool script = true) => KeptBrowser.Get(width, height, script);
 
     /// <summary>The resident memory of the application in megabytes.</summary>
     public double Memory()

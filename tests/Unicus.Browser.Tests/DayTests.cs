@@ -86,6 +86,21 @@ public sealed class DayTests(App app) : IDisposable
         Assert.Equal("Una", s.Text("nav.person summary"));
         s.Click("details.new-product summary");
         s.Until("the cursor is in the name", () => (bool)s.Run("return document.activeElement.id === 'new-name'")!);
+        s.Send("#new-name", "Oak bowl" + Keys.Enter);
+        s.Type("#f-sku", "BOWL");
+        s.Type("#f-gtin", "6291041500213");
+        s.Until("SKU and code are kept", () => s.Text(".spine .saved").StartsWith("Saved", StringComparison.Ordinal));
+        s.Open("/office/settings");
+        s.Type("[name=Currency]", "USD");
+        s.Type("[name='Destinations[0].Code']", "");
+        s.Click(".form .do");
+        s.See("Saved.");
+        s.See("No tax is reckoned and nothing is charged for delivery until at least one stands here");
+        s.Open("/office/range");
+        s.Click(".list tbody a");
+        Assert.Equal("BOWL", s.Find("#f-sku").GetAttribute("value"));
+        s.Click(".spine a[href$=checks]");
+        s.See("No tax is reckoned: the shop does not say yet");
         s.Open("/office/first");
         s.Until("there is no second first page", () => s.Url.Contains("/office/range") || s.Url.Contains("/office/sign-in"));
         app.Stop(url);
@@ -264,6 +279,141 @@ public sealed class DayTests(App app) : IDisposable
         Assert.Equal(1, _s.Count(".pictures-list > li"));
     }
 
+    [Fact]
+    public async Task A_picture_of_an_extras_value_leads_once_it_is_chosen()
+    {
+        await Put(
+            "DAYX",
+            "Day box",
+            """
+            , "options": [ { "key": "bow", "label": "Bow", "role": "extra", "ask": "one", "values": [
+              { "key": "none", "label": "Plain" }, { "key": "silk", "label": "Silk bow" } ] } ]
+            """,
+            publish: false
+        );
+        foreach (var (name, dot) in new[] { ("box.png", Dot), ("box_silk-bow.png", OtherDot) })
+            await File.WriteAllBytesAsync(Path.Combine(_folder, name), Convert.FromBase64String(dot));
+        _s.SignIn();
+        _s.Open("/office/products/DAYX/facts");
+        _s.Browser.FindElement(By.CssSelector(".upload input[type=file]"))
+            .SendKeys($"{Path.Combine(_folder, "box.png")}\n{Path.Combine(_folder, "box_silk-bow.png")}");
+        _s.See("1 named like a value shows it");
+        Assert.Equal("bow=silk", _s.Find(".pictures-list li:last-child [name=shows]").GetAttribute("value"));
+        _s.Open("/office/products/DAYX/facts");
+        _s.Publish();
+        _s.Open("/p/day-box");
+        var plain = _s.Find(".lead-picture").GetAttribute("src");
+        _s.Click("label:has(#o-bow-silk)");
+        _s.Until("the bow leads", () => _s.Find(".lead-picture").GetAttribute("src") != plain);
+        _s.Until(
+            "price and stock are announced",
+            () => _s.Run("return document.getElementById('told').textContent") is string { Length: > 0 }
+        );
+        Assert.Empty(_s.SeriousFindings());
+    }
+
+    [Fact]
+    public async Task Removing_a_value_says_what_is_allocated_and_where_its_units_go()
+    {
+        await Put(
+            "DAYR",
+            "Day rope",
+            """
+            , "options": [ { "key": "length", "label": "Length", "role": "variant", "values": [ { "key": "s", "label": "Short" },
+              { "key": "m", "label": "Middle" }, { "key": "l", "label": "Long" } ] } ],
+              "variants": [ { "values": { "length": "s" }, "stock": 6 }, { "values": { "length": "m" }, "stock": 4 },
+              { "values": { "length": "l" }, "stock": 2 } ]
+            """
+        );
+        using var order = await _client.PostAsync(
+            "orders",
+            App.Json("""{ "lines": [ { "sku": "DAYR-M", "quantity": 1 } ], "buyer": { "name": "Ada", "email": "ada@example.org" } }""")
+        );
+        var number = System.Text.Json.JsonDocument.Parse(await order.Content.ReadAsStringAsync()).RootElement.GetProperty("number");
+        _s.SignIn();
+        _s.Open("/office/products/DAYR/options");
+        _s.Click("[aria-label='Remove Middle']");
+        _s.See("1 to retire");
+        Assert.Contains($"{number}", _s.Text(".difference"), StringComparison.Ordinal);
+        Assert.Empty(_s.SeriousFindings());
+        Choose("[name='move-length=m']", "length=l");
+        _s.Click("#apply-difference");
+        _s.Until("it is applied", () => !_s.Has("#apply-difference"));
+        _s.Open("/office/products/DAYR/stock");
+        // All that was on hand is there; what the order allocates stays with the retired variant.
+        _s.See("12 on hand");
+    }
+
+    [Fact]
+    public async Task Goods_that_are_sold_from_so_many_up_begin_there_and_say_what_is_said_after_an_order()
+    {
+        await Put("DAYM", "Day foil", """, "variants": [ { "values": {}, "stock": 50 } ]""");
+        _s.SignIn();
+        _s.Open("/office/products/DAYM/stock");
+        _s.Type("#f-minimumQuantity", "6");
+        _s.Type("#f-maximumPerOrder", "4");
+        _s.See("none could be bought");
+        _s.Type("#f-maximumPerOrder", "12");
+        _s.Type("#f-afterOrderNote", "Keep it cool");
+        _s.See("changes not published");
+        _s.Open("/office/products/DAYM/stock");
+        Assert.Equal("12", _s.Find("#f-maximumPerOrder").GetAttribute("value"));
+        _s.Publish();
+        _s.Open("/p/day-foil");
+        Assert.Equal("6", _s.Find("#quantity").GetAttribute("value"));
+        _s.See("From 6 up, at most 12 in one order.");
+        _s.Open("/p/day-foil?quantity=3");
+        _s.See("Day foil is sold from 6 up.");
+        Assert.Empty(_s.SeriousFindings());
+        _s.Type("#quantity", "1");
+        _s.Click("#buy-now");
+        _s.See("Day foil is sold from 6 up.");
+        _s.Open("/p/day-foil");
+        _s.Click("#buy-now");
+        Assert.Equal("6", _s.Find("[name=quantities]").GetAttribute("value"));
+        _s.Type("[name=quantities]", "13");
+        _s.Click("button[value=checkout]");
+        _s.See("At most 12 of Day foil go into one order.");
+        Assert.Equal("13", _s.Find("[name=quantities]").GetAttribute("value"));
+        _s.Type("[name=quantities]", "12");
+        _s.Click("button[value=checkout]");
+        foreach (var (name, text) in new[] { ("buyer", "Ada"), ("email", "ada@example.org"), ("address", "4 Comb Street") })
+            _s.Type($"[name={name}]", text);
+        _s.Click("#place");
+        _s.See("Keep it cool");
+    }
+
+    [Fact]
+    public async Task What_is_missing_when_buying_gets_the_focus_with_and_without_script()
+    {
+        await Put(
+            "DAYQ",
+            "Day plaque",
+            """
+            , "options": [ { "key": "line", "label": "Line", "role": "extra", "ask": "text", "required": true, "maxLength": 20 } ]
+            """
+        );
+        _s.Open("/p/day-plaque");
+        _s.Click("#buy-now");
+        Focus("#o-line");
+        using var plain = new Steps(App.Browser(script: false), app.Url);
+        plain.Open("/p/day-plaque");
+        plain.Click("#buy-now");
+        plain.See("Line");
+        Assert.Contains("/p/day-plaque", plain.Url, StringComparison.Ordinal);
+        plain.SignIn();
+        plain.Open("/office/products/DAYQ/matrix");
+        plain.See("Cells save themselves by script, which this browser does not run");
+        foreach (var place in new[] { "people", "keys", "events", "me", "sheet", "settings" })
+        {
+            plain.Open($"/office/{place}");
+            plain.Find("h1");
+        }
+    }
+
     /// <summary>A picture of one dot, PNG.</summary>
     private const string Dot = "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==";
+
+    /// <summary>Another one.</summary>
+    private const string OtherDot = "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAIAAACQd1PeAAAADElEQVR4nGM4IRcFAALyAUHXL9FmAAAAAElFTkSuQmCC";
 }

@@ -199,6 +199,9 @@ public class MatrixStoryTests(App app)
         s.Type(".film [name=address]", "https://films.example.org/smoker.mp4");
         s.Click(".film button");
         s.See("Films from films.example.org are not allowed yet");
+        s.Type(".film [name=address]", "https://films.example.org/show?film=smoker");
+        s.Click(".film button");
+        s.See("That address is no film file. One ends with");
         s.Open("/office/settings");
         s.Type("[name=VideoHosts]", "films.example.org");
         s.Click(".form .do");
@@ -209,8 +212,7 @@ public class MatrixStoryTests(App app)
         s.Click(".film button");
         s.See("Lighting it");
         s.Open("/office/products/SMK/facts");
-        s.Click("#publish");
-        s.Until("it is published", () => !s.Has("#publish"));
+        s.Publish();
         s.Open("/p/smoker");
         Assert.Equal("https://films.example.org/smoker.mp4", s.Find("video").GetAttribute("src"));
         using var http = new HttpClient();
@@ -283,7 +285,7 @@ public class MatrixStoryTests(App app)
         s.See("4 labels on 1 sheet");
         s.Run("document.querySelector('.label-sheet').scrollIntoView(); document.querySelector('.label-sheet').style.zoom = '1.6'");
         var picture = Path.Combine(Path.GetTempPath(), $"labels-{Guid.NewGuid():N}.png");
-        s.Browser.Manage().Window.Size = new System.Drawing.Size(1600, 1400);
+        s.Browser.Shape(1600, 1400);
         s.Browser.GetScreenshot().SaveAsFile(picture);
         using var reader = Process.Start(new ProcessStartInfo("zbarimg", $"--quiet {picture}") { RedirectStandardOutput = true })!;
         var read = reader.StandardOutput.ReadToEnd();

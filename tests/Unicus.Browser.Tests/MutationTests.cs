@@ -21,7 +21,7 @@ public sealed partial class MutationTests(App app)
     /// <summary>How often each request is changed; UNICUS_MUTATIONS asks for a longer search, which then takes other seeds
     /// too.</summary>
     private static readonly int Each = int.Parse(
-        Environment.GetEnvironmentVariable("UNICUS_MUTATIONS") ?? "18",
+        Environment.GetEnvironmentVariable("UNICUS_MUTATIONS") ?? "10",
         CultureInfo.InvariantCulture
     );
 
@@ -80,6 +80,18 @@ public sealed partial class MutationTests(App app)
         "/office/orders/1001",
         "/office/outbox",
         "/office/settings",
+        "/office/people",
+        "/office/keys",
+        "/office/events?kind=People&p=2",
+        "/office/me",
+        "/office/first",
+        "/office/new-password?token=abc",
+        "/account?token=abc&back=checkout",
+        "/office/pricing?q=spring&state=running",
+        "/office/pricing/groups",
+        "/office/orders/1001/customs",
+        "/office/orders/through/APIARY",
+        "/p/garden-hive/password",
         "/office/options",
         "/office/options/timber",
         "/office/extras",
@@ -126,6 +138,7 @@ public sealed partial class MutationTests(App app)
         "/office/products/GH1/matrix?handler=BulkRows select=depth%3Ddeep&of=price&operation=Percent&amount=3&ending=.99",
         "/office/products/GH1/options?handler=Decide wanted=[]&version=1&sentence=x&stock=SplitEvenly",
         "/office/products/GH1/facts?handler=Split which=depth%3Ddeep,timber%3Dcedar&name=x",
+        "/office/products/GH1/facts?handler=Field field=summary&value=x&was=y&proof-picks=o-depth%3Ddeep%26quantity%3D2",
         "/office/products/GH1/facts?handler=Undo x=1",
         "/office/products/GH1/facts?handler=Redo x=1",
         "/office/variants?handler=Cells "
@@ -215,7 +228,7 @@ public sealed partial class MutationTests(App app)
             // Whoever changed the sign-in or the settings away is put back.
             token = await SignIn(client);
         }
-        Assert.True(sent > 2500, $"{sent} requests were sent");
+        Assert.True(sent > 1500, $"{sent} requests were sent");
         Assert.True(_wrong.Count == 0, $"{_wrong.Count} of {sent}:\n{string.Join('\n', _wrong.Take(400))}");
     }
 
@@ -264,7 +277,8 @@ public sealed partial class MutationTests(App app)
     private static async Task<IReadOnlyList<string>> Forms(HttpClient client)
     {
         var forms = new Dictionary<string, string>();
-        foreach (var page in Pages.Where(p => !p.StartsWith("/office/sheet?", StringComparison.Ordinal)))
+        // The forms of the own account end the stay.
+        foreach (var page in Pages.Where(p => !p.StartsWith("/office/sheet?", StringComparison.Ordinal) && p != "/office/me"))
         {
             var html = WebUtility.HtmlDecode(await (await client.GetAsync(page)).Content.ReadAsStringAsync());
             foreach (Match form in Form().Matches(html))

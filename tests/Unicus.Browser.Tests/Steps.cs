@@ -1,14 +1,14 @@
+using System.Text.RegularExpressions;
 using OpenQA.Selenium;
-using OpenQA.Selenium.Chrome;
 
 namespace Unicus.Browser.Tests;
 
 /// <summary>What a person does in the browser; each step waits for what it needs.</summary>
-public sealed class Steps(ChromeDriver browser, string url) : IDisposable
+public sealed class Steps(KeptBrowser browser, string url) : IDisposable
 {
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(25);
 
-    public ChromeDriver Browser => browser;
+    public KeptBrowser Browser => browser;
 
     public IWebElement Focused => browser.SwitchTo().ActiveElement();
 
@@ -24,6 +24,21 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
         Open("/office/sign-in");
         Click("#demo-door");
         Until("signed in", () => browser.Url.Contains("/office/range"));
+    }
+
+    /// <summary>The address in the newest message to somebody that has one; for an owner.</summary>
+    public string LinkTo(string email)
+    {
+        Open("/office/outbox");
+        var body = (string)
+            Run(
+                """
+                const rows = [...document.querySelectorAll('tbody tr')].filter(r => r.textContent.includes(arguments[0]));
+                return rows.map(r => r.querySelector('pre').textContent).find(t => t.includes('http'));
+                """,
+                email
+            )!;
+        return new Uri(Regex.Match(body, "http\\S+").Value).PathAndQuery;
     }
 
     public IWebElement Find(string css)
@@ -77,6 +92,13 @@ public sealed class Steps(ChromeDriver browser, string url) : IDisposable
         el.scrollIntoView({ block: 'center', inline: 'center' });
         return top ? 'Over it lies ' + top.outerHTML.slice(0, 200) : 'It is out of sight.';
         """;
+
+    /// <summary>Publishes the product of the workbench.</summary>
+    public void Publish()
+    {
+        Click("#publish");
+        Until("it is published", () => !Has("#publish"));
+    }
 
     public string Text(string css) => Find(css).Text;
 

@@ -142,4 +142,44 @@ public class CheckOutTests(Database db) : IClassFixture<Database>
         );
         Assert.Equal(["new"], await db.Use<UnicusContext, List<string>>(c => c.KeptReplies.Select(r => r.Key).ToListAsync()));
     }
+
+    [Fact]
+    public async Task Goods_are_sold_from_so_many_up_and_so_many_in_one_order_and_what_is_said_after_stays_with_the_order()
+    {
+        await db.Put(
+            """
+            { "format": "unicus-product/1", "code": "LIM", "name": "Wax foil", "base": { "price": "2.00" },
+              "priceRules": [ { "key": "many", "when": { "quantityAtLeast": 6 }, "effect": { "reduce": { "amount": "0.50" } } } ],
+              "selling": { "minimumQuantity": 6, "maximumPerOrder": 10, "afterOrderNote": "Keep it cool." },
+              "variants": [ { "values": {}, "sku": "LIM", "stock": 100 } ] }
+            """
+        );
+        Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run("LIM", Database.Tester))).Done);
+        Task<Placed> Order(params int[] units) =>
+            db.Use<PlaceOrder, Placed>(p =>
+                p.Run(new BasketRequest([.. units.Select(u => new LineRequest(null, "LIM", [], u, null))], null), Orla, Actor.Shopper)
+            );
+        Assert.Equal(new Fault("#/lines/0/quantity", "Wax foil is sold from 6 up."), Assert.Single((await Order(5)).Faults));
+        Assert.Equal(
+            new Fault("#/lines/1/quantity", "At most 10 of Wax foil go into one order."),
+            Assert.Single((await Order(6, 6)).Faults)
+        );
+        Assert.Equal(0, await Orders("LIM"));
+        var placed = await Order(10);
+        Assert.Equal((15.00m, "Keep it cool."), (placed.Order!.Total, Assert.Single(placed.Order.Notes)));
+        var told = await db.Use<UnicusContext, string>(c => c.Outbox.OrderByDescending(m => m.Id).Select(m => m.Body).FirstAsync());
+        Assert.EndsWith("Keep it cool.", told.TrimEnd(), StringComparison.Ordinal);
+        // From price: what a unit costs in the fewest units that can be bought; none once there are fewer.
+        Assert.Equal(1.50m, await From());
+        await db.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest("LIM", "write-off", 86, null, null, "damp"), Database.Tester));
+        await db.Use<RangeIndex, bool>(async r =>
+        {
+            await r.Refresh([(await db.Load("LIM")).Row.Id]);
+            return true;
+        });
+        Assert.Null(await From());
+
+        Task<decimal?> From() =>
+            db.Use<UnicusContext, decimal?>(c => c.RangeEntries.Where(e => e.Code == "LIM").Select(e => e.FromPrice).SingleAsync());
+    }
 }

@@ -21,7 +21,7 @@ public sealed class EraseBuyersTests(Database db) : IClassFixture<Database>
         await db.PublishPlain("ERA1", 10);
         var buyer = new Buyer("Orla Byrne", Email, "1 Lane\nCork", null);
         var (first, second) = (await Order("ERA1", buyer), await Order("ERA1", buyer with { Email = Email.ToLowerInvariant() }));
-        await db.Use<CustomerAccounts, Outcome<CustomerRow>>(a => a.SignUp(Email, "three plain words", "Orla Byrne"));
+        await db.Use<CustomerAccounts, Outcome>(a => a.SignUp(Email, "Orla Byrne", t => $"/to/{t}"));
         await db.Use<EndOrder, Outcome>(e => e.Dispatch(first, Database.Tester));
         var open = await db.Use<EraseBuyers, Outcome<int>>(e => e.Of(Email, Database.Tester));
         Assert.Contains($"Order {second}", open.Faults[0].What);

@@ -111,11 +111,12 @@ public sealed class PeopleTests(Database db) : IClassFixture<Database>, IAsyncLi
             db.Use<OwnAccount, Outcome<IReadOnlyList<string>>>(a => a.TurnOn(ada.Id, password, secret, code));
         Assert.Equal("current", (await TurnOn("not it at all", Code(0))).Faults[0].Where);
         Assert.Equal("code", (await TurnOn(Password, "000000x")).Faults[0].Where);
-        var spare = (await TurnOn(Password, Code(-1))).Result!;
+        var first = Code(-1);
+        var spare = (await TurnOn(Password, first)).Result!;
         Assert.Equal(SecondFactor.SpareCodes, spare.Distinct().Count());
         var half = Assert.IsType<Entry.NeedsCode>(await Enter("ada@example.org", Password)).Half;
         Task<Entry> With(string code) => db.Use<Entrance, Entry>(e => e.EnterWithCode(half, code, Home, null));
-        Assert.IsType<Entry.Refused>(await With(Code(-1)));
+        Assert.IsType<Entry.Refused>(await With(first));
         var now = Code(0);
         var pressed = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => With(now)));
         Assert.Single(pressed.OfType<Entry.Entered>());
@@ -132,6 +133,28 @@ public sealed class PeopleTests(Database db) : IClassFixture<Database>, IAsyncLi
         });
         await db.Use<OwnAccount, Outcome>(a => a.Reset(token, "another four words"));
         Assert.IsType<Entry.NeedsCode>(await Enter("ada@example.org", "another four words"));
+    }
+
+    [Fact]
+    public async Task Who_has_an_account_is_told_what_changed_about_it()
+    {
+        var ada = await Add("told@example.org", Roles.Staff);
+        var secret = SecondFactor.NewSecret();
+        string Code() => new Totp(Base32Encoding.ToBytes(secret)).ComputeTotp();
+        await db.Use<OwnAccount, Outcome>(a => a.ChangePassword(ada.Id, Password, "another four words", null));
+        await db.Use<OwnAccount, Outcome<IReadOnlyList<string>>>(a => a.TurnOn(ada.Id, "another four words", secret, Code()));
+        await db.Use<OwnAccount, Outcome>(a => a.TurnOff(ada.Id, "another four words"));
+        var told = await db.Use<UnicusContext, List<string>>(c =>
+            c.Outbox.Where(m => m.To == "told@example.org" && m.Subject.Contains("changed"))
+                .OrderBy(m => m.Id)
+                .Select(m => m.Body)
+                .ToListAsync()
+        );
+        Assert.Equal(3, told.Count);
+        Assert.StartsWith("Your password was changed.", told[0], StringComparison.Ordinal);
+        Assert.StartsWith("Signing in asks for a code", told[1], StringComparison.Ordinal);
+        Assert.StartsWith("Signing in no longer asks", told[2], StringComparison.Ordinal);
+        Assert.DoesNotContain(told, t => t.Contains("http", StringComparison.Ordinal));
     }
 
     [Fact]

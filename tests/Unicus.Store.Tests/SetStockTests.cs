@@ -60,6 +60,29 @@ public class SetStockTests(Database db) : IClassFixture<Database>
 
     /// <summary>The law: make up, then take apart leaves every level as it was; what is missing is said, and nothing moves.</summary>
     [Fact]
+    public async Task Sets_that_are_low_are_listed_with_what_is_missing_and_what_their_parts_allow()
+    {
+        await Plain("UPA", 10);
+        await Plain("UPB", 7);
+        foreach (var (code, level) in new[] { ("UPLOW", 4), ("UPMORE", 1), ("UPNONE", 0) })
+            await Publish(
+                code,
+                $$"""
+                "base": { "lowLevel": {{level}} }, "parts": { "stock": "own-then-parts", "slots": [ {{Slot("UPA", 2)}}, {{Slot("UPB")}} ] }
+                """
+            );
+        await Move("UPLOW", "make-up", 2);
+        await Move("UPMORE", "make-up", 2);
+        var listed = await db.Use<SetsToMakeUp, IReadOnlyList<SetToMakeUp>>(s => s.List());
+        Assert.Equal(
+            [("UPLOW", 2, 4, 3, 1L), ("UPNONE", 0, 0, 1, 1L)],
+            listed
+                .Where(l => l.Set.Edition.Product.Code.Text is "UPLOW" or "UPMORE" or "UPNONE")
+                .Select(l => (l.Set.Variant.Sku.Text, l.Available, l.Level, l.Missing, l.Makeable))
+        );
+    }
+
+    [Fact]
     public async Task Making_up_and_taking_apart_leaves_every_level_as_it_was()
     {
         await Plain("MA", 10);

@@ -4,6 +4,12 @@ using System.Text.Json;
 
 namespace Unicus.Core;
 
+/// <summary>What a product document says.</summary>
+/// <param name="Product">Null where it has faults.</param>
+/// <param name="Stock">The units that listed variants bring, by their values.</param>
+/// <param name="Faults">What is wrong with it, each with its place.</param>
+public sealed record ReadDocument(Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults);
+
 /// <summary>Reads the open product document, <c>unicus-product/1</c>, and reports every fault at once with its JSON pointer.</summary>
 public static class DocumentReader
 {
@@ -19,16 +25,11 @@ public static class DocumentReader
     /// them.</param>
     /// <param name="sets">The shared sets of the shop, whose questions rules may name.</param>
     /// <returns>The product, or null with the faults; and the stock that listed variants bring.</returns>
-    public static (Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults) Read(
-        JsonElement json,
-        Currency currency,
-        bool stored = false,
-        IReadOnlyList<ExtraSet>? sets = null
-    )
+    public static ReadDocument Read(JsonElement json, Currency currency, bool stored = false, IReadOnlyList<ExtraSet>? sets = null)
     {
         var reader = new ProductReader(currency, stored, sets ?? []);
         var product = reader.Product(new Node(json, "#", reader.Faults));
-        return (reader.Faults.Count == 0 ? product : null, reader.Stock, reader.Faults);
+        return new ReadDocument(reader.Faults.Count == 0 ? product : null, reader.Stock, reader.Faults);
     }
 
     /// <summary>Reads one option that this program wrote.</summary>
@@ -45,6 +46,40 @@ public static class DocumentReader
 
     private sealed class ProductReader(Currency currency, bool stored, IReadOnlyList<ExtraSet> sets)
     {
+        private static readonly string[] Fields =
+        [
+            "format",
+            "code",
+            "name",
+            "webAddress",
+            "summary",
+            "description",
+            "brand",
+            "partNumber",
+            "badge",
+            "companions",
+            "stepUps",
+            "specifications",
+            "passages",
+            "categories",
+            "tags",
+            "pictures",
+            "videos",
+            "base",
+            "selling",
+            "shelf",
+            "options",
+            "notMade",
+            "rules",
+            "extraSets",
+            "withoutSets",
+            "priceRules",
+            "floor",
+            "parts",
+            "skuPattern",
+            "variants",
+        ];
+
         public List<Fault> Faults { get; } = [];
         public Dictionary<string, int> Stock { get; } = [];
 
@@ -52,38 +87,7 @@ public static class DocumentReader
         {
             if (!root.IsObject("a product document"))
                 return null;
-            root.Only(
-                "format",
-                "code",
-                "name",
-                "webAddress",
-                "summary",
-                "description",
-                "brand",
-                "partNumber",
-                "badge",
-                "companions",
-                "stepUps",
-                "specifications",
-                "passages",
-                "categories",
-                "tags",
-                "pictures",
-                "videos",
-                "base",
-                "selling",
-                "shelf",
-                "options",
-                "notMade",
-                "rules",
-                "extraSets",
-                "withoutSets",
-                "priceRules",
-                "floor",
-                "parts",
-                "skuPattern",
-                "variants"
-            );
+            root.Only(Fields);
             if (root.Text("format", 40) is { } format && format != Format)
                 root.At("format").Fault($"This is “{format}”; “{Format}” is understood.");
             root.Require("format", "code", "name");
@@ -130,9 +134,16 @@ public static class DocumentReader
                 Sound(root, product);
             if (root.Has("name") && name.Trim().Length == 0)
                 root.At("name").Fault("A product needs a name.");
+            return WithVariants(root, product, questions);
+        }
+
+        /// <summary>What names options and values: pictures, what is not made, the pattern of SKUs, the variants.</summary>
+        private Product WithVariants(Node root, Product product, ImmutableArray<Option> questions)
+        {
+            var options = product.Options;
             product = product with
             {
-                Pictures = [.. root.Items("pictures").Select(p => Picture(p, options)).OfType<ProductPicture>()],
+                Pictures = [.. root.Items("pictures").Select(p => Picture(p, questions)).OfType<ProductPicture>()],
                 Videos = [.. root.Items("videos").Select(Video).OfType<ProductVideo>()],
                 NotMade =
                 [
@@ -353,6 +364,19 @@ public static class DocumentReader
             return key is null ? null : option;
         }
 
+        private ImmutableArray<OptionValue> ValuesOfExtra(Node node, Ask ask)
+        {
+            var values = node.Items("values").Select(v => Value(v, ofExtra: true)).OfType<OptionValue>().ToImmutableArray();
+            if (ask == Ask.YesNo && values.IsEmpty)
+                values = [new OptionValue(Core.Key.Of("yes"), "Yes")];
+            if (ask == Ask.YesNo && (values.Length != 1 || values[0].Key.Text != "yes"))
+                node.At("values").Fault("A question of yes or no has the one value yes.");
+            if (values.Length > TypedValues.MostValues)
+                node.At("values").Fault($"An extra has at most {TypedValues.MostValues:N0} values.");
+            Unique(node.At("values"), values.Select(v => v.Key.Text), "A value");
+            return values;
+        }
+
         private Option? Extra(Node node)
         {
             node.Require("ask");
@@ -368,16 +392,7 @@ public static class DocumentReader
             };
             node.Only(["key", "label", "role", "ask", "help", "library", "required", "default", "surcharge", .. own]);
             var key = node.Key("key");
-            var values = own.Contains("values")
-                ? node.Items("values").Select(v => Value(v, ofExtra: true)).OfType<OptionValue>().ToImmutableArray()
-                : [];
-            if (ask == Ask.YesNo && values.IsEmpty)
-                values = [new OptionValue(Core.Key.Of("yes"), "Yes")];
-            if (ask == Ask.YesNo && (values.Length != 1 || values[0].Key.Text != "yes"))
-                node.At("values").Fault("A question of yes or no has the one value yes.");
-            if (values.Length > TypedValues.MostValues)
-                node.At("values").Fault($"An extra has at most {TypedValues.MostValues:N0} values.");
-            Unique(node.At("values"), values.Select(v => v.Key.Text), "A value");
+            var values = own.Contains("values") ? ValuesOfExtra(node, ask) : [];
             string[] kinds =
             [
                 "amount",
@@ -562,7 +577,7 @@ public static class DocumentReader
             return new ProductVideo(address, node.Text("title", 120) ?? "");
         }
 
-        private static ProductPicture? Picture(Node node, ImmutableArray<Option> options)
+        private static ProductPicture? Picture(Node node, ImmutableArray<Option> questions)
         {
             if (!node.IsObject("a picture"))
                 return null;
@@ -576,7 +591,7 @@ public static class DocumentReader
                 target.Require("option", "value");
                 if (target.Key("option") is { } o && target.Key("value") is { } v)
                 {
-                    if (options.FirstOrDefault(x => x.Key == o)?.Find(v) is null)
+                    if (questions.FirstOrDefault(x => x.Key == o)?.Find(v) is null)
                         target.Fault($"There is no {o} = {v}.");
                     shows = (o, v);
                 }

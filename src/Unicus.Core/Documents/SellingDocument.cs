@@ -40,6 +40,12 @@ public static class SellingDocument
             json["offForNow"] = new JsonObject { ["back"] = off.Back?.ToString("yyyy-MM-dd") };
         if (selling.Shipped is { } shipped)
             json["shipped"] = shipped;
+        if (selling.MinimumQuantity is { } least)
+            json["minimumQuantity"] = least;
+        if (selling.MaximumPerOrder is { } most)
+            json["maximumPerOrder"] = most;
+        if (selling.AfterOrderNote is { } note)
+            json["afterOrderNote"] = note;
         return json;
     }
 
@@ -48,13 +54,22 @@ public static class SellingDocument
     {
         if (!node.Exists || !node.IsObject("an object"))
             return Selling.Inherited;
-        node.Only("counted", "beyond", "offForNow", "shipped");
+        node.Only("counted", "beyond", "offForNow", "shipped", "minimumQuantity", "maximumPerOrder", "afterOrderNote");
+        var (least, most) = (
+            node.Whole("minimumQuantity", 1, BasketRequest.MostUnits),
+            node.Whole("maximumPerOrder", 1, BasketRequest.MostUnits)
+        );
+        if (most < least)
+            node.At("maximumPerOrder").Fault($"It is sold from {least:N0} up, so {most:N0} in one order are none.");
         return new Selling
         {
             Counted = node.Flag("counted"),
             Beyond = Beyond(node.At("beyond")),
             OffForNow = Off(node.At("offForNow")),
             Shipped = node.Flag("shipped"),
+            MinimumQuantity = least,
+            MaximumPerOrder = most,
+            AfterOrderNote = node.Text("afterOrderNote", Selling.LongestNote) is { Length: > 0 } note ? note : null,
         };
     }
 

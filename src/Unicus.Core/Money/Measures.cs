@@ -2,6 +2,11 @@ using System.Globalization;
 
 namespace Unicus.Core;
 
+/// <summary>A size as it was typed.</summary>
+/// <param name="Length">In millimetres, like the others.</param>
+/// <param name="Unit">That of the last side.</param>
+public sealed record TypedSize(int Length, int Width, int Height, string Unit);
+
 /// <summary>Weights and lengths in the unit that was typed, kept as whole grams and millimetres.</summary>
 /// <remarks>An avoirdupois pound is 453.59237 g and an inch 25.4 mm exactly (the international yard and pound of 1959, from
 /// memory).</remarks>
@@ -50,28 +55,28 @@ public static class Measures
     /// next
     /// one that has.</summary>
     /// <returns>Whole millimetres as for <see cref="Length"/>, or null where nothing is typed; and the unit of the last side.</returns>
-    public static Read<(int Length, int Width, int Height, string Unit)?> Size(string? text, string unit = "cm")
+    public static Read<TypedSize?> Size(string? text, string unit = "cm")
     {
         var typed = (text ?? "").Trim();
         if (typed.Length == 0)
-            return Read<(int, int, int, string)?>.Of(null);
+            return Read<TypedSize?>.Of(null);
         var sides = typed.Split(['×', 'x', 'X', '*'], StringSplitOptions.TrimEntries);
         if (sides.Length != 3)
-            return Read<(int, int, int, string)?>.No("A size is length × width × height, such as 64 × 40 × 3 cm.");
+            return Read<TypedSize?>.No("A size is length × width × height, such as 64 × 40 × 3 cm.");
         var sizes = new int[3];
         var last = unit;
         for (var i = 2; i >= 0; i--)
         {
             var read = Length(sides[i], last);
             if (!read.Ok)
-                return Read<(int, int, int, string)?>.No(read.Problem!);
+                return Read<TypedSize?>.No(read.Problem!);
             if (read.Value is not { } side)
-                return Read<(int, int, int, string)?>.No("A size has three sides, such as 64 × 40 × 3 cm.");
+                return Read<TypedSize?>.No("A size has three sides, such as 64 × 40 × 3 cm.");
             (sizes[i], last) = (side.Size, side.Unit);
             if (i == 2)
                 unit = side.Unit;
         }
-        return Read<(int, int, int, string)?>.Of((sizes[0], sizes[1], sizes[2], unit));
+        return Read<TypedSize?>.Of(new TypedSize(sizes[0], sizes[1], sizes[2], unit));
     }
 
     /// <summary>A weight for people in one unit, with as many decimals as it needs, three at most.</summary>

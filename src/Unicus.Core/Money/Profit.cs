@@ -24,8 +24,7 @@ public sealed record Profit(Money Tax, Money Net, Money Cost, Money Left, decima
     /// <exception cref="ArgumentOutOfRangeException">A margin of 100 % or more cannot be reached with a cost.</exception>
     public static Money PriceFor(Money cost, decimal margin, Percentage rate, bool includesTax)
     {
-        if (margin >= 100)
-            throw new ArgumentOutOfRangeException(nameof(margin));
+        ArgumentOutOfRangeException.ThrowIfGreaterThanOrEqual(margin, 100);
         var net = new Money(cost.Amount / (1 - margin / 100), cost.Currency);
         return includesTax ? net + rate.Of(net) : net;
     }

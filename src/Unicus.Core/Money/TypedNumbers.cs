@@ -59,7 +59,7 @@ public static class TypedNumbers
         if (!number.Ok)
             return Read<int?>.No(number.Problem!);
         if (decimal.Truncate(number.Value) != number.Value)
-            return Read<int?>.No($"“{typed}” is not a whole number.");
+            return Read<int?>.No($"“{typed}” is not a whole number. Type it like 12 or 1,200.");
         return number.Value < least || number.Value > most
             ? Read<int?>.No($"A whole number from {least:N0} to {most:N0} is needed.")
             : Read<int?>.Of((int)number.Value);

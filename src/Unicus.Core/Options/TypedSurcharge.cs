@@ -74,7 +74,7 @@ public static class TypedSurcharge
             foreach (var cell in lines[0].Skip(1))
             {
                 if (Bound(cell) is not { } head)
-                    return no($"“{cell}” in the first line is not a bound of a column.");
+                    return no($"“{cell}” in the first line is not a bound of a column. Type a number there, like 60.");
                 heads.Add(head);
             }
             lines.RemoveAt(0);
@@ -85,7 +85,7 @@ public static class TypedSurcharge
         foreach (var line in lines)
         {
             if (Bound(line[0]) is not { } max)
-                return no($"“{line[0]}” is not a bound.");
+                return no($"“{line[0]}” is not a bound. A line begins with a number, like 30.");
             if (line.Length != (heads?.Count ?? 1) + 1)
                 return no(
                     $"The line of {line[0]} has {line.Length - 1} amounts; {heads?.Count ?? 1} {(heads is null ? "is" : "are")} needed."

@@ -6,9 +6,12 @@ namespace Unicus.Core;
 /// changes is laid out once.</summary>
 internal sealed class AnswerAmounts
 {
+    /// <summary>A part that comes with a value, by level and state.</summary>
+    private sealed record PartAt(int Level, int State, ValuePart Part);
+
     private readonly CompiledRules _rules;
     private readonly long[]?[] _fixed;
-    private readonly ImmutableArray<(int Level, int State, ValuePart Part)> _parts;
+    private readonly ImmutableArray<PartAt> _parts;
     private readonly ImmutableArray<Option> _typed;
 
     /// <param name="list">The list price of each combination by its number; null where it has none or is not on offer.</param>
@@ -17,7 +20,7 @@ internal sealed class AnswerAmounts
         _rules = rules;
         _fixed = new long[]?[rules.Sizes.Count];
         var rates = new Percentage[]?[rules.Sizes.Count];
-        var parts = ImmutableArray.CreateBuilder<(int, int, ValuePart)>();
+        var parts = ImmutableArray.CreateBuilder<PartAt>();
         foreach (var question in questions.Where(q => q.Role == OptionRole.Extra))
         {
             if (rules.Network.PlaceOf(question.Key) is not { Levels: > 0 } place)
@@ -30,7 +33,7 @@ internal sealed class AnswerAmounts
                 if (value.Surcharge is Surcharge.Percent p)
                     (rates[level] ??= new Percentage[rules.Sizes[level]])[state] = p.Rate;
                 if (value.Part is { } part)
-                    parts.Add((level, state, part));
+                    parts.Add(new PartAt(level, state, part));
             }
         }
         _parts = parts.ToImmutable();

@@ -51,6 +51,7 @@ public sealed record PriceStructure(
 public sealed class PriceReading
 {
     private const int Sweeps = 12;
+    private const int FewPrices = 1_500;
 
     private readonly IReadOnlyList<Option> _options;
     private readonly int[][] _places;
@@ -91,19 +92,41 @@ public sealed class PriceReading
     /// <summary>The best fit from a guess, whichever value of each option is the one without a surcharge.</summary>
     private Fit BestOf(Guess guess)
     {
-        var references = guess.UsualReferences();
-        var best = new Fit(guess, references);
-        for (var o = 0; o < _options.Count && guess.BaseOption >= 0; o++)
+        var (best, isFew) = (new Fit(guess, guess.UsualReferences()), _prices.Length <= FewPrices);
+        if (guess.BaseOption < 0)
+        {
+            best.Improve();
+            return best;
+        }
+        // Where there are many, one look around is enough.
+        for (var before = int.MaxValue; best.Missed < before && (isFew || before == int.MaxValue);)
+        {
+            before = best.Missed;
+            best = Neighbours(guess, best).Aggregate(best, (b, fit) => fit.Missed < b.Missed ? fit : b);
+        }
+        best.Improve();
+        // Where there are few, what comes of each neighbour is looked at to the end.
+        foreach (var fit in isFew ? Neighbours(guess, best).ToList() : [])
+        {
+            fit.Improve();
+            if (fit.Missed < best.Missed)
+                best = fit;
+        }
+        return best;
+    }
+
+    /// <summary>Fits that leave another value of one option without a surcharge.</summary>
+    private IEnumerable<Fit> Neighbours(Guess guess, Fit fit)
+    {
+        for (var o = 0; o < _options.Count; o++)
             for (var v = 0; v < _options[o].Values.Length; v++)
             {
-                var tried = (int[])references.Clone();
-                tried[o] = v;
-                if (o == guess.BaseOption || v == references[o] || new Fit(guess, tried) is var fit && fit.Missed >= best.Missed)
+                if (o == guess.BaseOption || v == fit.References[o])
                     continue;
-                (best, references) = (fit, tried);
+                var tried = (int[])fit.References.Clone();
+                tried[o] = v;
+                yield return new Fit(guess, tried);
             }
-        best.Improve();
-        return best;
     }
 
     /// <summary>The value that stands most often; the smaller on a tie.</summary>
@@ -138,19 +161,19 @@ public sealed class PriceReading
             }
             line[_places[cell][option]] = cell;
         }
-        var edges = new List<(int From, int To, long By, int Count)>();
+        var edges = new List<Step>();
         for (var a = 0; a < values; a++)
             for (var b = a + 1; b < values; b++)
             {
                 var (by, count) = Mode(lines.Values.Where(l => l[a] >= 0 && l[b] >= 0).Select(l => _prices[l[b]] - _prices[l[a]]));
                 if (count > 0)
-                    edges.Add((a, b, by, count));
+                    edges.Add(new Step(a, b, by, count));
             }
         return Joined(values, edges);
     }
 
     /// <summary>The differences to the first value along the best supported edges.</summary>
-    private static long[] Joined(int values, List<(int From, int To, long By, int Count)> edges)
+    private static long[] Joined(int values, List<Step> edges)
     {
         var (found, adds) = (new bool[values], new long[values]);
         for (var start = 0; start < values; start++)
@@ -167,6 +190,10 @@ public sealed class PriceReading
         }
         return adds;
     }
+
+    /// <summary>By how much one value mostly lies above another.</summary>
+    /// <param name="Count">How many lines say so.</param>
+    private sealed record Step(int From, int To, long By, int Count);
 
     /// <summary>What a value adds: an amount, or a percentage of the base.</summary>
     private readonly record struct Adding(long Amount, decimal Percent)
@@ -230,7 +257,7 @@ public sealed class PriceReading
         /// <param name="references">For each option the value without a surcharge.</param>
         public Fit(Guess guess, int[] references)
         {
-            (_of, _guess, _baseOption) = (guess.Of, guess, guess.BaseOption);
+            (_of, _guess, _baseOption, References) = (guess.Of, guess, guess.BaseOption, references);
             _base = new long[_baseOption < 0 ? 1 : _of._options[_baseOption].Values.Length];
             _adds = [.. _of._options.Select(o => new Adding[o.Values.Length])];
             foreach (var (slice, cells) in guess.Slices)
@@ -240,7 +267,7 @@ public sealed class PriceReading
             }
             foreach (var o in Others())
                 for (var v = 0; v < _adds[o].Length; v++)
-                    _adds[o][v] = Adds([.. guess.Slices.Keys.Select(s => (_base[s], guess.Adds(s, o, v, references)))]);
+                    _adds[o][v] = Adds([.. guess.Slices.Keys.Select(s => new Needs(_base[s], [new(guess.Adds(s, o, v, references), 1)]))]);
             foreach (var (slice, cells) in guess.Slices)
             {
                 // A percentage is worked out once for all the cells with its value.
@@ -250,6 +277,9 @@ public sealed class PriceReading
         }
 
         public int Missed { get; private set; }
+
+        /// <summary>For each option the value without a surcharge.</summary>
+        public int[] References { get; }
 
         public int Figures
         {
@@ -351,36 +381,48 @@ public sealed class PriceReading
             ).Value;
 
         /// <summary>What most cells with a value need it to add.</summary>
-        private Adding Needed(IEnumerable<int> cells, int option)
-        {
-            var needed = cells
-                .GroupBy(Slice)
-                .Select(s =>
-                    (
-                        Basis: _base[s.Key],
-                        Mode(s.Select(c => _of._prices[c] - Predicted(c) + _adds[option][_of._places[c][option]].On(_base[s.Key]))).Value
-                    )
-                )
-                .ToList();
-            return Adds(needed);
-        }
+        private Adding Needed(IEnumerable<int> cells, int option) =>
+            Adds([
+                .. cells
+                    .GroupBy(Slice)
+                    .Select(s => new Needs(
+                        _base[s.Key],
+                        s.CountBy(c => _of._prices[c] - Predicted(c) + _adds[option][_of._places[c][option]].On(_base[s.Key]))
+                            .OrderByDescending(n => n.Value)
+                            .ThenBy(n => n.Key)
+                            .ToList()
+                    )),
+            ]);
 
-        /// <summary>The amount or percentage that fits most of the bases; an amount on a tie.</summary>
-        private static Adding Adds(List<(long Basis, long Adds)> needed)
+        /// <summary>The amount or percentage that fits most cells; an amount on a tie.</summary>
+        private static Adding Adds(List<Needs> slices)
         {
-            var (amount, hits) = Mode(needed.Select(n => n.Adds));
-            var best = new Adding(amount, 0);
-            if (hits == needed.Count || needed.Count < 2)
+            var amount = slices.SelectMany(s => s.Most(int.MaxValue)).Distinct().MaxBy(a => slices.Sum(s => s.Count(a)));
+            var (best, hits) = (new Adding(amount, 0), slices.Sum(s => s.Count(amount)));
+            if (slices.Count < 2)
                 return best;
-            foreach (var (basis, adds) in needed.Where(n => n.Basis > 0))
-                foreach (var decimals in new[] { 0, 1, 2 })
-                {
-                    var percent = Math.Round(adds * 100m / basis, decimals, MidpointRounding.AwayFromZero);
-                    var tried = new Adding(0, percent);
-                    if (percent != 0 && needed.Count(n => tried.On(n.Basis) == n.Adds) is var fits && fits > hits)
-                        (best, hits) = (tried, fits);
-                }
+            foreach (var slice in slices.Where(s => s.Basis > 0))
+                foreach (var adds in slice.Most(2))
+                    foreach (var decimals in new[] { 0, 1, 2 })
+                    {
+                        var percent = Math.Round(adds * 100m / slice.Basis, decimals, MidpointRounding.AwayFromZero);
+                        var tried = new Adding(0, percent);
+                        if (percent != 0 && slices.Sum(s => s.Count(tried.On(s.Basis))) is var fits && fits > hits)
+                            (best, hits) = (tried, fits);
+                    }
             return best;
         }
+    }
+
+    /// <summary>What the cells with one value and one base price need the value to add.</summary>
+    /// <param name="Counts">By how many of them, most first.</param>
+    private sealed record Needs(long Basis, List<KeyValuePair<long, int>> Counts)
+    {
+        private readonly Dictionary<long, int> _counts = new(Counts);
+
+        /// <summary>What most of them need.</summary>
+        public IEnumerable<long> Most(int kinds) => Counts.Take(kinds).Select(c => c.Key);
+
+        public int Count(long adds) => _counts.GetValueOrDefault(adds);
     }
 }

@@ -19,72 +19,81 @@ public sealed class PriceRuleWords(TimeZoneInfo zone, Func<string, string?> name
         void Say(string text) => said.Add(new Phrase(text, false));
         void Value(string text) => said.Add(new Phrase(text, true));
         Beginning(rule, Say, Value);
-        switch (rule.Effect)
-        {
-            case PriceEffect.Reduce r:
-                (var cost, var less) = (" cost ", " less");
-                Goods(rule, Value);
-                Say(cost);
-                Value(Off(r.Percent, r.Amount, rule.Currency));
-                Say(less);
-                break;
-            case PriceEffect.SetUnit s:
-                Goods(rule, Value);
-                Say(" cost ");
-                Value(Amount(s.Price, rule.Currency));
-                break;
-            case PriceEffect.SetBySku b:
-                Value($"{b.Prices.Count:N0} {(b.Prices.Count == 1 ? "SKU" : "SKUs")}");
-                Say(" have prices of their own");
-                break;
-            case PriceEffect.Bands b:
-                Goods(rule, Value);
-                Say(b.Mode == BandMode.AllUnits ? " cost " : " cost, each unit in its own band, ");
-                foreach (var (row, i) in b.Rows.Index().Select(r => (r.Item, r.Index)))
-                {
-                    Say(i == 0 ? "" : ", ");
-                    Value(row.Unit is { } unit ? Amount(unit, rule.Currency) : $"{Plain(row.Percent!.Value)} % less");
-                    Say(" from ");
-                    Value(row.From.ToString("N0", CultureInfo.InvariantCulture));
-                }
-                if (b.AcrossProduct)
-                    Say(", variants mixed");
-                break;
-            case PriceEffect.Packs p:
-                Goods(rule, Value);
-                Say(" come in packs: ");
-                foreach (var (pack, i) in p.Rows.Index().Select(r => (r.Item, r.Index)))
-                {
-                    Say(i == 0 ? "" : ", ");
-                    Value($"{pack.Units:N0} for {Amount(pack.Total, rule.Currency)}");
-                }
-                break;
-            case PriceEffect.CheapestOff c:
-                Say("of every ");
-                Value($"{c.InEvery:N0}");
-                Say(" of ");
-                Goods(rule, Value);
-                Say(c.Units == 1 ? ", the cheapest is " : $", the {c.Units:N0} cheapest are ");
-                Value(c.Percent == 100 ? "free" : $"{Plain(c.Percent)} % less");
-                break;
-            case PriceEffect.ReduceBasket r:
-                Value(Off(r.Percent, r.Amount, rule.Currency));
-                Say(" less on baskets");
-                if (!rule.Scope.IsAll)
-                {
-                    Say(" of ");
-                    Goods(rule, Value);
-                }
-                break;
-            case PriceEffect.ReduceDelivery d:
-                Value(d.Percent == 100 ? "delivery is free" : $"delivery costs {Plain(d.Percent)} % less");
-                break;
-        }
+        Effect(rule, Say, Value);
         Ending(rule, Say, Value);
         Say(".");
         var first = said.FindIndex(p => p.Text.Length > 0);
         said[first] = said[first] with { Text = char.ToUpperInvariant(said[first].Text[0]) + said[first].Text[1..] };
         return said;
+    }
+
+    private void Effect(PriceRule rule, Action<string> say, Action<string> value)
+    {
+        switch (rule.Effect)
+        {
+            case PriceEffect.Reduce r:
+                Goods(rule, value);
+                say(" cost ");
+                value(Off(r.Percent, r.Amount, rule.Currency));
+                say(" less");
+                break;
+            case PriceEffect.SetUnit s:
+                Goods(rule, value);
+                say(" cost ");
+                value(Amount(s.Price, rule.Currency));
+                break;
+            case PriceEffect.SetBySku b:
+                value($"{b.Prices.Count:N0} {(b.Prices.Count == 1 ? "SKU" : "SKUs")}");
+                say(" have prices of their own");
+                break;
+            case PriceEffect.Bands b:
+                Bands(rule, b, say, value);
+                break;
+            case PriceEffect.Packs p:
+                Goods(rule, value);
+                say(" come in packs: ");
+                foreach (var (pack, i) in p.Rows.Index().Select(r => (r.Item, r.Index)))
+                {
+                    say(i == 0 ? "" : ", ");
+                    value($"{pack.Units:N0} for {Amount(pack.Total, rule.Currency)}");
+                }
+                break;
+            case PriceEffect.CheapestOff c:
+                say("of every ");
+                value($"{c.InEvery:N0}");
+                say(" of ");
+                Goods(rule, value);
+                say(c.Units == 1 ? ", the cheapest is " : $", the {c.Units:N0} cheapest are ");
+                value(c.Percent == 100 ? "free" : $"{Plain(c.Percent)} % less");
+                break;
+            case PriceEffect.ReduceBasket r:
+                value(Off(r.Percent, r.Amount, rule.Currency));
+                say(" less on baskets");
+                if (!rule.Scope.IsAll)
+                {
+                    say(" of ");
+                    Goods(rule, value);
+                }
+                break;
+            case PriceEffect.ReduceDelivery d:
+                value(d.Percent == 100 ? "delivery is free" : $"delivery costs {Plain(d.Percent)} % less");
+                break;
+        }
+    }
+
+    private void Bands(PriceRule rule, PriceEffect.Bands b, Action<string> say, Action<string> value)
+    {
+        Goods(rule, value);
+        say(b.Mode == BandMode.AllUnits ? " cost " : " cost, each unit in its own band, ");
+        foreach (var (row, i) in b.Rows.Index().Select(r => (r.Item, r.Index)))
+        {
+            say(i == 0 ? "" : ", ");
+            value(row.Unit is { } unit ? Amount(unit, rule.Currency) : $"{Plain(row.Percent!.Value)} % less");
+            say(" from ");
+            value(row.From.ToString("N0", CultureInfo.InvariantCulture));
+        }
+        if (b.AcrossProduct)
+            say(", variants mixed");
     }
 
     /// <summary>The sentence as one text.</summary>

@@ -5,7 +5,7 @@ namespace Unicus.Core;
 
 /// <summary>A picture of a product.</summary>
 /// <param name="File">Its name in the picture store.</param>
-/// <param name="Shows">The option and value that it shows, or null for the product as a whole.</param>
+/// <param name="Shows">The option or extra and its value that it shows, or null for the product as a whole.</param>
 public sealed record ProductPicture(string File, string Alt, (Key Option, Key Value)? Shows);
 
 /// <summary>A film about a product.</summary>
@@ -286,21 +286,41 @@ public sealed record Product(ProductCode Code, string Name)
     /// <summary>Builds the matrix of this product.</summary>
     public VariantMatrix Matrix() => new(new MatrixSource(Code, Options, NotMade, Base, Selling, SkuPattern, Variants));
 
-    /// <summary>The pictures for a configuration: those of its values first, then those of the product; all where none fits.</summary>
-    public IReadOnlyList<ProductPicture> PicturesFor(Configuration answers)
+    /// <summary>The pictures for a configuration: those of the extras' values first, then the variant's own, those of its options' values
+    /// and those of the product; all where none fits.</summary>
+    /// <param name="variant">The one that the answers decide; null while they decide none.</param>
+    public IReadOnlyList<ProductPicture> PicturesFor(Configuration answers, Variant? variant = null)
     {
-        var shown = Pictures
-            .Where(p => p.Shows is { } s && answers[s.Option] is Answer.Value v && v.Key == s.Value)
+        var ofValues = Pictures
+            .Where(p => p.Shows is { } s && Chooses(answers[s.Option], s.Value))
+            .ToLookup(p => Options.Any(o => o.Key == p.Shows!.Value.Option));
+        ProductPicture?[] own = [variant is null ? null : OwnPicture(variant)];
+        var shown = ofValues[false]
+            .Concat(own.OfType<ProductPicture>())
+            .Concat(ofValues[true])
             .Concat(Pictures.Where(p => p.Shows is null))
+            .Distinct()
             .ToList();
         return shown.Count > 0 ? shown : [.. Pictures];
     }
 
     /// <summary>The pictures of a variant: its own first, then as for its values.</summary>
-    public IReadOnlyList<ProductPicture> PicturesFor(Variant variant) =>
-        PicturesFor(Configuration.Of(variant.Values)) is var shown && OwnPicture(variant) is { } own
-            ? [own, .. shown.Where(p => p != own)]
-            : shown;
+    public IReadOnlyList<ProductPicture> PicturesFor(Variant variant) => PicturesFor(Configuration.Of(variant.Values), variant);
+
+    /// <summary>The values that a picture can show, each with its question: those of the options and of its own extras.</summary>
+    public IEnumerable<(Option Question, OptionValue Value)> Showable =>
+        Options.Concat(Extras.Where(e => e.FromSet is null)).SelectMany(o => o.Values.Select(v => (o, v)));
+
+    /// <summary>The product in which a picture of a value that is gone shows the product.</summary>
+    public Product WithPicturesOfWhatIsThere()
+    {
+        var there = Pictures.All(p => p.Shows is null) ? [] : Showable.Select(s => (s.Question.Key, s.Value.Key)).ToHashSet();
+        bool IsGone(ProductPicture picture) => picture.Shows is { } shown && !there.Contains(shown);
+        return Pictures.Any(IsGone) ? this with { Pictures = [.. Pictures.Select(p => IsGone(p) ? p with { Shows = null } : p)] } : this;
+    }
+
+    private static bool Chooses(Answer? answer, Key value) =>
+        answer is Answer.Value one ? one.Key == value : answer is Answer.Ticks several && several.Keys.Contains(value);
 
     /// <summary>The picture in force for a variant and where it comes from.</summary>
     public (ProductPicture? Picture, FigureSource Source) PictureOf(Variant variant) =>

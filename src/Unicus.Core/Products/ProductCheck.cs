@@ -101,6 +101,21 @@ public static class ProductChecks
                     : $"{Several(wrongRrp, matrix)} an RRP that is not above the price, so it is not shown.",
                 Chapter.Money
             );
+        LookAtStock(product, matrix, stock, offered, Doubt);
+        if (product.Selling.OffForNow is { Back: null })
+            Doubt("It is off for now, with no day of return.", Chapter.Stock);
+        LookAtPrices(product, matrix, terms, configurator, offered, Doubt);
+        return [.. found.OrderByDescending(c => c.Stops)];
+    }
+
+    private static void LookAtStock(
+        Product product,
+        VariantMatrix matrix,
+        IReadOnlyDictionary<Sku, StockLevel> stock,
+        List<MatrixVariant> offered,
+        Action<string, Chapter> doubt
+    )
+    {
         var takesParts = product.Parts is { IsMadeUp: false };
         var none = offered
             .Where(v =>
@@ -110,13 +125,9 @@ public static class ProductChecks
             )
             .ToList();
         if (none.Count > 0 && none.Count == offered.Count)
-            Doubt("None can be bought now: nothing is in stock.", Chapter.Stock);
+            doubt("None can be bought now: nothing is in stock.", Chapter.Stock);
         else if (none.Count > 0)
-            Doubt($"{Several(none, matrix)} none in stock.", Chapter.Stock);
-        if (product.Selling.OffForNow is { Back: null })
-            Doubt("It is off for now, with no day of return.", Chapter.Stock);
-        LookAtPrices(product, matrix, terms, configurator, offered, Doubt);
-        return [.. found.OrderByDescending(c => c.Stops)];
+            doubt($"{Several(none, matrix)} none in stock.", Chapter.Stock);
     }
 
     /// <summary>Price rules of its own, the floor, and surcharges that bring a price below 0.</summary>

@@ -35,7 +35,7 @@ public static class AnswerText
             case Ask.Number:
                 return TypedNumbers.Number(text, 3) is { Ok: true } read
                     ? Of(new Answer.Number(read.Value))
-                    : Core.Read<Answer>.No($"{question.Label}: “{Short(text)}” is not a number.");
+                    : Core.Read<Answer>.No($"{question.Label}: “{Short(text)}” is not a number. Write it like 12 or 12.5.");
             case Ask.Date:
                 return
                     DateOnly.TryParseExact(text.Trim(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day)

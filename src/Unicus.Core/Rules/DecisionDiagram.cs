@@ -192,10 +192,13 @@ internal sealed class DecisionDiagram
         _table = table;
     }
 
+    /// <summary>The result of an operation on two nodes.</summary>
+    private readonly record struct Kept(int A, int B, int Result);
+
     /// <summary>Results of one operation that were found lately; larger as the diagram grows.</summary>
     private struct Cache
     {
-        private (int A, int B, int Result)[]? _kept;
+        private Kept[]? _kept;
 
         public readonly long Bytes => 12L * (_kept?.Length ?? 0);
 
@@ -205,10 +208,10 @@ internal sealed class DecisionDiagram
 
         public void Keep(int a, int b, int result, int nodes)
         {
-            _kept ??= new (int, int, int)[SmallestCache];
+            _kept ??= new Kept[SmallestCache];
             if (nodes > _kept.Length && _kept.Length < LargestCache)
                 Array.Resize(ref _kept, _kept.Length * 4);
-            _kept[Slot(a, b)] = (a, b, result);
+            _kept[Slot(a, b)] = new Kept(a, b, result);
         }
 
         private readonly int Slot(int a, int b) => (int)(((uint)a * 0x9E3779B1u ^ (uint)b * 0x85EBCA6Bu) >> 14) & (_kept!.Length - 1);

@@ -46,19 +46,22 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
         return new Availability(units, words, Math.Min(stocked ?? limit, limit));
     }
 
-    /// <summary>Whether a unit of a variant can be sold together with some parts.</summary>
+    /// <summary>Whether the fewest units that a variant is sold in can be, together with some parts.</summary>
     public bool Sells(VariantOnSale goods, IReadOnlyList<ValuePart> parts, PublishedRange range)
     {
         if (parts.Count == 0)
-            return Of(goods.Variant).CanSell(1);
+            return Sells(goods.Variant);
         var needs = new List<LeafNeed> { new(LeafPath.Own, goods, 1, "") };
         foreach (var part in parts)
             if (range.Part(part.Sku) is { } found)
                 needs.Add(new LeafNeed(new LeafPath(part.Sku), found, part.Quantity, part.Sku));
             else
                 return false;
-        return Of(needs).CanSell(1);
+        return Of(needs).CanSell(goods.Variant.Selling.Least);
     }
+
+    /// <summary>Whether the fewest units that a variant is sold in can be.</summary>
+    public bool Sells(MatrixVariant variant) => Of(variant).CanSell(variant.Selling.Least);
 
     private Availability Sets(IGrouping<Sku, LeafNeed> sameSku)
     {

@@ -13,10 +13,15 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
 
     /// <summary>Finds them. Of a product without extras and rules over answers the variants are looked at, and nothing is
     /// compiled.</summary>
-    public static ListFigures Of(Edition edition, StandingTerms terms) =>
-        edition.Product.IsGroup ? OfGroup(edition, terms)
-        : edition.Product is { Extras.IsEmpty: true, Rules.IsEmpty: true, IsSet: false } ? OfPlain(edition, terms)
-        : OfAny(edition, terms);
+    public static ListFigures Of(Edition edition, StandingTerms terms)
+    {
+        if (edition.Product.IsGroup)
+            return OfGroup(edition, terms);
+        terms = terms with { Quantity = edition.Product.Selling.Least };
+        return edition.Product is { Extras.IsEmpty: true, Rules.IsEmpty: true, IsSet: false }
+            ? OfPlain(edition, terms)
+            : OfAny(edition, terms);
+    }
 
     /// <summary>A group is as cheap as its cheapest piece.</summary>
     private static ListFigures OfGroup(Edition edition, StandingTerms terms)
@@ -36,7 +41,7 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
     private static ListFigures OfVariant(Edition edition, MatrixVariant variant, StandingTerms terms)
     {
         var given = Configuration.Of(variant.Values);
-        return new ListFigures(Standing.From(edition, given, terms), false, null);
+        return new ListFigures(Standing.From(edition, given, terms with { Quantity = variant.Selling.Least }), false, null);
     }
 
     private static ListFigures OfPlain(Edition edition, StandingTerms terms)
@@ -51,7 +56,7 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
             var before = MinorUnits.Of(list);
             var price = prices?.Of(variant, before) ?? before;
             highest = Math.Max(highest ?? price, price);
-            if ((lowest is null || price < lowest) && terms.Stock.Of(variant).CanSell(1))
+            if ((lowest is null || price < lowest) && terms.Stock.Sells(variant))
                 (lowest, cheapest) = (price, variant);
         }
         if (lowest is not { } from || cheapest?.Price.Figure is not { } basis)

@@ -14,11 +14,14 @@ public sealed record SetOffer(Edition Set, Configuration Answers, AssembledSet A
     public static SetOffer? Find(Edition set, IReadOnlyList<RunLine> lines, StandingTerms terms) =>
         set.Product.IsSet && lines.All(l => l.Goods.Edition.ProductId != set.ProductId) ? new SlotFiller(set, lines, terms).Find() : null;
 
+    /// <summary>A pick of a slot, and the line that brings it.</summary>
+    private sealed record FilledFrom(Candidate Candidate, RunLine Line, int Units);
+
     /// <summary>Fills one slot after the other from what is left of the lines.</summary>
     private sealed class SlotFiller(Edition set, IReadOnlyList<RunLine> lines, StandingTerms terms)
     {
         private readonly int[] _used = new int[lines.Count];
-        private readonly Dictionary<Key, List<(Candidate Candidate, RunLine Line, int Units)>> _picked = [];
+        private readonly Dictionary<Key, List<FilledFrom>> _picked = [];
         private Configuration _answers = Configuration.Empty;
         private int _steps;
 
@@ -52,7 +55,7 @@ public sealed record SetOffer(Edition Set, Configuration Answers, AssembledSet A
                     if (!Follows(slot.Slot, lines[l]))
                         continue;
                     _used[l] += units;
-                    _picked[slot.Slot.Key].Add((slot.Candidates[c], lines[l], units));
+                    _picked[slot.Slot.Key].Add(new FilledFrom(slot.Candidates[c], lines[l], units));
                     if (Pick(slot, at, left - 1, c + 1) is { } found)
                         return found;
                     _picked[slot.Slot.Key].RemoveAt(_picked[slot.Slot.Key].Count - 1);

@@ -57,6 +57,11 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
                 ? []
                 : OfPlain(edition);
 
+    /// <summary>What a line of a set comes to.</summary>
+    /// <param name="Total">In minor units.</param>
+    /// <param name="IsHeld">Whether the floor holds it.</param>
+    private sealed record TriedLine(long Total, decimal? Margin, bool IsHeld);
+
     private TriedPrice? OfSet(Edition edition, MatrixVariant variant, PublishedRange range)
     {
         if (Line(now) is not { } before || Line(then) is not { } after)
@@ -64,7 +69,7 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
         var goods = new VariantOnSale(edition, variant);
         return new TriedPrice(goods, quantity, before.Total, after.Total, before.Margin, after.Margin, after.IsHeld);
 
-        (long Total, decimal? Margin, bool IsHeld)? Line(RunTerms terms)
+        TriedLine? Line(RunTerms terms)
         {
             var stock = new LeafStock(_ => default, DateOnly.MinValue);
             var around = new StandingTerms(range, stock, terms, quantity, through);
@@ -77,10 +82,10 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
                     Assembled = assembled,
                 };
                 if (PriceRun.Of([line], terms with { WithoutDelivery = true }, range, trace: false).Basket?.Lines is [var priced])
-                    return (MinorUnits.Of(priced.Total + priced.Reduction), MarginOf(priced, terms.Trade), priced.Run.IsHeld);
+                    return new TriedLine(MinorUnits.Of(priced.Total + priced.Reduction), MarginOf(priced, terms.Trade), priced.Run.IsHeld);
             }
             return standing.Price is { Working: var working }
-                ? (MinorUnits.Of(working.Total), null, working.Steps.Any(s => s.Step == PriceStep.Floor))
+                ? new TriedLine(MinorUnits.Of(working.Total), null, working.Steps.Any(s => s.Step == PriceStep.Floor))
                 : null;
         }
     }

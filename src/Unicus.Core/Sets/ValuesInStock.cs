@@ -12,7 +12,8 @@ public sealed record ValuesInStock(Key Option, ImmutableArray<bool> Values)
     private const int MostChecks = 400;
 
     /// <summary>Finds them for all variant options in one pass over the variants.</summary>
-    public static ImmutableArray<ValuesInStock> Of(Edition edition, Configuration answers, LeafStock stock)
+    /// <param name="isPart">Whether it comes as a part, whose quantity is bound by its slot and not by its own terms.</param>
+    public static ImmutableArray<ValuesInStock> Of(Edition edition, Configuration answers, LeafStock stock, bool isPart = false)
     {
         var (options, made, rules) = (edition.Matrix.Options, edition.Matrix.Made, edition.Configurator.Rules);
         var given = options.Select(o => answers[o.Key] is Answer.Value v ? o.PlaceOf(v.Key) : -1).ToArray();
@@ -26,7 +27,7 @@ public sealed record ValuesInStock(Key Option, ImmutableArray<bool> Values)
             if (news.Count == 0 || !edition.Matrix.IsOffered(number))
                 continue;
             var variant = edition.Matrix.At(number);
-            if (!edition.Product.IsSet && !stock.Of(variant).CanSell(1))
+            if (!edition.Product.IsSet && !stock.Of(variant).CanSell(isPart ? 1 : variant.Selling.Least))
                 continue;
             var picked = variant.Values.Pairs.Aggregate(answers, (a, p) => a.With(p.Option, new Answer.Value(p.Value)));
             if (checks > 0 && !rules.IsValid(picked))

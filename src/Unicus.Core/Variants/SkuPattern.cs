@@ -34,24 +34,19 @@ public static class SkuPattern
                 .SelectMany(o => new PatternPiece[] { new PatternPiece.Text("-"), new PatternPiece.OfOption(o.Key) }),
         ];
 
-    /// <summary>What each piece gives, made ready for many variants: for an option one text a value, else one text; null for a
-    /// counter.</summary>
-    internal static (string[]? Texts, int Option, int Width)[] Compile(
-        ImmutableArray<PatternPiece> pattern,
-        ProductCode code,
-        IReadOnlyList<Option> options
-    ) =>
+    /// <summary>What each piece gives, made ready for many variants.</summary>
+    internal static CompiledPiece[] Compile(ImmutableArray<PatternPiece> pattern, ProductCode code, IReadOnlyList<Option> options) =>
         [
             .. pattern.Select(piece =>
                 piece switch
                 {
-                    PatternPiece.Code => (new[] { code.Text }, -1, 0),
-                    PatternPiece.Text p => (new[] { p.Literal }, -1, 0),
+                    PatternPiece.Code => CompiledPiece.Of(code.Text),
+                    PatternPiece.Text p => CompiledPiece.Of(p.Literal),
                     PatternPiece.OfOption p => options.Index().FirstOrDefault(o => o.Item.Key == p.Option)
                         is { Item: { } option, Index: var at }
-                        ? ([.. option.Values.Select(v => v.SkuPiece)], at, 0)
-                        : (new[] { "" }, -1, 0),
-                    PatternPiece.Counter p => ((string[]?)null, -1, p.Width),
+                        ? new CompiledPiece([.. option.Values.Select(v => v.SkuPiece)], at, 0)
+                        : CompiledPiece.Of(""),
+                    PatternPiece.Counter p => new CompiledPiece(null, -1, p.Width),
                     _ => throw new InvalidOperationException("A kind of pattern piece without a rule."),
                 }
             ),
@@ -61,7 +56,7 @@ public static class SkuPattern
     /// <param name="made">The combinations of the options that the pieces were compiled for.</param>
     /// <param name="number">Which combination.</param>
     /// <param name="counter">What a counter shows, from 1.</param>
-    internal static string Make((string[]? Texts, int Option, int Width)[] pieces, MadeSet made, int number, int counter)
+    internal static string Make(CompiledPiece[] pieces, MadeSet made, int number, int counter)
     {
         var texts = new string[pieces.Length];
         for (var i = 0; i < pieces.Length; i++)
@@ -73,4 +68,14 @@ public static class SkuPattern
         }
         return string.Concat(texts);
     }
+}
+
+/// <summary>What a piece of a pattern gives.</summary>
+/// <param name="Texts">For an option one text a value, else one text; null for a counter.</param>
+/// <param name="Option">The place of its option; −1 for none.</param>
+/// <param name="Width">The digits of a counter.</param>
+internal sealed record CompiledPiece(string[]? Texts, int Option, int Width)
+{
+    /// <summary>The same text for every variant.</summary>
+    public static CompiledPiece Of(string text) => new([text], -1, 0);
 }

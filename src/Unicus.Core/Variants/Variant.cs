@@ -40,6 +40,22 @@ public sealed record Selling
     /// <summary>Whether it is sent; a file or a service is not.</summary>
     public bool? Shipped { get; init; }
 
+    /// <summary>The fewest units that a line may be of, 1 to <see cref="BasketRequest.MostUnits"/>; null: inherited, or 1.</summary>
+    public int? MinimumQuantity { get; init; }
+
+    /// <summary>The most units that one order may be of, 1 to <see cref="BasketRequest.MostUnits"/>; null: inherited, or without
+    /// limit.</summary>
+    public int? MaximumPerOrder { get; init; }
+
+    /// <summary>What is said once it is ordered, on the order's page and in the message; null: inherited, or nothing.</summary>
+    public string? AfterOrderNote { get; init; }
+
+    /// <summary>Characters of <see cref="AfterOrderNote"/> at most.</summary>
+    public const int LongestNote = 1000;
+
+    /// <summary>The units from which it is sold.</summary>
+    public int Least => MinimumQuantity ?? 1;
+
     /// <summary>This one's own answers first, then the other's.</summary>
     public Selling Over(Selling other) =>
         ReferenceEquals(this, Inherited) || this == Inherited
@@ -50,6 +66,9 @@ public sealed record Selling
                 Beyond = Beyond ?? other.Beyond,
                 OffForNow = OffForNow ?? other.OffForNow,
                 Shipped = Shipped ?? other.Shipped,
+                MinimumQuantity = MinimumQuantity ?? other.MinimumQuantity,
+                MaximumPerOrder = MaximumPerOrder ?? other.MaximumPerOrder,
+                AfterOrderNote = AfterOrderNote ?? other.AfterOrderNote,
             };
 }
 

@@ -59,7 +59,7 @@ public sealed class VariantMatrix
     private const int BlockSize = 256;
 
     private readonly MatrixSource _source;
-    private readonly (string[]? Texts, int Option, int Width)[] _pattern;
+    private readonly CompiledPiece[] _pattern;
     private readonly Dictionary<int, Variant> _listed = [];
     private readonly MatrixVariant?[]?[] _cells;
     private Dictionary<Sku, int>? _bySku;

@@ -1,6 +1,5 @@
 using System.Globalization;
 using Microsoft.EntityFrameworkCore;
-using Npgsql;
 using Unicus.Core;
 
 namespace Unicus.Store;
@@ -15,47 +14,42 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
     /// <summary>The scheme of the stays of customers.</summary>
     public const string Scheme = "customer";
 
-    /// <summary>So long a link to a new password works.</summary>
-    public static readonly TimeSpan RecoveryLasts = TimeSpan.FromHours(2);
+    /// <summary>Kept where no password was chosen yet; none is like it.</summary>
+    internal const string NoPassword = "";
 
     /// <summary>The account; null where it is no more.</summary>
     public async Task<CustomerRow?> Find(int id) => await db.Customers.AsNoTracking().FirstOrDefaultAsync(c => c.Id == id);
 
-    /// <summary>Makes an account.</summary>
-    public async Task<Outcome<CustomerRow>> SignUp(string email, string password, string name)
+    /// <summary>Begins an account: writes a message with a link to its password. Who has one already is told so there, and nobody
+    /// else.</summary>
+    /// <param name="link">The address for a token.</param>
+    public async Task<Outcome> SignUp(string email, string name, Func<string, string> link)
     {
         var faults = new List<Fault>();
-        if (email.Length is < 3 or > 200 || !email.Contains('@'))
+        if (email.Trim().Length is < 3 or > 200 || !email.Contains('@'))
             faults.Add(new Fault("email", "We need an address with an @."));
-        if (name.Length is 0 or > 120)
+        if (name.Trim().Length is 0 or > 120)
             faults.Add(new Fault("name", "We need a name of 1 to 120 characters."));
-        if (Passwords.Problem(password, email, name) is { } weak)
-            faults.Add(new Fault("password", weak));
         if (faults.Count > 0)
-            return new Outcome<CustomerRow>(null, faults);
-        var row = new CustomerRow
-        {
-            Email = email.Trim(),
-            EmailKey = KeyOf(email),
-            Name = name.Trim(),
-            PasswordHash = Passwords.Hash(password),
-            CreatedAt = clock.GetUtcNow(),
-        };
-        if (await db.Customers.AnyAsync(c => c.EmailKey == row.EmailKey))
-            return Taken();
-        db.Customers.Add(row);
-        try
-        {
-            await db.SaveChangesAsync();
-        }
-        catch (DbUpdateException e) when (e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation })
-        {
-            return Taken();
-        }
-        return Outcome<CustomerRow>.Of(row);
-
-        static Outcome<CustomerRow> Taken() =>
-            Outcome<CustomerRow>.No("email", "There is an account with this email already. Sign in, or have a new password sent.");
+            return new Outcome(faults);
+        // It takes as long where there is one.
+        var until = Task.Delay(TimeSpan.FromMilliseconds(400));
+        var (key, now) = (KeyOf(email), clock.GetUtcNow());
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            insert into customers (email, email_key, password_hash, name, address, created_at)
+            values ({email.Trim()}, {key}, {NoPassword}, {name.Trim()}, '', {now}) on conflict (email_key) do nothing
+            """
+        );
+        var row = await db.Customers.FromSql($"select * from customers where email_key = {key} for update").SingleAsync();
+        // Whoever asked before without choosing a password may not have been they.
+        if (row.PasswordHash == NoPassword)
+            row.Name = name.Trim();
+        await SendLink(row, link, row.PasswordHash == NoPassword ? AccountMessages.Welcome : AccountMessages.HasOne);
+        await transaction.CommitAsync();
+        await until;
+        return Outcome.Ok;
     }
 
     /// <summary>Lets a customer in.</summary>
@@ -68,7 +62,7 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
         var attempt = await tries.Begin($"customer {key}", caller);
         if (await tries.IsTooMany(attempt, row is not null && tries.IsDeviceOf(device, StampOf(row))))
             return Outcome<CustomerRow>.No("", Tries.TooMany);
-        if (!Passwords.Is(row?.PasswordHash, password))
+        if (!Passwords.Is(row?.PasswordHash is NoPassword ? null : row?.PasswordHash, password))
             return Outcome<CustomerRow>.No("", "Email and password do not belong together.");
         await tries.TakeBack(attempt);
         return Outcome<CustomerRow>.Of(row!);
@@ -84,32 +78,28 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
         // It takes as long where there is none.
         var until = Task.Delay(TimeSpan.FromMilliseconds(400));
         var key = KeyOf(email);
-        var row = await db.Customers.SingleOrDefaultAsync(c => c.EmailKey == key);
-        if (row is null)
-        {
-            await until;
-            return;
-        }
-        var token = Secrets.New();
-        (row.RecoveryHash, row.RecoveryUntil) = (Secrets.HashOf(token), clock.GetUtcNow() + RecoveryLasts);
-        var shop = await ShopSettings.Load(db);
-        db.Outbox.Add(
-            new OutboxMessage
-            {
-                To = row.Email,
-                Subject = $"{shop.Name}: a new password",
-                Body =
-                    $"Somebody, we hope you, asked for a new password. Choose it here within two hours:\n\n{link(token)}\n\n"
-                    + "If it was not you, leave it: nothing changes.",
-                At = clock.GetUtcNow(),
-                IsPrivate = true,
-            }
-        );
-        await db.SaveChangesAsync();
+        if (await db.Customers.SingleOrDefaultAsync(c => c.EmailKey == key) is { } row)
+            await SendLink(row, link, row.PasswordHash == NoPassword ? AccountMessages.Welcome : AccountMessages.NewPassword);
         await until;
     }
 
-    /// <summary>Sets a new password; all sessions end.</summary>
+    /// <summary>Sends a link to a password, unless one was sent a moment ago.</summary>
+    private async Task SendLink(
+        CustomerRow row,
+        Func<string, string> link,
+        Func<string, string, string, DateTimeOffset, OutboxMessage> message
+    )
+    {
+        var (token, now) = (Secrets.New(), clock.GetUtcNow());
+        if (!AccountMessages.IsJustSent(row.RecoveryUntil, now))
+        {
+            (row.RecoveryHash, row.RecoveryUntil) = (Secrets.HashOf(token), now + AccountMessages.LinkLasts);
+            db.Outbox.Add(message((await ShopSettings.Load(db)).Name, row.Email, link(token), now));
+        }
+        await db.SaveChangesAsync();
+    }
+
+    /// <summary>Sets the password that was chosen by the link of a message; all sessions end.</summary>
     /// <param name="token">As the message has it.</param>
     public async Task<Outcome<CustomerRow>> Reset(string token, string password)
     {
@@ -122,6 +112,10 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
             return Outcome<CustomerRow>.No("", "This link was used before, or is older than two hours. Have a new one sent.");
         if (Passwords.Problem(password, row.Email, row.Name) is { } weak)
             return Outcome<CustomerRow>.No("password", weak);
+        if (row.PasswordHash != NoPassword)
+            db.Outbox.Add(
+                AccountMessages.Changed((await ShopSettings.Load(db)).Name, row.Email, "Your password was changed.", clock.GetUtcNow())
+            );
         row.PasswordHash = Passwords.Hash(password);
         (row.RecoveryHash, row.RecoveryUntil) = (null, null);
         await db.SaveChangesAsync();

@@ -168,6 +168,23 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
         return Outcome.Ok;
     }
 
+    /// <summary>An option with the values that only another one has.</summary>
+    private static Option WithLacking(Option kept, Option other)
+    {
+        var lacking = Lacking(other, kept);
+        var keys = kept.Values.Select(v => v.Key).ToHashSet();
+        var codes = kept.Values.Select(v => v.SkuPiece).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var taken = lacking.Select(v =>
+            keys.Add(v.Key) && codes.Add(v.SkuPiece)
+                ? v
+                : TypedValues.Make([v.Label], [.. kept.Values, .. lacking])[0] with
+                {
+                    Swatch = v.Swatch,
+                }
+        );
+        return kept with { Values = [.. kept.Values, .. taken] };
+    }
+
     /// <summary>Merges an option of the library into another that means the same: it takes the values that it lacks, products then use
     /// it.</summary>
     public async Task<Outcome> MergeOptions(string from, string into, Actor by)
@@ -181,18 +198,7 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
             return Outcome.No("", "Choose two different options.");
         var (gone, stays) = (rows.First(r => r.Key == from), rows.First(r => r.Key == into));
         var (old, kept) = (Read(gone, currency), Read(stays, currency));
-        var lacking = Lacking(old, kept);
-        var keys = kept.Values.Select(v => v.Key).ToHashSet();
-        var codes = kept.Values.Select(v => v.SkuPiece).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var taken = lacking.Select(v =>
-            keys.Add(v.Key) && codes.Add(v.SkuPiece)
-                ? v
-                : TypedValues.Make([v.Label], [.. kept.Values, .. lacking])[0] with
-                {
-                    Swatch = v.Swatch,
-                }
-        );
-        kept = kept with { Values = [.. kept.Values, .. taken] };
+        kept = WithLacking(kept, old);
         stays.Document = Write(kept);
         stays.Version++;
         db.LibraryOptions.Remove(gone);
@@ -207,20 +213,15 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
                     .ToImmutableDictionary(b => b.Key, b => b.Value),
             };
             Key Now(Option o, Key value) => decisions.Becomes.GetValueOrDefault((o.Key, value), value);
-            ImmutableArray<Option> wanted =
-            [
-                .. use.Options.Select(o =>
-                    o.Library?.Text == from
-                        ? o with
-                        {
-                            Library = kept.Key,
-                            Label = Same(o.Label, old.Label) ? kept.Label : o.Label,
-                            Default = o.Default is { } d ? Now(o, d) : null,
-                            Values = [.. o.Values.Select(v => v with { Key = Now(o, v.Key) })],
-                        }
-                        : o
-                ),
-            ];
+            Option Retold(Option o) =>
+                o with
+                {
+                    Library = kept.Key,
+                    Label = Same(o.Label, old.Label) ? kept.Label : o.Label,
+                    Default = o.Default is { } d ? Now(o, d) : null,
+                    Values = [.. o.Values.Select(v => v with { Key = Now(o, v.Key) })],
+                };
+            ImmutableArray<Option> wanted = [.. use.Options.Select(o => o.Library?.Text == from ? Retold(o) : o)];
             var outcome = await options.Run(use.Code, wanted, decisions, $"{old.Label} is {kept.Label} now", by);
             if (!outcome.Done)
                 return new Outcome([.. outcome.Faults.Select(f => f with { What = $"{use.Name}: {f.What}" })]);
@@ -351,10 +352,7 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
         ];
     }
 
-    private async Task<IReadOnlyList<((string Code, string Name, ImmutableArray<Option> Options) Use, Option Option)>> Holders(
-        string key,
-        Key value
-    )
+    private async Task<IReadOnlyList<(LibraryUse Use, Option Option)>> Holders(string key, Key value)
     {
         var uses = (await Uses((await ShopSettings.Load(db)).Currency))[key];
         return [.. uses.SelectMany(u => u.Options.Where(o => o.Library?.Text == key && o.Find(value) is not null).Select(o => (u, o)))];
@@ -374,7 +372,10 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
         return (wanted, new OptionDecisions { Becomes = ImmutableDictionary<(Key, Key), Key>.Empty.Add((option.Key, from), into) });
     }
 
-    private async Task<ILookup<string, (string Code, string Name, ImmutableArray<Option> Options)>> Uses(Currency currency)
+    /// <summary>A product that takes options from the library.</summary>
+    private sealed record LibraryUse(string Code, string Name, ImmutableArray<Option> Options);
+
+    private async Task<ILookup<string, LibraryUse>> Uses(Currency currency)
     {
         var definitions = await db
             .Products.AsNoTracking()
@@ -388,7 +389,7 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
             .ToListAsync();
         var read = definitions
             .Where(d => d.Definition.Contains("\"library\"", StringComparison.Ordinal))
-            .Select(d => (d.Code, d.Name, WorkingCopy.Read(d.Definition, currency).Options));
+            .Select(d => new LibraryUse(d.Code, d.Name, WorkingCopy.Read(d.Definition, currency).Options));
         return read.SelectMany(r => r.Options.Where(o => o.Library is not null).Select(o => (o.Library!.Value.Text, r)))
             .ToLookup(x => x.Text, x => x.r);
     }

@@ -508,6 +508,9 @@ public sealed class OrderRow
 
     public List<OrderLineRow> Lines { get; set; } = [];
 
+    /// <summary>What is said about its goods now that they are ordered, each once.</summary>
+    public IEnumerable<string> Notes => Lines.OrderBy(l => l.Position).Select(l => l.Note).OfType<string>().Distinct();
+
     /// <summary>What was paid back (simulated): all of a cancelled order, else what parts that were cancelled had cost.</summary>
     public decimal Refunded => State == OrderState.Cancelled ? Total : Lines.SelectMany(l => l.Leaves).Sum(l => l.Refunded);
 
@@ -563,6 +566,9 @@ public sealed class OrderLineRow
 
     /// <summary>The page that it was bought through.</summary>
     public required string Through { get; set; }
+
+    /// <summary>What is said now that it is ordered; null for nothing.</summary>
+    public string? Note { get; set; }
 
     /// <summary>What it takes of stock, the goods themselves first.</summary>
     public List<OrderLeafRow> Leaves { get; set; } = [];

@@ -101,10 +101,17 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
         model.Entity<ApiKeyRow>().HasIndex(x => x.Hash).IsUnique();
     }
 
-    protected override void OnModelCreating(ModelBuilder model)
+    protected override void OnModelCreating(ModelBuilder modelBuilder)
     {
-        base.OnModelCreating(model);
-        Doors(model);
+        base.OnModelCreating(modelBuilder);
+        Doors(modelBuilder);
+        Goods(modelBuilder);
+        Trade(modelBuilder);
+    }
+
+    /// <summary>The shop, products, their variants, lists and stock.</summary>
+    private static void Goods(ModelBuilder model)
+    {
         model.Entity<ShopRow>(e =>
         {
             e.ToTable("shop");
@@ -194,6 +201,12 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
             e.ToTable("search_words");
             e.HasKey(x => x.Word);
         });
+        Matrix(model);
+    }
+
+    /// <summary>Variants and SKUs with what changes them, pictures, levels and movements.</summary>
+    private static void Matrix(ModelBuilder model)
+    {
         model.Entity<VariantRow>(e =>
         {
             e.HasIndex(x => new { x.ProductId, x.Values }).IsUnique();
@@ -255,6 +268,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
             e.HasOne<SkuRow>().WithMany().HasForeignKey(x => x.SkuId);
             e.HasOne<LocationRow>().WithMany().HasForeignKey(x => x.LocationId);
         });
+    }
+
+    /// <summary>Baskets, orders, prices, customers and what is told them.</summary>
+    private static void Trade(ModelBuilder model)
+    {
         model.Entity<BasketRow>(e =>
         {
             e.Property(x => x.Lines).HasColumnType("jsonb");

@@ -9,8 +9,15 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, Coupons
     /// <summary>Prices a basket.</summary>
     /// <param name="trace">Whether workings are wanted.</param>
     /// <param name="email">Of the buyer, for limits of uses; empty where it is not known.</param>
+    /// <param name="anyQuantity">Whether quantities in which goods are not sold are priced all the same, while one looks at them.</param>
     /// <returns>The priced basket, or every fault with the pointer of its line.</returns>
-    public async Task<Outcome<PricedBasket>> Run(BasketRequest request, ShopSettings shop, bool trace = true, string email = "")
+    public async Task<Outcome<PricedBasket>> Run(
+        BasketRequest request,
+        ShopSettings shop,
+        bool trace = true,
+        string email = "",
+        bool anyQuantity = false
+    )
     {
         var faults = new List<Fault>();
         var destination = shop.Terms.Find(request.Destination);
@@ -27,13 +34,19 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, Coupons
             Buying = await Buying(request, shop),
         };
         var completion = new LineCompletion(range, shop.DayAt(terms.Buying.At), terms);
-        var lines = request
-            .Lines.Select((l, i) => completion.Complete(l, l.Pointer ?? $"#/lines/{i}", faults))
-            .OfType<RunLine>()
-            .Where(l => !l.IsEmpty)
-            .ToList();
+        var (lines, pointers) = (new List<RunLine>(), new List<string>());
+        foreach (var (i, asked) in request.Lines.Index())
+        {
+            var pointer = asked.Pointer ?? $"#/lines/{i}";
+            if (completion.Complete(asked, pointer, faults) is not { IsEmpty: false } line)
+                continue;
+            lines.Add(line);
+            pointers.Add(pointer);
+        }
         if (lines.Count == 0 && faults.Count == 0)
             faults.Add(new Fault("#/lines", "Nothing is bought by this: a group is bought by its pieces."));
+        if (!anyQuantity)
+            faults.AddRange(QuantityLimits.Of(lines).Select(f => new Fault($"{pointers[f.Line]}/quantity", f.What)));
         if (faults.Count > 0)
             return new Outcome<PricedBasket>(null, faults);
         var own = lines.Select(l => l.Goods.Edition.Product).Distinct().SelectMany(p => p.PriceRules);
@@ -41,7 +54,7 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, Coupons
         var run = PriceRun.Of(lines, terms with { Buying = terms.Buying with { UsedUp = usedUp } }, range, trace);
         return run.Basket is { } basket
             ? Outcome<PricedBasket>.Of(basket)
-            : new Outcome<PricedBasket>(null, [.. run.Faults.Select(f => new Fault(Pointer(f.Line), f.What))]);
+            : new Outcome<PricedBasket>(null, [.. run.Faults.Select(f => new Fault(f.Line < 0 ? "#/service" : pointers[f.Line], f.What))]);
     }
 
     /// <summary>When it is bought, by whom and with which coupons.</summary>
@@ -55,6 +68,4 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, Coupons
             Coupons = await coupons.Named(request.Coupons),
         };
     }
-
-    private static string Pointer(int line) => line < 0 ? "#/service" : $"#/lines/{line}";
 }

@@ -12,6 +12,7 @@ internal static class OrderMessages
             at,
             "",
             $"Thank you. Total {Total(order)}.\n\n{string.Join('\n', order.Lines.OrderBy(l => l.Position).Select(Line))}{TakenOff(order)}"
+                + string.Concat(order.Notes.Select(n => $"\n\n{n}"))
         );
 
     public static OutboxMessage? Dispatched(OrderRow order, ShopSettings shop, DateTimeOffset at) =>

@@ -187,6 +187,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
                 Tax = line.Tax.Amount,
                 Cost = line.Cost?.Amount,
                 Through = line.Line.Through ?? goods.Edition.Product.Code.Text,
+                Note = goods.Variant.Selling.AfterOrderNote,
                 Leaves = leaves,
             }
         );

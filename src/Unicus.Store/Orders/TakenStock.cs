@@ -2,13 +2,17 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
+/// <summary>Units of one SKU that were taken at a place of a line.</summary>
+/// <param name="Taken">Where they lie.</param>
+internal sealed record TakenUnits(LeafPath Path, VariantOnSale Goods, long Units, AllocatedUnits Taken);
+
 /// <summary>Takes what one line needs from locked stock: what was made up ahead first, at every level, and the rest comes
 /// apart.</summary>
 /// <param name="skus">The numbers of SKUs.</param>
 /// <param name="order">The number of the order.</param>
 internal sealed class TakenStock(Allocating allocating, Dictionary<Sku, int> skus, int order)
 {
-    private readonly Dictionary<(LeafPath Path, Sku Sku), (VariantOnSale Goods, long Units, AllocatedUnits Taken)> _taken = [];
+    private readonly Dictionary<(LeafPath Path, Sku Sku), TakenUnits> _taken = [];
     private readonly HashSet<(LeafPath, Sku)> _told = [];
 
     /// <summary>Takes units.</summary>
@@ -30,8 +34,7 @@ internal sealed class TakenStock(Allocating allocating, Dictionary<Sku, int> sku
     }
 
     /// <summary>What was taken and not asked about: what was made up ahead.</summary>
-    public IEnumerable<(LeafPath Path, VariantOnSale Goods, long Units, AllocatedUnits Taken)> Rest =>
-        _taken.Where(t => !_told.Contains(t.Key)).Select(t => (t.Key.Path, t.Value.Goods, t.Value.Units, t.Value.Taken));
+    public IEnumerable<TakenUnits> Rest => _taken.Where(t => !_told.Contains(t.Key)).Select(t => t.Value);
 
     private string? Take(LeafNeed need, long units)
     {
@@ -45,8 +48,12 @@ internal sealed class TakenStock(Allocating allocating, Dictionary<Sku, int> sku
                 return $"{sku}: {taken.Problem}";
             var key = (need.Path, sku);
             _taken[key] = _taken.TryGetValue(key, out var before)
-                ? (need.Goods, before.Units + own, Together(before.Taken, taken.Value!))
-                : (need.Goods, own, taken.Value!);
+                ? before with
+                {
+                    Units = before.Units + own,
+                    Taken = Together(before.Taken, taken.Value!),
+                }
+                : new TakenUnits(need.Path, need.Goods, own, taken.Value!);
         }
         return units > own ? Take(need.Apart, units - own) : null;
     }

@@ -6,9 +6,6 @@ namespace Unicus.Store;
 /// <summary>What somebody does with their own account: another password, recovery, second factor, their stays.</summary>
 public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sessions sessions, SecondFactor second, TimeProvider clock)
 {
-    /// <summary>So long the link to a new password works.</summary>
-    public static readonly TimeSpan LinkLasts = TimeSpan.FromHours(2);
-
     /// <summary>Somebody's account; null where they were removed.</summary>
     public Task<Person?> Find(string id) => db.People.AsNoTracking().SingleOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
 
@@ -23,7 +20,7 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
             return Outcome.No("password", weak);
         await using var transaction = await db.Database.BeginTransactionAsync();
         Set(row, password);
-        log.Note(EventKind.PasswordChanged, row.Name, row.Email!, "Chose another password");
+        await Tell(EventKind.PasswordChanged, row, "Chose another password", "Your password was changed.");
         await db.SaveChangesAsync();
         await sessions.EndOf(ChangePeople.Scheme, id, but: stay);
         await transaction.CommitAsync();
@@ -39,22 +36,11 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
         var key = Entrance.KeyOf(email);
         var row = await db.People.SingleOrDefaultAsync(p => p.EmailKey == key && p.RemovedAt == null);
         log.Note(EventKind.RecoveryAsked, "", key, caller.Device, caller.Address);
-        if (row is not null)
+        if (row is not null && !AccountMessages.IsJustSent(row.LinkUntil, clock.GetUtcNow()))
         {
             var token = Secrets.New();
-            (row.LinkHash, row.LinkUntil) = (Secrets.HashOf(token), clock.GetUtcNow() + LinkLasts);
-            db.Outbox.Add(
-                new OutboxMessage
-                {
-                    To = row.Email!,
-                    Subject = $"{(await ShopSettings.Load(db)).Name}: a new password",
-                    Body =
-                        $"Somebody, we hope you, asked for a new password. Choose it here within two hours:\n\n{link(token)}\n\n"
-                        + "If it was not you, leave it: nothing changes.",
-                    At = clock.GetUtcNow(),
-                    IsPrivate = true,
-                }
-            );
+            (row.LinkHash, row.LinkUntil) = (Secrets.HashOf(token), clock.GetUtcNow() + AccountMessages.LinkLasts);
+            db.Outbox.Add(AccountMessages.NewPassword(await ShopName(), row.Email!, link(token), clock.GetUtcNow()));
         }
         await db.SaveChangesAsync();
         await until;
@@ -72,8 +58,13 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
             return Outcome.No("", "This link was used before, or is too old. Have a new one sent.");
         if (Passwords.Problem(password, row.Email!, row.Name) is { } weak)
             return Outcome.No("password", weak);
+        const string noted = "Chose a password by the link of a message";
+        // Whoever chooses their first one knows it.
+        if (row.PasswordHash is null)
+            log.Note(EventKind.PasswordChanged, row.Name, row.Email!, noted);
+        else
+            await Tell(EventKind.PasswordChanged, row, noted, "Your password was changed.");
         Set(row, password);
-        log.Note(EventKind.PasswordChanged, row.Name, row.Email!, "Chose a password by the link of a message");
         await db.SaveChangesAsync();
         await sessions.EndOf(ChangePeople.Scheme, row.Id);
         await transaction.CommitAsync();
@@ -90,7 +81,7 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
         await using var transaction = await db.Database.BeginTransactionAsync();
         if (await second.TurnOn(id, secret, code) is not { } codes)
             return Outcome<IReadOnlyList<string>>.No("code", "That is not the code of now. Is the clock of the device right?");
-        log.Note(EventKind.SecondFactor, row.Name, row.Email!, "Turned the second factor on");
+        await Tell(EventKind.SecondFactor, row, "Turned the second factor on", "Signing in asks for a code of your device from now on.");
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
         return Outcome<IReadOnlyList<string>>.Of(codes);
@@ -103,7 +94,7 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
         if (await Doubt(row, password) is { } doubt)
             return new Outcome([doubt]);
         await second.TurnOff(id);
-        log.Note(EventKind.SecondFactor, row.Name, row.Email!, "Turned the second factor off");
+        await Tell(EventKind.SecondFactor, row, "Turned the second factor off", "Signing in no longer asks for a code.");
         await db.SaveChangesAsync();
         return Outcome.Ok;
     }
@@ -119,6 +110,15 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
         await tries.TakeBack(attempt);
         return null;
     }
+
+    /// <summary>Notes a change in the log and writes to whom it is about.</summary>
+    private async Task Tell(EventKind kind, Person row, string noted, string told)
+    {
+        log.Note(kind, row.Name, row.Email!, noted);
+        db.Outbox.Add(AccountMessages.Changed(await ShopName(), row.Email!, told, clock.GetUtcNow()));
+    }
+
+    private async Task<string> ShopName() => (await ShopSettings.Load(db)).Name;
 
     private static void Set(Person row, string password)
     {

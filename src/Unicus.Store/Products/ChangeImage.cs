@@ -50,7 +50,7 @@ internal sealed class ChangeImage
         IEnumerable<VariantColumn> changed,
         IReadOnlyList<VariantRow> deleted,
         int[] made,
-        IReadOnlyList<(int Id, string From, string To)> renamed
+        IReadOnlyList<RenamedSku> renamed
     )
     {
         Ids = [.. updated.Select(u => u.Id)];
@@ -103,7 +103,14 @@ internal sealed class ChangeImage
         }
         var put = Rows.Select(r => FromWhole(row.Id, r)).ToList();
         var codes = await table.CodesOf(SkuCodes.Keys);
-        inverse.Take(now, back, Changed, made, [.. put.Select(r => r.Id)], [.. codes.Select(c => (c.Key, c.Value, SkuCodes[c.Key]))]);
+        inverse.Take(
+            now,
+            back,
+            Changed,
+            made,
+            [.. put.Select(r => r.Id)],
+            [.. codes.Select(c => new RenamedSku(c.Key, c.Value, SkuCodes[c.Key]))]
+        );
         await table.RenameSkus([.. SkuCodes.Select(s => (s.Key, s.Value))]);
         await table.Delete(Made);
         await table.Update(back, Changed);

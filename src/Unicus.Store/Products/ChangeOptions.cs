@@ -58,23 +58,14 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             ],
             Pictures =
             [
-                .. copy
-                    .Product.Pictures.Select(p =>
-                        p.Shows is { } s && decisions.Becomes.TryGetValue((s.Option, s.Value), out var into)
-                            ? p with
-                            {
-                                Shows = (s.Option, into),
-                            }
-                            : p
-                    )
-                    .Select(p =>
-                        p.Shows is { } s && wanted.FirstOrDefault(o => o.Key == s.Option)?.Find(s.Value) is null
-                            ? p with
-                            {
-                                Shows = null,
-                            }
-                            : p
-                    ),
+                .. copy.Product.Pictures.Select(p =>
+                    p.Shows is { } s && decisions.Becomes.TryGetValue((s.Option, s.Value), out var into)
+                        ? p with
+                        {
+                            Shows = (s.Option, into),
+                        }
+                        : p
+                ),
             ],
             Variants = [.. VariantsAfter(copy, wanted, difference, published: copy.Row.Edition is not null)],
         };

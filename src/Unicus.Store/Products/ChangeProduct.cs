@@ -39,14 +39,7 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
         if (owner is not null)
             return Outcome.No("#/webAddress", $"Nothing was saved: the web address “{product.Address}” is already used by {owner}.");
         await db.AddressAliases.Where(a => a.Address == product.Address).ExecuteDeleteAsync();
-        var row = new ProductRow
-        {
-            Code = product.Code.Text,
-            Name = product.Name,
-            Address = product.Address,
-            Definition = DocumentWriter.Write(product with { Variants = [] }, ListedVariants.None).ToJsonString(),
-            ChangedAt = clock.GetUtcNow(),
-        };
+        var row = WorkingCopies.NewRow(product, clock.GetUtcNow());
         db.Products.Add(row);
         await db.SaveChangesAsync();
         var copy = (await WorkingCopy.Load(db, row.Code, forChange: true))!;

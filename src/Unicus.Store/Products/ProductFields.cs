@@ -237,6 +237,33 @@ public static class ProductFields
                     ? Read<Selling>.Of(s with { Beyond = new SellBeyond.Units(n) })
                     : Read<Selling>.No("A whole number from 1 is needed; choose otherwise for none.")
         );
+        yield return Sell(
+            "shipped",
+            "Sent",
+            s => s.Shipped == false ? "no" : "yes",
+            (s, t, _) => Read<Selling>.Of(s with { Shipped = t == "no" ? false : null })
+        );
+        yield return Sell(
+            "minimumQuantity",
+            "Sold from",
+            s => Shown(s.MinimumQuantity),
+            (s, t, _) => Limited(t, units => s with { MinimumQuantity = units })
+        );
+        yield return Sell(
+            "maximumPerOrder",
+            "At most in one order",
+            s => Shown(s.MaximumPerOrder),
+            (s, t, _) => Limited(t, units => s with { MaximumPerOrder = units })
+        );
+        yield return Sell(
+            "afterOrderNote",
+            "Said once it is ordered",
+            s => s.AfterOrderNote ?? "",
+            (s, t, _) =>
+                t.Length <= Selling.LongestNote
+                    ? Read<Selling>.Of(s with { AfterOrderNote = t.Length == 0 ? null : t })
+                    : Read<Selling>.No($"At most {Selling.LongestNote:N0} characters.")
+        );
         yield return new ProductField(
             "listed",
             "Listed",
@@ -392,6 +419,22 @@ public static class ProductFields
                 return read.Ok ? Read<Product>.Of(c.Product with { Selling = read.Value! }) : Read<Product>.No(read.Problem!);
             }
         );
+
+    private static string Shown(int? units) => units?.ToString("N0", CultureInfo.InvariantCulture) ?? "";
+
+    /// <summary>Terms of selling with a number of units that was typed; nothing typed is no limit.</summary>
+    private static Read<Selling> Limited(string typed, Func<int?, Selling> with)
+    {
+        var read = TypedNumbers.Whole(typed, 1, BasketRequest.MostUnits);
+        if (!read.Ok)
+            return Read<Selling>.No(read.Problem!);
+        var selling = with(read.Value);
+        return selling.MaximumPerOrder < selling.Least
+            ? Read<Selling>.No(
+                $"It is sold from {selling.Least:N0} up and at most {selling.MaximumPerOrder:N0} in one order: none could be bought."
+            )
+            : Read<Selling>.Of(selling);
+    }
 
     /// <summary>A figure of the product that is typed as a text.</summary>
     private static ProductField Figure(string name, string label, Func<Figures, string?> show, Func<Figures, string, Read<Figures>> take) =>

@@ -46,16 +46,7 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
             all.Add(new Fault("#/code", $"The document is about {c.GetString()}, the address about {code}."));
         if (product is null || all.Count > 0)
             return (PutResult.Faulty, all);
-        all.AddRange(TaxClassFaults(product, shop.Terms));
-        if (product.Parts is { TaxClass: { } whole } && shop.Terms.TaxClasses.All(c => c.Key.Text != whole))
-            all.Add(new Fault("#/parts/taxClass", $"There is no tax class {whole}."));
-        all.AddRange(await new PartLoops(db, shop.Currency).Of(product, published: false));
-        foreach (var (picture, i) in product.Pictures.Select((p, i) => (p, i)))
-            if (!await db.Pictures.AnyAsync(p => p.File == picture.File))
-                all.Add(new Fault($"#/pictures/{i}/file", $"There is no picture {picture.File}; upload it first."));
-        foreach (var (variant, i) in product.Variants.Select((v, i) => (v, i)))
-            if (variant.Picture is { } file && product.Pictures.All(p => p.File != file))
-                all.Add(new Fault($"#/variants/{i}/picture", $"{file} is not one of the product's pictures."));
+        all.AddRange(await FaultsInShop(product, shop));
         if (all.Count > 0)
             return (PutResult.Faulty, all);
 
@@ -67,35 +58,12 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
         var newOnes = copy is null
             ? stock
             : stock.Where(s => copy.Matrix.Find(Combination.Parse(s.Key)) is null).ToDictionary(s => s.Key, s => s.Value);
-        Outcome outcome;
-        if (copy is null)
-            outcome = await new ChangeProduct(db, clock).Insert(product, $"Made {product.Name}", by, exactSkus: true);
-        else
-        {
-            var difference = OptionChange.Work(
-                copy.Product.Options,
-                product.Options,
-                product.NotMade,
-                await copy.Stakes(db),
-                new OptionDecisions()
-            );
-            var lost = difference
-                .Retired.Concat(difference.Merged.SelectMany(m => m.Absorbed.Append(m.Survivor)))
-                .Concat(Shifted(difference))
-                .Where(s => (s.OnHand > 0 || s.HasHistory) && !s.Variant.Retired)
-                .ToList();
-            if (lost.Count > 0 && !retire)
-                return (
-                    PutResult.WouldLose,
-                    [
-                        .. lost.Select(s => new Fault(
-                            "#/options",
-                            $"{SkuOf(copy, s)} has {(s.OnHand > 0 ? $"{s.OnHand} on hand" : "history")} and would not be matched."
-                        )),
-                    ]
-                );
-            var moved = difference.Kept.Where(k => k.Stake.Variant.Values == k.Values).ToDictionary(k => k.Values.Text, k => k.Values);
-            outcome = await new WorkingCopies(db, clock).Write(
+        var (lost, moved) = copy is null ? ([], []) : await Lost(copy, product);
+        if (lost.Count > 0 && !retire)
+            return (PutResult.WouldLose, lost);
+        var outcome = copy is null
+            ? await new ChangeProduct(db, clock).Insert(product, $"Made {product.Name}", by, exactSkus: true)
+            : await new WorkingCopies(db, clock).Write(
                 copy,
                 WithSkus(copy, product),
                 "Replaced by a document",
@@ -104,13 +72,51 @@ public sealed class PutProduct(UnicusContext db, TimeProvider clock)
                 undoable: false,
                 exactSkus: true
             );
-        }
         if (!outcome.Done)
             return (PutResult.Faulty, outcome.Faults);
         await ReceiveStock(code, countStock ? stock : newOnes, isCount: countStock && copy is not null, by, newOnes);
         await Summaries.AfterChange(db, code);
         await transaction.CommitAsync();
         return (copy is null ? PutResult.Created : PutResult.Replaced, []);
+    }
+
+    /// <summary>What does not fit this shop: its tax classes, pictures, and what contains what.</summary>
+    private async Task<IReadOnlyList<Fault>> FaultsInShop(Product product, ShopSettings shop)
+    {
+        var faults = TaxClassFaults(product, shop.Terms).ToList();
+        if (product.Parts is { TaxClass: { } whole } && shop.Terms.TaxClasses.All(c => c.Key.Text != whole))
+            faults.Add(new Fault("#/parts/taxClass", $"There is no tax class {whole}."));
+        faults.AddRange(await new PartLoops(db, shop.Currency).Of(product, published: false));
+        foreach (var (i, picture) in product.Pictures.Index())
+            if (!await db.Pictures.AnyAsync(p => p.File == picture.File))
+                faults.Add(new Fault($"#/pictures/{i}/file", $"There is no picture {picture.File}; upload it first."));
+        foreach (var (i, variant) in product.Variants.Index())
+            if (variant.Picture is { } file && product.Pictures.All(p => p.File != file))
+                faults.Add(new Fault($"#/variants/{i}/picture", $"{file} is not one of the product's pictures."));
+        return faults;
+    }
+
+    /// <summary>Variants with history or stock that a document does not match; and what the others become.</summary>
+    private async Task<(IReadOnlyList<Fault> Lost, Dictionary<string, Combination> Moved)> Lost(WorkingCopy copy, Product product)
+    {
+        var difference = OptionChange.Work(
+            copy.Product.Options,
+            product.Options,
+            product.NotMade,
+            await copy.Stakes(db),
+            new OptionDecisions()
+        );
+        var lost = difference
+            .Retired.Concat(difference.Merged.SelectMany(m => m.Absorbed.Append(m.Survivor)))
+            .Concat(Shifted(difference))
+            .Where(s => (s.OnHand > 0 || s.HasHistory) && !s.Variant.Retired)
+            .Select(s => new Fault(
+                "#/options",
+                $"{SkuOf(copy, s)} has {(s.OnHand > 0 ? $"{s.OnHand} on hand" : "history")} and would not be matched."
+            ))
+            .ToList();
+        var kept = difference.Kept.Where(k => k.Stake.Variant.Values == k.Values);
+        return (lost, kept.ToDictionary(k => k.Values.Text, k => k.Values));
     }
 
     private static IEnumerable<VariantStake> Shifted(MatrixDifference difference) =>

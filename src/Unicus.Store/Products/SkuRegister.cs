@@ -7,6 +7,13 @@ namespace Unicus.Store;
 /// <param name="IsOwn">Whether the code was said; otherwise the pattern made it.</param>
 internal sealed record WantedSku(VariantRow Row, string Code, bool IsOwn);
 
+/// <summary>A row that stays and is to have another SKU.</summary>
+/// <param name="KeepFormer">Whether the code was said, so that the former one leads here from then on.</param>
+internal sealed record WantedCode(VariantRow Row, string Code, bool KeepFormer);
+
+/// <summary>A SKU whose code was changed.</summary>
+public sealed record RenamedSku(int Id, string From, string To);
+
 /// <summary>Gives out SKUs for one change: unique in the shop, shared where an option shares them, free ones of the product used
 /// again.</summary>
 /// <param name="exact">Whether a SKU made by the pattern that is taken is a fault; otherwise it gets a number behind.</param>
@@ -20,16 +27,12 @@ internal sealed class SkuRegister(UnicusContext db, VariantTable table, ProductR
     public List<Fault> Faults { get; } = [];
 
     /// <summary>The codes that were changed: id, former and new.</summary>
-    public List<(int Id, string From, string To)> Renamed { get; } = [];
+    public List<RenamedSku> Renamed { get; } = [];
 
     /// <summary>Renames SKUs of rows that stay, then finds or makes one for each new row, and writes both unless there are
     /// faults.</summary>
     /// <param name="staying">Rows that stay, to share with; those that are out last.</param>
-    public async Task Assign(
-        IEnumerable<VariantRow> staying,
-        IReadOnlyList<(VariantRow Row, string Code, bool KeepFormer)> renames,
-        IReadOnlyList<WantedSku> fresh
-    )
+    public async Task Assign(IEnumerable<VariantRow> staying, IReadOnlyList<WantedCode> renames, IReadOnlyList<WantedSku> fresh)
     {
         var keys = fresh.Select(w => w.Code).Concat(renames.Select(r => r.Code)).Select(c => c.ToUpperInvariant()).Distinct().ToList();
         foreach (var (sku, inUse) in await table.SkusCalled(keys))
@@ -63,7 +66,7 @@ internal sealed class SkuRegister(UnicusContext db, VariantTable table, ProductR
 
     private readonly Dictionary<VariantRow, SkuRow> _given = new(ReferenceEqualityComparer.Instance);
 
-    private async Task Rename(IReadOnlyList<(VariantRow Row, string Code, bool KeepFormer)> renames)
+    private async Task Rename(IReadOnlyList<WantedCode> renames)
     {
         if (renames.Count == 0)
             return;
@@ -111,7 +114,7 @@ internal sealed class SkuRegister(UnicusContext db, VariantTable table, ProductR
                         SkuId = row.SkuId,
                     }
                 );
-            Renamed.Add((row.SkuId, row.SkuCode, code));
+            Renamed.Add(new RenamedSku(row.SkuId, row.SkuCode, code));
             _known.Remove(old);
             _known[key] = (
                 new SkuRow
@@ -128,10 +131,7 @@ internal sealed class SkuRegister(UnicusContext db, VariantTable table, ProductR
 
     /// <summary>A code that the pattern would make anew but somebody has is not taken: the row keeps the one it has, and so may others
     /// that wanted that.</summary>
-    private List<(VariantRow Row, string Code, bool KeepFormer)> WithoutTaken(
-        IReadOnlyList<(VariantRow Row, string Code, bool KeepFormer)> renames,
-        Dictionary<string, SkuAlias> aliases
-    )
+    private List<WantedCode> WithoutTaken(IReadOnlyList<WantedCode> renames, Dictionary<string, SkuAlias> aliases)
     {
         var kept = renames.ToList();
         HashSet<int> leaving;

@@ -25,7 +25,7 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
 
     public List<VariantRow> Deleted { get; } = [];
     public List<WantedSku> Fresh { get; } = [];
-    public List<(VariantRow Row, string Code, bool KeepFormer)> Renames { get; } = [];
+    public List<WantedCode> Renames { get; } = [];
 
     /// <summary>Rows that stay and get a SKU of their own, since their options no longer share one.</summary>
     public List<WantedSku> Parted { get; } = [];
@@ -141,7 +141,7 @@ internal sealed class VariantLaying(UnicusContext db, WorkingCopy copy, Product 
             _sharing.TryAdd(apart, changed);
         }
         if (rename is { } code)
-            Renames.Add((row, code.Text, keepFormer));
+            Renames.Add(new WantedCode(row, code.Text, keepFormer));
         Staying.Add(changed);
     }
 

@@ -28,7 +28,7 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         var clash = await AddressClash(copy, after);
         if (clash is not null)
             return clash;
-        after = await WithCategories(SafeHtml.Cleaned(after, copy.Product));
+        after = await WithCategories(SafeHtml.Cleaned(after, copy.Product).WithPicturesOfWhatIsThere());
         // Where only variants changed the definition is not written, and need not be read again.
         var definition = IsSameDefinition(after, copy.Product)
             ? copy.Row.Definition
@@ -70,23 +70,37 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         if (isAtOnce && isUpToDate)
             copy.Row.PublishedVersion = copy.Row.Version;
         if (!undoable || !await GoesOn(copy, image, sentence, by))
-            db.ProductChanges.Add(
-                new ProductChange
-                {
-                    ProductId = copy.Row.Id,
-                    Version = copy.Row.Version,
-                    Sentence = sentence,
-                    By = by.Name,
-                    At = clock.GetUtcNow(),
-                    Before = undoable ? JsonSerializer.Serialize(image) : null,
-                    Typing = by.Typing,
-                    AtOnce = isAtOnce,
-                }
-            );
+            db.ProductChanges.Add(LineOf(copy.Row, sentence, by, undoable ? image : null, isAtOnce));
         await Summaries.AfterChange(db, copy.Row, after);
         await db.SaveChangesAsync();
         return Outcome.Ok;
     }
+
+    /// <summary>The row of a product that is made now; its variants are written afterwards.</summary>
+    internal static ProductRow NewRow(Product made, DateTimeOffset at) =>
+        new()
+        {
+            Code = made.Code.Text,
+            Name = made.Name,
+            Address = made.Address,
+            Definition = DocumentWriter.Write(made with { Variants = [] }, ListedVariants.None).ToJsonString(),
+            ChangedAt = at,
+        };
+
+    /// <summary>A line in the list of changes.</summary>
+    /// <param name="image">What undoing needs; null where it cannot be undone.</param>
+    private ProductChange LineOf(ProductRow row, string sentence, Actor by, ChangeImage? image, bool isAtOnce) =>
+        new()
+        {
+            ProductId = row.Id,
+            Version = row.Version,
+            Sentence = sentence,
+            By = by.Name,
+            At = clock.GetUtcNow(),
+            Before = image is null ? null : JsonSerializer.Serialize(image),
+            Typing = by.Typing,
+            AtOnce = isAtOnce,
+        };
 
     /// <summary>Whether the two differ at most in their variants.</summary>
     private static bool IsSameDefinition(Product one, Product other) => one with { Variants = [] } == other with { Variants = [] };

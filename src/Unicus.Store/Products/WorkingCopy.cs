@@ -27,7 +27,7 @@ public sealed class WorkingCopy
 
     private ImmutableArray<ProductCheck>? _checks;
     private Dictionary<string, VariantRow>? _byValues;
-    private Configurator? _configurator;
+    private Edition? _draft;
     private Product? _whole;
 
     public required ProductRow Row { get; init; }
@@ -38,8 +38,11 @@ public sealed class WorkingCopy
     public required VariantMatrix Matrix { get; init; }
     public required ShopSettings Shop { get; init; }
 
+    /// <summary>What it would be on sale.</summary>
+    public Edition Draft => _draft ??= new Edition(Row.Id, 0, Row.ChangedAt, Whole, Matrix) { Sets = Sets };
+
     /// <summary>Compiled when it is first asked for.</summary>
-    public Configurator Configurator => _configurator ??= new Configurator(Whole, Matrix);
+    public Configurator Configurator => Draft.Configurator;
 
     /// <summary>The shared sets of extras of the shop.</summary>
     public required IReadOnlyList<ExtraSet> Sets { get; init; }

@@ -203,7 +203,8 @@ public sealed class Catalogue : IDisposable
 
     /// <summary>The working copy of a product as it is now; null if there is no such product.</summary>
     /// <remarks>Kept under its version, which every change raises.</remarks>
-    public async Task<CompiledCopy?> Working(UnicusContext db, string code)
+    /// <param name="loaded">The copy, where it was loaded just now; what it compiled is kept.</param>
+    public async Task<CompiledCopy?> Working(UnicusContext db, string code, WorkingCopy? loaded = null)
     {
         if (await StampOf(db, code) is not { } stamp)
             return null;
@@ -211,7 +212,7 @@ public sealed class Catalogue : IDisposable
         var copy =
             _compiled.TryGetValue(-stamp.Id, out KeptCopy? kept) && kept!.Key == key
                 ? kept.Copy
-                : (CompiledCopy?)await _compiling.Get(key, async () => await CompileCopy(db, stamp, key));
+                : (CompiledCopy?)await _compiling.Get(key, async () => await CompileCopy(db, stamp, key, loaded));
         if (copy?.Draft.Product.Parts is null)
             return copy;
         var draft = await Filled(db, copy.Draft, key.Number);
@@ -370,7 +371,7 @@ public sealed class Catalogue : IDisposable
         }
     }
 
-    private async Task<ProductStock> StockOf(UnicusContext db, int product) =>
+    internal async Task<ProductStock> StockOf(UnicusContext db, int product) =>
         (await _stock.Get(product, async () => new ProductStock(Guid.NewGuid(), await SkuLookup.Stock(db, [product]))))!;
 
     private async Task<Stamp?> StampOf(UnicusContext db, string code)
@@ -508,11 +509,12 @@ public sealed class Catalogue : IDisposable
         return new Edition(key.ProductId, key.Number, row.PublishedAt, product, product.Matrix()) { Sets = key.Sets };
     }
 
-    private async Task<CompiledCopy?> CompileCopy(UnicusContext db, Stamp stamp, CompilingKey key)
+    private async Task<CompiledCopy?> CompileCopy(UnicusContext db, Stamp stamp, CompilingKey key, WorkingCopy? loaded)
     {
-        if (await WorkingCopy.Load(db, stamp.Code) is not { } copy)
+        var isFresh = loaded is { IsWhole: true } && loaded.Row.Version == stamp.Version && loaded.Sets == key.Sets;
+        if ((isFresh ? loaded : await WorkingCopy.Load(db, stamp.Code)) is not { } copy)
             return null;
-        var draft = new Edition(copy.Row.Id, 0, copy.Row.ChangedAt, copy.Whole, copy.Matrix) { Sets = copy.Sets };
+        var draft = copy.Draft;
         _ = draft.Configurator.Rules;
         var compiled = new CompiledCopy(copy.Row.Version, draft, copy.Shop.Currency);
         Keep(-stamp.Id, new KeptCopy(key, compiled), draft);

@@ -198,7 +198,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         var rules = buying.Book.NextChange(edition, buying.At, buying.Zone);
         var day = new[] { returns, shelf.NextChange(stock.Today) }.Where(d => d is not null).Min();
         var changes = day is { } next ? PriceBook.StartOfDay(next.ToDateTime(TimeOnly.MinValue), buying.Zone) : (DateTimeOffset?)null;
-        var offers = Offers(edition).Select(o => o.Any(v => stock.Of(v).CanSell(1))).ToArray();
+        var offers = Offers(edition).Select(o => o.Any(stock.Sells)).ToArray();
         var badge = string.Join(", ", figures.Acting.Select(r => PriceRuleWords.Badge(r, buying.Zone)));
         return new ShownFigures(edition.ProductId, figures, none, rules < changes ? rules : changes ?? rules, offers)
         {

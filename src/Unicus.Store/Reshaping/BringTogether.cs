@@ -120,98 +120,28 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
     private static Outcome<Planned> Shape(TogetherRequest request, List<WorkingCopy> copies, IReadOnlyList<string> labels)
     {
         var home = copies[0];
-        var faults = new List<Fault>();
-        var wanted = home.Product.Options;
-        foreach (var copy in copies.Skip(1))
-            if (
-                !copy
-                    .Product.Options.Select(o => o.Label.ToLowerInvariant())
-                    .Order()
-                    .SequenceEqual(wanted.Select(o => o.Label.ToLowerInvariant()).Order())
-            )
-                faults.Add(
-                    new Fault(
-                        "codes",
-                        $"{copy.Product.Name} has {Words(copy.Product.Options)}, {home.Product.Name} {Words(wanted)}. Give them the "
-                            + "same options first."
-                    )
-                );
-        if (faults.Count == 0)
-            foreach (
-                var (copy, option) in copies
-                    .Skip(1)
-                    .SelectMany(c => wanted.Where(o => Own(c, o).SharesSku != o.SharesSku).Select(o => (c, o)))
-            )
-                faults.Add(
-                    new Fault(
-                        "codes",
-                        $"{option.Label} shares SKU and stock in {(option.SharesSku ? home : copy).Product.Name} but not in "
-                            + $"{(option.SharesSku ? copy : home).Product.Name}. Set it the same in both first."
-                    )
-                );
-        if (wanted.Any(o => string.Equals(o.Label, request.Option.Trim(), StringComparison.OrdinalIgnoreCase)))
-            faults.Add(new Fault("option", $"They have an option {request.Option} already."));
-        if (faults.Count > 0)
+        if (WhyNot(request, copies) is { Count: > 0 } faults)
             return new Outcome<Planned>(null, faults);
-
-        var merged = wanted
-            .Select(o =>
-                o with
-                {
-                    Values =
-                    [
-                        .. o.Values,
-                        .. copies
-                            .Skip(1)
-                            .SelectMany(c => Own(c, o).Values)
-                            .Where(v => o.Find(v.Key) is null)
-                            .DistinctBy(v => v.Key)
-                            .Select(v => o.Values.Any(x => x.SkuPiece == v.SkuPiece) ? v with { SkuCode = null } : v),
-                    ],
-                }
-            )
-            .ToImmutableArray();
-        var key = (home.Whole with { Options = [.. merged] }).FreeKey(request.Option);
+        var merged = Merged(copies);
+        var key = (home.Whole with { Options = merged }).FreeKey(request.Option);
         var values = TypedValues.Make(labels, []);
         var options = merged.Add(new Option(key, request.Option.Trim(), OptionRole.Variant) { Values = [.. values] });
-        static string Asked(WorkingCopy copy) =>
-            DocumentWriter
-                .Write(
-                    new Product(ProductCode.Of("X"), "x") { Extras = copy.Product.Extras, Rules = copy.Product.Rules },
-                    ListedVariants.None
-                )
-                .ToJsonString();
-        if (copies.Select(Asked).Distinct().Count() > 1)
-            return Outcome<Planned>.No(
-                "codes",
-                "Their extras or rules differ, and one page can ask only one set of questions. Make them the same first, or keep "
-                    + "them as a shared set."
-            );
         if (MadeSet.Size(options) > MadeSet.MostVariants)
             return Outcome<Planned>.No(
                 "codes",
                 $"That would make {MadeSet.Size(options):N0} combinations; a product holds at most {MadeSet.MostVariants:N0}."
             );
-
         var landing = copies
-            .Select(
-                (c, i) =>
-                    c
-                        .Matrix.Variants.Select(v =>
-                            (Row: c.RowOf(v.Values)!, Values: Target(c, v, merged, key, values[i].Key), Variant: v)
-                        )
-                        .ToList()
-            )
-            .ToList();
+            .SelectMany((c, i) => c.Matrix.Variants.Select(v => new Landing(c, v, Target(c, v, merged, key, values[i].Key))))
+            .ToLookup(l => l.From);
         var there = landing.SelectMany(l => l.Select(x => x.Values)).ToHashSet();
         var all = new MadeSet(options, []);
-        var notMade = all.Made().Select(all.At).Where(c => !there.Contains(c)).ToImmutableArray();
         var basis = home.Product with
         {
             Name = request.Name.Trim(),
             WebAddress = home.Product.Address,
             Options = options,
-            NotMade = notMade,
+            NotMade = [.. all.Made().Select(all.At).Where(c => !there.Contains(c))],
             SkuPattern = home.Product.SkuPattern.IsEmpty
                 ? []
                 : [.. home.Product.SkuPattern, new PatternPiece.Text("-"), new PatternPiece.OfOption(key)],
@@ -228,43 +158,106 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
             Variants = [],
         };
         var bare = basis.Matrix();
-        var after = basis with
-        {
-            Variants =
-            [
-                .. landing.SelectMany(
-                    (rows, i) =>
-                        rows.Select(r =>
-                            Rehoming.Resolved(copies[i], r.Variant, r.Values, bare, basis.Selling) with
-                            {
-                                Former = r.Variant.Variant.Former ?? copies[i].Row.Definition,
-                            }
-                        )
-                ),
-            ],
-        };
-        var rows = landing.SelectMany(
-            (l, i) =>
-                l.Select(x => new TogetherRow(
-                    x.Values.Name(options),
-                    x.Variant.Sku,
-                    x.Variant.Price.Figure,
-                    x.Variant.Cost.Figure,
-                    copies[i].Stock.GetValueOrDefault(x.Variant.Sku).OnHand,
-                    copies[i].Product.Name
-                ))
-        );
+        var after = basis with { Variants = [.. copies.SelectMany(c => landing[c]).Select(l => l.Rehomed(bare, basis.Selling))] };
         return Outcome<Planned>.Of(
             new Planned(
                 copies,
                 key,
                 [.. values.Select(v => v.Key)],
                 after,
-                [.. landing.Select(l => l.ConvertAll(x => (x.Row, x.Values)))],
-                new TogetherPreview(after, [.. rows], notMade.Length)
+                [.. copies.Select(c => landing[c].Select(l => (l.Row, l.Values)).ToList())],
+                new TogetherPreview(after, [.. copies.SelectMany(c => landing[c]).Select(l => l.Shown(options))], basis.NotMade.Length)
             )
         );
     }
+
+    /// <summary>A variant of one of the products, and what it is in the whole.</summary>
+    private sealed record Landing(WorkingCopy From, MatrixVariant Variant, Combination Values)
+    {
+        public VariantRow Row => From.RowOf(Variant.Values)!;
+
+        /// <summary>With the figures that it had, as far as the whole does not give it the same.</summary>
+        public Variant Rehomed(VariantMatrix bare, Selling selling) =>
+            Rehoming.Resolved(From, Variant, Values, bare, selling) with
+            {
+                Former = Variant.Variant.Former ?? From.Row.Definition,
+            };
+
+        public TogetherRow Shown(ImmutableArray<Option> options) =>
+            new(
+                Values.Name(options),
+                Variant.Sku,
+                Variant.Price.Figure,
+                Variant.Cost.Figure,
+                From.Stock.GetValueOrDefault(Variant.Sku).OnHand,
+                From.Product.Name
+            );
+    }
+
+    /// <summary>What keeps products from being one; the first has the say.</summary>
+    private static List<Fault> WhyNot(TogetherRequest request, List<WorkingCopy> copies)
+    {
+        var (home, wanted) = (copies[0].Product.Name, copies[0].Product.Options);
+        var faults = new List<Fault>();
+        foreach (var copy in copies.Skip(1).Where(c => !SameLabels(c.Product.Options, wanted)))
+            faults.Add(
+                new Fault(
+                    "codes",
+                    $"{copy.Product.Name} has {Words(copy.Product.Options)}, {home} {Words(wanted)}. Give them the same options first."
+                )
+            );
+        if (faults.Count == 0)
+            foreach (var copy in copies.Skip(1))
+                foreach (var option in wanted.Where(o => Own(copy, o).SharesSku != o.SharesSku))
+                    faults.Add(
+                        new Fault(
+                            "codes",
+                            $"{option.Label} shares SKU and stock in {(option.SharesSku ? home : copy.Product.Name)} but not in "
+                                + $"{(option.SharesSku ? copy.Product.Name : home)}. Set it the same in both first."
+                        )
+                    );
+        if (wanted.Any(o => string.Equals(o.Label, request.Option.Trim(), StringComparison.OrdinalIgnoreCase)))
+            faults.Add(new Fault("option", $"They have an option {request.Option} already."));
+        if (faults.Count == 0 && copies.Select(Asked).Distinct().Count() > 1)
+            faults.Add(
+                new Fault(
+                    "codes",
+                    "Their extras or rules differ, and one page can ask only one set of questions. Make them the same first, or keep "
+                        + "them as a shared set."
+                )
+            );
+        return faults;
+    }
+
+    private static bool SameLabels(ImmutableArray<Option> some, ImmutableArray<Option> others) =>
+        some.Select(o => o.Label.ToLowerInvariant()).Order().SequenceEqual(others.Select(o => o.Label.ToLowerInvariant()).Order());
+
+    /// <summary>Its extras and rules, to be compared.</summary>
+    private static string Asked(WorkingCopy copy) =>
+        DocumentWriter
+            .Write(new Product(ProductCode.Of("X"), "x") { Extras = copy.Product.Extras, Rules = copy.Product.Rules }, ListedVariants.None)
+            .ToJsonString();
+
+    /// <summary>The options of the first with the values that only others have.</summary>
+    private static ImmutableArray<Option> Merged(List<WorkingCopy> copies) =>
+        [
+            .. copies[0]
+                .Product.Options.Select(o =>
+                    o with
+                    {
+                        Values =
+                        [
+                            .. o.Values,
+                            .. copies
+                                .Skip(1)
+                                .SelectMany(c => Own(c, o).Values)
+                                .Where(v => o.Find(v.Key) is null)
+                                .DistinctBy(v => v.Key)
+                                .Select(v => o.Values.Any(x => x.SkuPiece == v.SkuPiece) ? v with { SkuCode = null } : v),
+                        ],
+                    }
+                ),
+        ];
 
     private static Option Own(WorkingCopy copy, Option option) =>
         copy.Product.Options.First(o => string.Equals(o.Label, option.Label, StringComparison.OrdinalIgnoreCase));

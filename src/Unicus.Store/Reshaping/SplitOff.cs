@@ -28,23 +28,9 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock)
 
         var leaving = copy.Matrix.Variants.Where(v => which.IsWithin(v.Values)).ToList();
         var made = await Make(copy, which, leaving, typed);
-        var clash = await db.Products.AnyAsync(p => p.Address == made.Address);
-        if (clash)
+        if (await db.Products.AnyAsync(p => p.Address == made.Address))
             made = made with { WebAddress = $"{made.Address}-{made.Code.Text.ToLowerInvariant()}" };
-        var row = new ProductRow
-        {
-            Code = made.Code.Text,
-            Name = made.Name,
-            Address = made.Address,
-            Definition = DocumentWriter.Write(made with { Variants = [] }, ListedVariants.None).ToJsonString(),
-            ChangedAt = clock.GetUtcNow(),
-            WeightUnit = copy.Row.WeightUnit,
-            LengthUnit = copy.Row.LengthUnit,
-        };
-        db.Products.Add(row);
-        await db.AddressAliases.Where(a => a.Address == made.Address).ExecuteDeleteAsync();
-        await db.SaveChangesAsync();
-
+        var row = await Insert(made, copy.Row);
         await new Rehoming(db).Move(
             [
                 .. copy
@@ -79,6 +65,16 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock)
             return new Outcome<string>(null, written.Faults);
         await transaction.CommitAsync();
         return Outcome<string>.Of(made.Code.Text);
+    }
+
+    private async Task<ProductRow> Insert(Product made, ProductRow from)
+    {
+        var row = WorkingCopies.NewRow(made, clock.GetUtcNow());
+        (row.WeightUnit, row.LengthUnit) = (from.WeightUnit, from.LengthUnit);
+        db.Products.Add(row);
+        await db.AddressAliases.Where(a => a.Address == made.Address).ExecuteDeleteAsync();
+        await db.SaveChangesAsync();
+        return row;
     }
 
     private static string? Problem(WorkingCopy copy, Combination which)

@@ -83,26 +83,12 @@ public sealed class ChangeSettings(UnicusContext db, EventLog log, TimeProvider 
 
     public async Task<Outcome> Run(WantedSettings wanted, Actor by)
     {
-        var (name, timeZone, terms, locations, version) = (wanted.Name, wanted.TimeZone, wanted.Terms, wanted.NewLocations, wanted.Seen);
-        var faults = new List<Fault>();
+        var (terms, locations) = (wanted.Terms, wanted.NewLocations);
         var videoHosts = wanted.VideoHosts.Select(ProductVideo.InAscii).ToList();
-        if (wanted.BuyersKeptMonths is < 1 or > MostMonths)
-            faults.Add(new Fault("buyersKeptMonths", $"Buyers are kept for 1 to {MostMonths} months, or for ever when it is empty."));
-        if (string.IsNullOrWhiteSpace(name) || name.Length > 120)
-            faults.Add(new Fault("name", "A shop needs a name of 1 to 120 characters."));
-        if (PriceForm.Of(wanted.Locale, terms.Currency) is null)
-            faults.Add(new Fault("locale", $"“{wanted.Locale}” is no language and country, such as en-IE."));
-        if (!TimeZoneInfo.TryFindSystemTimeZoneById(timeZone, out _))
-            faults.Add(new Fault("timeZone", $"“{timeZone}” is not a time zone. Type one like Europe/Dublin."));
-        foreach (var twice in terms.Destinations.GroupBy(d => d.Code, StringComparer.OrdinalIgnoreCase).Where(g => g.Skip(1).Any()))
-            faults.Add(new Fault("destinations", $"The destination {twice.Key} stands here twice."));
-        if (terms.TaxClasses.IsEmpty)
-            faults.Add(new Fault("taxClasses", "A shop needs at least one tax class."));
-        foreach (var host in videoHosts.Where(h => Uri.CheckHostName(h) != UriHostNameType.Dns || !h.Contains('.')))
-            faults.Add(new Fault("videoHosts", $"“{host}” is not the name of a host, such as films.example.org."));
+        var faults = FaultsIn(wanted, videoHosts);
         await using var transaction = await db.Database.BeginTransactionAsync();
         var row = await db.Shops.FromSql($"select * from shop for update").SingleAsync();
-        if (row.Version != version)
+        if (row.Version != wanted.Seen)
             faults.Add(
                 new Fault(
                     "",
@@ -119,15 +105,46 @@ public sealed class ChangeSettings(UnicusContext db, EventLog log, TimeProvider 
             return new Outcome(faults);
 
         log.Note(EventKind.Settings, by.Name, "", $"Changed the settings: {string.Join(", ", Changed(ShopSettings.From(row), wanted))}");
-        row.Name = name.Trim();
+        row.Name = wanted.Name.Trim();
         row.Locale = wanted.Locale;
         row.BuyersKeptMonths = wanted.BuyersKeptMonths;
-        row.TimeZone = timeZone;
+        row.TimeZone = wanted.TimeZone;
         row.VideoHosts = [.. videoHosts];
         row.Terms = ShopSettings.WriteTerms(terms);
         row.Version++;
+        AddLocations(existing, locations);
+        await db.SaveChangesAsync();
+        await PriceHistory.Note(db, clock.GetUtcNow());
+        await transaction.CommitAsync();
+        return Outcome.Ok;
+    }
+
+    /// <summary>What of them no shop can have.</summary>
+    /// <param name="videoHosts">As they are kept.</param>
+    private static List<Fault> FaultsIn(WantedSettings wanted, IReadOnlyList<string> videoHosts)
+    {
+        var (faults, terms) = (new List<Fault>(), wanted.Terms);
+        if (wanted.BuyersKeptMonths is < 1 or > MostMonths)
+            faults.Add(new Fault("buyersKeptMonths", $"Buyers are kept for 1 to {MostMonths} months, or for ever when it is empty."));
+        if (string.IsNullOrWhiteSpace(wanted.Name) || wanted.Name.Length > 120)
+            faults.Add(new Fault("name", "A shop needs a name of 1 to 120 characters."));
+        if (PriceForm.Of(wanted.Locale, terms.Currency) is null)
+            faults.Add(new Fault("locale", $"“{wanted.Locale}” is no language and country, such as en-IE."));
+        if (!TimeZoneInfo.TryFindSystemTimeZoneById(wanted.TimeZone, out _))
+            faults.Add(new Fault("timeZone", $"“{wanted.TimeZone}” is not a time zone. Type one like Europe/Dublin."));
+        foreach (var twice in terms.Destinations.GroupBy(d => d.Code, StringComparer.OrdinalIgnoreCase).Where(g => g.Skip(1).Any()))
+            faults.Add(new Fault("destinations", $"The destination {twice.Key} stands here twice."));
+        if (terms.TaxClasses.IsEmpty)
+            faults.Add(new Fault("taxClasses", "A shop needs at least one tax class."));
+        foreach (var host in videoHosts.Where(h => Uri.CheckHostName(h) != UriHostNameType.Dns || !h.Contains('.')))
+            faults.Add(new Fault("videoHosts", $"“{host}” is not the name of a host, such as films.example.org."));
+        return faults;
+    }
+
+    private void AddLocations(IReadOnlyList<LocationRow> existing, IReadOnlyList<string> labels)
+    {
         var keys = existing.Select(l => Key.Of(l.Key)).ToHashSet();
-        foreach (var label in locations.Where(l => existing.All(e => !string.Equals(e.Name, l, StringComparison.OrdinalIgnoreCase))))
+        foreach (var label in labels.Where(l => existing.All(e => !string.Equals(e.Name, l, StringComparison.OrdinalIgnoreCase))))
         {
             var key = Key.From(label, keys, "location");
             keys.Add(key);
@@ -140,10 +157,6 @@ public sealed class ChangeSettings(UnicusContext db, EventLog log, TimeProvider 
                 }
             );
         }
-        await db.SaveChangesAsync();
-        await PriceHistory.Note(db, clock.GetUtcNow());
-        await transaction.CommitAsync();
-        return Outcome.Ok;
     }
 
     /// <summary>Why the currency cannot become another; null: it can. Amounts stay as they are typed.</summary>

@@ -35,6 +35,10 @@ public sealed class TakeOutOld(UnicusContext db, EraseBuyers buyers, TimeProvide
         var events = now - EventLog.Kept;
         count += await db.Events.Where(e => e.At < events).ExecuteDeleteAsync(stop);
         count += await db.Sessions.Where(s => s.EndsAt < now).ExecuteDeleteAsync(stop);
+        // Accounts that somebody began and whose password nobody chose.
+        count += await db
+            .Customers.Where(c => c.PasswordHash == CustomerAccounts.NoPassword && (c.RecoveryUntil == null || c.RecoveryUntil < now))
+            .ExecuteDeleteAsync(stop);
         count += await buyers.Old(stop);
         await transaction.CommitAsync(stop);
         return count;

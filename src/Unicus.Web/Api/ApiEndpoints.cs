@@ -105,18 +105,28 @@ public static class Bodies
         Results.Text(body.ToJsonString(), "application/json", Encoding.UTF8, status);
 }
 
+/// <summary>What a call that makes something comes to: what was made, or why not.</summary>
+public sealed record WorkReply(JsonNode? Made, IResult? Problem)
+{
+    /// <summary>It was made.</summary>
+    public static WorkReply Of(JsonNode made) => new(made, null);
+
+    /// <summary>It was not, and nothing is kept.</summary>
+    public static WorkReply No(IResult problem) => new(null, problem);
+}
+
 /// <summary>Replies kept under an idempotency key: the same key and body give the first reply again.</summary>
 public static class Idempotency
 {
     /// <summary>Runs the work once per key. The key's row and the work are one transaction, so that a second process waits and then
     /// repeats the reply.</summary>
-    /// <param name="work">Gives the status and the body; only a status of 2xx is kept and committed.</param>
+    /// <param name="work">Only what it made is kept and committed, with the status 201.</param>
     public static async Task<IResult> Once(
         HttpRequest request,
         string body,
         UnicusContext db,
         TimeProvider clock,
-        Func<Task<(int Status, JsonNode? Body, IResult? Problem)>> work
+        Func<Task<WorkReply>> work
     )
     {
         var key = request.Headers["Idempotency-Key"].ToString();
@@ -143,10 +153,11 @@ public static class Idempotency
                     : Problems.Of(422, "This idempotency key was used with another body.");
             }
         }
-        var (status, reply, problem) = await work();
-        if (problem is not null)
+        var reply = await work();
+        if (reply.Problem is { } problem)
             return problem;
-        var text = reply!.ToJsonString();
+        const int status = StatusCodes.Status201Created;
+        var text = reply.Made!.ToJsonString();
         if (key.Length > 0)
             await db
                 .KeptReplies.Where(k => k.Key == key)

@@ -93,24 +93,22 @@ public static class TradeApi
                         // An order is always now.
                         var placed = await place.Run(basket with { At = null }, buyer, ApiEndpoints.Program, expected?.Amount);
                         if (placed.Order is { } order)
-                            return (201, OrderDocument.Write(order), null);
+                            return WorkReply.Of(OrderDocument.Write(order));
                         if (placed.Faults.Count > 0)
-                            return (422, null, Problems.Unfit(placed.Faults));
+                            return WorkReply.No(Problems.Unfit(placed.Faults));
                         if (placed.UsedUp is [var used, ..])
-                            return (409, null, Problems.Of(409, used.Text, null, ("coupons", BasketDocument.Coupons(placed.UsedUp))));
-                        return (
-                            409,
-                            null,
+                            return WorkReply.No(Problems.Of(409, used.Text, null, ("coupons", BasketDocument.Coupons(placed.UsedUp))));
+                        return WorkReply.No(
                             placed.Repriced is { } now
                                 ? Problems.Of(
                                     409,
-                                    $"The total is {now.Total} now; nothing was " + "ordered.",
+                                    $"The total is {now.Total} now; nothing was ordered.",
                                     null,
                                     ("basket", BasketDocument.Write(now))
                                 )
                                 : Problems.Of(
                                     409,
-                                    "Not enough in stock; nothing was " + "allocated.",
+                                    "Not enough in stock; nothing was allocated.",
                                     null,
                                     ("shortages", Shortages(placed.Shortages))
                                 )
@@ -170,17 +168,17 @@ public static class TradeApi
             );
     }
 
+    /// <summary>Which parts of an order are ended, and why.</summary>
+    private sealed record AskedEnding(string? Reason, IReadOnlyList<EndedPart> Parts, IResult? Problem);
+
     /// <summary>Reads which parts of an order are ended, and why; without a body it is all of it.</summary>
-    private static async Task<(string? Reason, IReadOnlyList<EndedPart> Parts, IResult? Problem)> Ending(
-        HttpRequest request,
-        params string[] fields
-    )
+    private static async Task<AskedEnding> Ending(HttpRequest request, params string[] fields)
     {
         if (request.ContentLength is not > 0)
-            return (null, [], null);
+            return new AskedEnding(null, [], null);
         var (json, problem) = await Bodies.Read(request);
         if (problem is not null)
-            return (null, [], problem);
+            return new AskedEnding(null, [], problem);
         using var _ = json;
         var faults = new List<Fault>();
         var root = new Node(json!.RootElement, "#", faults);
@@ -188,7 +186,7 @@ public static class TradeApi
             root.Only(fields);
         var reason = root.Text("reason", EndOrder.LongestReason) is { Length: > 0 } said ? said : null;
         var parts = root.Items("parts").Select(Part).ToList();
-        return (reason, parts, faults.Count > 0 ? Problems.Unfit(faults) : null);
+        return new AskedEnding(reason, parts, faults.Count > 0 ? Problems.Unfit(faults) : null);
     }
 
     private static EndedPart Part(Node node)
@@ -322,7 +320,7 @@ public static class TradeApi
                     async () =>
                     {
                         var outcome = await move.Run(wanted, ApiEndpoints.Program);
-                        return outcome.Done ? (201, await Levels(wanted.Sku, db), null) : (422, null, Problems.Unfit(outcome.Faults));
+                        return outcome.Done ? WorkReply.Of((await Levels(wanted.Sku, db))!) : WorkReply.No(Problems.Unfit(outcome.Faults));
                     }
                 );
             }

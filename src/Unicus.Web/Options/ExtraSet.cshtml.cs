@@ -26,12 +26,15 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
         : string.Join(", ", Set.Categories);
     public string Here => $"/office/extras/{Key}";
 
-    public IEnumerable<(SelectionRule Rule, string Words, RuleView Builder)> Lines
+    /// <summary>A rule of the set, in words and to be changed.</summary>
+    public sealed record RuleLine(SelectionRule Rule, string Words, RuleView Builder);
+
+    public IEnumerable<RuleLine> Lines
     {
         get
         {
             var words = new RuleWords(new RuleBook(Set.Extras, Set.Rules));
-            return Set.Rules.Select(r => (r, words.Sentence(r), RuleForm.Of(Here, r, Set.Extras, words)));
+            return Set.Rules.Select(r => new RuleLine(r, words.Sentence(r), RuleForm.Of(Here, r, Set.Extras, words)));
         }
     }
 

@@ -10,6 +10,9 @@ public sealed record ChartStretch(string Left, string Width, string Words);
 /// <summary>A label on an axis.</summary>
 public sealed record ChartTick(string At, string Text);
 
+/// <summary>A line of the table beside the chart, for people.</summary>
+public sealed record ChartRow(string Units, string Each, string Total);
+
 /// <summary>What a unit and the line cost against the quantity, for a drawing.</summary>
 public sealed class QuantityChart
 {
@@ -54,7 +57,7 @@ public sealed class QuantityChart
     public IReadOnlyList<ChartStretch> Stretches { get; }
 
     /// <summary>The quantities at which a unit begins to cost something else, with that price.</summary>
-    public IEnumerable<(string Units, string Each, string Total)> Rows
+    public IEnumerable<ChartRow> Rows
     {
         get
         {
@@ -64,7 +67,7 @@ public sealed class QuantityChart
                 if (before == point.Each)
                     continue;
                 before = point.Each;
-                yield return (point.Units.ToString("N0"), Money(point.Each), Money(point.Total));
+                yield return new ChartRow(point.Units.ToString("N0"), Money(point.Each), Money(point.Total));
             }
         }
     }

@@ -30,18 +30,25 @@ public sealed record RangeRow(
     public string BarWidth => Math.Max(3, (Math.Clamp(High!.Value, 0, 80) - Math.Clamp(Low!.Value, 0, 80)) / 80 * 124).ToString("0.#");
 }
 
+/// <summary>A column of the list, by which it can be sorted.</summary>
+/// <param name="Right">Whether it holds numbers, which line up at their right.</param>
+public sealed record ListColumn(string Key, string Label, bool Right);
+
+/// <summary>A state by which the list is narrowed.</summary>
+public sealed record ListedState(string Key, string Label, int? Count);
+
 /// <summary>All the products of the shop.</summary>
 public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduct products, Visit visit) : PageModel
 {
-    public static IReadOnlyList<(string Key, string Label, bool Right)> Columns { get; } =
+    public static IReadOnlyList<ListColumn> Columns { get; } =
     [
-        ("name", "Product", false),
-        ("made", "Made of", false),
-        ("price", "Price", true),
-        ("margin", "Margin 0 to 80 %", false),
-        ("available", "Available", true),
-        ("category", "Category", false),
-        ("state", "State", false),
+        new("name", "Product", false),
+        new("made", "Made of", false),
+        new("price", "Price", true),
+        new("margin", "Margin 0 to 80 %", false),
+        new("available", "Available", true),
+        new("category", "Category", false),
+        new("state", "State", false),
     ];
 
     public string Q { get; private set; } = "";
@@ -57,7 +64,7 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
     public long P { get; private set; } = 1;
     public int Pages { get; private set; }
     public int Total { get; private set; }
-    public IReadOnlyList<(string Key, string Label, int? Count)> States { get; private set; } = [];
+    public IReadOnlyList<ListedState> States { get; private set; } = [];
     public IReadOnlyList<string> Categories { get; private set; } = [];
     public IReadOnlyList<RangeRow> Rows { get; private set; } = [];
 
@@ -109,13 +116,13 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
         (P, Pages, Total) = (list.Page, list.Pages, list.Total);
         States =
         [
-            ("", "all", null),
-            ("mend", "to mend", list.Sums.ToMend),
-            ("changed", "changed", list.Sums.Changed),
-            ("draft", "draft", list.Sums.Drafts),
+            new ListedState("", "all", null),
+            new ListedState("mend", "to mend", list.Sums.ToMend),
+            new ListedState("changed", "changed", list.Sums.Changed),
+            new ListedState("draft", "draft", list.Sums.Drafts),
         ];
         if (list.Sums.Away > 0 || Show == "away")
-            States = [.. States, ("away", "put away", list.Sums.Away)];
+            States = [.. States, new ListedState("away", "put away", list.Sums.Away)];
         Categories = await db.Categories.OrderBy(c => c.Name).Select(c => c.Name).ToListAsync();
         Rows = [.. list.Rows.Select(p => Row(p, list.Available.GetValueOrDefault(p.Id), shop.Currency))];
     }

@@ -56,7 +56,9 @@ async function deliver(el, form) {
   const headers = { 'HX-Request': 'true', ...tokenHeader(), ...typingHeader(el) };
   let reply;
   try {
-    reply = await fetch(address, { method: 'POST', body: new URLSearchParams(new FormData(form)), headers });
+    const body = new URLSearchParams(new FormData(form));
+    sending(body);
+    reply = await fetch(address, { method: 'POST', body, headers });
   } catch {
     return failed({ key, status: 0, again, repeats: true });
   }
@@ -71,6 +73,15 @@ async function deliver(el, form) {
     });
   done(key);
   take(el, form, sent, new DOMParser().parseFromString(text, 'text/html'));
+  takeAround(reply, text);
+}
+
+/** Lets the page say more with a change than the form that is sent. */
+export const sending = (body) => document.dispatchEvent(new CustomEvent('sending', { detail: body }));
+
+/** Puts what a reply to a change brings besides into its place. */
+export function takeAround(reply, html) {
+  document.dispatchEvent(new CustomEvent('answered', { detail: html }));
   if (reply.headers.get('HX-Trigger')?.includes('"changed"')) htmx.trigger(document.body, 'changed');
 }
 

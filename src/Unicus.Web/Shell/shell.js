@@ -1,7 +1,7 @@
 // What every page of the back office has: the form token on each change, the find box, keys, messages, undo.
 import './keeping.js';
 import { failed, done, sentenceOf } from './replies.js';
-import { comeBack, settled, tokenHeader } from './saving.js';
+import { comeBack, sending, settled, tokenHeader } from './saving.js';
 
 /**
  * Posts a form to this application and gives the reply; null where it could not be done, which was said then.
@@ -9,6 +9,7 @@ import { comeBack, settled, tokenHeader } from './saving.js';
  */
 export async function post(url, data, { key = url, again = null, repeats = false, headers = {} } = {}) {
   const body = data instanceof FormData ? data : new URLSearchParams(data);
+  sending(body);
   let reply;
   try {
     reply = await fetch(url, { method: 'POST', body, headers: { 'HX-Request': 'true', ...tokenHeader(), ...headers } });

@@ -10,7 +10,7 @@ using Unicus.Web.Shell;
 
 namespace Unicus.Web.Shop;
 
-/// <summary>An account that a customer may keep: signing up and in, a new password, name and address, own orders.</summary>
+/// <summary>An account that a customer may keep: beginning one, signing in, a new password, name and address, own orders.</summary>
 [EnableRateLimiting(Strangers.SignIn)]
 [ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
 public sealed class AccountModel(CustomerAccounts accounts, Baskets baskets, Visit visit) : PageModel
@@ -43,24 +43,29 @@ public sealed class AccountModel(CustomerAccounts accounts, Baskets baskets, Vis
         return outcome.Result is { } customer ? await Enter(customer) : await Refused(outcome.Faults);
     }
 
-    public async Task<IActionResult> OnPostSignUp(string? email, string? password, string? name, string? back)
+    public async Task<IActionResult> OnPostSignUp(string? email, string? name, string? back)
     {
         (Email, Name, Back) = (TypedText.Line(email), TypedText.Line(name), back);
-        var outcome = await accounts.SignUp(Email, password ?? "", Name);
-        return outcome.Result is { } customer ? await Enter(customer) : await Refused(outcome.Faults);
+        var outcome = await accounts.SignUp(Email, Name, token => $"{LinkFor(token)}{(Back == "checkout" ? "&back=checkout" : "")}");
+        if (!outcome.Done)
+            return await Refused(outcome.Faults);
+        Said = $"A message is on its way to {Email}. Its link leads to a password; it works for two hours.";
+        await Look();
+        return Page();
     }
 
     public async Task<IActionResult> OnPostRecover(string? email)
     {
         Email = TypedText.Line(email);
-        await accounts.Recover(Email, token => $"{Request.Scheme}://{Request.Host}/account?token={token}");
+        await accounts.Recover(Email, LinkFor);
         Said = $"If there is an account with {Email}, a link to a new password is on its way. It works for two hours.";
         await Look();
         return Page();
     }
 
-    public async Task<IActionResult> OnPostReset(string? token, string? password)
+    public async Task<IActionResult> OnPostReset(string? token, string? password, string? back)
     {
+        Back = back;
         var outcome = await accounts.Reset(token ?? "", password ?? "");
         if (outcome.Result is { } customer)
             return await Enter(customer);
@@ -96,6 +101,8 @@ public sealed class AccountModel(CustomerAccounts accounts, Baskets baskets, Vis
         await baskets.Change(lines => wanted.Aggregate(lines, Put));
         return Redirect("/basket");
     }
+
+    private string LinkFor(string token) => $"{Request.Scheme}://{Request.Host}/account?token={token}";
 
     private static LineRequest Again(OrderLineRow line) =>
         line.Asked is { } asked

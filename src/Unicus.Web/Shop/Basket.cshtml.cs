@@ -65,7 +65,7 @@ public sealed class BasketModel(
     public async Task<IActionResult> OnPostAsSet(string set)
     {
         var kept = await baskets.Look();
-        var priced = await pricing.Run(kept.Request(null), await visit.Shop());
+        var priced = await pricing.Run(kept.Request(null), await visit.Shop(), anyQuantity: true);
         if (priced.Result is { } basket && (await offers.Find(kept, basket)).FirstOrDefault(o => o.Code == set) is { } offer)
             await baskets.Change(now => offer.Takes(now) ? offer.Lines : now);
         return Redirect("/basket");
@@ -86,7 +86,7 @@ public sealed class BasketModel(
             return NotFound();
         var (configurator, today) = (edition.Configurator, await visit.Today());
         var sent = BuyForm.Read(configurator, Request.Form, today);
-        var typed = TypedQuantity.Read(quantity);
+        var typed = TypedQuantity.Read(quantity, edition.Product.Selling.Least);
         var range = await catalogue.Range(db, edition);
         var parts = PartForm.Read(edition, Request.Form, range, today);
         var stock = new LeafStock((await catalogue.Stock(db, edition, range)).Of, today);
@@ -100,6 +100,11 @@ public sealed class BasketModel(
             return Back("typed");
         if (!standing.Reply.Complete || standing.Assembled is { IsDecided: false, Problem: null })
             return Back("open");
+        if (
+            standing.Variant is { } variant
+            && QuantityLimits.WhyNot(new VariantOnSale(edition, variant), typed.Units, typed.Units) is not null
+        )
+            return Back("limit");
         if (standing.Available?.CanSell(typed.Units) != true || edition.Product.WhyNotOn(today) is not null)
             return Back("short");
         var code = edition.Product.Code.Text;
@@ -222,7 +227,7 @@ public sealed class BasketModel(
             return;
         var shop = await visit.Shop();
         Destinations = shop.Terms.Destinations;
-        var priced = await pricing.Run(kept.Request(null) with { WithoutDelivery = AsksWhere }, shop);
+        var priced = await pricing.Run(kept.Request(null) with { WithoutDelivery = AsksWhere }, shop, anyQuantity: true);
         if (!priced.Done)
             priced = await WithoutGone(kept, priced, shop);
         if (priced.Result is not { } basket)
@@ -233,11 +238,12 @@ public sealed class BasketModel(
         var levels = await catalogue.Stock(db, basket.Lines.SelectMany(l => l.Line.Needs));
         var stock = new LeafStock(levels.Of, await visit.Today());
         var found = new List<BasketLine>();
-        foreach (var line in basket.Lines)
+        var limits = QuantityLimits.Of([.. basket.Lines.Select(l => l.Line)]).ToDictionary(f => f.Line, f => f.What);
+        foreach (var (i, line) in basket.Lines.Index())
         {
             var (available, quantity) = (stock.Of(line.Line.Needs), line.Line.Quantity);
             var typed = found.Count < _typed.Length ? _typed[found.Count] : quantity.ToString();
-            var problem = available.CanSell(quantity) ? "" : $"Only {available.Units:N0} can be had";
+            var problem = limits.GetValueOrDefault(i) ?? (available.CanSell(quantity) ? "" : $"Only {available.Units:N0} can be had");
             var request = kept.Lines.FirstOrDefault(l => l.Product == line.Line.Goods.Edition.Product.Code.Text && IsOf(l, line));
             Money? seen = request?.Seen is { } amount && amount != line.Unit.Amount ? new Money(amount, shop.Currency) : null;
             found.Add(new BasketLine(line, typed, problem, available.BeyondWords(quantity), seen));
@@ -253,14 +259,14 @@ public sealed class BasketModel(
         if (gone.Count == 0)
         {
             Problem = priced.Faults[0].What;
-            return await pricing.Run(kept.Request(null) with { WithoutDelivery = true }, shop);
+            return await pricing.Run(kept.Request(null) with { WithoutDelivery = true }, shop, anyQuantity: true);
         }
         Problem = "No longer on sale like this, so removed: " + $"{string.Join(", ", gone.Select(g => lines[g].Product ?? lines[g].Sku))}.";
         ImmutableArray<LineRequest> left = [.. lines.Where((_, i) => !gone.Contains(i))];
         await baskets.Change(now => [.. now.Where(n => !gone.Any(g => lines[g].IsSame(n)))]);
         return left.IsEmpty
             ? new Outcome<PricedBasket>(null, priced.Faults)
-            : await pricing.Run((kept with { Lines = left }).Request(null), shop);
+            : await pricing.Run((kept with { Lines = left }).Request(null), shop, anyQuantity: true);
     }
 
     /// <summary>Whether a line was asked for like this.</summary>

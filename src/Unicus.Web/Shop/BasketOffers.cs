@@ -45,7 +45,7 @@ public sealed class BasketOffers(UnicusContext db, Catalogue catalogue, Suggesti
                 continue;
             var with = Lines(kept.Lines, offer);
             if (
-                (await pricing.Run((kept with { Lines = with }).Request(null), shop)).Result is { } cheaper
+                (await pricing.Run((kept with { Lines = with }).Request(null), shop, anyQuantity: true)).Result is { } cheaper
                 && Goods(basket) > Goods(cheaper)
             )
                 found.Add(new OfferedSet(entry.Code, entry.Name, entry.Address, Goods(basket) - Goods(cheaper), kept.Lines, with));

@@ -107,7 +107,7 @@ public static class BuyForm
         }
         foreach (var (name, value) in PartForm.Pairs(parts))
             query.Add(name, value);
-        if (quantity is { Typed: not "1" })
+        if (quantity is { IsLeast: false })
             query.Add("quantity", quantity.Typed);
         return query.ToString();
     }

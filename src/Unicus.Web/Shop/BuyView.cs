@@ -124,6 +124,27 @@ public sealed class BuyView
 
     public int Quantity => Typed.Units;
 
+    /// <summary>In which quantities it is sold, in a sentence; empty where in any.</summary>
+    public string QuantityWords
+    {
+        get
+        {
+            var selling = Variant?.Selling ?? Product.Selling;
+            return selling switch
+            {
+                { Least: > 1, MaximumPerOrder: { } most } => $"From {selling.Least:N0} up, at most {most:N0} in one order.",
+                { Least: > 1 } => $"From {selling.Least:N0} up.",
+                { MaximumPerOrder: { } most } => $"At most {most:N0} in one order.",
+                _ => "",
+            };
+        }
+    }
+
+    /// <summary>Why the quantity cannot be ordered of the decided variant; null where it can.</summary>
+    public string? QuantityFault =>
+        Typed.Problem
+        ?? (Variant is { } decided ? QuantityLimits.WhyNot(new VariantOnSale(_of.Edition, decided), Quantity, Quantity) : null);
+
     /// <summary>The decided variant, or null while several agree.</summary>
     public MatrixVariant? Variant => _standing.Variant;
 
@@ -196,12 +217,12 @@ public sealed class BuyView
 
     public string Url => IsProof ? $"/office/products/{Code}/proof" : $"/p/{Product.Address}";
 
-    public IReadOnlyList<ProductPicture> Pictures => Variant is { } v ? Product.PicturesFor(v.Variant) : Product.PicturesFor(Answers);
+    public IReadOnlyList<ProductPicture> Pictures => Product.PicturesFor(Answers, Variant?.Variant);
 
     public bool IsComplete =>
         _standing.Open.IsEmpty
         && _standing.Assembled is not { IsDecided: false }
-        && Typed.Problem is null
+        && QuantityFault is null
         && Questions.All(q => q.Problem is null);
 
     public bool CanBuy => Variant is not null && Working is not null && IsComplete && Available?.CanSell(Quantity) == true;
@@ -269,7 +290,9 @@ public sealed class BuyView
         {
             Partial = partial.ToDictionary(x => x.Question, x => x.Ticks),
         };
-        var inStock = ValuesInStock.Of(standing.Edition, standing.Answers, of.Stock).ToDictionary(v => v.Option, v => v.Values);
+        var inStock = ValuesInStock
+            .Of(standing.Edition, standing.Answers, of.Stock, isPart: true)
+            .ToDictionary(v => v.Option, v => v.Values);
         var shower = new Shower(ofPart, sent, standing.Answers, standing.Reply, inStock, standing.Quantity);
         var offered = standing.Edition.Matrix.Offered.SelectMany(v => v.Values.Pairs).ToHashSet();
         bool IsOffered(Option question, OptionValue value) =>

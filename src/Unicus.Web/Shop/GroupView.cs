@@ -122,13 +122,14 @@ public sealed class GroupView
             Filling.Rest,
             terms with
             {
-                Quantity = Math.Max(1, units ?? 1),
+                Quantity = Math.Max(variant.Selling.Least, units ?? 1),
             }
         );
         var available = of.Stock.Of(variant);
         var problem =
             text.Length > 0 && units is null ? "A quantity is a whole number."
             : units > 0 && !available.CanSell(units.Value) ? $"Only {available.Units:N0} can be had"
+            : units > 0 ? QuantityLimits.WhyNot(new VariantOnSale(edition, variant), units.Value, units.Value)
             : null;
         var label = edition.Matrix.Options.IsEmpty ? edition.Product.Name : variant.Values.Name(edition.Matrix.Options);
         return new PieceRow(

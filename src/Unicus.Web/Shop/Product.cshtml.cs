@@ -126,7 +126,7 @@ public sealed class ProductModel(
                 f.Key.StartsWith("p-", StringComparison.Ordinal) || f.Key.StartsWith(GroupView.Prefix, StringComparison.Ordinal)
             )
             .SelectMany(f => f.Value, (f, v) => (f.Key, v));
-        var query = BuyForm.Query(picked, TypedQuantity.Read(Request.Form["quantity"]));
+        var query = BuyForm.Query(picked, TypedQuantity.Read(Request.Form["quantity"], edition.Product.Selling.Least));
         var more = string.Concat(parts.Select(p => $"&{Uri.EscapeDataString(p.Key)}={Uri.EscapeDataString(p.v ?? "")}"));
         return Redirect($"/p/{address}{(query.Length == 0 ? "?" : query)}{more}");
     }
@@ -164,7 +164,7 @@ public sealed class ProductModel(
         var buy = BuyView.Make(
             Source,
             BuyForm.Read(Edition.Configurator, Request.Query, _today),
-            TypedQuantity.Read(Request.Query["quantity"]),
+            TypedQuantity.Read(Request.Query["quantity"], Edition.Product.Selling.Least),
             PartForm.Read(Edition, Request.Query, _range, _today)
         );
         buy.Problem = _problem switch

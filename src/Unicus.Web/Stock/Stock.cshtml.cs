@@ -6,16 +6,21 @@ using Unicus.Store;
 namespace Unicus.Web.Stock;
 
 /// <summary>Every SKU that has moved, with its levels over all locations.</summary>
-public sealed class StockModel(OfficeLists lists) : PageModel
+public sealed class StockModel(OfficeLists lists, SetsToMakeUp sets) : PageModel
 {
     public string Q { get; private set; } = "";
     public string Show { get; private set; } = "";
     public StockPage List { get; private set; } = null!;
 
+    /// <summary>Sets to make up, on the first page of the whole list.</summary>
+    public IReadOnlyList<SetToMakeUp> ToMakeUp { get; private set; } = [];
+
     public async Task OnGet(string? q, string? show, string? p)
     {
         (Q, Show) = (TypedText.Search(q), show == "none" ? "none" : "");
         List = await lists.Stock(Q, Show == "none", long.TryParse(p, out var page) ? page : 1);
+        if (Q.Length == 0 && List.Page == 1)
+            ToMakeUp = await sets.List();
     }
 
     /// <summary>The address of this list.</summary>

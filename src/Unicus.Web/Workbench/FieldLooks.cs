@@ -39,6 +39,10 @@ public static class FieldLooks
             "counted" => ("Is it counted?", "choice", "", [("yes", "Counted"), ("no", "Not counted: always to be had")]),
             "offForNow" => ("On sale?", "choice", "", [("no", "On sale"), ("yes", "Off for now")]),
             "back" => ("Back on, if known", "", "3 May 2027", null),
+            "shipped" => ("Is it sent?", "choice", "", [("yes", "Sent"), ("no", "Not sent: a file or a service")]),
+            "minimumQuantity" => ("Sold from how many up", "", "1", null),
+            "maximumPerOrder" => (null, "", "no limit", null),
+            "afterOrderNote" => (null, "area", "Where to find the instructions", null),
             "beyond" => (
                 "When none are left",
                 "choice",

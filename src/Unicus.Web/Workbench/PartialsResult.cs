@@ -6,20 +6,30 @@ using Microsoft.AspNetCore.Mvc.ViewFeatures;
 
 namespace Unicus.Web.Workbench;
 
-/// <summary>Several partials of one page model, one after the other, for out-of-band replacement.</summary>
-public sealed class PartialsResult(PageModel page, params string[] names) : IActionResult
+/// <summary>A partial view and what it shows.</summary>
+/// <param name="Path">Of its file, from the root of the pages.</param>
+public sealed record Piece(string Path, object Model);
+
+/// <summary>Several partials in one reply; those behind the first are put into their places by their ids.</summary>
+public sealed class PartialsResult(PageModel page, IEnumerable<Piece> pieces) : IActionResult
 {
     public async Task ExecuteResultAsync(ActionContext context)
     {
-        var engine = context.HttpContext.RequestServices.GetRequiredService<ICompositeViewEngine>();
-        await using var text = new StringWriter();
-        foreach (var name in names)
-        {
-            var view = engine.GetView(null, $"/Workbench/{name}.cshtml", isMainPage: false).EnsureSuccessful(null).View!;
-            var data = new ViewDataDictionary(page.ViewData) { Model = page };
-            await view.RenderAsync(new ViewContext(context, view, data, page.TempData, text, new HtmlHelperOptions()));
-        }
         context.HttpContext.Response.ContentType = "text/html; charset=utf-8";
-        await context.HttpContext.Response.WriteAsync(text.ToString());
+        await context.HttpContext.Response.WriteAsync(await Html());
+    }
+
+    /// <summary>The partials, one after the other.</summary>
+    public async Task<string> Html()
+    {
+        var engine = page.HttpContext.RequestServices.GetRequiredService<ICompositeViewEngine>();
+        await using var text = new StringWriter();
+        foreach (var piece in pieces)
+        {
+            var view = engine.GetView(null, piece.Path, isMainPage: false).EnsureSuccessful(null).View!;
+            var data = new ViewDataDictionary(page.MetadataProvider, page.ModelState) { Model = piece.Model };
+            await view.RenderAsync(new ViewContext(page.PageContext, view, data, page.TempData, text, new HtmlHelperOptions()));
+        }
+        return text.ToString();
     }
 }

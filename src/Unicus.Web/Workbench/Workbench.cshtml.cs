@@ -1,6 +1,8 @@
+using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;
@@ -53,12 +55,15 @@ public sealed partial class WorkbenchModel(
     ReadPricesBack readBack,
     Catalogue catalogue,
     MakeUpSets makeUp,
+    Proofs proofs,
     TimeProvider clock
 ) : PageModel
 {
     public WorkingCopy Copy { get; private set; } = null!;
     public Chapter Chapter { get; private set; }
-    public bool Around { get; private set; }
+
+    /// <summary>Whether head and spine come with the reply to a change.</summary>
+    public bool IsAround { get; private set; }
     public string? Problem { get; private set; }
     public IReadOnlyList<ProductChange> Unpublished { get; private set; } = [];
     public IReadOnlyList<SpineStop> Stops { get; private set; } = [];
@@ -76,15 +81,6 @@ public sealed partial class WorkbenchModel(
 
     public async Task<IActionResult> OnGet() => await Look() ? Page() : NotFound();
 
-    /// <summary>The head and the spine anew, after a change.</summary>
-    public async Task<IActionResult> OnGetAround()
-    {
-        if (!await Look())
-            return NotFound();
-        Around = true;
-        return new PartialsResult(this, "_Title", "_Spine");
-    }
-
     public async Task<IActionResult> OnPostField(string field, string? value)
     {
         if (!ProductFields.All.ContainsKey(field))
@@ -101,10 +97,10 @@ public sealed partial class WorkbenchModel(
             Problem = problem;
             return problem is null ? Redirect(Here) : Page();
         }
-        if (problem is null)
-            Changed();
         var shown = Field(field) with { Problem = problem };
-        return Partial("_Field", problem is null ? shown : shown with { Text = value ?? "" });
+        return problem is null
+            ? new PartialsResult(this, (await Around()).Prepend(new Piece("/Workbench/_Field.cshtml", shown)))
+            : Partial("_Field", shown with { Text = value ?? "" });
     }
 
     public async Task<IActionResult> OnPostPublish()
@@ -184,15 +180,33 @@ public sealed partial class WorkbenchModel(
         Problem = outcome.Done ? null : outcome.Faults[0].What;
         if (!visit.IsHtmx)
             return outcome.Done ? Redirect(Here) : Page();
-        if (outcome.Done)
-            Changed(said, canUndo);
-        return Partial(ChapterPartialName, this);
+        if (!outcome.Done)
+            return Partial(ChapterPartialName, this);
+        return new PartialsResult(this, (await Around(said, canUndo)).Prepend(new Piece(ChapterPartialName, this)));
     }
 
-    private void Changed(string? said = null, bool canUndo = false) =>
-        Response.Headers["HX-Trigger"] = said is null
-            ? """{"changed":{}}"""
-            : System.Text.Json.JsonSerializer.Serialize(new { changed = new { }, said = new { text = said, undo = canUndo } });
+    /// <summary>Head, spine and proof as they stand after a change, for the same reply. What a large product's proof shows takes longer,
+    /// so it is asked for by itself.</summary>
+    /// <param name="said">What is said at the foot of the page; null for nothing.</param>
+    private async Task<IEnumerable<Piece>> Around(string? said = null, bool canUndo = false)
+    {
+        IsAround = true;
+        var pieces = new List<Piece> { new("/Workbench/_Title.cshtml", this), new("/Workbench/_Spine.cshtml", this) };
+        if (Copy.IsWhole && await proofs.Look(Code, PicksOfProof(), Copy) is { } proof)
+            pieces.Add(new Piece("/Workbench/Proof/_Proof.cshtml", proof with { BesideAChange = true }));
+        var triggers = new JsonObject();
+        if (said is not null)
+            triggers["said"] = new JsonObject { ["text"] = said, ["undo"] = canUndo };
+        if (pieces.Count == 2)
+            triggers["changed"] = new JsonObject();
+        if (triggers.Count > 0)
+            Response.Headers["HX-Trigger"] = triggers.ToJsonString();
+        return pieces;
+    }
+
+    /// <summary>What is picked in the proof, as the page sends it with each change.</summary>
+    private QueryCollection PicksOfProof() =>
+        new(QueryHelpers.ParseQuery(Request.HasFormContentType ? Request.Form["proof-picks"].ToString() : ""));
 
     /// <summary>Loads the product and what stands around it.</summary>
     /// <param name="only">The variants needed; null: what the chapter shows.</param>

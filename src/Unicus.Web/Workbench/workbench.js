@@ -2,6 +2,7 @@
 import { saveSoon } from '../Shell/saving.js';
 import { refocus } from './order.js';
 import './Parts/pins.js';
+import './around.js';
 
 const adopt = (root) => {
   for (const source of root.querySelectorAll('textarea.rich-source:not([hidden])')) rich(source);

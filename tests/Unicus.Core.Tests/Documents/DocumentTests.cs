@@ -5,7 +5,7 @@ namespace Unicus.Core.Tests;
 
 public class DocumentTests
 {
-    private static (Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults) Read(string json)
+    private static ReadDocument Read(string json)
     {
         using var document = JsonDocument.Parse(json);
         return DocumentReader.Read(document.RootElement, Currency.Euro);

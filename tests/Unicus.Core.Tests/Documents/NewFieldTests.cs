@@ -5,11 +5,7 @@ namespace Unicus.Core.Tests;
 /// <summary>Fields that came with the option library: facts, GTINs, values that do not apply.</summary>
 public class NewFieldTests
 {
-    private static (Product? Product, IReadOnlyDictionary<string, int> Stock, IReadOnlyList<Fault> Faults) Read(
-        string members,
-        string value = "",
-        string variant = ""
-    )
+    private static ReadDocument Read(string members, string value = "", string variant = "")
     {
         using var document = JsonDocument.Parse(
             $$"""

@@ -95,7 +95,7 @@ public class PriceReadingTests
                     var left = LeftOver(planted.Product);
                     Assert.True(left <= planted.Own, $"{left} left over of {planted.Own} out of line");
                 },
-                iter: 200
+                iter: 300
             );
 
     [Fact]

@@ -84,7 +84,7 @@ public class LowestMarginTests
                 var margin = MarginOf(known, Under(c.Rules, c.Coupon ? ["MAY"] : []), c, withBasket: true);
                 Assert.True(bound is null || margin >= bound, $"{margin} is below {bound}");
             },
-            iter: 700
+            iter: 350
         );
 
     /// <summary>On 200 random ranges of plain goods the bound is at most one percentage point below the worst basket that a search

@@ -15,6 +15,8 @@ internal static class FoundingSql
         alter table products set (toast_tuple_target = 256);
         alter table editions set (toast_tuple_target = 256);
         create index ix_products_name_key on products (lower(name), id);
+        -- Sets that are made up ahead are few among many products.
+        create index ix_products_made_up on products (code) where definition->'parts'->>'stock' in ('own', 'own-then-parts');
         create index ix_skus_beginning on skus (code_key text_pattern_ops);
         create index ix_search_words_beginning on search_words (word text_pattern_ops);
         create index ix_search_words_trigrams on search_words using gin (word gin_trgm_ops);

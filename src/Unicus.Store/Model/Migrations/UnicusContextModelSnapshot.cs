@@ -890,6 +890,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("edition");
 
+                    b.Property<string>("Note")
+                        .HasColumnType("text")
+                        .HasColumnName("note");
+
                     b.Property<int>("OrderNumber")
                         .HasColumnType("integer")
                         .HasColumnName("order_number");

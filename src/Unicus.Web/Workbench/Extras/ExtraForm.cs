@@ -128,27 +128,16 @@ public static class ExtraForm
     /// <param name="others">All questions of the product, for the second measure of a table.</param>
     public static Read<Option> Read(Option extra, IFormCollection form, Currency currency, IReadOnlyList<Option> others)
     {
-        var problem = (string?)null;
-        T? Take<T>(Read<T> read)
-        {
-            if (!read.Ok)
-                problem ??= read.Problem;
-            return read.Value;
-        }
-        string Of(string name) => form[name].ToString().Trim();
-        int? Whole(string name, int least, int most) => Take(TypedNumbers.Whole(Of(name), least, most));
-        decimal? Size(string name) => Of(name).Length == 0 ? null : Take(TypedNumbers.Number(Of(name), 3));
-
-        var label = string.Join(' ', Of("label").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+        var typed = new TypedExtra(form);
+        var label = string.Join(' ', typed.Of("label").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         if (label.Length is 0 or > TypedValues.LongestLabel)
             return Core.Read<Option>.No("An extra needs a name of at most 120 characters.");
-        var ask = Named.Choice<Ask>(Of("ask")) ?? extra.Ask;
         var changed = extra with
         {
             Label = label,
-            Ask = ask,
-            Required = Of("required") == "yes",
-            Help = Of("help") is { Length: > 0 and <= 500 } help ? help : null,
+            Ask = Named.Choice<Ask>(typed.Of("ask")) ?? extra.Ask,
+            Required = typed.Of("required") == "yes",
+            Help = typed.Of("help") is { Length: > 0 and <= 500 } help ? help : null,
             Default = null,
             Preset = [],
             Surcharge = null,
@@ -158,71 +147,94 @@ public static class ExtraForm
             Number = NumberLimits.None,
             Date = DateLimits.None,
         };
-        if (changed.IsPicked)
-            changed = changed with { Values = Values(extra, form, ask, currency, ref problem) };
-        switch (ask)
-        {
-            case Ask.Several:
-                changed = changed with { Picks = new PickLimits(Whole("min", 0, 1000) ?? 0, Whole("max", 1, 1000)) };
-                break;
-            case Ask.Text:
-                changed = changed with
-                {
-                    MaxLength = Whole("maxLength", 1, Option.LongestText),
-                    Characters = Of("characters") is { Length: > 0 and <= 200 } some ? some : null,
-                };
-                break;
-            case Ask.Number:
-                changed = changed with
-                {
-                    Number = new NumberLimits(
-                        Size("least"),
-                        Size("most"),
-                        Size("step"),
-                        Of("unit") is { Length: > 0 and <= 20 } unit ? unit : null
-                    ),
-                };
-                break;
-            case Ask.Date:
-                changed = changed with
-                {
-                    Date = new DateLimits(
-                        Whole("earliest", 0, 3650),
-                        Whole("latest", 0, 3650),
-                        [.. Days.Where(d => form["notOn"].Contains(d.ToString()))]
-                    ),
-                };
-                break;
-        }
-        if (!changed.IsPicked)
-        {
-            var by =
-                Key.TryParse(Of("by"), out var other) && others.Any(o => o.Key == other && o.Ask == Ask.Number && o.Key != extra.Key)
-                    ? other
-                    : (Key?)null;
-            changed = changed with
+        var problem = (string?)null;
+        changed = WithLimits(changed, typed);
+        changed = changed.IsPicked
+            ? changed with
+            {
+                Values = Values(extra, form, changed.Ask, currency, ref problem),
+            }
+            : changed with
             {
                 Values = [],
-                Surcharge =
-                    ask == Ask.Number && Of("table").Length > 0
-                        ? Take(TypedSurcharge.Table(form["table"].ToString(), by, currency))
-                        : Take(TypedSurcharge.Read(Of("surcharge"), currency, ask)),
+                Surcharge = SurchargeOf(changed, typed, currency, others),
             };
-        }
-        if (changed.Picks.Max < changed.Picks.Min)
-            problem ??= "The most picks are fewer than the least.";
-        if (changed.Number.Max < changed.Number.Min)
-            problem ??= "The largest number is below the smallest.";
-        if (changed.Number.Step <= 0)
-            problem ??= "A step is above 0.";
-        if (changed.Date.LatestInDays < changed.Date.EarliestInDays)
-            problem ??= "The latest day is before the earliest.";
-        if (changed.Date.NotOn.Length == 7)
-            problem ??= "No day of the week is left.";
+        problem ??= typed.Problem ?? Contradiction(changed);
         return problem is null
             ? WithDefault(changed, form["default"].OfType<string>().Where(t => t.Length > 0).ToList())
             : Core.Read<Option>.No(problem);
     }
+
+    /// <summary>What stands in the form of an extra, and the first thing in it that could not be read.</summary>
+    private sealed class TypedExtra(IFormCollection form)
+    {
+        public string? Problem { get; private set; }
+
+        public IFormCollection Form => form;
+
+        public string Of(string name) => form[name].ToString().Trim();
+
+        public int? Whole(string name, int least, int most) => Take(TypedNumbers.Whole(Of(name), least, most));
+
+        public decimal? Size(string name) => Of(name).Length == 0 ? null : Take(TypedNumbers.Number(Of(name), 3));
+
+        public T? Take<T>(Read<T> read)
+        {
+            if (!read.Ok)
+                Problem ??= read.Problem;
+            return read.Value;
+        }
+    }
+
+    private static Option WithLimits(Option extra, TypedExtra typed) =>
+        extra.Ask switch
+        {
+            Ask.Several => extra with { Picks = new PickLimits(typed.Whole("min", 0, 1000) ?? 0, typed.Whole("max", 1, 1000)) },
+            Ask.Text => extra with
+            {
+                MaxLength = typed.Whole("maxLength", 1, Option.LongestText),
+                Characters = typed.Of("characters") is { Length: > 0 and <= 200 } some ? some : null,
+            },
+            Ask.Number => extra with
+            {
+                Number = new NumberLimits(
+                    typed.Size("least"),
+                    typed.Size("most"),
+                    typed.Size("step"),
+                    typed.Of("unit") is { Length: > 0 and <= 20 } unit ? unit : null
+                ),
+            },
+            Ask.Date => extra with
+            {
+                Date = new DateLimits(
+                    typed.Whole("earliest", 0, 3650),
+                    typed.Whole("latest", 0, 3650),
+                    [.. Days.Where(d => typed.Form["notOn"].Contains(d.ToString()))]
+                ),
+            },
+            _ => extra,
+        };
+
+    /// <summary>What an answer that is typed adds: for a number also by a table, over one more measure.</summary>
+    private static Surcharge? SurchargeOf(Option extra, TypedExtra typed, Currency currency, IReadOnlyList<Option> others)
+    {
+        if (extra.Ask != Ask.Number || typed.Of("table").Length == 0)
+            return typed.Take(TypedSurcharge.Read(typed.Of("surcharge"), currency, extra.Ask));
+        var by =
+            Key.TryParse(typed.Of("by"), out var other) && others.Any(o => o.Key == other && o.Ask == Ask.Number && o.Key != extra.Key)
+                ? other
+                : (Key?)null;
+        return typed.Take(TypedSurcharge.Table(typed.Form["table"].ToString(), by, currency));
+    }
+
+    /// <summary>Limits that leave nothing; null where they leave something.</summary>
+    private static string? Contradiction(Option extra) =>
+        extra.Picks.Max < extra.Picks.Min ? "The most picks are fewer than the least."
+        : extra.Number.Max < extra.Number.Min ? "The largest number is below the smallest."
+        : extra.Number.Step <= 0 ? "A step is above 0."
+        : extra.Date.LatestInDays < extra.Date.EarliestInDays ? "The latest day is before the earliest."
+        : extra.Date.NotOn.Length == 7 ? "No day of the week is left."
+        : null;
 
     private static Read<Option> WithDefault(Option extra, List<string> texts)
     {

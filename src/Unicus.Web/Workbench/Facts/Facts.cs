@@ -35,7 +35,7 @@ public sealed partial class WorkbenchModel
             await file.CopyToAsync(stream);
             var read = await pictures.Keep(file.FileName, stream.ToArray());
             if (read.Ok)
-                kept.Add(new ProductPicture(read.Value!, "", NamedLike(file.FileName, Copy.Product.Options)));
+                kept.Add(new ProductPicture(read.Value!, "", NamedLike(file.FileName, Copy.Product)));
             else
                 refused.Add(read.Problem!);
         }
@@ -75,16 +75,15 @@ public sealed partial class WorkbenchModel
     }
 
     /// <summary>The value that a file is named for: “coat_dark-green.jpg” for Dark green; null where none or several are.</summary>
-    private static (Key Option, Key Value)? NamedLike(string file, ImmutableArray<Option> options)
+    private static (Key Option, Key Value)? NamedLike(string file, Product product)
     {
         var name = $"-{Slug.From(Path.GetFileNameWithoutExtension(file), 200)}-";
         var found = (
-            from option in options
-            from value in option.Values
-            let slug = Slug.From(value.Label, 120)
+            from shown in product.Showable
+            let slug = Slug.From(shown.Value.Label, 120)
             where slug.Length > 0 && name.Contains($"-{slug}-", StringComparison.Ordinal)
             orderby slug.Length descending
-            select (option.Key, value.Key, slug.Length)
+            select (shown.Question.Key, shown.Value.Key, slug.Length)
         ).ToList();
         return found.Count == 1 || (found.Count > 1 && found[0].Length > found[1].Length) ? (found[0].Item1, found[0].Item2) : null;
     }
@@ -158,7 +157,7 @@ public sealed partial class WorkbenchModel
                         pair.Length == 2
                         && Key.TryParse(pair[0], out var o)
                         && Key.TryParse(pair[1], out var v)
-                        && copy.Product.Options.FirstOrDefault(x => x.Key == o)?.Find(v) is not null
+                        && copy.Product.Showable.Any(s => s.Question.Key == o && s.Value.Key == v)
                             ? (o, v)
                             : null;
                     var changed = list[at] with { Alt = (alt ?? "").Trim(), Shows = target };

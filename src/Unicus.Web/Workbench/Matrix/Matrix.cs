@@ -66,14 +66,22 @@ public sealed partial class WorkbenchModel
         // Variants of one SKU have one stock, so all of them show it at once.
         if (list.Exists(e => e.Figure == "stock"))
             asked.UnionWith(await cells.Sharing(Code, asked));
-        if (!await LookAtGoods(Chapter.Matrix, new VariantScope(asked)))
+        if (!await Look(new VariantScope(asked)))
             return NotFound();
         var view = new MatrixView(Copy, MatrixLook.Read(Request) with { Filter = MatrixFilter.None });
         var rows = asked
             .Select(v => (Key: v, Variant: Copy.Matrix.Find(Combination.Parse(v))))
             .Where(v => v.Variant is not null)
             .ToDictionary(v => v.Key, v => RowState(view, v.Variant!, list.Select(e => e.Figure)));
-        return new JsonResult(new { faults = outcome.Faults, rows });
+        var around = outcome.Done ? await new PartialsResult(this, await Around()).Html() : "";
+        return new JsonResult(
+            new
+            {
+                faults = outcome.Faults,
+                rows,
+                around,
+            }
+        );
     }
 
     /// <summary>Says what of a pasted block does not fit; nothing is written.</summary>

@@ -2,7 +2,7 @@
 // meanwhile is never written
 // over unseen.
 import { post, say } from '../../Shell/shell.js';
-import { endVisit, tokenHeader, typingHeader, watch } from '../../Shell/saving.js';
+import { endVisit, takeAround, tokenHeader, typingHeader, watch } from '../../Shell/saving.js';
 
 const chapter = document.getElementById('chapter');
 const pause = 1000;
@@ -71,7 +71,7 @@ async function deliver(edits, headers) {
     { key, again: () => send(edits, headers), repeats: true, headers },
   );
   if (!reply) return false;
-  const { faults, rows } = await reply.json();
+  const { faults, rows, around } = await reply.json();
   const place = document.getElementById('cell-fault');
   if (place) place.textContent = faults.map((f) => f.what).join(' ');
   for (const cell of chapter.querySelectorAll('input.cell[aria-invalid]')) cell.removeAttribute('aria-invalid');
@@ -81,7 +81,7 @@ async function deliver(edits, headers) {
     return false;
   }
   for (const [values, row] of Object.entries(rows)) paint(values, row);
-  htmx.trigger(document.body, 'changed');
+  if (around) takeAround(reply, around);
   return true;
 }
 

@@ -1,4 +1,5 @@
 // The matrix: moving with the keyboard, saving cells one by one, pasting blocks, selecting by value, made and not made.
+import { takeAround } from '../../Shell/saving.js';
 import { post, say } from '../../Shell/shell.js';
 import { at, cellOf, restore, send, written } from './cells.js';
 
@@ -123,11 +124,10 @@ async function made(values, again) {
   data.append('made', again);
   const reply = await post(at('Made'), data, { again: () => made(values, again), repeats: true });
   if (!reply) return;
-  chapter.innerHTML = await reply.text();
-  htmx.process(chapter);
+  htmx.swap(chapter, await reply.text(), { swapStyle: 'innerHTML' });
+  takeAround(reply, '');
   const trigger = reply.headers.get('HX-Trigger');
   if (trigger) {
-    htmx.trigger(document.body, 'changed');
     const { said } = JSON.parse(trigger);
     if (said) say(said.text, said);
   }

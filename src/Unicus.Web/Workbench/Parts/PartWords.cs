@@ -155,7 +155,7 @@ public static partial class PartWords
             if (found.Groups["extra"] is { Success: true, Value: var extra })
             {
                 if (TypedNumbers.Amount(extra, currency) is not { Ok: true, Value: { } amount })
-                    return Read<ImmutableArray<PartEntry>>.No($"“+{extra}” is no amount.");
+                    return Read<ImmutableArray<PartEntry>>.No($"“+{extra}” is no amount. Type it like +2.50.");
                 entry = entry with { Extra = amount };
             }
             entries.Add(entry);

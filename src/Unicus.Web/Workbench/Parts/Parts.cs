@@ -123,10 +123,13 @@ public sealed partial class WorkbenchModel
         );
     }
 
+    /// <summary>A part that was typed.</summary>
+    private sealed record WantedPart(PartEntry Entry, int Units, string Name);
+
     /// <summary>Adds a slot for each line: a code, SKU or name, with its quantity behind.</summary>
     public async Task<IActionResult> OnPostNewParts(string? lines)
     {
-        var wanted = new List<(PartEntry Entry, int Units, string Name)>();
+        var wanted = new List<WantedPart>();
         foreach (var line in TypedText.Clean(lines).ReplaceLineEndings("\n").Split('\n').Select(l => l.Trim()).Where(l => l.Length > 0))
         {
             var (name, units) = SplitUnits(line);
@@ -139,7 +142,7 @@ public sealed partial class WorkbenchModel
                 RefusedParts = lines ?? "";
                 return await Answer(Outcome.No("", $"There is no product or SKU “{name}”. Nothing was added."));
             }
-            wanted.Add((found, units, await NameOf(found)));
+            wanted.Add(new WantedPart(found, units, await NameOf(found)));
         }
         if (wanted.Count == 0)
             return await Answer(Outcome.No("", "Type a product code, a SKU or a name; each on a line of its own."));

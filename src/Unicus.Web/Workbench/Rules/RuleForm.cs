@@ -71,7 +71,7 @@ public sealed record WhenNode(string Kind, Key Question, ImmutableArray<Key> Val
                 ? Kind == "least"
                     ? new Condition.AtLeast(Question, read.Value)
                     : new Condition.AtMost(Question, read.Value)
-                : throw new FormatException($"“{Bound}” is not a number."),
+                : throw new FormatException($"“{Bound}” is not a number. Type it like 12 or 12.5."),
             "all" or "any" when of.Length == 1 => of[0],
             "all" => new Condition.All(of),
             "any" => new Condition.Any(of),

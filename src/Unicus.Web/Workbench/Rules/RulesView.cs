@@ -16,6 +16,13 @@ public sealed record MapArc(Key From, Key To, string Kind, RuleLine Line);
 /// <param name="Why">Why it cannot be, or null.</param>
 public sealed record CombinationCell(ImmutableArray<(Key Question, Key Value)> Pairs, string? Why, Key? Rule);
 
+/// <summary>The questions of a table of combinations.</summary>
+/// <param name="Band">One more, down; null for none.</param>
+public sealed record CombinationTable(Option Down, Option Across, Option? Band);
+
+/// <summary>A row of such a table.</summary>
+public sealed record CombinationRow(OptionValue? Band, OptionValue Down, ImmutableArray<CombinationCell> Cells);
+
 /// <summary>All that the chapter Rules shows.</summary>
 public sealed class RulesView(string here, WorkingCopy copy, Configuration given, IQueryCollection query)
 {
@@ -87,20 +94,20 @@ public sealed class RulesView(string here, WorkingCopy copy, Configuration given
     }
 
     /// <summary>The questions of the table, one or two down and one across; null where none are chosen.</summary>
-    public (Option Down, Option Across, Option? Band)? Table
+    public CombinationTable? Table
     {
         get
         {
             Option? Of(string name) =>
                 Questions.FirstOrDefault(q => q.IsPicked && q.Values.Length > 0 && q.Key.Text == query[name].ToString());
             return Of("down") is { } down && Of("across") is { } across && down != across
-                ? (down, across, Of("band") is { } band && band != down && band != across ? band : null)
+                ? new CombinationTable(down, across, Of("band") is { } band && band != down && band != across ? band : null)
                 : null;
         }
     }
 
     /// <summary>The cells of a row of the table.</summary>
-    public IEnumerable<(OptionValue? Band, OptionValue Down, ImmutableArray<CombinationCell> Cells)> Rows()
+    public IEnumerable<CombinationRow> Rows()
     {
         if (Table is not { } t || !IsWorkable)
             yield break;
@@ -122,7 +129,7 @@ public sealed class RulesView(string here, WorkingCopy copy, Configuration given
                     cells++;
                     row.Add(Cell(pairs, ref reasons));
                 }
-                yield return (band, down, row.ToImmutable());
+                yield return new CombinationRow(band, down, row.ToImmutable());
             }
     }
 

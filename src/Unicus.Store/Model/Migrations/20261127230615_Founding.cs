@@ -803,7 +803,8 @@ namespace Unicus.Store.Model.Migrations
                     reduction = table.Column<decimal>(type: "numeric", nullable: false),
                     tax = table.Column<decimal>(type: "numeric", nullable: false),
                     cost = table.Column<decimal>(type: "numeric", nullable: true),
-                    through = table.Column<string>(type: "text", nullable: false)
+                    through = table.Column<string>(type: "text", nullable: false),
+                    note = table.Column<string>(type: "text", nullable: true)
                 },
                 constraints: table =>
                 {

@@ -13,7 +13,7 @@ using Unicus.Store;
 namespace Unicus.Store.Model.Migrations
 {
     [DbContext(typeof(UnicusContext))]
-    [Migration("20261127195348_Founding")]
+    [Migration("20261127230615_Founding")]
     partial class Founding
     {
         /// <inheritdoc />
@@ -892,6 +892,10 @@ namespace Unicus.Store.Model.Migrations
                     b.Property<int>("Edition")
                         .HasColumnType("integer")
                         .HasColumnName("edition");
+
+                    b.Property<string>("Note")
+                        .HasColumnType("text")
+                        .HasColumnName("note");
 
                     b.Property<int>("OrderNumber")
                         .HasColumnType("integer")
