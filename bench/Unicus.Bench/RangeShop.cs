@@ -115,8 +115,15 @@ internal static class RangeShop
             count,
             $"""
             'product_id', 1000000 + i, 'code', 'B' || i, 'address', 'b-' || i, 'name', {name}, 'name_key', lower({name}),
-            'from_price', t.from_price + i % 50, 'search_text', lower({name}) || ' b' || i || ' tools'
+            'search_text', lower({name}) || ' b' || i || ' tools'
             """
+        );
+        await Rows(
+            source,
+            "range_figures",
+            $"t.product_id = {id}",
+            count,
+            $"'product_id', 1000000 + i, 'name_key', lower({name}), 'from_price', t.from_price + i % 50"
         );
         await Rows(source, "range_offers", $"t.product_id = {id}", count, "'product_id', 1000000 + i");
         await Run(

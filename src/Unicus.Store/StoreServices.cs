@@ -81,6 +81,7 @@ public static class StoreServices
         services.AddSingleton<Catalogue>();
         services.AddSingleton<PriceHistory>();
         services.AddSingleton<FacetCounts>();
+        services.AddSingleton<FiguresMeanwhile>();
         services.AddSingleton<OfficeSums>();
         services.AddSingleton<RangeKeeper>();
         services.AddSingleton<SheetJobs>();

@@ -180,6 +180,6 @@ public class CheckOutTests(Database db) : IClassFixture<Database>
         Assert.Null(await From());
 
         Task<decimal?> From() =>
-            db.Use<UnicusContext, decimal?>(c => c.RangeEntries.Where(e => e.Code == "LIM").Select(e => e.FromPrice).SingleAsync());
+            db.Use<UnicusContext, decimal?>(c => c.RangeEntries.Where(e => e.Code == "LIM").Select(e => e.Figures.FromPrice).SingleAsync());
     }
 }

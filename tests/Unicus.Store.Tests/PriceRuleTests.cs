@@ -67,7 +67,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         {
             await db.Use<RangeIndex, int>(i => i.Work(1000));
             return await db.Use<UnicusContext, decimal?>(c =>
-                c.RangeEntries.Where(e => e.Code == "ONOFF").Select(e => e.FromPrice).SingleAsync()
+                c.RangeEntries.Where(e => e.Code == "ONOFF").Select(e => e.Figures.FromPrice).SingleAsync()
             );
         }
         const string rule = """{ "key": "onoff", "scope": { "products": ["ONOFF"] }, "effect": { "setUnit": "7.00" } }""";
@@ -76,6 +76,84 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         await Put(rule.Replace("\"effect\"", "\"state\": \"draft\", \"effect\""));
         Assert.Equal(("10.00", 10m), ((await Priced(Basket("ONOFF", 1))).Subtotal.ToString(), await Listed()));
         Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("onoff")));
+    }
+
+    [Fact]
+    public async Task A_list_shows_what_a_rule_and_the_floor_make_of_prices_while_somebody_else_writes_them_down()
+    {
+        await Publish("WAITS", "10.00", 5);
+        await db.Use<RangeIndex, int>(i => i.Work(1000));
+        var ruled = """{ "key": "waits", "scope": { "products": ["WAITS"] }, "effect": { "setUnit": "7.00" } }""";
+        async Task<string> Shown()
+        {
+            var list = await db.Use<RangeLists, ListPage>(l => l.Read(new ListQuery("waits", null, [], false, ListOrder.Price, 1)));
+            var figures = Assert.Single(list.Items).Figures;
+            return $"{figures.FromPrice} {figures.Badge}".Trim();
+        }
+        await db.Use<UnicusContext, bool>(async holder =>
+        {
+            await using var transaction = await holder.Database.BeginTransactionAsync();
+            await holder.Database.ExecuteSqlAsync($"select 1 from range_figures for update");
+            await Put(ruled);
+            Assert.Equal("7.00 waits", await Shown().WaitAsync(TimeSpan.FromSeconds(5)));
+            return true;
+        });
+        await db.Use<RangeIndex, int>(i => i.Work(1000));
+        Assert.Equal("7.00 waits", await Shown());
+        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("waits")));
+        Assert.Equal("10.00", await Shown());
+    }
+
+    /// <summary>Two that work at the same time take turns where sets have parts in common, and end with what one alone ends
+    /// with.</summary>
+    [Fact]
+    public async Task Many_keepers_at_once_end_with_the_figures_of_one()
+    {
+        for (var i = 0; i < 6; i++)
+            await Publish($"KEEP{i}", $"{i + 1}.00", 5);
+        for (var i = 0; i < 3; i++)
+        {
+            var slots = string.Join(
+                ",",
+                Enumerable.Range(i, 4).Select(k => $$"""{ "key": "s{{k}}", "of": [ { "product": "KEEP{{k}}" } ] }""")
+            );
+            var set =
+                $$"""{ "format": "unicus-product/1", "code": "KEPT{{i}}", "name": "Kept {{i}}", "parts": { "slots": [ {{slots}} ] } }""";
+            Assert.Equal(PutResult.Created, (await db.Put(set)).Result);
+            Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run($"KEPT{i}", Database.Tester))).Done);
+        }
+        await Put("""{ "key": "keep", "scope": { "products": ["KEEP0", "KEEP3"] }, "effect": { "setUnit": "0.50" } }""");
+        for (var round = 0; round < 8; round++)
+        {
+            await db.Use<UnicusContext, int>(c =>
+                c.Database.ExecuteSqlAsync(
+                    $"insert into range_due (product_id) select product_id from range_entries where code like 'KEEP%'"
+                )
+            );
+            await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => db.Use<RangeIndex, int>(i => i.Work(2))));
+        }
+        await db.Use<RangeIndex, int>(i => i.Work(1000));
+        var shown = await db.Use<UnicusContext, List<string>>(c =>
+            c.RangeEntries.Where(e => e.Code.StartsWith("KE"))
+                .OrderBy(e => e.Code)
+                .Select(e => $"{e.Code} {e.Figures.FromPrice}")
+                .ToListAsync()
+        );
+        Assert.Equal(
+            [
+                "KEEP0 0.50",
+                "KEEP1 2.00",
+                "KEEP2 3.00",
+                "KEEP3 0.50",
+                "KEEP4 5.00",
+                "KEEP5 6.00",
+                "KEPT0 10.00",
+                "KEPT1 14.00",
+                "KEPT2 18.00",
+            ],
+            shown
+        );
+        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("keep")));
     }
 
     /// <summary>64 parallel orders for a coupon with 10 uses left: exactly 10 succeed.</summary>

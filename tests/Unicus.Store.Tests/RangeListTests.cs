@@ -102,11 +102,11 @@ public sealed class RangeListTests(Database db) : IClassFixture<Database>
     private async Task Compare(IReadOnlyList<Made> made)
     {
         var byPosition = made.OrderBy(m => m.Position).ThenBy(m => SearchWords.Fold(m.Name), StringComparer.Ordinal).ToList();
-        Assert.Equal(byPosition.Select(m => (m.Code, From(m))), (await Whole(Query())).Select(e => (e.Code, e.FromPrice)));
+        Assert.Equal(byPosition.Select(m => (m.Code, From(m))), (await Whole(Query())).Select(e => (e.Code, e.Figures.FromPrice)));
         await db.Use<RangeIndex, int>(i => i.Work(1000));
         Assert.Equal(
             made.Select(From).OrderBy(p => p ?? decimal.MaxValue),
-            (await Whole(Query(order: ListOrder.Price))).Select(e => e.FromPrice)
+            (await Whole(Query(order: ListOrder.Price))).Select(e => e.Figures.FromPrice)
         );
         foreach (var size in Sizes)
         {

@@ -183,5 +183,7 @@ public class SetStockTests(Database db) : IClassFixture<Database>
         );
 
     private async Task<decimal?> From(string code) =>
-        await db.Use<UnicusContext, decimal?>(c => c.RangeEntries.Where(e => e.Code == code).Select(e => e.FromPrice).SingleAsync());
+        await db.Use<UnicusContext, decimal?>(c =>
+            c.RangeEntries.Where(e => e.Code == code).Select(e => e.Figures.FromPrice).SingleAsync()
+        );
 }

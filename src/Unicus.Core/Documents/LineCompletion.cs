@@ -37,7 +37,7 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
             return null;
         }
         var answers = new Node(JsonSerializer.SerializeToElement(request.Answers), $"{pointer}/answers", faults);
-        var given = AnswerDocument.Read(answers, found.Edition.Product.Questions, today);
+        var given = AnswerDocument.Read(answers, found.Edition.Questions, today);
         if (faults.Count > before)
             return null;
         if (found.BySku is { } variant)

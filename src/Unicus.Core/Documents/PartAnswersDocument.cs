@@ -19,7 +19,7 @@ public static class PartAnswersDocument
     /// <param name="node">Where faults are told.</param>
     public static Configuration Picks(PartAnswers said, Edition edition, Configuration given, Node node)
     {
-        foreach (var slot in edition.Product.Slots)
+        foreach (var slot in edition.Slots)
         {
             if (!said.BySlot.TryGetValue(slot.Slot.Key, out var picks) || slot.Question is not { } question)
                 continue;
@@ -45,7 +45,7 @@ public static class PartAnswersDocument
         var found = ImmutableDictionary.CreateBuilder<Key, ImmutableArray<PartAnswer>>();
         foreach (var (name, list) in node.Members())
         {
-            if (edition.Product.Slots.FirstOrDefault(s => s.Slot.Key.Text == name) is not { } slot)
+            if (edition.Slots.FirstOrDefault(s => s.Slot.Key.Text == name) is not { } slot)
             {
                 list.Fault($"There is no slot {name}.");
                 continue;
@@ -89,7 +89,7 @@ public static class PartAnswersDocument
         var quantity = node.Has("quantity") ? node.Whole("quantity", limits.Min, limits.Max) : null;
         if (PartOnSale.Of(candidate, range) is not { } part)
             return new PartAnswer(candidate.Key, Configuration.Empty, quantity, PartAnswers.None);
-        var answers = AnswerDocument.Read(node.At("answers"), part.Edition.Product.Questions, today);
+        var answers = AnswerDocument.Read(node.At("answers"), part.Edition.Questions, today);
         if (bySku is not null)
             foreach (var (option, value) in bySku.Variant.Values.Pairs)
                 if (answers[option] is { } said && said != new Answer.Value(value))

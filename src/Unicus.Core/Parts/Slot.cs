@@ -124,6 +124,8 @@ public sealed record Candidate(Key Key, string Label, string? Product, string? S
 /// <summary>A slot with what may fill it now.</summary>
 public sealed record FilledSlot(Slot Slot, ImmutableArray<Candidate> Candidates)
 {
+    private readonly Lazy<Option?> _question = new(() => Ask(Slot, Candidates), LazyThreadSafetyMode.PublicationOnly);
+
     /// <summary>The slot as its document has it; what is in categories or has tags is not known.</summary>
     public static FilledSlot Of(Slot slot) => new(slot, [.. slot.Of.Select(Named).OfType<Candidate>().DistinctBy(c => c.Key)]);
 
@@ -131,19 +133,25 @@ public sealed record FilledSlot(Slot Slot, ImmutableArray<Candidate> Candidates)
     public Candidate? Find(Key key) => Candidates.FirstOrDefault(c => c.Key == key);
 
     /// <summary>The question that it is; null where there is nothing to choose.</summary>
-    public Option? Question =>
-        Candidates.Length > 1 || (Slot.Optional && Candidates.Length > 0)
-            ? new Option(Slot.Key, Slot.Label, OptionRole.Extra)
-            {
-                IsSlot = true,
-                Ask = IsSeveral ? Ask.Several : Ask.One,
-                Picks = Slot.Picks ?? default,
-                Required = !Slot.Optional,
-                Default = !IsSeveral && Slot.Default is [var only] && Find(only) is not null ? only : null,
-                Preset = IsSeveral ? [.. Slot.Default.Where(d => Find(d) is not null).Select(d => d.Text)] : [],
-                Values = [.. Candidates.Select(c => new OptionValue(c.Key, c.Label))],
-            }
-            : null;
+    public Option? Question => _question.Value;
+
+    private static Option? Ask(Slot slot, ImmutableArray<Candidate> candidates)
+    {
+        if (candidates.IsEmpty || (candidates.Length == 1 && !slot.Optional))
+            return null;
+        bool MayFill(Key key) => candidates.Any(c => c.Key == key);
+        var isSeveral = slot.Picks is not null;
+        return new Option(slot.Key, slot.Label, OptionRole.Extra)
+        {
+            IsSlot = true,
+            Ask = isSeveral ? Core.Ask.Several : Core.Ask.One,
+            Picks = slot.Picks ?? default,
+            Required = !slot.Optional,
+            Default = !isSeveral && slot.Default is [var only] && MayFill(only) ? only : null,
+            Preset = isSeveral ? [.. slot.Default.Where(MayFill).Select(d => d.Text)] : [],
+            Values = [.. candidates.Select(c => new OptionValue(c.Key, c.Label))],
+        };
+    }
 
     /// <summary>Where the part has no counterpart for a value of the set, that value cannot be had with it.</summary>
     /// <param name="option">The set's option that it follows, with its values.</param>
@@ -162,8 +170,6 @@ public sealed record FilledSlot(Slot Slot, ImmutableArray<Candidate> Candidates)
             yield return new SelectionRule(Slot.Key, when, [then]) { IsNotMade = true };
         }
     }
-
-    private bool IsSeveral => Slot.Picks is not null;
 
     private static Candidate? Named(PartEntry entry) =>
         entry switch

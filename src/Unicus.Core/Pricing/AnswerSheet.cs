@@ -1,3 +1,5 @@
+using System.Collections.Frozen;
+
 namespace Unicus.Core;
 
 /// <summary>What picked answers to extras add, laid out once for a product so that a line is priced without looking at the
@@ -5,11 +7,11 @@ namespace Unicus.Core;
 /// <remarks>Answers that bring parts, and typed ones that add something, are left to <see cref="AnswerPricing"/>.</remarks>
 internal sealed class AnswerSheet
 {
-    private readonly Dictionary<Key, Question> _questions;
+    private readonly FrozenDictionary<string, Question> _questions;
 
     /// <param name="questions">Of the product, in order.</param>
     public AnswerSheet(IEnumerable<Option> questions) =>
-        _questions = questions.Where(q => q.Role == OptionRole.Extra).ToDictionary(q => q.Key, q => new Question(q));
+        _questions = questions.Where(q => q.Role == OptionRole.Extra).ToFrozenDictionary(q => q.Key.Text, q => new Question(q));
 
     /// <summary>What answers add and cost, in minor units.</summary>
     /// <param name="Each">To a unit.</param>
@@ -27,14 +29,14 @@ internal sealed class AnswerSheet
         var sum = default(Sum);
         foreach (var (key, answer) in given.Given)
         {
-            if (answer is Answer.None || !_questions.TryGetValue(key, out var question))
+            if (answer is Answer.None || !_questions.TryGetValue(key.Text, out var question))
                 continue;
             if (question.IsTypedCharge)
                 return null;
             sum = question.Own.AddTo(sum, list);
             switch (answer)
             {
-                case Answer.Value v when question.Values.TryGetValue(v.Key, out var value):
+                case Answer.Value v when question.Values.TryGetValue(v.Key.Text, out var value):
                     if (value.HasPart)
                         return null;
                     sum = value.AddTo(sum, list);
@@ -42,7 +44,7 @@ internal sealed class AnswerSheet
                 case Answer.Ticks t:
                     foreach (var tick in t.Keys)
                     {
-                        if (!question.Values.TryGetValue(tick, out var ticked))
+                        if (!question.Values.TryGetValue(tick.Text, out var ticked))
                             continue;
                         if (ticked.HasPart)
                             return null;
@@ -60,8 +62,8 @@ internal sealed class AnswerSheet
 
         public Adding Own { get; } = Adding.Of(option.Surcharge, null, false);
 
-        public Dictionary<Key, Adding> Values { get; } =
-            option.Values.ToDictionary(v => v.Key, v => Adding.Of(v.Surcharge, v.Cost, v.Part is not null));
+        public FrozenDictionary<string, Adding> Values { get; } =
+            option.Values.ToFrozenDictionary(v => v.Key.Text, v => Adding.Of(v.Surcharge, v.Cost, v.Part is not null));
     }
 
     /// <summary>What one value, or the question itself, adds.</summary>

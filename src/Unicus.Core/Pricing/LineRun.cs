@@ -1,21 +1,27 @@
+using System.Collections.Immutable;
+
 namespace Unicus.Core;
 
 /// <summary>A line on its way through the stages of a price, in whole minor units of its currency.</summary>
 /// <remarks>The trace costs nothing where it is left out.</remarks>
 internal sealed class LineRun
 {
-    private readonly List<WorkingStep>? _trace;
     private readonly Currency _currency;
+    private readonly List<Noted>? _notes;
+    private IEnumerable<WorkingStep> _before = [];
 
-    private LineRun(Money list, int quantity, List<WorkingStep>? trace)
+    /// <summary>What a rule or the floor did, as it is noted on the way; made a step when the working is asked for.</summary>
+    private readonly record struct Noted(PriceStep Step, string Label, long Amount, bool PerLine, string? Rule);
+
+    private LineRun(Money list, int quantity, bool trace)
     {
-        (_currency, Quantity, _trace) = (list.Currency, quantity, trace);
+        (_currency, Quantity, _notes) = (list.Currency, quantity, trace ? [] : null);
         List = Unit = MinorUnits.Of(list);
     }
 
-    private LineRun(long list, Currency currency, int quantity)
+    private LineRun(long list, Currency currency, int quantity, bool trace = false)
     {
-        (_currency, Quantity) = (currency, quantity);
+        (_currency, Quantity, _notes) = (currency, quantity, trace ? [] : null);
         List = Unit = list;
     }
 
@@ -89,12 +95,20 @@ internal sealed class LineRun
             Goods = (list + answers) * quantity,
         };
 
-    /// <summary>Stages 1 and 2 with the answers added up already, without a working.</summary>
+    /// <summary>Stages 1 and 2 with the answers added up already.</summary>
     /// <param name="line">What is priced.</param>
     /// <param name="list">L, in minor units.</param>
-    public static LineRun Start(StartingLine line, long list, AnswerSheet.Sum answers, Currency currency) =>
-        new(list, currency, line.Quantity)
+    /// <param name="steps">The steps of both stages, gone through when the working is asked for; null: none is written.</param>
+    public static LineRun Start(
+        StartingLine line,
+        long list,
+        AnswerSheet.Sum answers,
+        Currency currency,
+        IEnumerable<WorkingStep>? steps = null
+    ) =>
+        new(list, currency, line.Quantity, trace: steps is not null)
         {
+            _before = steps ?? [],
             Number = line.Number,
             Product = line.Product,
             Sku = line.Sku,
@@ -112,15 +126,21 @@ internal sealed class LineRun
     /// <param name="trace">Whether the working is written.</param>
     public static LineRun Start(StartingLine line, Money list, IEnumerable<AnswerAmount> amounts, bool trace = true)
     {
-        var run = new LineRun(list, line.Quantity, trace ? [new WorkingStep(PriceStep.List, line.Title, list)] : null)
+        var run = new LineRun(list, line.Quantity, trace)
         {
             Number = line.Number,
             Product = line.Product,
             Sku = line.Sku,
             Room = line.Floor is { } floor ? Math.Max(0, MinorUnits.Of(list) - floor) : null,
         };
+        var steps = new List<WorkingStep> { new(PriceStep.List, line.Title, list) };
         foreach (var amount in amounts)
+        {
             run.Add(amount);
+            if (trace)
+                steps.Add(amount.Step());
+        }
+        run._before = steps;
         run.Goods = run.Unit * run.Quantity;
         return run;
     }
@@ -140,13 +160,9 @@ internal sealed class LineRun
     )
     {
         var run = Start(line, list, amounts, trace);
-        run._trace?.RemoveAt(0);
-        run._trace?.InsertRange(0, steps);
-        foreach (var step in once)
-        {
-            run.Once += MinorUnits.Of(step.Amount);
-            run._trace?.Add(step);
-        }
+        ImmutableArray<WorkingStep> ofParts = [.. once];
+        run.Once += ofParts.Sum(s => MinorUnits.Of(s.Amount));
+        run._before = [.. steps, .. run._before.Skip(1), .. ofParts];
         return run;
     }
 
@@ -155,6 +171,8 @@ internal sealed class LineRun
     {
         get
         {
+            if (Quantity <= 1_000 && Math.Abs(List) < Usual && Math.Abs(Unit) < Usual && Math.Abs(Once) < Usual)
+                return true;
             var most = (Int128)Money.Most * TenTo(_currency.MinorUnits);
             return Math.Abs(List) * (Int128)Quantity <= most && Int128.Abs((Int128)Unit * Quantity + Once) <= most;
         }
@@ -204,7 +222,19 @@ internal sealed class LineRun
     }
 
     /// <summary>The account of it; empty where none was written.</summary>
-    public PriceWorking Working() => new(_trace is null ? [] : [.. _trace], Quantity, _currency);
+    public PriceWorking Working()
+    {
+        if (_notes is null)
+            return new PriceWorking([], Quantity, _currency);
+        var steps = ImmutableArray.CreateBuilder<WorkingStep>();
+        steps.AddRange(_before);
+        foreach (var (step, label, amount, perLine, rule) in _notes)
+            steps.Add(new WorkingStep(step, label, MinorUnits.ToMoney(amount, _currency), perLine, rule));
+        return new PriceWorking(steps.ToImmutable(), Quantity, _currency);
+    }
+
+    /// <summary>A thousand units of less than this, in minor units, can always be charged.</summary>
+    private const long Usual = 100_000_000;
 
     private static long TenTo(int power)
     {
@@ -225,11 +255,10 @@ internal sealed class LineRun
             (Answers, Unit) = (Answers + minor, Unit + minor);
         if (amount.PartPrice is not null)
             Parts += minor;
-        _trace?.Add(amount.Step());
     }
 
     private void Trace(PriceStep step, string label, long amount, bool perLine, string? rule) =>
-        _trace?.Add(new WorkingStep(step, label, MinorUnits.ToMoney(amount, _currency), perLine, rule));
+        _notes?.Add(new Noted(step, label, amount, perLine, rule));
 }
 
 /// <summary>What a line starts from.</summary>

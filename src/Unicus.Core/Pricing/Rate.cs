@@ -23,8 +23,9 @@ internal readonly struct Rate
     /// <summary>What remains of an amount of 0 or more.</summary>
     public long Remains(long amount)
     {
+        // Most percentages are whole, and dividing by a number that is known beforehand takes a fraction of the time.
         if (amount < _small)
-            return (2 * amount * _keeps + _of) / (2 * _of);
+            return _of == 100 ? (2 * amount * _keeps + 100) / 200 : (2 * amount * _keeps + _of) / (2 * _of);
         return (long)((2 * (Int128)amount * _keeps + _of) / (2 * (Int128)_of));
     }
 }

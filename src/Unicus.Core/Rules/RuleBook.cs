@@ -57,10 +57,13 @@ public sealed class RuleBook
     public IEnumerable<SelectionRule> Showing(Key question) => _showing[question];
 
     /// <summary>The rules by which a question needs an answer.</summary>
-    public IEnumerable<SelectionRule> Requiring(Key question) => _requiring[question];
+    public IEnumerable<SelectionRule> Requiring(Key question) => _requiring.Count == 0 ? [] : _requiring[question];
 
     /// <summary>Whether any rule can hide the question.</summary>
-    public bool IsConditional(Key question) => _hiding.Contains(question) || _showing.Contains(question);
+    public bool IsConditional(Key question) => HasConditional && (_hiding.Contains(question) || _showing.Contains(question));
+
+    /// <summary>Whether any rule can hide any question.</summary>
+    public bool HasConditional => _hiding.Count > 0 || _showing.Count > 0;
 
     /// <summary>When the question is shown: no rule that hides it holds, and, if there are rules that show it, one of those
     /// does.</summary>
@@ -155,11 +158,13 @@ public sealed class RuleBook
 /// dependency.</summary>
 public sealed class Visibility(RuleBook book, Configuration given)
 {
-    private readonly Dictionary<Key, bool> _shown = new(book.Questions.Count);
+    private readonly Dictionary<Key, bool> _shown = [];
 
     /// <summary>Whether a question is shown with these answers.</summary>
     public bool IsShown(Key question)
     {
+        if (!book.HasConditional)
+            return true;
         if (_shown.TryGetValue(question, out var known))
             return known;
         return _shown[question] = !book.IsConditional(question) || Holds(book.ShownWhen(question));

@@ -31,6 +31,16 @@ public sealed record PickedPart(FilledSlot Slot, Candidate Candidate, int? Units
     public string Name => Standing is { Variant: { } v } s ? s.Edition.Title(v) : Standing?.Edition.Product.Name ?? Candidate.Label;
 }
 
+/// <summary>The sets that something is looked at in, from the inside out, so that none is entered twice.</summary>
+internal sealed record EnteredSets(int Product, EnteredSets? Around = null)
+{
+    /// <summary>How many they are.</summary>
+    public int Levels { get; } = 1 + (Around?.Levels ?? 0);
+
+    /// <summary>Whether a product is one of them.</summary>
+    public bool Contains(int product) => Product == product || Around?.Contains(product) == true;
+}
+
 /// <summary>A set with its slots filled as far as answers say.</summary>
 /// <param name="Parts">In the order of the slots, several picks in the order of the candidates.</param>
 /// <param name="Open">The slots of which candidate, quantity or variant is undecided.</param>
@@ -74,14 +84,14 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
         PartAnswers said,
         Filling filling,
         StandingTerms terms,
-        ImmutableHashSet<int> within
+        EnteredSets within
     )
     {
         var parts = ImmutableArray.CreateBuilder<PickedPart>();
         var open = ImmutableArray.CreateBuilder<Slot>();
         string? problem = null;
         var visibility = new Visibility(edition.Configurator.Book, shown);
-        foreach (var slot in edition.Product.Slots)
+        foreach (var slot in edition.Slots)
         {
             if (slot.Question is { } question && !visibility.IsShown(question.Key))
                 continue;
@@ -129,7 +139,7 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
         PartAnswers said,
         Filling filling,
         StandingTerms terms,
-        ImmutableHashSet<int> within
+        EnteredSets within
     )
     {
         var answer = said.Of(slot.Slot.Key, candidate.Key);
@@ -139,7 +149,7 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
             return No($"{slot.Slot.Label}: {candidate.Label} is not on sale.");
         if (part.Edition.Product.IsGroup)
             return No($"{slot.Slot.Label}: {candidate.Label} is a group, which is no part.");
-        if (within.Contains(part.Edition.ProductId) || within.Count > SetParts.MostLevels)
+        if (within.Contains(part.Edition.ProductId) || within.Levels > SetParts.MostLevels)
             return No($"{slot.Slot.Label}: {candidate.Label} contains {set.Product.Name}.");
         if (AnswersOf(slot.Slot, part, answer?.Answers ?? Configuration.Empty, set, shown) is not { } following)
             return No($"{slot.Slot.Label}: {candidate.Label} has no such {((SlotPick.Follows)slot.Slot.Pick).Option}.");
@@ -153,7 +163,7 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
                 Quantity = Math.Max(1, units ?? slot.Slot.Quantity.Min) * terms.Quantity,
                 Through = null,
             },
-            within.Add(part.Edition.ProductId)
+            new EnteredSets(part.Edition.ProductId, within)
         );
         var problem =
             !standing.Reply.Valid ? $"{slot.Slot.Label}: {candidate.Label} cannot be had with these answers."

@@ -9,6 +9,16 @@ namespace Unicus.Core;
 /// <param name="Label">The answer that brought it, for messages; empty for the goods themselves.</param>
 public sealed record LeafNeed(LeafPath Path, VariantOnSale Goods, int PerUnit, string Label)
 {
+    /// <summary>The label of the outermost slot that it stands in; null where it stands in none.</summary>
+    internal string? Slot { get; init; }
+
+    /// <summary>The answer or slot that brought it, for messages; empty for the goods themselves.</summary>
+    public string Label
+    {
+        get => Slot is null ? field : $"{Slot}: {Goods.Figures.Name}";
+        init;
+    } = Label;
+
     /// <summary>What is taken for each of it that was not made up ahead; empty where it does not come apart.</summary>
     public ImmutableArray<LeafNeed> Apart { get; init; } = [];
 
@@ -110,20 +120,18 @@ public static class ComingApart
     {
         var (slot, units) = (part.Slot.Slot, part.Units ?? part.Slot.Slot.Quantity.Min);
         return part.Standing!.Needs.Value.Select(n =>
-            Under(n, slot.Key.Text) with
+            n with
             {
+                Path = n.Path.Under(slot.Key.Text),
                 PerUnit = (int)Math.Min(int.MaxValue, (long)n.PerUnit * units),
-                Label = $"{slot.Label}: {n.Goods.Figures.Name}",
+                Slot = slot.Label,
+                Apart = Under(n.Apart, slot.Key.Text),
             }
         );
     }
 
-    private static LeafNeed Under(LeafNeed need, string slot) =>
-        need with
-        {
-            Path = need.Path.Under(slot),
-            Apart = [.. need.Apart.Select(n => Under(n, slot))],
-        };
+    private static ImmutableArray<LeafNeed> Under(ImmutableArray<LeafNeed> needs, string slot) =>
+        needs.IsEmpty ? needs : [.. needs.Select(n => n with { Path = n.Path.Under(slot), Apart = Under(n.Apart, slot) })];
 
     /// <summary>The leaves of a line with what is paid for it shared out among them.</summary>
     /// <param name="needs">As <see cref="Needs"/> gives them, the goods themselves first.</param>

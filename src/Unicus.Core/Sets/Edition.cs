@@ -14,9 +14,17 @@ public sealed record Edition(int ProductId, int Number, DateTimeOffset Published
     private readonly Lazy<AnswerSheet> _answers = new(() => new AnswerSheet(Product.Questions));
     private readonly Lazy<Configurator> _configurator = new(() => new Configurator(Product, Matrix));
     private StrongBox<ImmutableArray<UnitSpan>?>? _unitSpans;
+    private ImmutableArray<Option> _questions;
+    private ImmutableArray<FilledSlot> _slots;
 
     /// <summary>The shared sets that it was put together with.</summary>
     public required IReadOnlyList<ExtraSet> Sets { get; init; }
+
+    /// <summary>The product's questions, put together once.</summary>
+    public ImmutableArray<Option> Questions => _questions.IsDefault ? _questions = Product.Questions : _questions;
+
+    /// <summary>The product's slots with what may fill them, put together once; none where nothing is sold together.</summary>
+    public ImmutableArray<FilledSlot> Slots => _slots.IsDefault ? _slots = Product.Slots : _slots;
 
     /// <summary>What picked answers add.</summary>
     internal AnswerSheet Answers => _answers.Value;

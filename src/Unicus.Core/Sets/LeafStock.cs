@@ -27,23 +27,50 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
     }
 
     /// <summary>Units of a variant that can be sold; null: without limit.</summary>
-    public long? CapacityOf(VariantOnSale goods) => Of(goods.Variant).Units;
+    public long? CapacityOf(VariantOnSale goods) => UnitsOf(goods.Variant).Units;
+
+    private SellableUnits UnitsOf(MatrixVariant variant) => SellableUnits.Of(variant.Selling, levels(variant.Sku), today);
 
     /// <summary>How many sets their parts allow, and what runs out first.</summary>
-    private Availability OfSet(IReadOnlyList<LeafNeed> needs)
+    private Availability OfSet(IReadOnlyList<LeafNeed> needs) =>
+        needs.Any(n => n.ComesApart) ? OfMadeUp(needs) : OfParts(SetDemand.Together(needs));
+
+    /// <summary>Of sets in which nothing is made up ahead, each SKU is asked for once.</summary>
+    private Availability OfParts(IReadOnlyList<TakenUnits> taken)
+    {
+        var there = new SellableUnits[taken.Count];
+        var (most, inStock) = ((long?)null, (long?)null);
+        for (var i = 0; i < there.Length; i++)
+        {
+            there[i] = UnitsOf(taken[i].Goods.Variant);
+            if (there[i].Units / taken[i].Units is { } sets && !(sets >= most))
+                most = sets;
+            if (there[i].InStock / taken[i].Units is { } stocked && !(stocked >= inStock))
+                inStock = stocked;
+        }
+        return Said(most, inStock, limit => taken.Where((t, i) => t.Units > there[i].Units / (limit + 1)));
+    }
+
+    private Availability OfMadeUp(IReadOnlyList<LeafNeed> needs)
     {
         var most = SetDemand.Most(needs, CapacityOf);
-        var inStock = SetDemand.Most(needs, goods => Of(goods.Variant).InStock);
-        var units = most is { } sets ? (int?)Math.Min(sets, int.MaxValue) : null;
+        var inStock = SetDemand.Most(needs, goods => UnitsOf(goods.Variant).InStock);
+        return Said(most, inStock, limit => SetDemand.RunsOut(needs, limit, CapacityOf));
+    }
+
+    /// <param name="runsOut">The SKUs that run short beyond so many sets.</param>
+    private static Availability Said(long? most, long? inStock, Func<long, IEnumerable<TakenUnits>> runsOut)
+    {
         int? stocked = inStock is { } some ? (int)Math.Min(some, int.MaxValue) : null;
-        if (units is not { } limit)
+        if (most is not { } sets)
             return new Availability(null, stocked == 0 ? "Made to order" : "", stocked);
-        var first = SetDemand.RunsOut(needs, limit, CapacityOf).Select(t => t.Goods.Figures.Name).ToList();
+        var limit = (int)Math.Min(sets, int.MaxValue);
+        var first = runsOut(limit).Select(t => t.Goods.Figures.Name).ToList();
         var words =
             limit == 0
                 ? $"None left: {string.Join(", ", first)}"
                 : $"{limit:N0} left; {string.Join(", ", first)} {(first.Count == 1 ? "runs" : "run")} out first";
-        return new Availability(units, words, Math.Min(stocked ?? limit, limit));
+        return new Availability(limit, words, Math.Min(stocked ?? limit, limit));
     }
 
     /// <summary>Whether the fewest units that a variant is sold in can be, together with some parts.</summary>
@@ -61,7 +88,7 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
     }
 
     /// <summary>Whether the fewest units that a variant is sold in can be.</summary>
-    public bool Sells(MatrixVariant variant) => Of(variant).CanSell(variant.Selling.Least);
+    public bool Sells(MatrixVariant variant) => UnitsOf(variant).Units is not { } units || units >= variant.Selling.Least;
 
     private Availability Sets(IGrouping<Sku, LeafNeed> sameSku)
     {

@@ -11,17 +11,33 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
     /// <summary>The rules that bring the price down: of the cheapest variant, or, with extras, those for all variants alike.</summary>
     public ImmutableArray<PriceRule> Acting { get; init; } = [];
 
-    /// <summary>Finds them. Of a product without extras and rules over answers the variants are looked at, and nothing is
-    /// compiled.</summary>
+    /// <summary>Finds them. Of a product without rules over answers whose extras add what they add whatever else is picked, the
+    /// variants are looked at, and nothing is compiled.</summary>
     public static ListFigures Of(Edition edition, StandingTerms terms)
     {
         if (edition.Product.IsGroup)
             return OfGroup(edition, terms);
         terms = terms with { Quantity = edition.Product.Selling.Least };
-        return edition.Product is { Extras.IsEmpty: true, Rules.IsEmpty: true, IsSet: false }
-            ? OfPlain(edition, terms)
-            : OfAny(edition, terms);
+        return IsPlain(edition.Product) ? OfPlain(edition, terms) : OfAny(edition, terms);
     }
+
+    /// <summary>Whether each variant's lowest price is its list price with the cheapest value of each needed question.</summary>
+    private static bool IsPlain(Product product) =>
+        product is { Rules.IsEmpty: true, IsSet: false }
+        && product.Extras.All(q =>
+            IsAdding(q.Surcharge)
+            && q.Values.All(v => v.Part is null && IsAdding(v.Surcharge))
+            && (!q.Required || q is { Ask: Ask.One, Surcharge: null, Values.IsEmpty: false })
+        );
+
+    private static bool IsAdding(Surcharge? surcharge) =>
+        surcharge switch
+        {
+            Surcharge.PerUnit s => s.Amount.Amount >= 0,
+            Surcharge.Once s => s.Amount.Amount >= 0,
+            Surcharge.Percent s => s.Rate.Value >= 0,
+            _ => true,
+        };
 
     /// <summary>A group is as cheap as its cheapest piece.</summary>
     private static ListFigures OfGroup(Edition edition, StandingTerms terms)
@@ -49,35 +65,60 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
         var prices = terms.PricesOf(edition);
         var (lowest, highest) = ((long?)null, (long?)null);
         MatrixVariant? cheapest = null;
+        ImmutableArray<Option> needed = [.. edition.Product.Extras.Where(q => q.Required)];
         foreach (var variant in edition.Matrix.Offered)
         {
-            if (variant.Price.Figure is not { } list)
+            if (variant.Price.Figure is not { } figure)
                 continue;
-            var before = MinorUnits.Of(list);
-            var price = prices?.Of(variant, before) ?? before;
-            highest = Math.Max(highest ?? price, price);
+            var list = MinorUnits.Of(figure);
+            var (low, high) = (list, list);
+            foreach (var question in needed)
+            {
+                low += question.Values.Min(v => Adds(v.Surcharge, list));
+                high += question.Values.Max(v => Adds(v.Surcharge, list));
+            }
+            var price = prices?.Of(variant, low) ?? low;
+            highest = Math.Max(highest ?? price, high == low ? price : prices?.Of(variant, high) ?? high);
             if ((lowest is null || price < lowest) && terms.Stock.Sells(variant))
                 (lowest, cheapest) = (price, variant);
         }
         if (lowest is not { } from || cheapest?.Price.Figure is not { } basis)
             return new ListFigures(null, false, null);
-        return new ListFigures(MinorUnits.ToMoney(from, basis.Currency), highest > from, null)
+        var once = needed.Sum(q => q.Values.Min(v => v.Surcharge is Surcharge.Once o ? MinorUnits.Of(o.Amount) : 0));
+        return new ListFigures(
+            MinorUnits.ToMoney(from, basis.Currency),
+            highest > from,
+            once > 0 ? MinorUnits.ToMoney(once, basis.Currency) : null
+        )
         {
-            Acting = [.. prices?.ActingOn(cheapest, MinorUnits.Of(basis)) ?? []],
+            Acting = edition.Product.Extras.IsEmpty
+                ? [.. prices?.ActingOn(cheapest, MinorUnits.Of(basis)) ?? []]
+                : ActingOnAll(edition, prices),
         };
     }
 
-    private static ListFigures OfAny(Edition edition, StandingTerms terms)
+    private static long Adds(Surcharge? surcharge, long list) =>
+        surcharge switch
+        {
+            Surcharge.PerUnit s => MinorUnits.Of(s.Amount),
+            Surcharge.Percent s => ConfigurationCost.Share(list, s.Rate),
+            _ => 0,
+        };
+
+    /// <summary>The rules that bring any variant's price down alike.</summary>
+    private static ImmutableArray<PriceRule> ActingOnAll(Edition edition, EditionPrices? prices) =>
+        prices is not null && edition.Matrix.Offered.FirstOrDefault(v => v.Price.Figure is not null) is { } any
+            ? [.. prices.ActingOn(any, MinorUnits.Of(any.Price.Figure!.Value)).Where(r => r.Scope is { Where: null, Skus.IsEmpty: true })]
+            : [];
+
+    /// <summary>What is found by compiling rules and prices, for any product but a group.</summary>
+    internal static ListFigures OfAny(Edition edition, StandingTerms terms)
     {
         if (Standing.From(edition, Configuration.Empty, terms) is not { } from)
             return new ListFigures(null, false, null);
         var reply = edition.Configurator.Answer(Configuration.Empty);
         var once = edition.Configurator.NeededOnce(reply, from.Currency);
         var varies = Standing.CanBeDearer(edition, Configuration.Empty, reply, from, terms);
-        var acting =
-            terms.PricesOf(edition) is { } prices && edition.Matrix.Offered.FirstOrDefault(v => v.Price.Figure is not null) is { } any
-                ? prices.ActingOn(any, MinorUnits.Of(any.Price.Figure!.Value)).Where(r => r.Scope is { Where: null, Skus.IsEmpty: true })
-                : [];
-        return new ListFigures(from, varies, once.Amount > 0 ? once : null) { Acting = [.. acting] };
+        return new ListFigures(from, varies, once.Amount > 0 ? once : null) { Acting = ActingOnAll(edition, terms.PricesOf(edition)) };
     }
 }

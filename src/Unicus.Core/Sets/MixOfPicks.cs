@@ -94,7 +94,7 @@ internal sealed class MixOfPicks
                 if (value.Part is { } part && _terms.Range.Part(part.Sku) is { } found)
                     Take(found, variable, each * part.Quantity);
         var visibility = new Visibility(edition.Configurator.Book, shown);
-        foreach (var slot in edition.Product.Slots)
+        foreach (var slot in edition.Slots)
             if (slot.Question is null || visibility.IsShown(slot.Slot.Key))
                 Fill(edition, slot, shown, said, variable, each, level);
     }
@@ -145,7 +145,7 @@ internal sealed class MixOfPicks
                 yield return new PartWay(candidate, null, span.Goods, slot.Slot.Quantity.Decided ?? slot.Slot.Quantity.Min);
             yield break;
         }
-        var part = AssembledSet.Part(slot, found, edition, shown, said, Filling.None, _terms, [edition.ProductId]);
+        var part = AssembledSet.Part(slot, found, edition, shown, said, Filling.None, _terms, new EnteredSets(edition.ProductId));
         if (part is not { Problem: null, Standing: { } standing })
             yield break;
         var variants = standing.Variant is { } one ? [one] : standing.Edition.Configurator.Offered(standing.Answers).ToList();

@@ -11,7 +11,7 @@ public sealed record PartAnswers(ImmutableDictionary<Key, ImmutableArray<PartAns
 
     /// <summary>What was said of a candidate of a slot; null for nothing.</summary>
     public PartAnswer? Of(Key slot, Key candidate) =>
-        BySlot.TryGetValue(slot, out var said) ? said.FirstOrDefault(p => p.Candidate == candidate) : null;
+        !BySlot.IsEmpty && BySlot.TryGetValue(slot, out var said) ? said.FirstOrDefault(p => p.Candidate == candidate) : null;
 }
 
 /// <summary>What was said of one part.</summary>
@@ -49,17 +49,14 @@ public sealed record PartOnSale(Edition Edition, MatrixVariant? Only)
             ? edition
             : Narrowed
                 .GetOrCreateValue(edition)
-                .GetOrAdd(
-                    string.Join(';', variants.Select(v => v.Text)),
-                    _ => new Edition(
-                        edition.ProductId,
-                        edition.Number,
-                        edition.PublishedAt,
-                        edition.Product,
-                        edition.Matrix.Narrowed(v => variants.Any(only => only.IsWithin(v)))
-                    )
-                    {
-                        Sets = edition.Sets,
-                    }
-                );
+                .GetOrAdd(string.Join(';', variants.Select(v => v.Text)), _ => new Edition(
+                    edition.ProductId,
+                    edition.Number,
+                    edition.PublishedAt,
+                    edition.Product,
+                    edition.Matrix.Narrowed(v => variants.Any(only => only.IsWithin(v)))
+                )
+                {
+                    Sets = edition.Sets,
+                });
 }

@@ -50,15 +50,17 @@ public sealed record RunTerms(TradeTerms Trade, Destination? Destination, string
 public sealed class PricedLine
 {
     private readonly LineRun _run;
+    private readonly SellingFigures? _figures;
     private readonly RunTerms _terms;
     private readonly long _tax;
     private readonly RunTaxes _taxes;
     private PriceWorking? _working;
     private ImmutableArray<Leaf> _leaves;
 
-    internal PricedLine(RunLine line, LineRun run, RunTerms terms, RunTaxes taxes, PricedSet? set = null)
+    internal PricedLine(RunLine line, StartedLine started, RunTerms terms, RunTaxes taxes)
     {
-        (Line, _run, _terms, _taxes, Set) = (line, run, terms, taxes, set);
+        var run = started.Run;
+        (Line, _run, _figures, Set, _terms, _taxes) = (line, run, started.Figures, started.Set, terms, taxes);
         // A plain line is taxed as it is; another by what comes to its leaves.
         _tax = IsPlain
             ? taxes.Of(Figures.TaxClass, run.Total + run.Share)
@@ -112,7 +114,7 @@ public sealed class PricedLine
     /// <summary>The answers to extras as people read them: “Roof: gabled”.</summary>
     public IEnumerable<(string Label, string Answer)> Extras =>
         Line
-            .Goods.Edition.Product.Questions.Where(q => q.Role == OptionRole.Extra && Line.Answers[q.Key] is not (null or Answer.None))
+            .Goods.Edition.Questions.Where(q => q.Role == OptionRole.Extra && Line.Answers[q.Key] is not (null or Answer.None))
             .Select(q => (q.Label, AnswerText.ForPeople(q, Line.Answers[q.Key]!)));
 
     internal LineRun Run => _run;
@@ -130,7 +132,7 @@ public sealed class PricedLine
 
     private Currency Currency => _terms.Trade.Currency;
 
-    private SellingFigures Figures => SellingFigures.Of(Line.Goods.Edition, Line.Goods.Variant, _terms.Trade)!;
+    private SellingFigures Figures => _figures!;
 
     private Money Of(long minor) => MinorUnits.ToMoney(minor, Currency);
 
@@ -177,6 +179,11 @@ public sealed class PricedLine
         return new AnswerSheet.Sum(0, 0, each, once);
     }
 }
+
+/// <summary>A line after stages 1 and 2.</summary>
+/// <param name="Set">The prices of the parts of a set; null for a product without.</param>
+/// <param name="Figures">What its variant sells at; null for sets and groups.</param>
+internal readonly record struct StartedLine(LineRun Run, PricedSet? Set, SellingFigures? Figures);
 
 /// <summary>The taxes of a destination by class; without one nothing is taxed.</summary>
 internal sealed class RunTaxes(RunTerms terms)
@@ -261,23 +268,23 @@ public static class PriceRun
         var faults = new List<LineFault>();
         var all = lines as RunLine[] ?? [.. lines];
         var running = new LineRun[all.Length];
-        var sets = new PricedSet?[all.Length];
+        var started = new StartedLine[all.Length];
         for (var i = 0; i < all.Length; i++)
-            if (Start(all[i], i, terms, range, trace, out sets[i]) is not { } started)
+            if (Start(all[i], i, terms, range, trace) is not { Run: var run } line)
                 faults.Add(new LineFault(i, $"{all[i].Goods.Variant.Sku} has no price."));
-            else if (!started.IsChargeable)
+            else if (!run.IsChargeable)
                 faults.Add(new LineFault(i, "It comes to more than can be charged."));
-            else if (started.Total < 0)
+            else if (run.Total < 0)
                 faults.Add(new LineFault(i, "Its answers would bring the price below 0."));
             else
-                running[i] = started;
+                (started[i], running[i]) = (line, run);
         if (faults.Count > 0)
             return new PricedRun(null, faults);
         var rules = RuleRun.Of(running, all, terms.Buying);
         var taxes = new RunTaxes(terms);
         var priced = ImmutableArray.CreateBuilder<PricedLine>(all.Length);
         for (var i = 0; i < all.Length; i++)
-            priced.Add(new PricedLine(all[i], running[i], terms, taxes, sets[i]));
+            priced.Add(new PricedLine(all[i], started[i], terms, taxes));
         return Sum(priced.MoveToImmutable(), terms, rules);
     }
 
@@ -285,61 +292,60 @@ public static class PriceRun
     /// <returns>Null where it has no price, or one that cannot be charged.</returns>
     public static PriceWorking? Working(RunLine line, RunTerms terms, PublishedRange range)
     {
-        if (Start(line, 0, terms, range, trace: true, out _) is not { IsChargeable: true } started)
+        if (Start(line, 0, terms, range, trace: true) is not { Run: { IsChargeable: true } run })
             return null;
-        RuleRun.Of([started], [line], terms.Buying);
-        return started.Working();
+        RuleRun.Of([run], [line], terms.Buying);
+        return run.Working();
     }
 
-    private static LineRun? Start(RunLine line, int number, RunTerms run, PublishedRange range, bool trace, out PricedSet? set)
+    private static StartedLine? Start(RunLine line, int number, RunTerms run, PublishedRange range, bool trace)
     {
         var (edition, variant) = line.Goods;
         var terms = run.Trade;
-        set = null;
         if (edition.Product.IsSet)
-            return line.Assembled is null ? null : StartSet(line, line.Assembled, number, run, range, trace, out set);
+            return line.Assembled is null ? null : StartSet(line, line.Assembled, number, run, range, trace);
         if (edition.Product.IsGroup)
         {
             // A group has no price of its own: its line is what its extras come to.
             var nothing = Money.Zero(terms.Currency);
             var page = new StartingLine(line.Title, number, edition.Product.Code.Text, variant.Sku.Text.ToUpperInvariant(), 1, null);
-            return LineRun.Start(
-                page,
-                nothing,
-                new AnswerPricing(edition.Product.Questions, range.Figures).Amounts(line.Answers, nothing),
-                trace
-            );
+            var extras = new AnswerPricing(edition.Questions, range.Figures).Amounts(line.Answers, nothing);
+            return new StartedLine(LineRun.Start(page, nothing, extras, trace), null, null);
         }
         if (SellingFigures.Of(edition, variant, terms) is not { } figures)
             return null;
         var start = new StartingLine(line.Title, number, edition.Product.Code.Text, figures.Sku, line.Quantity, figures.Floor);
-        if (!trace && edition.Answers.Of(line.Answers, figures.List) is { } sum)
-            return LineRun.Start(start, figures.List, sum, terms.Currency);
+        if (edition.Answers.Of(line.Answers, figures.List) is { } sum)
+        {
+            var steps = trace ? FirstSteps(line, figures.List, terms, range) : null;
+            return new StartedLine(LineRun.Start(start, figures.List, sum, terms.Currency, steps), null, figures);
+        }
         var list = variant.Price.Figure!.Value;
-        return LineRun.Start(start, list, new AnswerPricing(edition.Product.Questions, range.Figures).Amounts(line.Answers, list), trace);
+        var amounts = new AnswerPricing(edition.Questions, range.Figures).Amounts(line.Answers, list);
+        return new StartedLine(LineRun.Start(start, list, amounts, trace), null, figures);
     }
 
-    private static LineRun? StartSet(
-        RunLine line,
-        AssembledSet assembled,
-        int number,
-        RunTerms run,
-        PublishedRange range,
-        bool trace,
-        out PricedSet? set
-    )
+    /// <summary>The steps of stages 1 and 2, put together when they are gone through.</summary>
+    private static IEnumerable<WorkingStep> FirstSteps(RunLine line, long minor, TradeTerms terms, PublishedRange range)
+    {
+        var list = MinorUnits.ToMoney(minor, terms.Currency);
+        yield return new WorkingStep(PriceStep.List, line.Title, list);
+        foreach (var step in new AnswerPricing(line.Goods.Edition.Questions, range.Figures).Steps(line.Answers, list))
+            yield return step;
+    }
+
+    private static StartedLine? StartSet(RunLine line, AssembledSet assembled, int number, RunTerms run, PublishedRange range, bool trace)
     {
         var (edition, variant) = line.Goods;
         var pricing = new SetPricing(run, range);
-        set = pricing.Of(edition, assembled, line.Quantity);
-        if (set is null)
+        if (pricing.Of(edition, assembled, line.Quantity) is not { } set)
             return null;
         var sku = variant.Sku.Text.ToUpperInvariant();
         var floor = pricing.FloorOf(edition, set);
         var start = new StartingLine(line.Title, number, edition.Product.Code.Text, sku, line.Quantity, floor);
         var list = MinorUnits.ToMoney(set.List, run.Trade.Currency);
-        var answers = new AnswerPricing(edition.Product.Questions, range.Figures).Amounts(line.Answers, list);
-        return LineRun.StartSet(start, list, set.Steps, set.Once, answers, trace);
+        var answers = new AnswerPricing(edition.Questions, range.Figures).Amounts(line.Answers, list);
+        return new StartedLine(LineRun.StartSet(start, list, set.Steps, set.Once, answers, trace), set, null);
     }
 
     private static PricedRun Sum(ImmutableArray<PricedLine> lines, RunTerms terms, RuleRun rules)

@@ -27,7 +27,7 @@ public sealed class SetDemand(Func<VariantOnSale, long?> capacity)
     public static long? Most(IReadOnlyList<LeafNeed> needs, Func<VariantOnSale, long?> capacity)
     {
         if (!needs.Any(n => n.ComesApart))
-            return needs.GroupBy(n => n.Goods.Variant.Sku).Select(g => capacity(g.First().Goods) / g.Sum(n => (long)n.PerUnit)).Min();
+            return Together(needs).Min(t => capacity(t.Goods) / t.Units);
         bool Fits(long sets)
         {
             var demand = new SetDemand(capacity);
@@ -55,6 +55,23 @@ public sealed class SetDemand(Func<VariantOnSale, long?> capacity)
         var demand = new SetDemand(capacity);
         demand.Take(needs, most + 1);
         return [.. demand.Short];
+    }
+
+    /// <summary>What one set takes of each SKU where nothing in it comes apart, in the order of the needs.</summary>
+    public static IReadOnlyList<TakenUnits> Together(IReadOnlyList<LeafNeed> needs)
+    {
+        var (places, taken) = (new Dictionary<Sku, int>(needs.Count), new List<TakenUnits>(needs.Count));
+        foreach (var need in needs)
+        {
+            if (places.TryAdd(need.Goods.Variant.Sku, taken.Count))
+                taken.Add(new TakenUnits(need.Goods, need.PerUnit));
+            else
+            {
+                var place = places[need.Goods.Variant.Sku];
+                taken[place] = taken[place] with { Units = taken[place].Units + need.PerUnit };
+            }
+        }
+        return taken;
     }
 
     /// <summary>Beyond so many sets nothing is said to limit.</summary>

@@ -31,9 +31,9 @@ public sealed record SetOffer(Edition Set, Configuration Answers, AssembledSet A
         {
             if (_steps++ > MostSteps)
                 return null;
-            if (at == set.Product.Slots.Length)
+            if (at == set.Slots.Length)
                 return Offer();
-            var slot = set.Product.Slots[at];
+            var slot = set.Slots[at];
             _picked[slot.Slot.Key] = [];
             var least = slot.Question is null ? slot.Candidates.Length : Math.Max(1, slot.Slot.Picks?.Min ?? 1);
             if (Pick(slot, at, least, 0) is { } found)
@@ -80,7 +80,7 @@ public sealed record SetOffer(Edition Set, Configuration Answers, AssembledSet A
         {
             if (slot.Pick is not SlotPick.Follows follows || line.Goods.Variant.Values[follows.Option] is not { } wanted)
                 return true;
-            var option = set.Product.Questions.FirstOrDefault(q => q.Key == follows.Option);
+            var option = set.Questions.FirstOrDefault(q => q.Key == follows.Option);
             if (option?.Values.FirstOrDefault(v => follows.Counterpart(v.Key) == wanted) is not { } value)
                 return false;
             var answer = new Answer.Value(value.Key);
@@ -93,7 +93,7 @@ public sealed record SetOffer(Edition Set, Configuration Answers, AssembledSet A
         private SetOffer? Offer()
         {
             var (answers, parts) = (_answers, ImmutableDictionary.CreateBuilder<Key, ImmutableArray<PartAnswer>>());
-            foreach (var slot in set.Product.Slots)
+            foreach (var slot in set.Slots)
             {
                 var picked = _picked[slot.Slot.Key];
                 if (slot.Question is { } question)

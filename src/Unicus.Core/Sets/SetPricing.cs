@@ -123,9 +123,7 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range)
         var shown = configurator.Shown(answers);
         if ((inner?.List ?? (variant.Price.Figure is { } own ? MinorUnits.Of(own) : null)) is not { } list)
             return null;
-        var amounts = new AnswerPricing(edition.Product.Questions, range.Figures)
-            .Amounts(shown, MinorUnits.ToMoney(list, Currency))
-            .ToList();
+        var amounts = new AnswerPricing(edition.Questions, range.Figures).Amounts(shown, MinorUnits.ToMoney(list, Currency)).ToList();
         var each = amounts.Where(a => !a.PerLine).Sum(a => MinorUnits.Of(a.Amount));
         var goods = new VariantOnSale(edition, variant);
         var reached = set.Product.Parts!.RulesReachParts ? Inside(set, goods, list, each, inner, quantity * units) : list + each;

@@ -36,7 +36,7 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms)
             if (!Configurator.Rules.IsValid(answers))
                 continue;
             var shown = Configurator.Shown(answers);
-            var assembled = AssembledSet.Of(edition, shown, standing.Parts, Filling.Beforehand, terms, [edition.ProductId]);
+            var assembled = AssembledSet.Of(edition, shown, standing.Parts, Filling.Beforehand, terms, new EnteredSets(edition.ProductId));
             var line = new RunLine(
                 new VariantOnSale(edition, variant),
                 shown,
@@ -107,7 +107,7 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms)
             _ => sum,
         };
         var money = MinorUnits.ToMoney(list, terms.Run.Trade.Currency);
-        var answers = new AnswerPricing(edition.Product.Questions, terms.Range.Figures)
+        var answers = new AnswerPricing(edition.Questions, terms.Range.Figures)
             .Amounts(shown, money)
             .Where(a => !a.PerLine)
             .Sum(a => MinorUnits.Of(a.Amount));

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 
 namespace Unicus.Core;
 
@@ -119,7 +120,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
     private IEnumerable<(FilledSlot Slot, HashSet<Key>? Picks)> Visible(Configuration shown)
     {
         var visibility = new Visibility(edition.Configurator.Book, shown);
-        foreach (var slot in edition.Product.Slots)
+        foreach (var slot in edition.Slots)
         {
             if (slot.Question is not { } question)
                 yield return (slot, [.. slot.Candidates.Select(c => c.Key)]);
@@ -178,10 +179,41 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         var followed = slot.Slot.Pick is SlotPick.Follows f && shown[f.Option] is Answer.Value v ? v.Key.Text! : "";
         if (_kept.TryGetValue((slot.Slot.Key, followed), out var kept))
             return kept;
+        var goods = said.BySlot.IsEmpty && slot.Slot.Pick is not SlotPick.Follows ? PlainGoods(slot) : null;
+        if (goods is not null && Plain.TryGetValue(slot, out var plain) && plain.IsOf(edition, terms.Run.Trade, goods))
+            return _kept[(slot.Slot.Key, followed)] = plain.Options;
         var options = new List<SlotOption>();
         foreach (var candidate in slot.Candidates)
             options.AddRange(Of(slot, candidate, shown, said));
+        if (goods is not null)
+            Plain.AddOrUpdate(slot, new PlainOptions(edition, terms.Run.Trade, goods, options));
         return _kept[(slot.Slot.Key, followed)] = options;
+    }
+
+    /// <summary>Ways to fill slots of which nothing was said, kept as long as the candidates are the same.</summary>
+    private static readonly ConditionalWeakTable<FilledSlot, PlainOptions> Plain = [];
+
+    private sealed record PlainOptions(Edition Set, TradeTerms Trade, Edition[] Goods, List<SlotOption> Options)
+    {
+        public bool IsOf(Edition set, TradeTerms trade, Edition[] goods) =>
+            ReferenceEquals(Set, set)
+            && ReferenceEquals(Trade, trade)
+            && goods.AsSpan().SequenceEqual(Goods, ReferenceEqualityComparer.Instance);
+    }
+
+    /// <summary>The goods of the candidates; null where one is not on sale, or hangs on parts of its own.</summary>
+    private Edition[]? PlainGoods(FilledSlot slot)
+    {
+        var goods = new Edition[slot.Candidates.Length];
+        for (var i = 0; i < goods.Length; i++)
+            if (
+                PartOnSale.Of(slot.Candidates[i], terms.Range) is
+                { Edition: { Product: { IsSet: false, IsGroup: false }, UnitSpans: not null } edition }
+            )
+                goods[i] = edition;
+            else
+                return null;
+        return goods;
     }
 
     private IEnumerable<SlotOption> Of(FilledSlot slot, Candidate candidate, Configuration shown, PartAnswers said)
@@ -194,7 +226,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
                 yield return Option(slot, candidate, OfPlain(span), fewest, largest);
             yield break;
         }
-        var picked = AssembledSet.Part(slot, candidate, edition, shown, said, Filling.None, terms, [edition.ProductId]);
+        var picked = AssembledSet.Part(slot, candidate, edition, shown, said, Filling.None, terms, new EnteredSets(edition.ProductId));
         if (picked is not { Problem: null, Standing: { } standing })
             yield break;
         var (least, most) = picked.Units is { } decided ? (decided, decided) : (units.Min, units.Max);
@@ -290,10 +322,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
     {
         var given = variant.Values.Pairs.Aggregate(standing.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
         // What is in it goes by its list price; rules that reach it stay outside.
-        var bare = terms with
-        {
-            Run = terms.Run with { Buying = Buying.Nobody },
-        };
+        var bare = terms with { Run = terms.Run with { Buying = Buying.Nobody } };
         if (new SetSpan(standing.Edition, bare).Ends(given, standing.Parts) is not { } ends)
             return null;
         var inner = new SlotOptions(standing.Edition, bare);

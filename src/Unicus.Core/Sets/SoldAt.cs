@@ -13,7 +13,7 @@ public sealed record SoldAt(VariantOnSale Goods, Configuration Answers, int Quan
     public string InWords(IReadOnlyList<CustomerGroup> groups)
     {
         var answers = Goods
-            .Edition.Product.Questions.Where(q => q.Role == OptionRole.Extra && Answers[q.Key] is not (null or Answer.None))
+            .Edition.Questions.Where(q => q.Role == OptionRole.Extra && Answers[q.Key] is not (null or Answer.None))
             .Select(q => $"{q.Label.ToLowerInvariant()} {Wording.LowerFirst(AnswerText.ForPeople(q, Answers[q.Key]!))}");
         var pieces = answers.Prepend($"{(Quantity == 1 ? "one" : $"{Quantity:N0}")} of {Goods.Figures.Name}").ToList();
         if (By.Coupon is { } coupon)

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 
 namespace Unicus.Core;
 
@@ -35,9 +36,9 @@ public sealed record QuantityStep(int Units, Money Each);
 public sealed class Standing
 {
     private readonly StandingTerms _terms;
-    private readonly Lazy<ConfiguredPrice?> _price;
-    private readonly Lazy<Money?> _from;
-    private readonly Lazy<Availability?> _available;
+    private StrongBox<ConfiguredPrice?>? _price;
+    private StrongBox<Money?>? _from;
+    private StrongBox<Availability?>? _available;
 
     private Standing(
         Edition edition,
@@ -46,7 +47,7 @@ public sealed class Standing
         PartAnswers parts,
         Filling filling,
         StandingTerms terms,
-        ImmutableHashSet<int> within
+        EnteredSets within
     )
     {
         (Edition, Given, Answers, _terms) = (edition, given, answers, terms);
@@ -54,9 +55,6 @@ public sealed class Standing
         Parts = parts;
         Assembled = edition.Product.IsSet ? AssembledSet.Of(edition, Shown, parts, filling, terms, within) : null;
         Needs = Variant is null ? default : ComingApart.Needs(new VariantOnSale(edition, Variant), Shown, terms.Range, Assembled);
-        _available = new Lazy<Availability?>(FindAvailable);
-        _price = new Lazy<ConfiguredPrice?>(FindPrice);
-        _from = new Lazy<Money?>(() => From(edition, answers, terms));
     }
 
     /// <summary>The product.</summary>
@@ -93,7 +91,7 @@ public sealed class Standing
     public Read<ImmutableArray<LeafNeed>> Needs { get; }
 
     /// <summary>How many can be sold of what is decided; null while no variant is.</summary>
-    public Availability? Available => _available.Value;
+    public Availability? Available => (_available ??= new(FindAvailable())).Value;
 
     /// <summary>What stands around it.</summary>
     internal StandingTerms Terms => _terms;
@@ -111,7 +109,7 @@ public sealed class Standing
     public LeafStock Stock => _terms.Stock;
 
     /// <summary>The price with its span; null where nothing valid has one. Worked out when it is first asked for.</summary>
-    public ConfiguredPrice? Price => _price.Value;
+    public ConfiguredPrice? Price => (_price ??= new(FindPrice())).Value;
 
     /// <summary>Whether everything is decided that the price hangs on.</summary>
     public bool IsDecided => Variant is not null && Open.IsEmpty && Reply.Valid && Assembled is not { IsDecided: false };
@@ -121,7 +119,7 @@ public sealed class Standing
 
     /// <summary>The exact lowest price of a unit over what agrees and can be bought now; null where nothing can. Worked out when it is
     /// first asked for.</summary>
-    public Money? Lowest => _from.Value;
+    public Money? Lowest => (_from ??= new(From(Edition, Answers, _terms))).Value;
 
     /// <summary>What needed questions that are still open add once for a line at least.</summary>
     public Money? NeededOnce =>
@@ -130,16 +128,16 @@ public sealed class Standing
     /// <summary>Finds how answers stand.</summary>
     /// <param name="parts">What was said of the parts of a set; null for nothing.</param>
     public static Standing Of(Edition edition, Configuration given, Filling filling, StandingTerms terms, PartAnswers? parts = null) =>
-        Within(edition, given, parts ?? PartAnswers.None, filling, terms, [edition.ProductId]);
+        Within(edition, given, parts ?? PartAnswers.None, filling, terms, new EnteredSets(edition.ProductId));
 
-    /// <param name="within">The sets that it is looked at in, itself included, so that none is entered twice.</param>
+    /// <param name="within">The sets that it is looked at in, itself included.</param>
     internal static Standing Within(
         Edition edition,
         Configuration given,
         PartAnswers parts,
         Filling filling,
         StandingTerms terms,
-        ImmutableHashSet<int> within
+        EnteredSets within
     )
     {
         var rest = filling == Filling.Rest;

@@ -39,29 +39,21 @@ public sealed record Availability(int? Units, string Words, int? InStock)
     /// it.</remarks>
     public static Availability Of(Selling selling, StockLevel level, DateOnly today)
     {
-        if (selling.OffForNow is { } off && !(off.Back is { } back && back <= today))
-            return new Availability(
-                0,
-                off.Back is { } day ? $"Not on sale just now; back about {Day(day, today)}" : "Not on sale just now",
-                0
-            );
-        if (selling.Counted == false)
-            return new Availability(null, "", null);
-        var inStock = Math.Max(0, level.Available);
-        return selling.Beyond switch
-        {
-            SellBeyond.Unlimited => new Availability(null, inStock == 0 ? "Made to order" : "", inStock),
-            SellBeyond.Units(var more) => Limited((long)level.Available + more),
-            SellBeyond.OnOrder => Limited((long)level.Available + level.OnOrder),
-            _ => Limited(inStock),
-        };
-
-        Availability Limited(long sellable)
-        {
-            var units = (int)Math.Clamp(sellable, 0, int.MaxValue);
-            return new Availability(units, Left(inStock, units), Math.Min(inStock, units));
-        }
+        var counted = SellableUnits.Of(selling, level, today);
+        var words =
+            IsOff(selling, today) ? OffWords(selling.OffForNow!.Back, today)
+            : counted.InStock is null ? ""
+            : counted.Units is { } units ? Left(Math.Max(0, level.Available), units)
+            : counted.InStock == 0 ? "Made to order"
+            : "";
+        return new Availability(counted.Units, words, counted.InStock);
     }
+
+    /// <summary>Whether it is off for now on this day.</summary>
+    internal static bool IsOff(Selling selling, DateOnly today) => selling.OffForNow is { } off && !(off.Back is { } back && back <= today);
+
+    private static string OffWords(DateOnly? back, DateOnly today) =>
+        back is { } day ? $"Not on sale just now; back about {Day(day, today)}" : "Not on sale just now";
 
     private static string Left(int inStock, int sellable) =>
         inStock > 0 ? $"{inStock:N0} left"
@@ -70,4 +62,33 @@ public sealed record Availability(int? Units, string Words, int? InStock)
 
     private static string Day(DateOnly day, DateOnly today) =>
         day.ToString(day.Year == today.Year ? "d MMMM" : "d MMMM yyyy", System.Globalization.CultureInfo.InvariantCulture);
+}
+
+/// <summary>How many units of one SKU can be sold, without words.</summary>
+/// <param name="Units">0 or more; null: without limit.</param>
+/// <param name="InStock">Those of them that are there now; null where nothing is counted.</param>
+internal readonly record struct SellableUnits(int? Units, int? InStock)
+{
+    /// <inheritdoc cref="Availability.Of"/>
+    public static SellableUnits Of(Selling selling, StockLevel level, DateOnly today)
+    {
+        if (Availability.IsOff(selling, today))
+            return new SellableUnits(0, 0);
+        if (selling.Counted == false)
+            return new SellableUnits(null, null);
+        var inStock = Math.Max(0, level.Available);
+        return selling.Beyond switch
+        {
+            SellBeyond.Unlimited => new SellableUnits(null, inStock),
+            SellBeyond.Units(var more) => Limited((long)level.Available + more),
+            SellBeyond.OnOrder => Limited((long)level.Available + level.OnOrder),
+            _ => Limited(inStock),
+        };
+
+        SellableUnits Limited(long sellable)
+        {
+            var units = (int)Math.Clamp(sellable, 0, int.MaxValue);
+            return new SellableUnits(units, Math.Min(inStock, units));
+        }
+    }
 }

@@ -193,6 +193,25 @@ public sealed class RangeEntryRow
     public string SearchText { get; set; } = "";
     public NpgsqlTsVector Words { get; private set; } = null!;
 
+    /// <summary>The product's own words on its picture; empty for none.</summary>
+    public string OwnBadge { get; set; } = "";
+
+    /// <summary>Whether the start page leads with it now.</summary>
+    public bool Featured { get; set; }
+
+    /// <summary>What hangs on prices, stock and day.</summary>
+    public RangeFiguresRow Figures { get; set; } = null!;
+}
+
+/// <summary>What lists show of a product that hangs on prices, stock and day. A row of its own, since a rule that starts changes those of
+/// the whole range at once, and the indexes over words and categories need not be written with them.</summary>
+public sealed class RangeFiguresRow
+{
+    public int ProductId { get; set; }
+
+    /// <summary>The name as lists order it among equal prices.</summary>
+    public required string NameKey { get; set; }
+
     /// <summary>The exact lowest price of what can be bought now; null where nothing can.</summary>
     public decimal? FromPrice { get; set; }
 
@@ -204,12 +223,6 @@ public sealed class RangeEntryRow
 
     /// <summary>What the rules that bring the price down are called, with their last day; empty where none does.</summary>
     public string Badge { get; set; } = "";
-
-    /// <summary>The product's own words on its picture; empty for none.</summary>
-    public string OwnBadge { get; set; } = "";
-
-    /// <summary>Whether the start page leads with it now.</summary>
-    public bool Featured { get; set; }
 
     /// <summary>What stands in place of a price where nothing can be bought.</summary>
     public string NoneWords { get; set; } = "";

@@ -30,6 +30,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
     public DbSet<OrderLeafRow> OrderLeaves => Set<OrderLeafRow>();
     public DbSet<BoughtTogetherRow> BoughtTogether => Set<BoughtTogetherRow>();
     public DbSet<RangeEntryRow> RangeEntries => Set<RangeEntryRow>();
+    public DbSet<RangeFiguresRow> RangeFigures => Set<RangeFiguresRow>();
     public DbSet<RangeOfferRow> RangeOffers => Set<RangeOfferRow>();
     public DbSet<RangeDueRow> RangeDue => Set<RangeDueRow>();
     public DbSet<SearchWordRow> SearchWords => Set<SearchWordRow>();
@@ -175,14 +176,28 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
             })
                 .HasFilter("listed");
             e.HasIndex(x => new { x.NameKey, x.ProductId }).HasFilter("listed");
-            e.HasIndex(x => new { x.FromPrice, x.NameKey }).HasFilter("listed");
             e.HasIndex(x => x.Since).HasFilter("listed");
             e.HasIndex(x => x.Position).HasFilter("featured");
-            e.HasIndex(x => x.ChangesAt).HasFilter("changes_at is not null");
             e.HasIndex(x => x.PartProducts).HasMethod("gin");
             e.HasIndex(x => x.Categories).HasMethod("gin");
             Searched(e.Property(x => x.Words));
             e.HasIndex(x => x.Words).HasMethod("gin");
+        });
+        model.Entity<RangeFiguresRow>(e =>
+        {
+            e.ToTable("range_figures");
+            e.HasKey(x => x.ProductId);
+            e.HasOne<RangeEntryRow>()
+                .WithOne(x => x.Figures)
+                .HasForeignKey<RangeFiguresRow>(x => x.ProductId)
+                .OnDelete(DeleteBehavior.Cascade);
+            e.HasIndex(x => new
+            {
+                x.FromPrice,
+                x.NameKey,
+                x.ProductId,
+            });
+            e.HasIndex(x => x.ChangesAt).HasFilter("changes_at is not null");
         });
         model.Entity<RangeOfferRow>(e =>
         {

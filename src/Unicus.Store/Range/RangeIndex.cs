@@ -7,11 +7,10 @@ namespace Unicus.Store;
 /// <summary>Keeps the index that the shop's lists are read from: an entry for each published product, with what may be picked of
 /// it.</summary>
 /// <remarks>
-/// Written with each publication; a price that hangs on stock or on the day is worked out anew in the background (<see
-/// cref="RangeKeeper"/>)
-/// and, if that has not happened yet, before it is shown.
+/// Written with each publication; a price that hangs on stock, rules or the day is worked out anew in the background (<see
+/// cref="RangeKeeper"/>), and for a page that is shown before that by the page itself.
 /// </remarks>
-public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvider clock)
+public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMeanwhile meanwhile, TimeProvider clock)
 {
     /// <summary>SKUs of products with at most so many variants are found by their pieces; others by their beginning.</summary>
     private const int MostSkusInText = 200;
@@ -20,7 +19,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
     public async Task Publish(Edition edition)
     {
         var product = edition.Product;
-        var entry = await db.RangeEntries.SingleOrDefaultAsync(e => e.ProductId == edition.ProductId);
+        var entry = await db.RangeEntries.Include(e => e.Figures).SingleOrDefaultAsync(e => e.ProductId == edition.ProductId);
         if (entry is null)
         {
             entry = new RangeEntryRow
@@ -31,11 +30,13 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
                 Name = "",
                 NameKey = "",
                 Since = edition.PublishedAt,
+                Figures = new RangeFiguresRow { ProductId = edition.ProductId, NameKey = "" },
             };
             db.RangeEntries.Add(entry);
         }
         (entry.Code, entry.Address) = (product.Code.Text, product.Address);
         (entry.Name, entry.NameKey) = (product.Name, SearchWords.Fold(product.Name));
+        entry.Figures.NameKey = entry.NameKey;
         (entry.Summary, entry.Picture) = (product.Summary, product.Pictures.FirstOrDefault()?.File);
         (entry.OwnBadge, entry.Position) = (product.Badge ?? "", product.Shelf.Position ?? Shelf.LastPosition + 1);
         entry.Named = [.. product.Categories];
@@ -56,28 +57,22 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         await SearchWords.Learn(db, entry.SearchText);
         entry.PartProducts = [.. Catalogue.PartsOf(edition, range)];
         await WriteOffers(edition);
-        await WriteFigures(entry, edition, range);
+        var shown = await FiguresOf(edition, range);
+        shown.Write(entry);
+        // What was just added is saved before it is marked.
         await db.SaveChangesAsync();
+        await MarkOffers([shown]);
         // What takes it as a part may cost something else now.
         await db.Database.ExecuteSqlAsync(
             $"insert into range_due (product_id) select product_id from range_entries where part_products @> array[{edition.ProductId}]"
         );
     }
 
-    /// <summary>Works out anew what lists show of some products, where their stock moved or their day has come.</summary>
+    /// <summary>Works out anew what lists show of some products, where their stock moved or their day has come, and of the sets they
+    /// are in; within a transaction.</summary>
     public async Task Refresh(IReadOnlyCollection<int> products)
     {
         int[] ids = [.. products];
-        var with = await db
-            .RangeEntries.Where(e => ids.Contains(e.ProductId) || e.PartProducts.Any(p => ids.Contains(p)))
-            .OrderBy(e => e.ProductId)
-            .ToListAsync();
-        // What takes no parts is worked out by the hundred, from its own stock alone.
-        await WriteSimple([.. with.Where(e => e.PartProducts.Length == 0)]);
-        foreach (var entry in with.Where(e => e.PartProducts.Length > 0))
-            if (await catalogue.Latest(db, entry.ProductId) is { } edition)
-                await WriteFigures(entry, edition, await catalogue.Range(db, edition));
-        await db.SaveChangesAsync();
         await db.Database.ExecuteSqlAsync(
             $"""
             update products p set available = s.available
@@ -86,26 +81,53 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
             where p.id = s.id and p.available <> s.available
             """
         );
+        // Held before they are worked out: of two who do so the later one has seen what the earlier one saw.
+        int[] held =
+        [
+            .. await db
+                .Database.SqlQuery<int>(
+                    $"""
+                    select product_id as "Value" from range_figures where product_id in
+                      (select product_id from range_entries where product_id = any({ids}) or part_products && {ids})
+                    order by product_id for no key update
+                    """
+                )
+                .ToListAsync(),
+        ];
+        var shown = await FiguresOf(held);
+        await Write(shown);
+        await MarkOffers(shown);
     }
 
-    /// <summary>The same for those of some products that are due.</summary>
-    /// <returns>Whether any was.</returns>
-    public async Task<bool> RefreshDue(IReadOnlyCollection<int> shown)
+    /// <summary>Puts the figures of now in place of those that are due; nothing is written, so that nobody waits for a lock to read
+    /// a list.</summary>
+    public async Task<IReadOnlyList<RangeEntryRow>> AsOfNow(IReadOnlyList<RangeEntryRow> entries)
     {
-        int[] ids = [.. shown];
+        if (entries.Count == 0)
+            return entries;
+        int[] ids = [.. entries.Select(e => e.ProductId)];
         var now = clock.GetUtcNow();
         var due = await db
-            .Database.SqlQuery<int>(
+            .Database.SqlQuery<DueFigures>(
                 $"""
-                select e.product_id as "Value" from range_entries e where e.product_id = any({ids}) and (e.changes_at <= {now}
-                  or exists (select 1 from range_due d where d.product_id = e.product_id or d.product_id = any(e.part_products)))
+                select e.product_id as "Product", coalesce(d.last, 0) as "Last", f.changes_at as "Come"
+                from range_entries e join range_figures f on f.product_id = e.product_id
+                cross join lateral (select max(d.id) as last from range_due d where d.product_id = any(e.part_products || e.product_id)) d
+                where e.product_id = any({ids}) and (d.last is not null or f.changes_at <= {now})
                 """
             )
             .ToListAsync();
         if (due.Count == 0)
-            return false;
-        await Refresh(due);
-        return true;
+            return entries;
+        var open = due.Where(d => meanwhile.Find(d) is null).ToDictionary(d => d.Product);
+        if (open.Count > 0)
+            foreach (var found in await FiguresOf([.. open.Keys]))
+                meanwhile.Keep(open[found.Product], found);
+        var shown = due.Select(meanwhile.Find).OfType<ShownFigures>().ToDictionary(f => f.Product);
+        foreach (var entry in entries)
+            if (shown.TryGetValue(entry.ProductId, out var figures))
+                figures.Write(entry);
+        return [.. entries.Where(e => e.Searchable)];
     }
 
     /// <summary>Takes some products that are due and works them out; several processes may do so at the same time.</summary>
@@ -116,13 +138,13 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         var due = await db
             .Database.SqlQuery<int>(
                 $"""
-                delete from range_due where id in (select id from range_due order by id limit {most} for update skip locked)
+                delete from range_due where id = any(array(select id from range_due order by id limit {most} for update skip locked))
                 returning product_id as "Value"
                 """
             )
             .ToListAsync();
         var now = clock.GetUtcNow();
-        var come = db.RangeEntries.Where(e => e.ChangesAt <= now).OrderBy(e => e.ProductId).Take(most).Select(e => e.ProductId);
+        var come = db.RangeFigures.Where(e => e.ChangesAt <= now).OrderBy(e => e.ProductId).Take(most).Select(e => e.ProductId);
         due.AddRange(await come.ToListAsync());
         if (due.Count > 0)
             await Refresh([.. due.Distinct()]);
@@ -143,10 +165,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         await db.SaveChangesAsync();
         // Prices may hang on categories.
         await db.Database.ExecuteSqlAsync(
-            $"""
-            insert into range_due (product_id) select product_id from range_entries
-            where exists (select 1 from price_rules where jsonb_exists(document -> 'scope', 'categories'))
-            """
+            $"select all_are_due() where exists (select 1 from price_rules where jsonb_exists(document -> 'scope', 'categories'))"
         );
     }
 
@@ -155,36 +174,39 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
             ? []
             : edition.Matrix.Offered.SelectMany(v => v.Variant.Gtin is { } gtin ? new[] { v.Sku.Text, gtin.ToString() } : [v.Sku.Text]);
 
-    /// <summary>What lists show that hangs on stock and day.</summary>
-    private async Task WriteFigures(RangeEntryRow entry, Edition edition, PublishedRange range)
+    /// <summary>What lists show of some published products that hangs on stock and day. What takes no parts is worked out by the
+    /// hundred, from its own stock alone.</summary>
+    private async Task<IReadOnlyList<ShownFigures>> FiguresOf(int[] products)
+    {
+        var (shop, now) = (await catalogue.Settings(db), clock.GetUtcNow());
+        var terms = await catalogue.PublicTerms(db, now);
+        int[] sets =
+        [
+            .. await db
+                .RangeEntries.Where(e => products.Contains(e.ProductId) && e.PartProducts.Length > 0)
+                .Select(e => e.ProductId)
+                .ToListAsync(),
+        ];
+        int[] plain = [.. products.Except(sets)];
+        var levels = await SkuLookup.Stock(db, plain);
+        var stock = new LeafStock(sku => levels.GetValueOrDefault(sku), shop.DayAt(now));
+        var editions = new List<Edition>();
+        await foreach (var edition in catalogue.Many(db, plain))
+            editions.Add(edition);
+        var standing = new StandingTerms(PublishedRange.Empty, stock, terms);
+        var shown = editions.AsParallel().Select(e => Shown(e, standing)).ToList();
+        foreach (var set in sets)
+            if (await catalogue.Latest(db, set) is { } edition)
+                shown.Add(await FiguresOf(edition, await catalogue.Range(db, edition)));
+        return shown;
+    }
+
+    private async Task<ShownFigures> FiguresOf(Edition edition, PublishedRange range)
     {
         var (shop, now) = (await catalogue.Settings(db), clock.GetUtcNow());
         var levels = await catalogue.Stock(db, edition, range);
         var stock = new LeafStock(levels.Of, shop.DayAt(now));
-        var shown = Shown(edition, new StandingTerms(range, stock, await catalogue.PublicTerms(db, now)));
-        shown.Write(entry);
-        await MarkOffers([shown]);
-    }
-
-    /// <summary>The same of many products that take no parts.</summary>
-    private async Task WriteSimple(IReadOnlyList<RangeEntryRow> entries)
-    {
-        if (entries.Count == 0)
-            return;
-        var (shop, now) = (await catalogue.Settings(db), clock.GetUtcNow());
-        var terms = await catalogue.PublicTerms(db, now);
-        int[] ids = [.. entries.Select(e => e.ProductId)];
-        var levels = await SkuLookup.Stock(db, ids);
-        var stock = new LeafStock(sku => levels.GetValueOrDefault(sku), shop.DayAt(now));
-        var editions = new List<Edition>();
-        await foreach (var edition in catalogue.Many(db, ids))
-            editions.Add(edition);
-        var standing = new StandingTerms(PublishedRange.Empty, stock, terms);
-        var shown = editions.AsParallel().Select(e => Shown(e, standing)).ToList();
-        var byProduct = entries.ToDictionary(e => e.ProductId);
-        foreach (var figures in shown)
-            figures.Write(byProduct[figures.Product]);
-        await MarkOffers(shown);
+        return Shown(edition, new StandingTerms(range, stock, await catalogue.PublicTerms(db, now)));
     }
 
     /// <summary>What lists show of a product now.</summary>
@@ -209,21 +231,43 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         };
     }
 
-    /// <param name="Changes">When it may be another; null: only when something is changed.</param>
-    /// <param name="Offers">For each of its offers whether it can be bought.</param>
-    private sealed record ShownFigures(int Product, ListFigures Figures, string NoneWords, DateTimeOffset? Changes, bool[] Offers)
+    /// <summary>Writes the figures of many products at once, those that are others than before.</summary>
+    private async Task Write(IReadOnlyList<ShownFigures> shown)
     {
-        public string Badge { get; init; } = "";
-        public bool IsListed { get; init; }
-        public bool IsFound { get; init; }
-        public bool IsFeatured { get; init; }
-
-        public void Write(RangeEntryRow entry)
-        {
-            (entry.FromPrice, entry.Varies, entry.Once) = (Figures.From?.Amount, Figures.Varies, Figures.Once?.Amount);
-            (entry.NoneWords, entry.ChangesAt, entry.Badge) = (NoneWords, Changes, Badge);
-            (entry.Listed, entry.Searchable, entry.Featured) = (IsListed, IsFound, IsListed && IsFeatured);
-        }
+        int[] products = [.. shown.Select(s => s.Product)];
+        decimal?[] from = [.. shown.Select(s => s.Figures.From?.Amount)];
+        bool[] varies = [.. shown.Select(s => s.Figures.Varies)];
+        decimal?[] once = [.. shown.Select(s => s.Figures.Once?.Amount)];
+        string[] badges = [.. shown.Select(s => s.Badge)];
+        string[] none = [.. shown.Select(s => s.NoneWords)];
+        DateTimeOffset?[] changes = [.. shown.Select(s => s.Changes?.ToUniversalTime())];
+        bool[] listed = [.. shown.Select(s => s.IsListed)];
+        bool[] found = [.. shown.Select(s => s.IsFound)];
+        bool[] featured = [.. shown.Select(s => s.IsListed && s.IsFeatured)];
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            update range_figures f set from_price = n.from_price, varies = n.varies, once = n.once, badge = n.badge,
+              none_words = n.none_words, changes_at = n.changes_at
+            from unnest({products}, {from}, {varies}, {once}, {badges}, {none}, {changes})
+              n(product_id, from_price, varies, once, badge, none_words, changes_at)
+            where f.product_id = n.product_id and (f.from_price, f.varies, f.once, f.badge, f.none_words, f.changes_at)
+              is distinct from (n.from_price, n.varies, n.once, n.badge, n.none_words, n.changes_at)
+            """
+        );
+        var moved = await db
+            .Database.SqlQuery<int>(
+                $"""
+                select e.product_id as "Value" from range_entries e
+                join unnest({products}, {listed}, {found}, {featured}) n(product_id, listed, searchable, featured)
+                  on n.product_id = e.product_id
+                where (e.listed, e.searchable, e.featured) <> (n.listed, n.searchable, n.featured)
+                """
+            )
+            .ToListAsync();
+        var byProduct = shown.ToDictionary(s => s.Product);
+        foreach (var entry in await db.RangeEntries.Include(e => e.Figures).Where(e => moved.Contains(e.ProductId)).ToListAsync())
+            byProduct[entry.ProductId].Write(entry);
+        await db.SaveChangesAsync();
     }
 
     private async Task WriteOffers(Edition edition)
@@ -245,8 +289,6 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, TimeProvid
         var offers = shown.SelectMany(s => s.Offers.Select((buyable, place) => (s.Product, place, buyable))).ToList();
         if (offers.Count == 0)
             return;
-        // Those that were just added are saved before they are marked.
-        await db.SaveChangesAsync();
         int[] products = [.. offers.Select(o => o.Product)];
         int[] places = [.. offers.Select(o => o.place)];
         bool[] buyable = [.. offers.Select(o => o.buyable)];

@@ -72,9 +72,9 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
         var sums = await counts.Of(asked, catalogue, () => Count(asked));
         var pages = Math.Max(1, (sums.Total + PageSize - 1) / PageSize);
         var page = (int)Math.Clamp(query.Page, 1, pages);
-        var items = await Items(asked, query.Order, page);
-        if (items.Count > 0 && await index.RefreshDue([.. items.Select(i => i.ProductId)]))
-            items = await Items(asked, query.Order, page);
+        var items = await index.AsOfNow(await Items(asked, query.Order, page));
+        if (query.Order == ListOrder.Price)
+            items = [.. items.OrderBy(i => i.Figures.FromPrice ?? decimal.MaxValue).ThenBy(i => i.NameKey, StringComparer.Ordinal)];
         return new ListPage(
             items,
             category,
@@ -88,14 +88,17 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
     }
 
     /// <summary>What the start page leads with now.</summary>
-    public Task<List<RangeEntryRow>> Featured() =>
-        db
-            .RangeEntries.AsNoTracking()
-            .Where(e => e.Featured && e.FromPrice != null)
-            .OrderBy(e => e.Position)
-            .ThenBy(e => e.NameKey)
-            .Take(MostFeatured)
-            .ToListAsync();
+    public async Task<IReadOnlyList<RangeEntryRow>> Featured() =>
+        await index.AsOfNow(
+            await db
+                .RangeEntries.AsNoTracking()
+                .Include(e => e.Figures)
+                .Where(e => e.Featured && e.Figures.FromPrice != null)
+                .OrderBy(e => e.Position)
+                .ThenBy(e => e.NameKey)
+                .Take(MostFeatured)
+                .ToListAsync()
+        );
 
     private const int MostFeatured = 6;
 
@@ -113,18 +116,28 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
     private static List<CategoryRow> Branches(IReadOnlyList<CategoryRow> all, CategoryRow? open, IReadOnlySet<int> held) =>
         [.. all.Where(c => (c.ParentId is null || c.ParentId == open?.Id || c.Id == open?.Id) && held.Contains(c.Id))];
 
-    private async Task<List<RangeEntryRow>> Items(Asked asked, ListOrder order, int page)
+    private async Task<IReadOnlyList<RangeEntryRow>> Items(Asked asked, ListOrder order, int page)
     {
         var by = order switch
         {
             ListOrder.Name => "e.name_key, e.product_id",
-            ListOrder.Price => "e.from_price nulls last, e.name_key",
+            ListOrder.Price => "f.from_price nulls last, f.name_key, f.product_id",
             ListOrder.Newest => "e.since desc, e.product_id desc",
             _ => "e.position, e.name_key, e.product_id",
         };
         var where = new Conditions(asked, asked.Picks);
-        var sql = $"select e.* from range_entries e where {where.Sql} order by {by} limit {PageSize} offset {(page - 1) * PageSize}";
-        return await db.RangeEntries.FromSqlRaw(sql, [.. where.Parameters]).AsNoTracking().ToListAsync();
+        var sql = $"""
+            select e.* from range_entries e join range_figures f on f.product_id = e.product_id
+            where {where.Sql} order by {by} limit {PageSize} offset {(page - 1) * PageSize}
+            """;
+        var items = await db.RangeEntries.FromSqlRaw(sql, [.. where.Parameters]).AsNoTracking().ToListAsync();
+        int[] ids = [.. items.Select(i => i.ProductId)];
+        var figures = await db.RangeFigures.AsNoTracking().Where(f => ids.Contains(f.ProductId)).ToDictionaryAsync(f => f.ProductId);
+        // What was put away between the two has none.
+        items.RemoveAll(i => !figures.ContainsKey(i.ProductId));
+        foreach (var item in items)
+            item.Figures = figures[item.ProductId];
+        return items;
     }
 
     /// <summary>How many products a list has, and how many it would have with each value besides.</summary>
@@ -188,7 +201,7 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
             if (asked.Category is { } category)
                 all.Add($"e.categories @> array[{Add(category)}]");
             if (asked.Buyable)
-                all.Add("e.from_price is not null");
+                all.Add("exists (select 1 from range_figures b where b.product_id = e.product_id and b.from_price is not null)");
             if (!picks.IsEmpty)
                 all.Add(
                     "exists (select 1 from range_offers o where o.product_id = e.product_id and o.buyable "

@@ -8,7 +8,7 @@ namespace Unicus.Store;
 public sealed record Proposed(string Code, string Name, int Orders, double Lift);
 
 /// <summary>What is suggested beside products: companions, step-ups, and the sets that they are in.</summary>
-public sealed class Suggestions(UnicusContext db)
+public sealed class Suggestions(UnicusContext db, RangeIndex index)
 {
     private const int MostSets = 4;
     private const int MostProposed = 6;
@@ -21,9 +21,10 @@ public sealed class Suggestions(UnicusContext db)
         string[] wanted = [.. codes.Select(c => c.Text)];
         var found = await db
             .RangeEntries.AsNoTracking()
-            .Where(e => e.Listed && e.FromPrice != null && wanted.Contains(e.Code))
+            .Include(e => e.Figures)
+            .Where(e => e.Listed && e.Figures.FromPrice != null && wanted.Contains(e.Code))
             .ToListAsync();
-        return [.. found.OrderBy(e => Array.IndexOf(wanted, e.Code))];
+        return [.. (await index.AsOfNow(found)).OrderBy(e => Array.IndexOf(wanted, e.Code))];
     }
 
     /// <summary>Which of some codes name nothing that is on sale and listed.</summary>
@@ -40,13 +41,15 @@ public sealed class Suggestions(UnicusContext db)
     public async Task<IReadOnlyList<RangeEntryRow>> SetsWith(IEnumerable<int> products)
     {
         int[] ids = [.. products];
-        return await db
+        var found = await db
             .RangeEntries.AsNoTracking()
-            .Where(e => e.Listed && e.FromPrice != null && e.PartProducts.Any(p => ids.Contains(p)))
+            .Include(e => e.Figures)
+            .Where(e => e.Listed && e.Figures.FromPrice != null && e.PartProducts.Any(p => ids.Contains(p)))
             .OrderBy(e => e.Position)
             .ThenBy(e => e.NameKey)
             .Take(MostSets)
             .ToListAsync();
+        return await index.AsOfNow(found);
     }
 
     /// <summary>What was often bought with a product and is not suggested beside it yet.</summary>

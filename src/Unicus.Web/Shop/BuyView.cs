@@ -394,7 +394,7 @@ public sealed class BuyView
         /// <summary>Whether a candidate of a slot can be had in some variant, for so many sets.</summary>
         private bool HasCandidate(Key slot, Key candidate, int sets)
         {
-            var filled = of.Edition.Product.Slots.First(s => s.Slot.Key == slot);
+            var filled = of.Edition.Slots.First(s => s.Slot.Key == slot);
             if (filled.Find(candidate) is not { } found || PartOnSale.Of(found, of.Range) is not { } part)
                 return false;
             var units = (int)Math.Min(BasketRequest.MostUnits, (long)filled.Slot.Quantity.Min * sets);
@@ -429,13 +429,12 @@ public sealed class BuyView
             else
                 changed = changed.With(q.Question.Key, wanted);
             var conflict = configurator.Why(answers, q.Question.Key, value.Key);
-            var others =
-                conflict
-                    ?.Conflict.Answers.Where(k => k != q.Question.Key)
-                    .Select(k => (Question: configurator.Book.Find(k)!, Answer: answers[k]))
-                    .Where(o => o.Answer is not null)
-                    .Select(o => Named(o.Question, o.Answer!))
-                    .ToList()
+            var others = conflict
+                ?.Conflict.Answers.Where(k => k != q.Question.Key)
+                .Select(k => (Question: configurator.Book.Find(k)!, Answer: answers[k]))
+                .Where(o => o.Answer is not null)
+                .Select(o => Named(o.Question, o.Answer!))
+                .ToList()
                 ?? [];
             var made = conflict is { Conflict: { NotMade: true, Rules.IsEmpty: true } } ? "not made" : "not";
             var why =
@@ -464,7 +463,7 @@ public sealed class BuyView
         /// <summary>What a pick adds to a fixed price; what it costs in a sum shows in the price itself.</summary>
         private string AddsOfPart(Key slot, Key candidate)
         {
-            var entry = of.Edition.Product.Slots.First(s => s.Slot.Key == slot).Find(candidate)?.Entry;
+            var entry = of.Edition.Slots.First(s => s.Slot.Key == slot).Find(candidate)?.Entry;
             return entry?.Extra is { IsZero: false } extra && of.Edition.Product.Parts!.Price is SetPrice.Fixed
                 ? $"+{extra.ForShoppers()}"
                 : "";

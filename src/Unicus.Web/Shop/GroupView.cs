@@ -163,7 +163,7 @@ public sealed class GroupView
     }
 
     private static JsonObject AnswersOf(VariantOnSale goods) =>
-        AnswerDocument.Write(Configuration.Of(goods.Variant.Values), goods.Edition.Product.Questions);
+        AnswerDocument.Write(Configuration.Of(goods.Variant.Values), goods.Edition.Questions);
 
     private void Add()
     {

@@ -8,11 +8,11 @@ namespace Unicus.Web.Shop;
 public static class ListPrice
 {
     /// <summary>“from 177.36”, “8.40”, or why there is none.</summary>
-    public static string Words(RangeEntryRow entry, Currency currency) =>
-        entry.FromPrice is not { } from
-            ? entry.NoneWords.Length > 0
-                ? entry.NoneWords
+    public static string Words(RangeFiguresRow figures, Currency currency) =>
+        figures.FromPrice is not { } from
+            ? figures.NoneWords.Length > 0
+                ? figures.NoneWords
                 : "None left"
-            : $"{(entry.Varies ? "from " : "")}{new Money(from, currency).ForShoppers()}"
-                + (entry.Once is { } once ? $" + {new Money(once, currency).ForShoppers()} once" : "");
+            : $"{(figures.Varies ? "from " : "")}{new Money(from, currency).ForShoppers()}"
+                + (figures.Once is { } once ? $" + {new Money(once, currency).ForShoppers()} once" : "");
 }

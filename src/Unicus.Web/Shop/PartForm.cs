@@ -31,7 +31,7 @@ public static class PartForm
         if (all.Count == 0 || level > SetParts.MostLevels)
             return PartAnswers.None;
         var found = ImmutableDictionary.CreateBuilder<Key, ImmutableArray<PartAnswer>>();
-        foreach (var slot in edition.Product.Slots)
+        foreach (var slot in edition.Slots)
             found[slot.Slot.Key] = [.. slot.Candidates.Select(c => Read(slot.Slot, c, all, range, today, level)).OfType<PartAnswer>()];
         return new PartAnswers(found.ToImmutable());
     }

@@ -27,7 +27,7 @@ public sealed record SetShown(RangeEntryRow Entry, Money? Saving, bool IsWhole, 
         if (!set.Product.IsSet)
             return new SetShown(entry, null, false, "") { IsGroup = set.Product.IsGroup };
         var picked = Configuration.Empty;
-        foreach (var slot in set.Product.Slots)
+        foreach (var slot in set.Slots)
             if (
                 slot.Question is { Ask: Ask.One } question
                 && slot.Candidates.FirstOrDefault(c => c.Product == product.Product.Code.Text) is { } own

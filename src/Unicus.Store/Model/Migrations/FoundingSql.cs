@@ -67,23 +67,61 @@ internal static class FoundingSql
         create trigger tell after update or delete on skus for each statement execute function tell('skus');
         create trigger tell after insert or update or delete on sku_aliases for each statement execute function tell('skus');
         create trigger tell after insert or update or delete on range_entries for each statement execute function tell('lists');
-        create trigger tell after insert or update or delete on range_offers for each statement execute function tell('lists');
+        create trigger tell after insert or delete on range_offers for each statement execute function tell('lists');
+
+        -- What is counted for lists changes with what can be bought, and not with what it costs.
+        create function tell_offers() returns trigger language plpgsql as $$
+        begin
+          if exists (select 1 from after_change) then
+            perform pg_notify('unicus', 'lists');
+          end if;
+          return null;
+        end $$;
+        create trigger tell_update after update on range_offers referencing new table as after_change
+          for each statement execute function tell_offers();
+        create function tell_figures() returns trigger language plpgsql as $$
+        begin
+          if exists (select 1 from before_change b join after_change a using (product_id)
+            where (b.from_price is null) <> (a.from_price is null)) then
+            perform pg_notify('unicus', 'lists');
+          end if;
+          return null;
+        end $$;
+        create trigger tell_update after update on range_figures referencing old table as before_change new table as after_change
+          for each statement execute function tell_figures();
+
         create trigger tell after insert or update or delete on customer_groups for each statement execute function tell('prices');
         create trigger tell after insert or update or delete on categories for each statement execute function tell('names');
         create trigger tell after insert or update or delete on library_options for each statement execute function tell('names');
 
+        -- Plans that connections keep were made while next to nothing was due; after this they are made anew.
+        create function all_are_due() returns void language plpgsql as $$
+        begin
+          insert into range_due (product_id) select product_id from range_entries;
+          analyze range_due;
+        end $$;
+
         create function tell_sets() returns trigger language plpgsql as $$
         begin
           perform pg_notify('unicus', 'sets');
-          insert into range_due (product_id) select product_id from range_entries;
+          perform all_are_due();
           return null;
         end $$;
         create trigger tell after insert or update or delete on extra_sets for each statement execute function tell_sets();
 
+        -- Floor, tax and the shop's day move every price that lists show.
+        create function tell_terms() returns trigger language plpgsql as $$
+        begin
+          perform all_are_due();
+          return null;
+        end $$;
+        create trigger tell_terms after update on shop for each row
+          when (old.terms is distinct from new.terms or old.time_zone is distinct from new.time_zone) execute function tell_terms();
+
         create function tell_prices() returns trigger language plpgsql as $$
         begin
           perform pg_notify('unicus', 'prices');
-          insert into range_due (product_id) select product_id from range_entries;
+          perform all_are_due();
           return null;
         end $$;
         create trigger tell after insert or update or delete on price_rules for each statement execute function tell_prices();

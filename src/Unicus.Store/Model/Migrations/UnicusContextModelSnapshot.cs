@@ -1643,19 +1643,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("text")
                         .HasColumnName("address");
 
-                    b.Property<string>("Badge")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("badge");
-
                     b.PrimitiveCollection<int[]>("Categories")
                         .IsRequired()
                         .HasColumnType("integer[]")
                         .HasColumnName("categories");
-
-                    b.Property<DateTimeOffset?>("ChangesAt")
-                        .HasColumnType("timestamp with time zone")
-                        .HasColumnName("changes_at");
 
                     b.Property<string>("Code")
                         .IsRequired()
@@ -1670,10 +1661,6 @@ namespace Unicus.Store.Model.Migrations
                     b.Property<bool>("Featured")
                         .HasColumnType("boolean")
                         .HasColumnName("featured");
-
-                    b.Property<decimal?>("FromPrice")
-                        .HasColumnType("numeric")
-                        .HasColumnName("from_price");
 
                     b.Property<bool>("Listed")
                         .HasColumnType("boolean")
@@ -1693,15 +1680,6 @@ namespace Unicus.Store.Model.Migrations
                         .IsRequired()
                         .HasColumnType("text[]")
                         .HasColumnName("named");
-
-                    b.Property<string>("NoneWords")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("none_words");
-
-                    b.Property<decimal?>("Once")
-                        .HasColumnType("numeric")
-                        .HasColumnName("once");
 
                     b.Property<string>("OwnBadge")
                         .IsRequired()
@@ -1738,10 +1716,6 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("text")
                         .HasColumnName("summary");
 
-                    b.Property<bool>("Varies")
-                        .HasColumnType("boolean")
-                        .HasColumnName("varies");
-
                     b.Property<NpgsqlTsVector>("Words")
                         .IsRequired()
                         .ValueGeneratedOnAddOrUpdate()
@@ -1759,10 +1733,6 @@ namespace Unicus.Store.Model.Migrations
                         .HasDatabaseName("ix_range_entries_categories");
 
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Categories"), "gin");
-
-                    b.HasIndex("ChangesAt")
-                        .HasDatabaseName("ix_range_entries_changes_at")
-                        .HasFilter("changes_at is not null");
 
                     b.HasIndex("PartProducts")
                         .HasDatabaseName("ix_range_entries_part_products");
@@ -1782,10 +1752,6 @@ namespace Unicus.Store.Model.Migrations
 
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Words"), "gin");
 
-                    b.HasIndex("FromPrice", "NameKey")
-                        .HasDatabaseName("ix_range_entries_from_price_name_key")
-                        .HasFilter("listed");
-
                     b.HasIndex("NameKey", "ProductId")
                         .HasDatabaseName("ix_range_entries_name_key_product_id")
                         .HasFilter("listed");
@@ -1795,6 +1761,56 @@ namespace Unicus.Store.Model.Migrations
                         .HasFilter("listed");
 
                     b.ToTable("range_entries", (string)null);
+                });
+
+            modelBuilder.Entity("Unicus.Store.RangeFiguresRow", b =>
+                {
+                    b.Property<int>("ProductId")
+                        .HasColumnType("integer")
+                        .HasColumnName("product_id");
+
+                    b.Property<string>("Badge")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("badge");
+
+                    b.Property<DateTimeOffset?>("ChangesAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("changes_at");
+
+                    b.Property<decimal?>("FromPrice")
+                        .HasColumnType("numeric")
+                        .HasColumnName("from_price");
+
+                    b.Property<string>("NameKey")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name_key");
+
+                    b.Property<string>("NoneWords")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("none_words");
+
+                    b.Property<decimal?>("Once")
+                        .HasColumnType("numeric")
+                        .HasColumnName("once");
+
+                    b.Property<bool>("Varies")
+                        .HasColumnType("boolean")
+                        .HasColumnName("varies");
+
+                    b.HasKey("ProductId")
+                        .HasName("pk_range_figures");
+
+                    b.HasIndex("ChangesAt")
+                        .HasDatabaseName("ix_range_figures_changes_at")
+                        .HasFilter("changes_at is not null");
+
+                    b.HasIndex("FromPrice", "NameKey", "ProductId")
+                        .HasDatabaseName("ix_range_figures_from_price_name_key_product_id");
+
+                    b.ToTable("range_figures", (string)null);
                 });
 
             modelBuilder.Entity("Unicus.Store.RangeOfferRow", b =>
@@ -2431,6 +2447,16 @@ namespace Unicus.Store.Model.Migrations
                         .HasConstraintName("fk_range_entries_products_product_id");
                 });
 
+            modelBuilder.Entity("Unicus.Store.RangeFiguresRow", b =>
+                {
+                    b.HasOne("Unicus.Store.RangeEntryRow", null)
+                        .WithOne("Figures")
+                        .HasForeignKey("Unicus.Store.RangeFiguresRow", "ProductId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_range_figures_range_entries_product_id");
+                });
+
             modelBuilder.Entity("Unicus.Store.RangeOfferRow", b =>
                 {
                     b.HasOne("Unicus.Store.ProductRow", null)
@@ -2466,6 +2492,12 @@ namespace Unicus.Store.Model.Migrations
             modelBuilder.Entity("Unicus.Store.OrderRow", b =>
                 {
                     b.Navigation("Lines");
+                });
+
+            modelBuilder.Entity("Unicus.Store.RangeEntryRow", b =>
+                {
+                    b.Navigation("Figures")
+                        .IsRequired();
                 });
 #pragma warning restore 612, 618
         }

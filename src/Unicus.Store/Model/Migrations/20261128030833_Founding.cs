@@ -674,14 +674,8 @@ namespace Unicus.Store.Model.Migrations
                     description = table.Column<string>(type: "text", nullable: false),
                     search_text = table.Column<string>(type: "text", nullable: false),
                     words = table.Column<NpgsqlTsVector>(type: "tsvector", nullable: false, computedColumnSql: "to_tsvector('simple', search_text)", stored: true),
-                    from_price = table.Column<decimal>(type: "numeric", nullable: true),
-                    varies = table.Column<bool>(type: "boolean", nullable: false),
-                    once = table.Column<decimal>(type: "numeric", nullable: true),
-                    badge = table.Column<string>(type: "text", nullable: false),
                     own_badge = table.Column<string>(type: "text", nullable: false),
-                    featured = table.Column<bool>(type: "boolean", nullable: false),
-                    none_words = table.Column<string>(type: "text", nullable: false),
-                    changes_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true)
+                    featured = table.Column<bool>(type: "boolean", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -874,6 +868,30 @@ namespace Unicus.Store.Model.Migrations
                         principalTable: "skus",
                         principalColumn: "id",
                         onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "range_figures",
+                columns: table => new
+                {
+                    product_id = table.Column<int>(type: "integer", nullable: false),
+                    name_key = table.Column<string>(type: "text", nullable: false),
+                    from_price = table.Column<decimal>(type: "numeric", nullable: true),
+                    varies = table.Column<bool>(type: "boolean", nullable: false),
+                    once = table.Column<decimal>(type: "numeric", nullable: true),
+                    badge = table.Column<string>(type: "text", nullable: false),
+                    none_words = table.Column<string>(type: "text", nullable: false),
+                    changes_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_range_figures", x => x.product_id);
+                    table.ForeignKey(
+                        name: "fk_range_figures_range_entries_product_id",
+                        column: x => x.product_id,
+                        principalTable: "range_entries",
+                        principalColumn: "product_id",
+                        onDelete: ReferentialAction.Cascade);
                 });
 
             migrationBuilder.CreateTable(
@@ -1210,18 +1228,6 @@ namespace Unicus.Store.Model.Migrations
                 .Annotation("Npgsql:IndexMethod", "gin");
 
             migrationBuilder.CreateIndex(
-                name: "ix_range_entries_changes_at",
-                table: "range_entries",
-                column: "changes_at",
-                filter: "changes_at is not null");
-
-            migrationBuilder.CreateIndex(
-                name: "ix_range_entries_from_price_name_key",
-                table: "range_entries",
-                columns: new[] { "from_price", "name_key" },
-                filter: "listed");
-
-            migrationBuilder.CreateIndex(
                 name: "ix_range_entries_name_key_product_id",
                 table: "range_entries",
                 columns: new[] { "name_key", "product_id" },
@@ -1256,6 +1262,17 @@ namespace Unicus.Store.Model.Migrations
                 table: "range_entries",
                 column: "words")
                 .Annotation("Npgsql:IndexMethod", "gin");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_figures_changes_at",
+                table: "range_figures",
+                column: "changes_at",
+                filter: "changes_at is not null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_range_figures_from_price_name_key_product_id",
+                table: "range_figures",
+                columns: new[] { "from_price", "name_key", "product_id" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_range_offers_picks",
@@ -1415,7 +1432,7 @@ namespace Unicus.Store.Model.Migrations
                 name: "range_due");
 
             migrationBuilder.DropTable(
-                name: "range_entries");
+                name: "range_figures");
 
             migrationBuilder.DropTable(
                 name: "range_offers");
@@ -1451,13 +1468,16 @@ namespace Unicus.Store.Model.Migrations
                 name: "order_lines");
 
             migrationBuilder.DropTable(
+                name: "range_entries");
+
+            migrationBuilder.DropTable(
                 name: "orders");
 
             migrationBuilder.DropTable(
-                name: "products");
+                name: "skus");
 
             migrationBuilder.DropTable(
-                name: "skus");
+                name: "products");
 
             migrationBuilder.DropSequence(
                 name: "order_numbers");
