@@ -219,6 +219,18 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.Until("two of the set", () => s.Find("[name=quantities]").GetAttribute("value") == "2");
     }
 
+    [Fact]
+    public async Task A_set_that_is_sold_from_two_on_is_taken_twice_from_the_page_of_what_is_in_it()
+    {
+        await Plain("PEG", "Tent peg", "1.00", 90);
+        await Publish("PEGS", "Pegs by six", $$""" "selling": { "minimumQuantity": 2 }, "parts": { "slots": [ {{Slot("a", "PEG")}} ] }""");
+        using var s = new Steps(App.Browser(), app.Url);
+        s.Open("/p/tent-peg");
+        s.Click("[aria-label='Take the set Pegs by six']");
+        s.Until("two of the set", () => s.Find("[name=quantities]").GetAttribute("value") == "2");
+        s.See("2.00");
+    }
+
     /// <summary>A candidate of which there is not enough for the quantity says so; with fewer it can be picked.</summary>
     [Fact]
     public async Task A_candidate_says_that_there_is_not_enough_of_it()
@@ -250,9 +262,8 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.Until("it has one, and is offered none", () => s.Count(".pictures-list li") == 1 && !s.Has("#picture-of-parts"));
         (await _client.PostAsync("products/PICSET/publish", null)).EnsureSuccessStatusCode();
         s.Open("/p/pictured-set");
-        s.Until(
-            "the shop shows it",
-            () => (bool)s.Run("const i = document.querySelector('.lead-picture'); return !!i && i.naturalWidth > 0")!
+        s.Until("the shop shows it", () =>
+            (bool)s.Run("const i = document.querySelector('.lead-picture'); return !!i && i.naturalWidth > 0")!
         );
         Assert.Equal("What is in Pictured set", s.Find(".lead-picture").GetAttribute("alt"));
     }

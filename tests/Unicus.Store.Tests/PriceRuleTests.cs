@@ -102,6 +102,26 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         Assert.Equal("7.00 waits", await Shown());
         Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("waits")));
         Assert.Equal("10.00", await Shown());
+
+        // Cost 4.00: with a floor of 50 % a rule leaves 8.00.
+        await Put(ruled);
+        Assert.Equal("7.00 waits", await Shown());
+        await Floor(new Percentage(50));
+        Assert.Equal("8.00 waits", await Shown());
+        await Floor(null);
+        Assert.Equal("7.00 waits", await Shown());
+        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("waits")));
+
+        async Task Floor(Percentage? margin) =>
+            Assert.True(
+                (
+                    await db.Use<ChangeSettings, Outcome>(async c =>
+                    {
+                        var now = WantedSettings.Of(await db.Use<UnicusContext, ShopSettings>(x => ShopSettings.Load(x)));
+                        return await c.Run(now with { Terms = now.Terms with { Floor = margin } }, Tester);
+                    })
+                ).Done
+            );
     }
 
     /// <summary>Two that work at the same time take turns where sets have parts in common, and end with what one alone ends
