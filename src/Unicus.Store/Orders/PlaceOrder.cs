@@ -37,7 +37,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
         var outer = own is null ? db.Database.CurrentTransaction : null;
         if (outer is not null)
             await outer.CreateSavepointAsync("order");
-        var placed = await Place(request, buyer, by, expected);
+        var placed = await PlaceQuickly(request, buyer, by, expected);
         (placed.Order is null ? TradeMeter.OrdersRefused : TradeMeter.OrdersPlaced).Add(1);
         if (placed.Order is not null && own is not null)
             await own.CommitAsync();
@@ -47,6 +47,20 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
             db.ChangeTracker.Clear();
         }
         return placed;
+    }
+
+    /// <summary>Others wait for the stock that is held meanwhile: nothing is sent to and fro that the order does not need.</summary>
+    private async Task<Placed> PlaceQuickly(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
+    {
+        db.Database.AutoSavepointsEnabled = false;
+        try
+        {
+            return await Place(request, buyer, by, expected);
+        }
+        finally
+        {
+            db.Database.AutoSavepointsEnabled = true;
+        }
     }
 
     private async Task<Placed> Place(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
@@ -83,9 +97,10 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
         if (expected is { } shown && shown != basket.Total.Amount)
             return new Placed(null, [], [], basket);
 
+        // A number is drawn only now, so that refused orders leave no gaps.
         var order = Row(basket, buyer, shop);
+        order.Number = await db.Database.SqlQuery<int>($"select nextval('order_numbers')::int as \"Value\"").SingleAsync();
         db.Orders.Add(order);
-        await db.SaveChangesAsync();
         for (var i = 0; i < basket.Lines.Length; i++)
         {
             var line = LineRow(basket.Lines[i], i, order.Number, skus, allocating);

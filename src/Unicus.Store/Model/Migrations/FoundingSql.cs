@@ -45,9 +45,8 @@ internal static class FoundingSql
         create function tell_stock() returns trigger language plpgsql as $$
         declare moved int;
         begin
-          for moved in select distinct product_id from after_change loop
+          for moved in insert into range_due (product_id) select distinct product_id from after_change returning product_id loop
             perform pg_notify('unicus', 'stock ' || moved);
-            insert into range_due (product_id) values (moved);
           end loop;
           return null;
         end $$;
