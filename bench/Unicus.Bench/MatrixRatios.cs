@@ -19,7 +19,7 @@ internal static class MatrixRatios
 
     public static async Task Run(string connection, HttpClient client)
     {
-        var services = new ServiceCollection().AddUnicusStore(connection);
+        var services = new ServiceCollection().AddLogging().AddUnicusStore(connection);
         await using var provider = services.BuildServiceProvider();
         await Use<PutProduct, object>(provider, async put => await Put(put, "WARM", 3));
         await Use<BulkChange, object>(provider, bulk => Raise(bulk, provider, "WARM"));

@@ -110,11 +110,12 @@ public sealed class Configurator
 
     /// <inheritdoc cref="Filled(Configuration, bool, DateOnly?)"/>
     /// <param name="selfAnswering">Whether a list with one possible value answers itself.</param>
-    internal Configuration Filled(Configuration given, bool restNone, DateOnly? today, bool selfAnswering)
+    /// <param name="known">What is said of the answers, where that was asked before.</param>
+    internal Configuration Filled(Configuration given, bool restNone, DateOnly? today, bool selfAnswering, RulesReply? known = null)
     {
         if (Questions.IsEmpty)
             return given;
-        var (answered, all) = (given, Answer(given));
+        var (answered, all) = (given, known ?? Answer(given));
         foreach (var question in Questions)
         {
             if (given[question.Key] is not null)

@@ -28,12 +28,12 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms)
     {
         if (!standing.Reply.Valid || Ends(standing.Answers, standing.Parts) is not { } ends)
             return null;
-        var asked = Configurator.Filled(standing.Answers, restNone: false, today: null, selfAnswering: false);
+        var asked = Configurator.Filled(standing.Answers, restNone: false, today: null, selfAnswering: false, standing.Reply);
         (MatrixVariant Variant, PriceWorking Working)? cheapest = null;
         foreach (var variant in Configurator.Offered(asked).Take(OpenConfigurations.MostLooked))
         {
             var answers = variant.Values.Pairs.Aggregate(asked, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
-            if (!Configurator.Rules.IsValid(answers))
+            if (answers != standing.Answers && !Configurator.Rules.IsValid(answers))
                 continue;
             var shown = Configurator.Shown(answers);
             var assembled = AssembledSet.Of(edition, shown, standing.Parts, Filling.Beforehand, terms, new EnteredSets(edition.ProductId));
