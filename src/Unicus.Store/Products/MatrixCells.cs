@@ -206,6 +206,7 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         var asked = edits.Select(e => e.Values).ToHashSet();
         var copy = (await WorkingCopy.Load(db, code, scope: _ => new VariantScope(asked)))!;
         var locations = await db.Locations.OrderBy(l => l.Position).ToListAsync();
+        var counts = new List<CountedSku>();
         foreach (var edit in edits)
         {
             var where = new CellPlace(edit.Values, "stock").ToString();
@@ -230,33 +231,42 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
                 );
                 continue;
             }
-            faults.AddRange(
-                (await CountOne(copy.RowOf(variant.Values)!.SkuId, variant.Sku, counted, locations, by)).Select(f =>
-                    f with
-                    {
-                        Where = where,
-                    }
-                )
-            );
+            counts.Add(new CountedSku(copy.RowOf(variant.Values)!.SkuId, counted, where));
         }
+        faults.AddRange(await Book(counts, locations, by));
         return faults;
     }
 
-    /// <summary>Counts a SKU: the first location takes the difference; with several locations holding some, only a rise can be booked
-    /// there.</summary>
-    private async Task<IReadOnlyList<Fault>> CountOne(int skuId, Sku sku, int counted, List<LocationRow> locations, Actor by)
+    /// <summary>A SKU with the units that were found of it.</summary>
+    /// <param name="Where">The cell that they were typed in.</param>
+    private sealed record CountedSku(int Id, int Units, string Where);
+
+    /// <summary>Books counts in a few statements, however many they are: the first location takes the difference; with several locations
+    /// holding some, only a rise can be booked there.</summary>
+    private async Task<List<Fault>> Book(IReadOnlyList<CountedSku> counts, List<LocationRow> locations, Actor by)
     {
-        var held = await db.Levels.Where(l => l.SkuId == skuId).ToDictionaryAsync(l => l.LocationId, l => l.OnHand);
-        var first = locations[0];
-        var elsewhere = held.Where(h => h.Key != first.Id).Sum(h => h.Value);
-        if (counted < elsewhere)
-            return [new Fault("", $"{elsewhere:N0} lie at other locations than {first.Name}. Count each location in Stock.")];
-        var kind = counted >= elsewhere + held.GetValueOrDefault(first.Id) && held.Count == 0 ? "receipt" : "count";
-        var outcome = await new MoveStock(db, clock).Run(
-            new MovementRequest(sku.Text, kind, counted - elsewhere, first.Key, null, "Typed in the matrix"),
-            by
-        );
-        return outcome.Faults;
+        var faults = new List<Fault>();
+        if (counts.Count == 0)
+            return faults;
+        var (first, ledger) = (locations[0], new StockLedger(db));
+        int[] skus = [.. counts.Select(c => c.Id)];
+        var held = (await db.Levels.AsNoTracking().Where(l => skus.Contains(l.SkuId)).ToListAsync()).ToLookup(l => l.SkuId);
+        var levels = await ledger.LockAll(skus, first.Id);
+        var moves = new Dictionary<int, BulkMove>();
+        foreach (var (sku, counted, where) in counts)
+        {
+            var elsewhere = held[sku].Where(l => l.LocationId != first.Id).Sum(l => l.OnHand);
+            var kind = held[sku].Any() ? MovementKind.Count : MovementKind.Receipt;
+            var effect = Movements.Effect(kind, counted - elsewhere, levels[sku]);
+            if (counted < elsewhere)
+                faults.Add(new Fault(where, $"{elsewhere:N0} lie at other locations than {first.Name}. Count each location in Stock."));
+            else if (!effect.Ok)
+                faults.Add(new Fault(where, effect.Problem!));
+            else
+                moves[sku] = new BulkMove(sku, kind, effect.Value.OnHand);
+        }
+        await ledger.WriteAll(moves.Values, first.Id, by, clock.GetUtcNow(), "Typed in the matrix");
+        return faults;
     }
 
     private static string Sentence(WorkingCopy copy, List<CellEdit> edits)

@@ -12,13 +12,7 @@ public sealed class StockLedger(UnicusContext db)
     {
         var ids = skus.Distinct().Order().ToArray();
         var places = locations.Order().ToArray();
-        await db.Database.ExecuteSqlAsync(
-            $"""
-            insert into levels (sku_id, location_id, product_id, on_hand, allocated, on_hold, on_order)
-            select s.id, l, s.product_id, 0, 0, 0, 0 from skus s cross join unnest({places}) l
-            where s.id = any({ids}) order by s.id, l on conflict do nothing
-            """
-        );
+        await MakeMissing(ids, places);
         // What this context knew of them before may have changed since.
         foreach (var known in db.ChangeTracker.Entries<LevelRow>().Where(e => e.State == EntityState.Unchanged).ToList())
             known.State = EntityState.Detached;
@@ -26,6 +20,15 @@ public sealed class StockLedger(UnicusContext db)
             .Levels.FromSql($"select * from levels where sku_id = any({ids}) order by sku_id, location_id for update")
             .ToListAsync();
         return rows.ToDictionary(r => (r.SkuId, r.LocationId));
+    }
+
+    /// <summary>Locks the levels of very many SKUs at one location till the end of the transaction; those that were not there are
+    /// made.</summary>
+    public async Task<Dictionary<int, StockLevel>> LockAll(IEnumerable<int> skus, int location)
+    {
+        var ids = skus.Distinct().Order().ToArray();
+        await MakeMissing(ids, [location]);
+        return await LockExisting(ids, location);
     }
 
     /// <summary>Locks those of very many levels that are there already; the others have never held anything.</summary>
@@ -95,6 +98,15 @@ public sealed class StockLedger(UnicusContext db)
     /// <param name="onHand">By how much; negative takes away.</param>
     public void Shift(LevelRow level, MovementKind kind, int onHand, Actor by, DateTimeOffset at, string? reason) =>
         Apply(level, kind, new StockDelta(OnHand: onHand), by, at, reason, null);
+
+    private Task<int> MakeMissing(int[] skus, int[] locations) =>
+        db.Database.ExecuteSqlAsync(
+            $"""
+            insert into levels (sku_id, location_id, product_id, on_hand, allocated, on_hold, on_order)
+            select s.id, l, s.product_id, 0, 0, 0, 0 from skus s cross join unnest({locations}) l
+            where s.id = any({skus}) order by s.id, l on conflict do nothing
+            """
+        );
 
     private void Apply(LevelRow level, MovementKind kind, StockDelta delta, Actor by, DateTimeOffset at, string? reason, int? order)
     {
