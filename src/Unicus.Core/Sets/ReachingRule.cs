@@ -90,6 +90,7 @@ internal sealed class EditionRules
     private readonly bool _isWhole;
     private readonly int[] _every;
     private readonly ConcurrentDictionary<int, int[]> _reach = [];
+    private readonly ConcurrentDictionary<string, int[]> _alike = [];
 
     private EditionRules(IEnumerable<ReachingRule> rules)
     {
@@ -105,9 +106,15 @@ internal sealed class EditionRules
     /// <summary>Whether some of them are only for goods that are bought through a page.</summary>
     public bool HasPages { get; }
 
-    /// <summary>The places in <see cref="All"/> of those that reach a variant, whichever page it is bought through.</summary>
-    public int[] ReachOf(MatrixVariant variant) =>
-        _isWhole ? _every : _reach.GetOrAdd(variant.Number, _ => [.. All.Index().Where(r => r.Item.Reaches(variant)).Select(r => r.Index)]);
+    /// <summary>The places in <see cref="All"/> of those that reach a variant, whichever page it is bought through; the very same for
+    /// variants that the same rules reach.</summary>
+    public int[] ReachOf(MatrixVariant variant) => _isWhole ? _every : _reach.GetOrAdd(variant.Number, _ => FindReach(variant));
+
+    private int[] FindReach(MatrixVariant variant)
+    {
+        int[] reach = [.. All.Index().Where(r => r.Item.Reaches(variant)).Select(r => r.Index)];
+        return _alike.GetOrAdd(string.Join(',', reach), reach);
+    }
 
     /// <summary>By the stage, from 3 to 7.</summary>
     public ReachingRule[][] ByStage { get; }

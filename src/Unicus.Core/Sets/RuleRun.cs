@@ -62,28 +62,58 @@ internal sealed class RuleRun
         var run = new RuleRun(lines, buying);
         var alike = run.Find(goods);
         run.Ready();
-        for (var i = 0; i < lines.Length; i++)
+        run.Run(alike);
+        return run;
+    }
+
+    /// <summary>Makes rules ready for lines of one product that are each alone in a basket, one after the other.</summary>
+    /// <param name="reach">The places among the product's rules of those that reach the lines' variants.</param>
+    /// <param name="page">The code of the page that they are bought through.</param>
+    /// <param name="quantity">Units of each line.</param>
+    /// <returns>Runs a line.</returns>
+    public static Action<LineRun> ForEachAlone(EditionRules rules, int[] reach, string page, Buying buying, int quantity)
+    {
+        var run = new RuleRun(new LineRun[1], buying);
+        var alike = new Alike(run.UsesOf(rules, reach, page));
+        foreach (var use in alike.Uses)
+            use.Quantity = quantity;
+        run.Sort();
+        run.Ready();
+        return line =>
         {
-            UnitStage.Run(lines[i], alike[i].Unit);
-            lines[i].EndUnits();
-        }
-        if (run._byStage[4].Exists(u => u.IsReady))
-        {
-            QuantityStage.Count(run._byStage[4].Where(u => u.IsReady));
-            for (var i = 0; i < lines.Length; i++)
+            run._lines[0] = line;
+            foreach (var use in alike.Keeping)
             {
-                QuantityStage.Run(lines[i], alike[i].Quantity);
-                lines[i].EndGoods();
+                use.Lines.Clear();
+                use.Lines.Add(line);
+            }
+            run.Run([alike]);
+        };
+    }
+
+    private void Run(Alike[] alike)
+    {
+        for (var i = 0; i < _lines.Length; i++)
+        {
+            UnitStage.Run(_lines[i], alike[i].Unit);
+            _lines[i].EndUnits();
+        }
+        if (_byStage[4].Exists(u => u.IsReady))
+        {
+            QuantityStage.Count(_byStage[4].Where(u => u.IsReady));
+            for (var i = 0; i < _lines.Length; i++)
+            {
+                QuantityStage.Run(_lines[i], alike[i].Quantity);
+                _lines[i].EndGoods();
             }
         }
-        if (run._byStage[5].Exists(u => u.IsReady))
+        if (_byStage[5].Exists(u => u.IsReady))
         {
-            CheapestStage.Run(run._byStage[5].Where(u => u.IsReady));
-            foreach (var line in lines)
+            CheapestStage.Run(_byStage[5].Where(u => u.IsReady));
+            foreach (var line in _lines)
                 line.EndGoods();
         }
-        BasketStage.Run(lines, [.. run._byStage[6].Where(u => u.IsReady && Reached(u, afterBasket: false))]);
-        return run;
+        BasketStage.Run(_lines, [.. _byStage[6].Where(u => u.IsReady && Reached(u, afterBasket: false))]);
     }
 
     /// <summary>What remains of the charge of delivery, whose rules compete among themselves.</summary>
@@ -132,7 +162,7 @@ internal sealed class RuleRun
             if (!ofEdition.TryGetValue(edition, out var known))
                 ofEdition[edition] = known = new Known(inForce.Of(edition, _buying.At, _buying.Day));
             if (known.Of(variant, goods[i].Through) is not { } same)
-                known.Add(variant, goods[i].Through, same = new Alike(UsesOf(known.Rules, variant, goods[i].Through)));
+                known.Add(variant, goods[i].Through, same = new Alike(UsesOf(known.Rules, known.Rules.ReachOf(variant), goods[i].Through)));
             alike[i] = same;
             same.Units += _lines[i].Quantity;
             foreach (var use in same.Keeping)
@@ -141,13 +171,18 @@ internal sealed class RuleRun
         foreach (var same in ofEdition.Values.SelectMany(k => k.All))
             foreach (var use in same.Uses)
                 use.Quantity += same.Units;
-        foreach (var stage in _byStage)
-            stage.Sort((a, b) => PriceRule.Order.Compare(a.Rule, b.Rule));
+        Sort();
         return alike;
     }
 
-    private RuleUse[] UsesOf(EditionRules rules, MatrixVariant variant, string? page) =>
-        [.. rules.ReachOf(variant).Select(r => rules.All[r]).Where(r => r.IsThrough(page)).Select(r => UseOf(r.Rule))];
+    private void Sort()
+    {
+        foreach (var stage in _byStage)
+            stage.Sort((a, b) => PriceRule.Order.Compare(a.Rule, b.Rule));
+    }
+
+    private RuleUse[] UsesOf(EditionRules rules, int[] reach, string? page) =>
+        [.. reach.Select(r => rules.All[r]).Where(r => r.IsThrough(page)).Select(r => UseOf(r.Rule))];
 
     private RuleUse UseOf(PriceRule rule)
     {

@@ -113,7 +113,7 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range)
         var edition = standing.Edition;
         var units = picked.Units ?? picked.Slot.Slot.Quantity.Min;
         var configurator = edition.Configurator;
-        var answers = configurator.Filled(standing.Answers, restNone: false, today: null, selfAnswering: false);
+        var answers = configurator.Filled(standing.Answers, restNone: false, today: null, selfAnswering: false, standing.Reply);
         var inner = standing.Assembled is { } assembled ? Of(edition, assembled, quantity * units) : null;
         if (standing.Assembled is not null && inner is null)
             return null;

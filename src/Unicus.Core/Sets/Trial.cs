@@ -103,12 +103,13 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
 
     private IEnumerable<TriedPrice> OfPlain(Edition edition)
     {
+        var (asNow, asThen) = (new LoneLines(edition, now, quantity, through), new LoneLines(edition, then, quantity, through));
         foreach (var variant in edition.Matrix.Offered)
         {
             if (variant.Price.Figure is not { } price)
                 continue;
             var goods = new VariantOnSale(edition, variant);
-            if (Line(goods, price, now) is not { } before || Line(goods, price, then) is not { } after)
+            if (asNow.Line(variant, price) is not { } before || asThen.Line(variant, price) is not { } after)
                 continue;
             yield return new TriedPrice(
                 goods,
@@ -122,18 +123,6 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
         }
     }
 
-    /// <summary>The line after stage 6; null where it comes to more than can be charged.</summary>
-    private LineRun? Line(VariantOnSale goods, Money price, RunTerms terms)
-    {
-        var floor = EditionPrices.FloorOf(goods.Edition, goods.Variant, terms.Trade);
-        var line = LineRun.Bare(goods.Variant, MinorUnits.Of(price), 0, quantity, floor);
-        if (!line.IsChargeable)
-            return null;
-        var page = through ?? goods.Edition.Product.Code.Text;
-        RuleRun.Of([line], [new RunLine(goods, Configuration.Empty, quantity, [], page)], terms.Buying);
-        return line;
-    }
-
     private decimal? Margin(VariantOnSale goods, LineRun line)
     {
         if (goods.Figures.Cost is not { } cost)
@@ -141,5 +130,35 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
         var rate = Margins.Rate(goods.Edition.Matrix, now.Trade, goods.Variant);
         var total = MinorUnits.ToMoney(line.Total + line.Share, cost.Currency);
         return Profit.Of(total, cost * quantity, rate, now.Trade.PricesIncludeTax).Margin;
+    }
+}
+
+/// <summary>Lines of one product without answers, each alone in a basket; rules are made ready once for all that the same ones
+/// reach.</summary>
+/// <param name="quantity">Units of each line; 1 or more.</param>
+/// <param name="through">The page that they are bought through; null for the product's own.</param>
+internal sealed class LoneLines(Edition edition, RunTerms terms, int quantity, string? through)
+{
+    private readonly EditionRules _rules = terms
+        .Buying.Book.At(terms.Buying.At, terms.Buying.Day)
+        .Of(edition, terms.Buying.At, terms.Buying.Day);
+    private readonly Dictionary<int[], Action<LineRun>> _runs = [];
+
+    /// <summary>The line after stage 6; null where it comes to more than can be charged.</summary>
+    /// <param name="price">The list price.</param>
+    public LineRun? Line(MatrixVariant variant, Money price)
+    {
+        var floor = EditionPrices.FloorOf(edition, variant, terms.Trade);
+        var line = LineRun.Bare(variant, MinorUnits.Of(price), 0, quantity, floor);
+        if (!line.IsChargeable)
+            return null;
+        var reach = _rules.ReachOf(variant);
+        if (!_runs.TryGetValue(reach, out var run))
+        {
+            var page = through ?? edition.Product.Code.Text;
+            _runs[reach] = run = RuleRun.ForEachAlone(_rules, reach, page, terms.Buying, quantity);
+        }
+        run(line);
+        return line;
     }
 }
