@@ -97,13 +97,17 @@ public sealed class OperationsTests(App app) : IDisposable
                     request.Headers.TryAddWithoutValidation(name, value);
                 return await client.SendAsync(request);
             }
-            for (var i = 0; i < 50; i++)
+            for (var i = 0; i < 150; i++)
                 try
                 {
                     if ((await Ask("/health")).IsSuccessStatusCode)
                         break;
                 }
-                catch (HttpRequestException) { }
+                catch (HttpRequestException)
+                {
+                    // The proxy does not listen yet.
+                    await Task.Delay(100);
+                }
             Assert.Equal(HttpStatusCode.OK, (await Ask("/ready")).StatusCode);
             // Both believe the proxy that the shopper came by HTTPS, and each knows what the other signed.
             using var page = await Ask("/p/garden-hive");

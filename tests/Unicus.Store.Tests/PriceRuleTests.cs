@@ -110,6 +110,9 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         Assert.Equal("8.00 waits", await Shown());
         await Floor(null);
         Assert.Equal("7.00 waits", await Shown());
+        // What a page worked out is not shown of an edition that came after it.
+        await Publish("WAITS", "5.00", 5);
+        Assert.Equal("5.00", await Shown());
         Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("waits")));
 
         async Task Floor(Percentage? margin) =>

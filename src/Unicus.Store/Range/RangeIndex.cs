@@ -110,8 +110,8 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
         var due = await db
             .Database.SqlQuery<DueFigures>(
                 $"""
-                select e.product_id as "Product", coalesce(d.last, 0) as "Last", f.changes_at as "Come"
-                from range_entries e join range_figures f on f.product_id = e.product_id
+                select e.product_id as "Product", p.edition as "Edition", coalesce(d.last, 0) as "Last", f.changes_at as "Come"
+                from range_entries e join range_figures f on f.product_id = e.product_id join products p on p.id = e.product_id
                 cross join lateral (select max(d.id) as last from range_due d where d.product_id = any(e.part_products || e.product_id)) d
                 where e.product_id = any({ids}) and (d.last is not null or f.changes_at <= {now})
                 """
@@ -119,11 +119,18 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
             .ToListAsync();
         if (due.Count == 0)
             return entries;
-        var open = due.Where(d => meanwhile.Find(d) is null).ToDictionary(d => d.Product);
+        var (shown, open) = (new Dictionary<int, ShownFigures>(), new Dictionary<int, DueFigures>());
+        foreach (var one in due)
+            if (meanwhile.Find(one) is { } kept)
+                shown[one.Product] = kept;
+            else
+                open[one.Product] = one;
         if (open.Count > 0)
             foreach (var found in await FiguresOf([.. open.Keys]))
+            {
+                shown[found.Product] = found;
                 meanwhile.Keep(open[found.Product], found);
-        var shown = due.Select(meanwhile.Find).OfType<ShownFigures>().ToDictionary(f => f.Product);
+            }
         foreach (var entry in entries)
             if (shown.TryGetValue(entry.ProductId, out var figures))
                 figures.Write(entry);

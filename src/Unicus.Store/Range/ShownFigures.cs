@@ -23,9 +23,10 @@ internal sealed record ShownFigures(int Product, ListFigures Figures, string Non
 }
 
 /// <summary>A product whose figures are to be worked out anew.</summary>
+/// <param name="Edition">The newest; one that is published since has figures of its own.</param>
 /// <param name="Last">What was last written down as due of it or its parts; 0 for nothing.</param>
 /// <param name="Come">The moment that came, where one did.</param>
-internal sealed record DueFigures(int Product, long Last, DateTimeOffset? Come);
+internal sealed record DueFigures(int Product, int? Edition, long Last, DateTimeOffset? Come);
 
 /// <summary>Keeps what pages worked out of products that are due, until the keeper has written it: of thousands at once each is worked out
 /// for pages once.</summary>
