@@ -94,6 +94,20 @@ public class CellTests(Database db) : IClassFixture<Database>
         Assert.Equal("77.00", await Cell("CLL2", "price"));
     }
 
+    [Fact]
+    public async Task First_units_that_several_type_at_once_are_counted_once()
+    {
+        for (var round = 0; round < 5; round++)
+        {
+            var code = $"CLM{round}";
+            await db.Put(Database.Hive(code));
+            var typed = new[] { new CellEdit(Deep, "stock", "9", null), new CellEdit("depth=deep,timber=pine", "stock", "4", null) };
+            var outcomes = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Write(code, false, typed)));
+            Assert.All(outcomes, o => Assert.True(o.Done));
+            Assert.Equal("9", await Cell(code, "stock"));
+        }
+    }
+
     [Theory]
     [InlineData("[]", 0)]
     [InlineData("""[{"values":"a=b","figure":"price","text":"1","was":null}]""", 1)]

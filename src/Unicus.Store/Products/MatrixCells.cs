@@ -256,7 +256,8 @@ public sealed class MatrixCells(UnicusContext db, ChangeProduct products, TimePr
         foreach (var (sku, counted, where) in counts)
         {
             var elsewhere = held[sku].Where(l => l.LocationId != first.Id).Sum(l => l.OnHand);
-            var kind = held[sku].Any() ? MovementKind.Count : MovementKind.Receipt;
+            // Of two who type the first units at once, the later one counts what the earlier one brought.
+            var kind = held[sku].Any() || levels[sku].OnHand > 0 ? MovementKind.Count : MovementKind.Receipt;
             var effect = Movements.Effect(kind, counted - elsewhere, levels[sku]);
             if (counted < elsewhere)
                 faults.Add(new Fault(where, $"{elsewhere:N0} lie at other locations than {first.Name}. Count each location in Stock."));
