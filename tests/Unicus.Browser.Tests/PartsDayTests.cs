@@ -74,6 +74,73 @@ public sealed class PartsDayTests(App app) : IDisposable
         return pin is null ? null : (decimal)pin["x"]! * 100;
     }
 
+    private static string Sizes(string one, string other) =>
+        $$"""
+            "options": [ { "key": "size", "label": "Size", "role": "variant", "values": [ { "key": "{{one}}", "label": "Part {{one}}" },
+              { "key": "{{other}}", "label": "Part {{other}}" } ] } ]
+            """;
+
+    private JsonNode SlotOf(string product, int slot)
+    {
+        using var read = new HttpRequestMessage(HttpMethod.Get, $"products/{product}");
+        return JsonNode.Parse(_client.Send(read).Content.ReadAsStringAsync().Result)!["parts"]!["slots"]![slot]!;
+    }
+
+    /// <summary>The part's values are led to from the set's by a table, and the quantity is changed in the tree.</summary>
+    [Fact]
+    public async Task A_part_follows_by_a_table_and_its_quantity_is_changed_in_the_tree()
+    {
+        await Publish("FOLL", "Follower", $$""" "base": { "price": "5.00" }, {{Sizes("m", "xl")}} """);
+        var parts = $$"""
+            "parts": { "slots": [ { "key": "a", "of": [ { "product": "FOLL" } ], "pick": { "follows": "size" } } ] }
+            """;
+        await Publish("LEADER", "Leader", $"{Sizes("m", "l")}, {parts}");
+        using var s = new Steps(App.Browser(), app.Url);
+        s.SignIn();
+        s.Open("/office/products/LEADER/parts");
+        s.Choose("[name=follow-l]", "xl");
+        s.Until("the table is kept", () => (string?)SlotOf("LEADER", 0)["pick"]?["table"]?["l"] == "xl");
+        Assert.Equal("m", (string?)SlotOf("LEADER", 0)["pick"]!["table"]!["m"]);
+        s.Choose("[name=follow-l]", "");
+        // By equal keys again, without a table.
+        s.Until("the table is gone", () => SlotOf("LEADER", 0)["pick"]!["table"] is null);
+        s.Send("#units-a", Keys.Control + "a" + Keys.Control + "3" + Keys.Enter);
+        s.Until("the quantity is kept", () => (int)SlotOf("LEADER", 0)["quantity"]!["min"]! == 3);
+        s.Send("#units-a", Keys.Control + "a" + Keys.Control + "none" + Keys.Enter);
+        s.See("A quantity is written 1");
+        Assert.Equal(3, (int)SlotOf("LEADER", 0)["quantity"]!["min"]!);
+        Assert.Equal("", s.SeriousFindings());
+    }
+
+    /// <summary>What one piece of a group shows is switched for it alone; what is only a part is found by each of those it is in.</summary>
+    [Fact]
+    public async Task A_piece_shows_its_own_and_what_is_only_a_part_is_found_by_what_it_is_in()
+    {
+        await Plain("QUILL", "Quill", "4.00", 9);
+        await Plain("INKPOT", "Inkpot", "3.00", 9);
+        await Publish(
+            "DESK",
+            "Desk things",
+            $$""" "parts": { "sold": "separately", "slots": [ {{Slot("a", "QUILL")}}, {{Slot("b", "INKPOT")}} ] }"""
+        );
+        await Publish("WRITER", "Writing set", $$""" "parts": { "slots": [ {{Slot("a", "QUILL")}} ] }""");
+        await Plain("QUILL", "Quill", "4.00", 9, """, "shelf": { "alone": false }""");
+        using var s = new Steps(App.Browser(), app.Url);
+        s.SignIn();
+        s.Open("/office/products/DESK/parts");
+        s.Choose("#slot-a [name=showsOwn]", "yes");
+        s.Until("its switches are there", () => s.Has("#slot-a [name=shows][value=Price]"));
+        s.Click("#slot-a [name=shows][value=Price]");
+        s.Until("they are kept", () => SlotOf("DESK", 0)["shows"]?.AsArray().Count == 4);
+        Assert.Null(SlotOf("DESK", 1)["shows"]);
+        s.Until("the proof shows one price", () => s.Has("#piece-b") && s.Text("#piece-a").Contains("4.00") == false);
+        Assert.Contains("3.00", s.Text("#piece-b"));
+        s.Open("/?q=quill");
+        s.See("Desk things");
+        s.See("Writing set");
+        Assert.False(s.Has("a[href='/p/quill']"));
+    }
+
     /// <summary>Sets are made up and taken apart in the workbench; two presses at once make up once.</summary>
     [Fact]
     public async Task A_set_is_made_up_and_taken_apart()

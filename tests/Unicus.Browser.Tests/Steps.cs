@@ -116,6 +116,9 @@ public sealed class Steps(KeptBrowser browser, string url) : IDisposable
         Press(Keys.Tab);
     }
 
+    /// <summary>Chooses an entry of a list.</summary>
+    public void Choose(string css, string value) => Fresh(() => Find(css).FindElement(By.CssSelector($"option[value='{value}']")).Click());
+
     public void Press(string keys) => Fresh(() => Focused.SendKeys(keys));
 
     /// <summary>Types into it, on from what stands there, and stays.</summary>

@@ -21,9 +21,7 @@ internal static class PartsDocument
         if (parts.Arrangement != Arrangement.List)
             json["arrangement"] = PartNames.Arrangement.Of(parts.Arrangement);
         if (parts.Shows != PieceShows.Everything)
-            json["shows"] = new JsonArray([
-                .. PartNames.Shows.Pairs.Where(p => parts.Shows.HasFlag(p.Kind)).Select(p => (JsonNode)p.Name!),
-            ]);
+            json["shows"] = Shows(parts.Shows);
         if (parts.PriceLine != PriceLine.From)
             json["priceLine"] = PartNames.PriceLine.Of(parts.PriceLine);
         if (!parts.Pictures.IsEmpty)
@@ -69,8 +67,13 @@ internal static class PartsDocument
             json["included"] = true;
         if (!slot.Default.IsEmpty)
             json["default"] = new JsonArray([.. slot.Default.Select(d => (JsonNode)d.Text!)]);
+        if (slot.Shows is { } shows)
+            json["shows"] = Shows(shows);
         return json;
     }
+
+    private static JsonArray Shows(PieceShows shows) =>
+        [.. PartNames.Shows.Pairs.Where(p => shows.HasFlag(p.Kind)).Select(p => (JsonNode)p.Name!)];
 
     private static JsonObject Quantity(SlotQuantity quantity) =>
         quantity.Default is { } usual

@@ -91,7 +91,7 @@ internal sealed class PartsReader(Currency currency, string product, IReadOnlyLi
     {
         if (!node.IsObject("a slot"))
             return null;
-        node.Only(["key", "label", "of", "quantity", "picks", "pick", "optional", "reduce", "setUnit", "included", "default"]);
+        node.Only(["key", "label", "of", "quantity", "picks", "pick", "optional", "reduce", "setUnit", "included", "default", "shows"]);
         node.Require("key", "of");
         var entries = node.Items("of", MostEntries).Select(Entry).OfType<PartEntry>().ToImmutableArray();
         if (node.Has("of") && entries.IsEmpty)
@@ -109,6 +109,7 @@ internal sealed class PartsReader(Currency currency, string product, IReadOnlyLi
             SetUnit = node.Has("setUnit") ? node.Money("setUnit", currency) : null,
             Included = node.Flag("included") ?? false,
             Default = Defaults(node),
+            Shows = node.Has("shows") ? Shows(node) : null,
         };
         if (slot.Included && (slot.Reduce is not null || slot.SetUnit is not null))
             node.At("included").Fault("What is included has no price that could be reduced.");

@@ -144,8 +144,11 @@ public sealed record SetParts
     /// <summary>The pictures of a lookbook.</summary>
     public ImmutableArray<LookbookPicture> Pictures { get; init; } = [];
 
-    /// <summary>What a piece of a group shows.</summary>
+    /// <summary>What a piece of a group shows, where its slot does not say otherwise.</summary>
     public PieceShows Shows { get; init; } = PieceShows.Everything;
+
+    /// <summary>What the pieces of a slot show.</summary>
+    public PieceShows ShowsOf(Slot slot) => slot.Shows ?? Shows;
 
     /// <summary>What the price line of a group says.</summary>
     public PriceLine PriceLine { get; init; }

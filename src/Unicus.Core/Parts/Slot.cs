@@ -94,6 +94,9 @@ public sealed record Slot(Key Key, string Label)
     /// <summary>Whether the part's list price is dropped, its answers not.</summary>
     public bool Included { get; init; }
 
+    /// <summary>What its pieces show on the page of a group; null: what the page says of all.</summary>
+    public PieceShows? Shows { get; init; }
+
     /// <summary>The keys of the candidates that are picked beforehand.</summary>
     public ImmutableArray<Key> Default { get; init; } = [];
 

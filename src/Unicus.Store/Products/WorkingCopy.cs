@@ -50,6 +50,10 @@ public sealed class WorkingCopy
     /// <summary>The product together with the shared sets that reach it.</summary>
     public Product Whole => _whole ??= Product.Taking(Sets);
 
+    /// <summary>Takes what may fill its slots now by category or tag; before it is compiled.</summary>
+    /// <param name="filled"><see cref="Whole"/> with its slots filled from the range.</param>
+    public void FillSlots(Product filled) => _whole = filled;
+
     /// <summary>Every loaded variant row; when all are loaded, the retired ones whose values are gone too.</summary>
     public required IReadOnlyList<VariantRow> Rows { get; init; }
 

@@ -62,9 +62,26 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
         // What was just added is saved before it is marked.
         await db.SaveChangesAsync();
         await MarkOffers([shown]);
+        if (!product.Shelf.Alone)
+            await FindWhatContains(edition);
         // What takes it as a part may cost something else now.
         await db.Database.ExecuteSqlAsync(
             $"insert into range_due (product_id) select product_id from range_entries where part_products @> array[{edition.ProductId}]"
+        );
+    }
+
+    /// <summary>What is sold only as a part is found by every set and group that it is in, those published before it too.</summary>
+    private async Task FindWhatContains(Edition part)
+    {
+        var words = string.Join(' ', SearchWords.Of(string.Join(' ', SkusOf(part).Prepend(part.Product.Name))));
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            update range_entries set search_text = search_text || ' ' || {words}
+            where product_id in (
+                select product_id from range_entries
+                where part_products @> array[{part.ProductId}] and position({words} in search_text) = 0
+                order by product_id for update)
+            """
         );
     }
 

@@ -19,8 +19,15 @@ public sealed record PieceRow(VariantOnSale Goods, string Label, Money? Unit, Av
 /// <summary>A piece of a group.</summary>
 /// <param name="Rows">Its variants; empty where it is picked on its own page.</param>
 /// <param name="From">The lowest price; null where none can be bought.</param>
-public sealed record GroupPiece(Slot Slot, Edition Edition, IReadOnlyList<PieceRow> Rows, Money? From)
+/// <param name="Shows">What is switched on for it.</param>
+public sealed record GroupPiece(Slot Slot, Edition Edition, IReadOnlyList<PieceRow> Rows, Money? From, PieceShows Shows)
 {
+    public bool ShowsPicture => Shows.HasFlag(PieceShows.Picture) && Picture is not null;
+    public bool ShowsPrice => Shows.HasFlag(PieceShows.Price);
+    public bool ShowsText => Shows.HasFlag(PieceShows.Text) && Edition.Product.Summary is not null;
+    public bool ShowsLink => Shows.HasFlag(PieceShows.Link);
+    public bool ShowsQuantity => Shows.HasFlag(PieceShows.Quantity);
+
     public string Page => $"/p/{Edition.Product.Address}";
     public string? Picture => Edition.Product.Pictures is [var first, ..] ? first.File : null;
 }
@@ -109,7 +116,8 @@ public sealed class GroupView
         // What asks for more than its variant is picked where it is asked.
         var isPickedThere =
             variants.Count is 0 or > MostRows || !Standing.Of(edition, Configuration.Of(variants[0].Values), Filling.Rest, terms).IsWhole;
-        return new GroupPiece(slot, edition, isPickedThere ? [] : [.. variants.Select(v => Row(of, edition, v, terms, typed))], from);
+        IReadOnlyList<PieceRow> rows = isPickedThere ? [] : [.. variants.Select(v => Row(of, edition, v, terms, typed))];
+        return new GroupPiece(slot, edition, rows, from, of.Edition.Product.Parts!.ShowsOf(slot));
     }
 
     private static PieceRow Row(BuySource of, Edition edition, MatrixVariant variant, StandingTerms terms, Dictionary<string, string> typed)

@@ -250,6 +250,8 @@ public sealed partial class WorkbenchModel(
         var scope = WorkingCopy.WholeIfSmall(p => only ?? Needed(chapter, p));
         if (await WorkingCopy.Load(db, Code, scope: scope, around: await visit.Around()) is not { } copy)
             return false;
+        if (copy.Product.Parts is not null)
+            copy.FillSlots(await catalogue.Filled(db, copy.Whole));
         _matrix = null;
         (Copy, Chapter) = (copy, chapter);
         return true;

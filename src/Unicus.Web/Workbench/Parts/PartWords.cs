@@ -8,6 +8,38 @@ namespace Unicus.Web.Workbench;
 /// <summary>What may fill a slot, its quantity, picks and reduction as merchants write them.</summary>
 public static partial class PartWords
 {
+    /// <summary>What a piece may show, with the word for it.</summary>
+    public static IReadOnlyList<(PieceShows Shows, string Words)> Showing { get; } =
+        [
+            (PieceShows.Picture, "picture"),
+            (PieceShows.Price, "price"),
+            (PieceShows.Text, "summary"),
+            (PieceShows.Quantity, "quantity"),
+            (PieceShows.Link, "link"),
+        ];
+
+    /// <summary>What was ticked of it.</summary>
+    public static PieceShows ReadShows(IEnumerable<string?> ticked) =>
+        ticked
+            .Select(s => Enum.TryParse<PieceShows>(s, out var shows) ? shows : PieceShows.Nothing)
+            .Aggregate(PieceShows.Nothing, (a, b) => a | b);
+
+    /// <summary>The table by which a part follows an option, as a form has it: the part's value for each of the set's.</summary>
+    /// <returns>Null where equal keys say the same.</returns>
+    public static ImmutableSortedDictionary<Key, Key>? ReadTable(IEnumerable<(Key Value, string Counterpart)> rows, IReadOnlySet<Key> values)
+    {
+        var table = ImmutableSortedDictionary.CreateBuilder<Key, Key>();
+        var isPlain = true;
+        foreach (var (value, text) in rows)
+        {
+            Key? found = Key.TryParse(text, out var key) && values.Contains(key) ? key : null;
+            isPlain &= found == (values.Contains(value) ? value : (Key?)null);
+            if (found is { } counterpart)
+                table[value] = counterpart;
+        }
+        return isPlain ? null : table.ToImmutable();
+    }
+
     /// <summary>“2”, “1 to 3”, “1 to 3, usually 2”.</summary>
     public static string Of(SlotQuantity quantity)
     {

@@ -114,9 +114,7 @@ public sealed partial class WorkbenchModel
                     {
                         Arrangement = Enum.TryParse<Arrangement>(form["arrangement"], out var arrangement) ? arrangement : Arrangement.List,
                         PriceLine = Enum.TryParse<PriceLine>(form["priceLine"], out var line) ? line : PriceLine.From,
-                        Shows = form["shows"]
-                            .Select(s => Enum.TryParse<PieceShows>(s, out var shows) ? shows : PieceShows.Nothing)
-                            .Aggregate(PieceShows.Nothing, (a, b) => a | b),
+                        Shows = PartWords.ReadShows(form["shows"]),
                     };
                 return Read<SetParts>.Of(parts);
             }
@@ -171,6 +169,7 @@ public sealed partial class WorkbenchModel
     {
         var form = Request.Form;
         var currency = (await visit.Shop()).Currency;
+        var values = await FollowedValues(slot);
         var entries = await PartWords.ReadEntries(form["of"].ToString(), currency, FindPart);
         var outcome = await PartsOutcome(
             act == "remove" ? $"Slot {slot} removed" : $"Slot {slot}",
@@ -194,7 +193,7 @@ public sealed partial class WorkbenchModel
                 }
                 if (!entries.Ok)
                     return Read<SetParts>.No(entries.Problem!);
-                var edited = Edited(parts.Slots[at], form, entries.Value, currency);
+                var edited = Edited(parts.Slots[at], form, entries.Value, values, currency);
                 return edited.Ok
                     ? Read<SetParts>.Of(parts with { Slots = parts.Slots.SetItem(at, edited.Value!) })
                     : Read<SetParts>.No(edited.Problem!);
@@ -205,7 +204,14 @@ public sealed partial class WorkbenchModel
         return await Answer(outcome, act == "remove" && outcome.Done ? "Removed" : null, canUndo: act == "remove");
     }
 
-    private static Read<Slot> Edited(Slot slot, IFormCollection form, ImmutableArray<PartEntry> entries, Currency currency)
+    /// <param name="values">What the part has of the option that it follows now.</param>
+    private static Read<Slot> Edited(
+        Slot slot,
+        IFormCollection form,
+        ImmutableArray<PartEntry> entries,
+        IReadOnlySet<Key> values,
+        Currency currency
+    )
     {
         var label = TypedText.Line(form["label"]);
         if (label.Length is 0 or > 120)
@@ -236,15 +242,70 @@ public sealed partial class WorkbenchModel
             Pick =
                 pick == "fixed" ? new SlotPick.Fixed()
                 : pick.StartsWith("follows-", StringComparison.Ordinal) && Key.TryParse(pick["follows-".Length..], out var option)
-                    ? new SlotPick.Follows(
-                        option,
-                        (slot.Pick as SlotPick.Follows)?.Option == option ? ((SlotPick.Follows)slot.Pick).Table : null
-                    )
+                    ? new SlotPick.Follows(option, TableOf(slot, option, form, values))
                 : new SlotPick.Shopper(),
             Default = [.. slot.Default.Where(d => keys.Contains(d))],
+            // What belongs to a piece of a group is not in the form of a set.
+            Shows =
+                !form.ContainsKey("showsOwn") ? slot.Shows
+                : form["showsOwn"] != "yes" ? null
+                : slot.Shows is null ? PieceShows.Everything
+                : PartWords.ReadShows(form["shows"]),
         };
         return PartWords.WithPrice(slot, form["price"].ToString(), currency);
     }
+
+    private static ImmutableSortedDictionary<Key, Key>? TableOf(Slot slot, Key option, IFormCollection form, IReadOnlySet<Key> values)
+    {
+        if (slot.Pick is not SlotPick.Follows now || now.Option != option)
+            return null;
+        const string Field = "follow-";
+        var rows = form
+            .Where(f => f.Key.StartsWith(Field, StringComparison.Ordinal))
+            .Select(f => (Value: Key.TryParse(f.Key[Field.Length..], out var key) ? key : (Key?)null, Text: f.Value.ToString()))
+            .Where(f => f.Value is not null)
+            .Select(f => (f.Value!.Value, f.Text))
+            .ToList();
+        return rows.Count == 0 ? now.Table : PartWords.ReadTable(rows, values);
+    }
+
+    /// <summary>Changes how many of a part one takes, from the tree.</summary>
+    public async Task<IActionResult> OnPostSlotQuantity(string slot, string? quantity) =>
+        await ChangeParts(
+            $"Quantity of slot {slot}",
+            (parts, _) =>
+            {
+                var at = parts.Slots.ToList().FindIndex(s => s.Key.Text == slot);
+                if (at < 0)
+                    return Read<SetParts>.No("That slot is no longer there.");
+                var read = PartWords.ReadQuantity(quantity ?? "");
+                return read.Ok
+                    ? Read<SetParts>.Of(parts with { Slots = parts.Slots.SetItem(at, parts.Slots[at] with { Quantity = read.Value }) })
+                    : Read<SetParts>.No(read.Problem!);
+            }
+        );
+
+    /// <summary>The values that the parts of a slot have of the option that it follows, each once; empty where it follows none.</summary>
+    public async Task<IReadOnlyList<(Key Key, string Label)>> ValuesToFollow(Slot slot)
+    {
+        if (slot.Pick is not SlotPick.Follows follows || await catalogue.Working(db, Code) is not { Draft: { } draft })
+            return [];
+        var range = await catalogue.Range(db, draft);
+        return
+        [
+            .. (draft.Product.SlotsInRange.FirstOrDefault(s => s.Slot.Key == slot.Key)?.Candidates ?? [])
+                .Select(c => PartOnSale.Of(c, range)?.Edition.Questions.FirstOrDefault(q => q.Key == follows.Option))
+                .OfType<Option>()
+                .SelectMany(o => o.Values)
+                .DistinctBy(v => v.Key)
+                .Select(v => (v.Key, v.Label)),
+        ];
+    }
+
+    private async Task<IReadOnlySet<Key>> FollowedValues(string slot) =>
+        await catalogue.Working(db, Code) is { Draft.Product.Parts.Slots: var slots } && slots.FirstOrDefault(s => s.Key.Text == slot) is { } at
+            ? (await ValuesToFollow(at)).Select(v => v.Key).ToHashSet()
+            : new HashSet<Key>();
 
     private async Task<IActionResult> ChangeParts(string sentence, Func<SetParts, WorkingCopy, Read<SetParts>> change) =>
         await Answer(await PartsOutcome(sentence, change));

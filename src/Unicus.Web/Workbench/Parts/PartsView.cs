@@ -95,6 +95,9 @@ public sealed record PartNode(
     IReadOnlyList<PartNode> Parts
 )
 {
+    /// <summary>The key of the slot that it fills; null for the root.</summary>
+    public Key? SlotKey { get; init; }
+
     /// <summary>It and everything below it, with how deep it lies; the outermost first.</summary>
     public IEnumerable<(PartNode Node, int Depth)> All(int depth = 0) => Parts.SelectMany(p => p.All(depth + 1)).Prepend((this, depth));
 }
@@ -115,10 +118,10 @@ internal sealed class PartTree(StandingTerms terms)
     {
         var standing = draft.Product.IsSet ? Standing.Of(draft, Configuration.Empty, Filling.Beforehand, terms) : null;
         var runsOut = standing?.Sets?.RunsOut.Select(g => g.Edition.Product.Code.Text).ToHashSet() ?? [];
-        return Node(draft, "", "", standing?.Sets?.Most, runsOut, 0);
+        return Node(draft, null, standing?.Sets?.Most, runsOut, 0);
     }
 
-    private PartNode Node(Edition edition, string slot, string units, long? available, HashSet<string> runsOut, int depth)
+    private PartNode Node(Edition edition, Slot? slot, long? available, HashSet<string> runsOut, int depth)
     {
         _nodes++;
         var product = edition.Product;
@@ -127,23 +130,30 @@ internal sealed class PartTree(StandingTerms terms)
             foreach (var filled in product.SlotsInRange)
                 foreach (var candidate in filled.Candidates.TakeWhile(_ => _nodes < MostNodes))
                     parts.Add(Node(filled, candidate, runsOut, depth));
-        return new PartNode(product.Code.Text, product.Name, slot, units, available, runsOut.Contains(product.Code.Text), false, parts);
+        var (label, units) = (slot?.Label ?? "", slot is null ? "" : PartWords.Of(slot.Quantity));
+        return new PartNode(product.Code.Text, product.Name, label, units, available, runsOut.Contains(product.Code.Text), false, parts)
+        {
+            SlotKey = slot?.Key,
+        };
     }
 
     private PartNode Node(FilledSlot filled, Candidate candidate, HashSet<string> runsOut, int depth)
     {
-        var (slot, units) = (filled.Slot.Label, PartWords.Of(filled.Slot.Quantity));
+        var slot = filled.Slot;
         if (PartOnSale.Of(candidate, terms.Range) is not { } part)
         {
-            _troubles.Add($"{slot}: {candidate.Label} is not on sale.");
-            return new PartNode(candidate.Product ?? candidate.Label, candidate.Label, slot, units, 0, false, true, []);
+            _troubles.Add($"{slot.Label}: {candidate.Label} is not on sale.");
+            return new PartNode(candidate.Product ?? candidate.Label, candidate.Label, slot.Label, PartWords.Of(slot.Quantity), 0, false, true, [])
+            {
+                SlotKey = slot.Key,
+            };
         }
         long? available =
             part.Edition.Product.IsSet ? Standing.Of(part.Edition, Configuration.Empty, Filling.None, terms).Sets?.Most
             : part.Only is { } only ? terms.Stock.Of(only).Units
             : part.Edition.Matrix.OfferedCount > MostNodes ? null
             : Sum(part.Edition.Matrix.Offered.Select(v => (long?)terms.Stock.Of(v).Units));
-        return Node(part.Edition, slot, units, available, runsOut, depth + 1);
+        return Node(part.Edition, slot, available, runsOut, depth + 1);
     }
 
     private static long? Sum(IEnumerable<long?> units)

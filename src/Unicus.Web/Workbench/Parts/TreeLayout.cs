@@ -8,6 +8,11 @@ namespace Unicus.Web.Workbench;
 /// <param name="From">What contains it; null for the root.</param>
 public sealed record PlacedNode(PartNode Node, int X, int Y, PlacedNode? From)
 {
+    /// <summary>The key of the slot whose quantity is changed here: that of the product itself, at the first that fills it; null
+    /// elsewhere.</summary>
+    public Key? Edits =>
+        From is { From: null, Node.Parts: var parts } && Node.SlotKey is { } key && parts.First(p => p.SlotKey == key) == Node ? key : null;
+
     /// <summary>What is left of it beside its bar.</summary>
     public string Left =>
         Node.IsGone ? "not on sale"
@@ -33,7 +38,7 @@ public sealed class TreeLayout
 {
     public const int NodeWidth = 172;
     private const int Step = 50;
-    private const int Column = NodeWidth + 58;
+    private const int Column = NodeWidth + 104;
     private const int BarWidth = 84;
     private const int Letters = 24;
 

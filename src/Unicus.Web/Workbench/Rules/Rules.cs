@@ -31,15 +31,21 @@ public sealed partial class WorkbenchModel
             ? Partial("/Workbench/Rules/_Builder.cshtml", Rules.Builder(found))
             : NotFound();
 
-    public async Task<IActionResult> OnPostNewRule() =>
-        await Answer(
+    /// <summary>What a rule may be about: slots by category or tag with what is in them now.</summary>
+    private async Task<IReadOnlyList<Option>> QuestionsOfRules() =>
+        await catalogue.Working(db, Code) is { Draft: var draft } ? draft.Questions : [];
+
+    public async Task<IActionResult> OnPostNewRule()
+    {
+        var questions = await QuestionsOfRules();
+        return await Answer(
             await changeProduct.Apply(
                 Code,
                 "New rule",
                 visit.Actor,
                 copy =>
                 {
-                    var view = RuleForm.Read("", Request.Form, copy.Whole.Questions);
+                    var view = RuleForm.Read("", Request.Form, questions);
                     return view.Problem is not null
                         ? Read<Product>.No(view.Problem)
                         : Sound(
@@ -54,10 +60,12 @@ public sealed partial class WorkbenchModel
             "Rule added",
             canUndo: true
         );
+    }
 
     /// <summary>Takes a rule as its builder shows it; <paramref name="act"/> takes it out or switches it off or on.</summary>
     public async Task<IActionResult> OnPostRule(string rule, string? act)
     {
+        var questions = await QuestionsOfRules();
         var outcome = await changeProduct.Apply(
             Code,
             act switch
@@ -77,7 +85,7 @@ public sealed partial class WorkbenchModel
                     return Read<Product>.Of(copy.Product with { Rules = list.Remove(old) });
                 if (act is "off" or "on")
                     return Sound(copy, copy.Product with { Rules = list.Replace(old, old with { Off = act == "off" }) });
-                var view = RuleForm.Read("", Request.Form, copy.Whole.Questions);
+                var view = RuleForm.Read("", Request.Form, questions);
                 return view.Problem is not null
                     ? Read<Product>.No(view.Problem)
                     : Sound(copy, copy.Product with { Rules = list.Replace(old, RuleForm.ToRule(view, old.Key, old.Off)) });
@@ -87,15 +95,16 @@ public sealed partial class WorkbenchModel
     }
 
     /// <summary>Writes a rule that forbids a combination of the table.</summary>
-    public async Task<IActionResult> OnPostForbid(string[] pair) =>
-        await Answer(
+    public async Task<IActionResult> OnPostForbid(string[] pair)
+    {
+        var questions = await QuestionsOfRules();
+        return await Answer(
             await changeProduct.Apply(
                 Code,
                 "Forbidden in the table",
                 visit.Actor,
                 copy =>
                 {
-                    var questions = copy.Whole.Questions;
                     var pairs = pair.Select(p => p.Split('='))
                         .Where(p => p.Length == 2)
                         .Select(p => (Question: questions.FirstOrDefault(q => q.Key.Text == p[0]), Value: p[1]))
@@ -142,6 +151,7 @@ public sealed partial class WorkbenchModel
             "Rule written",
             canUndo: true
         );
+    }
 
     /// <summary>The map alone, with the picks of the proof.</summary>
     public async Task<IActionResult> OnGetMap() => await Look() ? Partial("/Workbench/Rules/_Map.cshtml", Rules) : NotFound();
