@@ -84,7 +84,7 @@ builder
     {
         o.RootDirectory = "/";
         o.Conventions.AddFolderApplicationModelConvention("/", OfficeDoor.Close);
-        foreach (var page in new[] { "Settings", "People", "Keys", "Events" })
+        foreach (var page in new[] { "Settings", "Delivery", "People", "Keys", "Events" })
             o.Conventions.AuthorizePage($"/Office/{page}", Roles.Owner);
         o.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute());
     })

@@ -1,5 +1,7 @@
 using System.Globalization;
 using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json.Nodes;
 using OpenQA.Selenium;
 
 namespace Unicus.Browser.Tests;
@@ -12,6 +14,35 @@ public sealed class PriceDayTests(App app) : IDisposable
     private readonly HttpClient _client = app.Client();
 
     public void Dispose() => _client.Dispose();
+
+    /// <summary>A table of charges is typed, with what cannot be read said beside it; the shop charges by it.</summary>
+    [Fact]
+    public async Task Ways_of_delivery_and_their_tables_are_typed()
+    {
+        using var s = new Steps(App.Browser(), app.Url);
+        s.SignIn();
+        s.Open("/office/settings");
+        s.Click("a[href^='/office/settings/delivery/']");
+        var last = s.Count(".way") - 1;
+        s.Type($"[name='Ways[{last}].Label']", "By barge");
+        s.Type($"[name='Ways[{last}].Rates[0].Kilos']", "2,5");
+        s.Click("#delivery .btn.do");
+        s.See("needs its charge");
+        s.Type($"[name='Ways[{last}].Rates[0].Charge']", "3,20");
+        s.Type($"[name='Ways[{last}].Rates[1].Charge']", "9");
+        s.Click("#delivery .btn.do");
+        s.See("Saved");
+        Assert.Equal("2.5", s.Find($"[name='Ways[{last}].Rates[0].Kilos']").GetAttribute("value"));
+        Assert.Equal("", s.SeriousFindings());
+        var shop = (await _client.GetFromJsonAsync<JsonNode>("shop"))!;
+        var way = shop["destinations"]!.AsArray()[0]!["services"]!.AsArray()[^1]!;
+        Assert.Equal("By barge", (string)way["label"]!);
+        Assert.Equal((2500, "3.20"), ((int)way["rates"]![0]!["weightUpToGrams"]!, (string)way["rates"]![0]!["amount"]!));
+        Assert.Equal("9.00", (string)way["rates"]![1]!["amount"]!);
+        s.Type($"[name='Ways[{last}].Label']", "");
+        s.Click("#delivery .btn.do");
+        s.Until("it is gone", () => s.Find($"[name='Ways[{last}].Label']").GetAttribute("value")!.Length == 0);
+    }
 
     private async Task Publish(string code, string name, string more = "", string variants = """{ "values": {}, "stock": 500 }""")
     {

@@ -308,6 +308,29 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("bells")));
     }
 
+    /// <summary>The edition on sale has the former SKU until the next one is published: both are reached, and nothing else.</summary>
+    [Fact]
+    public async Task Rules_by_sku_follow_a_rewritten_sku_before_and_after_it_is_published()
+    {
+        const string json = """
+            { "format": "unicus-product/1", "code": "RESKU", "name": "Resku", "base": { "price": "10.00" }, "selling": { "counted": false },
+              "variants": [ { "values": {}, "sku": "RESKU-A" } ],
+              "priceRules": [ { "key": "own", "scope": { "skus": ["RESKU-A"] }, "effect": { "reduce": { "amount": "1.00" } },
+                "combine": "adds" } ] }
+            """;
+        Assert.Empty((await db.Put(json)).Faults);
+        Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run("RESKU", Tester))).Done);
+        await Put("""{ "key": "resku", "effect": { "setBySku": { "RESKU-A": "7.00" } } }""");
+        Assert.Equal("6.00", (await Priced(Basket("RESKU", 1))).Subtotal.ToString());
+        Assert.True((await db.Use<MatrixCells, Outcome>(c => c.Write("RESKU", [new("", "sku", "RESKU-B", "RESKU-A")], Tester))).Done);
+        Assert.Equal("6.00", (await Priced(Basket("RESKU", 1))).Subtotal.ToString());
+        var own = await db.Use<UnicusContext, WorkingCopy?>(c => WorkingCopy.Load(c, "RESKU"));
+        Assert.Equal("RESKU-B", Assert.Single(own!.Product.PriceRules[0].Scope.Skus));
+        Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run("RESKU", Tester))).Done);
+        Assert.Equal("6.00", (await Priced(Basket("RESKU", 1))).Subtotal.ToString());
+        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("resku")));
+    }
+
     [Fact]
     public async Task Of_two_who_change_a_rule_at_once_the_second_hears_of_the_first()
     {

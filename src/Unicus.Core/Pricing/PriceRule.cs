@@ -183,6 +183,25 @@ public sealed record PriceRule(Key Key, string Name, PriceEffect Effect)
             }
             : this;
 
+    /// <summary>The SKUs that it names, in capitals.</summary>
+    public IEnumerable<string> NamedSkus => Scope.Skus.Concat((Effect as PriceEffect.SetBySku)?.Prices.Keys ?? []);
+
+    /// <summary>The rule with every SKU that it names under other names.</summary>
+    /// <param name="names">The names of a SKU, all in capitals; the first to name one has it.</param>
+    public PriceRule Naming(Func<string, IEnumerable<string>> names)
+    {
+        var effect = Effect;
+        if (effect is PriceEffect.SetBySku by)
+        {
+            var prices = ImmutableSortedDictionary.CreateBuilder<string, long>();
+            foreach (var (sku, price) in by.Prices)
+                foreach (var name in names(sku))
+                    prices.TryAdd(name, price);
+            effect = by with { Prices = prices.ToImmutable() };
+        }
+        return this with { Scope = Scope with { Skus = [.. Scope.Skus.SelectMany(names).Distinct()] }, Effect = effect };
+    }
+
     /// <summary>Where it stands at a moment.</summary>
     public RulePhase PhaseAt(DateTimeOffset at) =>
         State == RuleState.Draft ? RulePhase.Draft

@@ -13,11 +13,35 @@ public static class PriceBooks
     {
         var rules = await db.PriceRules.AsNoTracking().Where(r => !r.Archived).OrderBy(r => r.Key).ToListAsync();
         var groups = await db.CustomerGroups.AsNoTracking().OrderBy(g => g.Key).ToListAsync();
-        return new PriceBook(rules.Select(r => Read(r.Document, currency)), await Tree(db))
+        return new PriceBook(await WithEveryName(db, [.. rules.Select(r => Read(r.Document, currency))]), await Tree(db))
         {
             Groups = [.. groups.Select(g => new CustomerGroup(Key.Of(g.Key), g.Label, g.Code))],
         };
     }
+
+    /// <summary>The rules with the SKUs that they name under every name that these have or had: a working copy may have another than
+    /// the edition on sale.</summary>
+    private static async Task<IReadOnlyList<PriceRule>> WithEveryName(UnicusContext db, IReadOnlyList<PriceRule> rules)
+    {
+        var named = rules.SelectMany(r => r.NamedSkus).Distinct().ToArray();
+        if (named.Length == 0)
+            return rules;
+        var other = await db
+            .Database.SqlQuery<OtherName>(
+                $"""
+                with names as (select code_key, id from skus union all select code_key, sku_id from sku_aliases)
+                select n.code_key as "Named", o.code_key as "Other" from names n join names o on o.id = n.id and o.code_key <> n.code_key
+                where n.code_key = any({named})
+                """
+            )
+            .ToListAsync();
+        if (other.Count == 0)
+            return rules;
+        var names = other.ToLookup(n => n.Named, n => n.Other);
+        return [.. rules.Select(r => r.NamedSkus.Any(names.Contains) ? r.Naming(sku => names[sku].Prepend(sku)) : r)];
+    }
+
+    private sealed record OtherName(string Named, string Other);
 
     /// <summary>Reads a stored rule.</summary>
     /// <exception cref="InvalidOperationException">It is damaged.</exception>

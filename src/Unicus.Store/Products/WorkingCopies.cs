@@ -28,6 +28,7 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         var clash = await AddressClash(copy, after);
         if (clash is not null)
             return clash;
+        after = WithRulesFollowing(copy, after);
         after = await WithCategories(SafeHtml.Cleaned(after, copy.Product).WithPicturesOfWhatIsThere());
         // Where only variants changed the definition is not written, and need not be read again.
         var definition = IsSameDefinition(after, copy.Product)
@@ -74,6 +75,23 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         await Summaries.AfterChange(db, copy.Row, after);
         await db.SaveChangesAsync();
         return Outcome.Ok;
+    }
+
+    /// <summary>Where SKUs are changed, the product's own price rules name them by their new ones.</summary>
+    private static Product WithRulesFollowing(WorkingCopy copy, Product after)
+    {
+        if (after.PriceRules.All(r => !r.NamedSkus.Any()) || !after.PriceRules.SequenceEqual(copy.Product.PriceRules))
+            return after;
+        var renamed = new Dictionary<string, string>();
+        foreach (var variant in after.Variants)
+            if (variant.Sku is { } sku && copy.RowOf(variant.Values) is { SkuCode: var old } && old != sku.Text)
+                renamed[old.ToUpperInvariant()] = sku.Text.ToUpperInvariant();
+        return renamed.Count == 0
+            ? after
+            : after with
+            {
+                PriceRules = [.. after.PriceRules.Select(r => r.Naming(sku => [renamed.GetValueOrDefault(sku, sku)]))],
+            };
     }
 
     /// <summary>The row of a product that is made now; its variants are written afterwards.</summary>

@@ -356,6 +356,7 @@ public sealed class Catalogue : IDisposable
                 break;
             case NewsKind.Skus:
                 Interlocked.Increment(ref _skuNames);
+                _prices.Forget(0);
                 break;
             case NewsKind.Prices:
                 _prices.Forget(0);

@@ -64,6 +64,10 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell
     public IReadOnlyList<string> LocationNames { get; private set; } = [];
     public bool Saved { get; private set; }
     private List<Fault> _faults = [];
+    private HashSet<string> _known = [];
+
+    /// <summary>Whether a row is about a destination that is kept already.</summary>
+    public bool IsKnown(DestinationRow row) => row.Code is { Length: > 0 } code && _known.Contains(code);
 
     public IEnumerable<string> FaultsOf(string where) => _faults.Where(f => f.Where == where).Select(f => f.What);
 
@@ -71,6 +75,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell
     {
         Saved = saved;
         var shop = await ShopSettings.Load(db);
+        _known = [.. shop.Terms.Destinations.Select(d => d.Code)];
         (Name, TimeZone, Currency, PricesIncludeTax, Version) = (
             shop.Name,
             shop.TimeZone.Id,
@@ -103,6 +108,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell
     public async Task<IActionResult> OnPost()
     {
         var shop = await ShopSettings.Load(db);
+        _known = [.. shop.Terms.Destinations.Select(d => d.Code)];
         var currency = Core.Currency.Find(Currency ?? "");
         if (currency is null)
             _faults.Add(new Fault("currency", $"“{Currency}” is not a currency code of ISO 4217, such as EUR."));
@@ -200,7 +206,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell
         );
     }
 
-    /// <summary>One charge for everything; tables of charges, which are set over HTTP, stay while the box is left empty.</summary>
+    /// <summary>One charge for everything; tables of charges, which have a page of their own, stay while the box is left empty.</summary>
     private static ImmutableArray<DeliveryService> Services(Destination? before, Money charge, string? typed, string taxClass) =>
         before is { Services: [var first, ..] services }
             ? string.IsNullOrWhiteSpace(typed) && first.FlatCharge is null
