@@ -27,7 +27,7 @@ if (part is null or "prices")
     ReadingRatios.Run(args.Contains("solver"));
 }
 if (part is null or "sets")
-    SetRatios.Run();
+    await SetRatios.Run(connection);
 if (part is null or "buyers" && Environment.GetEnvironmentVariable("UNICUS_LIMITED_URL") is { } second)
     await BuyerRatios.Run(client, new Uri(second), connection, seconds: 60);
 if (part is null or "strangers" && Environment.GetEnvironmentVariable("UNICUS_LIMITED_URL") is { } limited)

@@ -324,7 +324,7 @@ public static class DemoShop
                 {
                     var db = s.GetRequiredService<UnicusContext>();
                     var clock = new ClockAt(placed > now ? now : placed);
-                    var done = await new PlaceOrder(db, s.GetRequiredService<BasketPricing>(), new Coupons(db), clock).Run(
+                    var done = await new PlaceOrder(db, s.GetRequiredService<Catalogue>(), s.GetRequiredService<BasketPricing>(), new Coupons(db), clock).Run(
                         request,
                         new Buyer(
                             buyer,

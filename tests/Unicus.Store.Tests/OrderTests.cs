@@ -67,7 +67,7 @@ public class OrderTests(Database db) : IClassFixture<Database>
         {
             await using var transaction = await c.Database.BeginTransactionAsync();
             var (coupons, clock) = (new Coupons(c), TimeProvider.System);
-            var place = new PlaceOrder(c, new BasketPricing(c, db.Catalogue, coupons, clock), coupons, clock);
+            var place = new PlaceOrder(c, db.Catalogue, new BasketPricing(c, db.Catalogue, coupons, clock), coupons, clock);
             Assert.NotNull((await place.Run(Basket("SAVE1", 2), Nobody, Actor.Shopper)).Order);
             Assert.NotEmpty((await place.Run(Basket("SAVE1", 2), Nobody, Actor.Shopper)).Shortages);
             await transaction.CommitAsync();

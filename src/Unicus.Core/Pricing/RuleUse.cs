@@ -17,6 +17,22 @@ internal sealed class RuleUse
         BySku,
     }
 
+    /// <summary>Whether it is of stage 3 and of the same kind as another, so that the one that says more always comes to less.</summary>
+    public bool IsLike(RuleUse other) => _kind == other._kind && _kind is Kind.Percent or Kind.Amount or Kind.Price;
+
+    /// <summary>How much lower a unit becomes by it than by others of its kind, on a scale of its own.</summary>
+    public decimal Depth =>
+        _kind switch
+        {
+            Kind.Percent => ((PriceEffect.Reduce)Rule.Effect).Percent!.Value,
+            Kind.Amount => _amount,
+            _ => -_amount,
+        };
+
+    /// <summary>The price, in minor units, from which a rule that takes so much less off cannot come to the same by rounding.</summary>
+    public long DiffersFrom(RuleUse other) =>
+        _kind == Kind.Percent && Depth > other.Depth ? (long)Math.Min(long.MaxValue, Math.Ceiling(100 / (Depth - other.Depth))) : 0;
+
     public RuleUse(PriceRule rule)
     {
         Rule = rule;

@@ -153,18 +153,22 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
             return No($"{slot.Slot.Label}: {candidate.Label} contains {set.Product.Name}.");
         if (AnswersOf(slot.Slot, part, answer?.Answers ?? Configuration.Empty, set, shown) is not { } following)
             return No($"{slot.Slot.Label}: {candidate.Label} has no such {((SlotPick.Follows)slot.Slot.Pick).Option}.");
-        var standing = Standing.Within(
-            part.Edition,
-            following,
-            answer?.Inner ?? PartAnswers.None,
-            filling,
-            terms with
-            {
-                Quantity = Math.Max(1, units ?? slot.Slot.Quantity.Min) * terms.Quantity,
-                Through = null,
-            },
-            new EnteredSets(part.Edition.ProductId, within)
-        );
+        var quantity = Math.Max(1, units ?? slot.Slot.Quantity.Min) * terms.Quantity;
+        Standing Find() =>
+            Standing.Within(
+                part.Edition,
+                following,
+                answer?.Inner ?? PartAnswers.None,
+                filling,
+                terms with
+                {
+                    Quantity = quantity,
+                    Through = null,
+                },
+                new EnteredSets(part.Edition.ProductId, within)
+            );
+        var standing =
+            answer is null && slot.Slot.Pick is not SlotPick.Follows ? terms.Known.Of(part, filling, quantity, Find) : Find();
         var problem =
             !standing.Reply.Valid ? $"{slot.Slot.Label}: {candidate.Label} cannot be had with these answers."
             : standing.Assembled is { Problem: { } inner } ? $"{slot.Slot.Label}: {inner}"

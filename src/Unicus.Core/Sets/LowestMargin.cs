@@ -18,8 +18,51 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
     /// <summary>Quantities of a line are looked at up to here.</summary>
     public const int MostUnits = 1000;
 
-    /// <summary>The lowest margin of a product; null where no variant has both a price and a cost.</summary>
-    public ProvenMargin? Of(Edition edition)
+    /// <summary>The lowest margin of a product; null where no variant has both a price and a cost, and of a set where a cost of its
+    /// parts is not known or rules act inside it.</summary>
+    public ProvenMargin? Of(Edition edition) => edition.Product.IsSet ? OfSet(edition) : OfGoods(edition);
+
+    private ProvenMargin? OfSet(Edition set)
+    {
+        var worst = new WorstSets(terms.Trade, range);
+        if (worst.Of(set) is not { Count: > 0 } ways)
+            return null;
+        var search = new Search(set, terms, range);
+        foreach (var variant in set.Matrix.Offered.Take(MostOfSet))
+            search.Add(variant, ways, new Percentage(worst.HighestRate));
+        if (search.Lowest() is not { } lowest)
+            return null;
+        var sold = Sold(lowest);
+        // Another way may be held by its floor as well, and stand there by less than a minor unit above it.
+        var least = sold?.IsHeld == true ? (set.Product.Floor ?? terms.Trade.Floor)?.Value : null;
+        var isExact =
+            worst is { IsExact: true, HasOneRate: true }
+            && set.Matrix.OfferedCount <= MostOfSet
+            && sold is not null
+            && !(lowest.Margin > least);
+        return new ProvenMargin(lowest, isExact, isExact ? lowest.Margin : Lower(search.Bound, least), 0)
+        {
+            ByRules = search.Baskets.Lowest,
+            AtFloor = search.Baskets.AtFloor,
+            IsPooled = search.Baskets.IsPooled,
+        };
+    }
+
+    private const int MostOfSet = 200;
+
+    private static decimal? Lower(decimal? bound, decimal? least) => bound is { } known ? Math.Min(known, least ?? known) : null;
+
+    /// <summary>The line as it goes through a basket; null where none comes to just that.</summary>
+    private LineRun? Sold(SoldAt sold) =>
+        sold.Line(terms, range) is var (line, bought)
+        && PriceRun.Of([line], bought, range, trace: false).Basket?.Lines is [var priced]
+        && priced.Run.Total == sold.Total
+        && priced.Cost is { } cost
+        && MinorUnits.Of(cost) == sold.Cost
+            ? priced.Run
+            : null;
+
+    private ProvenMargin? OfGoods(Edition edition)
     {
         var priced = edition.Matrix.Offered.Where(v => v.Price.Figure is not null).ToList();
         var known = priced.Where(v => v.Cost.Figure is not null).ToList();
@@ -52,6 +95,9 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
     {
         /// <summary>What all of one unit costs.</summary>
         public long Cost { get; init; }
+
+        /// <summary>Of a set: how it is put together.</summary>
+        public SetWay? Way { get; init; }
 
         /// <summary>What so many units cost.</summary>
         public long CostOf(int units) => Cost * units + Answered.OnceCost;
@@ -111,11 +157,29 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
         /// <summary>A bound where the search is not exact.</summary>
         public decimal? Bound => _ranked.Count > 0 && _ranked.Min(r => r.Bound) is > decimal.MinValue and var bound ? bound : null;
 
-        public void Add(MatrixVariant variant)
+        public void Add(MatrixVariant variant) =>
+            Add(
+                variant,
+                MinorUnits.Of(variant.Price.Figure!.Value),
+                MinorUnits.Of(variant.Cost.Figure!.Value),
+                RateOf(variant),
+                EditionPrices.FloorOf(_edition, variant, _terms.Trade),
+                null
+            );
+
+        /// <summary>Adds a variant of a set with the ways to put it together.</summary>
+        public void Add(MatrixVariant variant, IEnumerable<SetWay> ways, Percentage rate)
         {
-            var (price, cost) = (variant.Price.Figure!.Value, variant.Cost.Figure!.Value);
-            var rate = RateOf(variant);
-            var floor = EditionPrices.FloorOf(_edition, variant, _terms.Trade);
+            var margin = _edition.Product.Floor ?? _terms.Trade.Floor;
+            foreach (var way in ways)
+            {
+                long? floor = margin is { } least ? (long)decimal.Ceiling(way.Gross / (100 - least.Value)) : null;
+                Add(variant, way.List, way.Cost, rate, floor, way);
+            }
+        }
+
+        private void Add(MatrixVariant variant, long list, long cost, Percentage rate, long? floor, SetWay? way)
+        {
             var reached = string.Concat(
                 _rules.All.Select(r =>
                     !r.Reaches(variant) ? "0"
@@ -123,12 +187,10 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
                     : "1"
                 )
             );
-            foreach (var answered in _answers.Of(variant, price))
+            foreach (var own in _answers.Of(variant, MinorUnits.ToMoney(list, _terms.Trade.Currency)))
             {
-                var candidate = new Candidate(variant, answered, MinorUnits.Of(price), floor, rate)
-                {
-                    Cost = MinorUnits.Of(cost) + answered.Cost,
-                };
+                var answered = way is null ? own : own with { Once = own.Once + way.Once, OnceCost = own.OnceCost + way.OnceCost };
+                var candidate = new Candidate(variant, answered, list, floor, rate) { Cost = cost + answered.Cost, Way = way };
                 if (!_seen.Add((candidate.List, candidate.Cost, floor, rate.Value, reached, answered with { State = null, Cost = 0 })))
                     continue;
                 foreach (var buyer in _buyers)
@@ -212,7 +274,26 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
             var cost = of.CostOf(units);
             var margin = MarginOf(total, cost, of.Rate, _terms.Trade.PricesIncludeTax, _terms.Trade.Currency);
             var goods = new VariantOnSale(_edition, of.Variant);
-            return new SoldAt(goods, _answers.ConfigurationOf(of.Variant, of.Answered), units, ranked.By, total, cost, margin);
+            var answers = _answers.ConfigurationOf(of.Variant, of.Answered);
+            var parts = WorstSets.AnswersOf(of.Way?.Picks);
+            return new SoldAt(goods, Picked(answers, parts), units, ranked.By, total, cost, margin) { Parts = parts };
+        }
+
+        /// <summary>Answers with the picks of slots.</summary>
+        private Configuration Picked(Configuration answers, PartAnswers parts)
+        {
+            foreach (var slot in _edition.Slots)
+                if (slot.Question is { } question)
+                    answers = answers.With(
+                        question.Key,
+                        parts.BySlot.GetValueOrDefault(question.Key, []) switch
+                        {
+                            [] => new Answer.None(),
+                            [var only] when question.Ask == Ask.One => new Answer.Value(only.Candidate),
+                            var several => new Answer.Ticks([.. several.Select(p => p.Candidate)]),
+                        }
+                    );
+            return answers;
         }
 
         /// <summary>A margin that no quantity is below; null where it cannot be bought.</summary>

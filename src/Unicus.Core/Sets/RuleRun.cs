@@ -12,8 +12,8 @@ internal sealed class RuleRun
 
     private RuleRun(LineRun[] lines, Buying buying) => (_lines, _buying) = (lines, buying);
 
-    /// <summary>Lines of one variant that are bought through one page.</summary>
-    private sealed class Alike(RuleUse[] uses)
+    /// <summary>The rules that reach lines alike, made ready once for all variants that the same ones reach.</summary>
+    private sealed class SameRules(RuleUse[] uses)
     {
         private UnitRules? _unit;
         private RuleUse[]? _quantity;
@@ -27,6 +27,12 @@ internal sealed class RuleRun
         public RuleUse[] Quantity => _quantity ??= [.. uses.Where(u => u.IsReady && u.Rule.Effect.Stage == 4)];
 
         public RuleUse[] Keeping { get; } = [.. uses.Where(u => u.KeepsLines)];
+    }
+
+    /// <summary>Lines of one variant that are bought through one page.</summary>
+    private sealed class Alike(SameRules rules)
+    {
+        public SameRules Rules => rules;
         public long Units { get; set; }
     }
 
@@ -35,6 +41,7 @@ internal sealed class RuleRun
     {
         private readonly Dictionary<int, Alike> _byVariant = [];
         private readonly Dictionary<(int, string), Alike> _byPage = [];
+        private readonly Dictionary<(int[] Reach, string Page), SameRules> _same = [];
 
         public EditionRules Rules => rules;
         public IEnumerable<Alike> All => _byVariant.Values.Concat(_byPage.Values);
@@ -42,12 +49,18 @@ internal sealed class RuleRun
         public Alike? Of(MatrixVariant variant, string? page) =>
             rules.HasPages ? _byPage.GetValueOrDefault((variant.Number, page ?? "")) : _byVariant.GetValueOrDefault(variant.Number);
 
-        public void Add(MatrixVariant variant, string? page, Alike alike)
+        /// <param name="usesOf">The uses of rules by their places.</param>
+        public Alike Add(MatrixVariant variant, string? page, Func<int[], RuleUse[]> usesOf)
         {
+            var key = (rules.ReachOf(variant), rules.HasPages ? page ?? "" : "");
+            if (!_same.TryGetValue(key, out var same))
+                _same[key] = same = new SameRules(usesOf(key.Item1));
+            var alike = new Alike(same);
             if (rules.HasPages)
                 _byPage[(variant.Number, page ?? "")] = alike;
             else
                 _byVariant[variant.Number] = alike;
+            return alike;
         }
     }
 
@@ -74,15 +87,16 @@ internal sealed class RuleRun
     public static Action<LineRun> ForEachAlone(EditionRules rules, int[] reach, string page, Buying buying, int quantity)
     {
         var run = new RuleRun(new LineRun[1], buying);
-        var alike = new Alike(run.UsesOf(rules, reach, page));
-        foreach (var use in alike.Uses)
+        var same = new SameRules(run.UsesOf(rules, reach, page));
+        var alike = new Alike(same);
+        foreach (var use in same.Uses)
             use.Quantity = quantity;
         run.Sort();
         run.Ready();
         return line =>
         {
             run._lines[0] = line;
-            foreach (var use in alike.Keeping)
+            foreach (var use in same.Keeping)
             {
                 use.Lines.Clear();
                 use.Lines.Add(line);
@@ -95,7 +109,7 @@ internal sealed class RuleRun
     {
         for (var i = 0; i < _lines.Length; i++)
         {
-            UnitStage.Run(_lines[i], alike[i].Unit);
+            UnitStage.Run(_lines[i], alike[i].Rules.Unit);
             _lines[i].EndUnits();
         }
         if (_byStage[4].Exists(u => u.IsReady))
@@ -103,7 +117,7 @@ internal sealed class RuleRun
             QuantityStage.Count(_byStage[4].Where(u => u.IsReady));
             for (var i = 0; i < _lines.Length; i++)
             {
-                QuantityStage.Run(_lines[i], alike[i].Quantity);
+                QuantityStage.Run(_lines[i], alike[i].Rules.Quantity);
                 _lines[i].EndGoods();
             }
         }
@@ -161,16 +175,20 @@ internal sealed class RuleRun
             var (edition, variant) = goods[i].Goods;
             if (!ofEdition.TryGetValue(edition, out var known))
                 ofEdition[edition] = known = new Known(inForce.Of(edition, _buying.At, _buying.Day));
-            if (known.Of(variant, goods[i].Through) is not { } same)
-                known.Add(variant, goods[i].Through, same = new Alike(UsesOf(known.Rules, known.Rules.ReachOf(variant), goods[i].Through)));
+            var page = goods[i].Through;
+            if (known.Of(variant, page) is not { } same)
+                same = known.Add(variant, page, reach => UsesOf(known.Rules, reach, page));
             alike[i] = same;
             same.Units += _lines[i].Quantity;
-            foreach (var use in same.Keeping)
+            foreach (var use in same.Rules.Keeping)
                 use.Lines.Add(_lines[i]);
         }
-        foreach (var same in ofEdition.Values.SelectMany(k => k.All))
-            foreach (var use in same.Uses)
-                use.Quantity += same.Units;
+        foreach (var same in ofEdition.Values.SelectMany(k => k.All).GroupBy(a => a.Rules))
+        {
+            var units = same.Sum(a => a.Units);
+            foreach (var use in same.Key.Uses)
+                use.Quantity += units;
+        }
         Sort();
         return alike;
     }

@@ -9,6 +9,38 @@ namespace Unicus.Core;
 /// <param name="Margin">In per cent of the total net of tax; null where nothing is paid.</param>
 public sealed record SoldAt(VariantOnSale Goods, Configuration Answers, int Quantity, BuyingWith By, long Total, long Cost, decimal? Margin)
 {
+    /// <summary>Of a set: what is picked for its slots.</summary>
+    public PartAnswers Parts { get; init; } = PartAnswers.None;
+
+    /// <summary>The line that it is; null where it cannot be bought like this.</summary>
+    /// <param name="terms">What prices go by; who buys is put in.</param>
+    public (RunLine Line, RunTerms Terms)? Line(RunTerms terms, PublishedRange range)
+    {
+        var bought = terms with
+        {
+            WithoutDelivery = true,
+            Buying = terms.Buying with
+            {
+                Groups = By.Group is { } group ? [group] : [],
+                Coupons = By.Coupon is { } coupon ? [coupon] : [],
+                UsedUp = [],
+            },
+        };
+        var (edition, page) = (Goods.Edition, By.Through ?? Goods.Edition.Product.Code.Text);
+        if (!edition.Product.IsSet)
+            return (new RunLine(Goods, Answers, Quantity, [], page), bought);
+        var around = new StandingTerms(range, new LeafStock(_ => default, DateOnly.MinValue), bought, Quantity, page);
+        return Standing.Of(edition, Answers, Filling.Rest, around, Parts) is { IsWhole: true, Variant: { } variant } standing
+            ? (
+                new RunLine(new VariantOnSale(edition, variant), standing.Shown, Quantity, standing.Needs.Value, page)
+                {
+                    Assembled = standing.Assembled,
+                },
+                bought
+            )
+            : null;
+    }
+
     /// <summary>“500 of Jar labels, round, with MAY, for Guild members”.</summary>
     public string InWords(IReadOnlyList<CustomerGroup> groups)
     {

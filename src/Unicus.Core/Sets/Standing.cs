@@ -24,6 +24,12 @@ public enum Filling
 /// <param name="Through">The code of the page that it is bought through; null for its own.</param>
 public sealed record StandingTerms(PublishedRange Range, LeafStock Stock, RunTerms Run, int Quantity = 1, string? Through = null)
 {
+    private KnownParts? _known;
+
+    /// <summary>Parts of which nothing was said, as they stand under these terms: each is found once for all sets that take
+    /// it.</summary>
+    internal KnownParts Known => _known?.IsOf(this) == true ? _known : _known = new KnownParts(Range, Stock, Run);
+
     /// <summary>What rules make of a unit of a product; null: nothing.</summary>
     internal EditionPrices? PricesOf(Edition edition) => EditionPrices.Of(edition, Run, Quantity, Through);
 }

@@ -29,8 +29,9 @@ internal sealed class Allocating(
 
     /// <summary>Takes units from the first location that has some of them available, then the next; what is sold beyond stock stands at
     /// the first.</summary>
+    /// <param name="order">Its number; null for one that gets its number as it is written.</param>
     /// <returns>What was taken, or why the ledger refuses it: then nothing is to be committed.</returns>
-    public Read<AllocatedUnits> Take(int sku, int units, int order)
+    public Read<AllocatedUnits> Take(int sku, int units, int? order = null)
     {
         var shares = new Dictionary<int, int>();
         var left = units;

@@ -1,6 +1,7 @@
 using System.Security.Cryptography;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage;
 using Unicus.Core;
 
 namespace Unicus.Store;
@@ -25,7 +26,7 @@ public sealed record Placed(OrderRow? Order, IReadOnlyList<Shortage> Shortages, 
 }
 
 /// <summary>Places an order: allocates all of it or nothing, in one transaction.</summary>
-public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons coupons, TimeProvider clock)
+public sealed class PlaceOrder(UnicusContext db, Catalogue catalogue, BasketPricing pricing, Coupons coupons, TimeProvider clock)
 {
     /// <summary>Places an order.</summary>
     /// <param name="expected">The total that the buyer was shown; null where none was. Shortages are told before it.</param>
@@ -33,15 +34,45 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
     /// left to be committed.</remarks>
     public async Task<Placed> Run(BasketRequest request, Buyer buyer, Actor by, decimal? expected = null)
     {
-        await using var own = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync() : null;
-        var outer = own is null ? db.Database.CurrentTransaction : null;
-        if (outer is not null)
-            await outer.CreateSavepointAsync("order");
-        var placed = await PlaceQuickly(request, buyer, by, expected);
+        var placed = db.Database.CurrentTransaction is { } outer
+            ? await PlaceWithin(outer, request, buyer, by, expected)
+            : await PlaceAlone(request, buyer, by, expected);
         (placed.Order is null ? TradeMeter.OrdersRefused : TradeMeter.OrdersPlaced).Add(1);
-        if (placed.Order is not null && own is not null)
-            await own.CommitAsync();
-        else if (placed.Order is null && outer is not null)
+        return placed;
+    }
+
+    /// <summary>So many orders of this process are in the database at once. Whoever waits there for the same stock is woken with each
+    /// order before it; waiting here costs nothing.</summary>
+    private static readonly SemaphoreSlim AtOnce = new(3);
+
+    private async Task<Placed> PlaceAlone(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
+    {
+        await AtOnce.WaitAsync();
+        try
+        {
+            await using var transaction = await db.Database.BeginTransactionAsync();
+            var placed = await PlaceQuickly(request, buyer, by, expected);
+            if (placed.Order is not null)
+                await transaction.CommitAsync();
+            return placed;
+        }
+        finally
+        {
+            AtOnce.Release();
+        }
+    }
+
+    private async Task<Placed> PlaceWithin(
+        IDbContextTransaction outer,
+        BasketRequest request,
+        Buyer buyer,
+        Actor by,
+        decimal? expected
+    )
+    {
+        await outer.CreateSavepointAsync("order");
+        var placed = await PlaceQuickly(request, buyer, by, expected);
+        if (placed.Order is null)
         {
             await outer.RollbackToSavepointAsync("order");
             db.ChangeTracker.Clear();
@@ -65,7 +96,7 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
 
     private async Task<Placed> Place(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
     {
-        var shop = await ShopSettings.Load(db);
+        var shop = await catalogue.Settings(db);
         var priced = await PriceLocked(request, shop, buyer.Email);
         if (!priced.Done)
             return Placed.No(priced.Faults);
@@ -77,16 +108,14 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
             .Concat(basket.Lines.Select(l => l.Line.Goods))
             .DistinctBy(g => g.Variant.Sku)
             .ToList();
-        var skus = await SkuLookup.FindAll(db, [.. goods.Select(g => g.Variant.Sku)]);
+        var taken = basket.Lines.SelectMany(l => l.Line.Needs).SelectMany(n => n.All).Select(n => n.Goods);
+        HashSet<Sku> counted = [.. taken.Where(IsCounted).Select(g => g.Variant.Sku)];
+        var (skus, locations, levels) = await HeldStock.Lock(db, [.. goods.Select(g => g.Variant.Sku)], counted);
         var gone = goods.Select(g => g.Variant.Sku).Where(s => !skus.ContainsKey(s)).Distinct().ToList();
         if (gone.Count > 0)
             return Placed.No([.. gone.Select(s => new Fault("#/lines", $"{s} is no longer on sale."))]);
 
-        var locations = await db.Locations.OrderBy(l => l.Position).Select(l => l.Id).ToListAsync();
         var ledger = new StockLedger(db);
-        var taken = basket.Lines.SelectMany(l => l.Line.Needs).SelectMany(n => n.All).Select(n => n.Goods);
-        var counted = taken.Where(IsCounted).Select(g => skus[g.Variant.Sku]).Distinct().ToList();
-        var levels = counted.Count == 0 ? [] : await ledger.Lock(counted, locations);
         var allocating = new Allocating(ledger, levels, locations, by, clock.GetUtcNow());
         var stock = new LeafStock(sku => allocating.LevelOf(skus[sku]), shop.DayAt(clock.GetUtcNow()));
         var shortages = Shortages.Of(basket.Lines.Select(l => l.Line), goods => stock.Of(goods.Variant));
@@ -97,17 +126,17 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
         if (expected is { } shown && shown != basket.Total.Amount)
             return new Placed(null, [], [], basket);
 
-        // A number is drawn only now, so that refused orders leave no gaps.
         var order = Row(basket, buyer, shop);
-        order.Number = await db.Database.SqlQuery<int>($"select nextval('order_numbers')::int as \"Value\"").SingleAsync();
-        db.Orders.Add(order);
         for (var i = 0; i < basket.Lines.Length; i++)
         {
-            var line = LineRow(basket.Lines[i], i, order.Number, skus, allocating);
+            var line = LineRow(basket.Lines[i], i, skus, allocating);
             if (!line.Ok)
                 return Placed.No([new Fault($"#/lines/{i}", line.Problem!)]);
             order.Lines.Add(line.Value!);
         }
+        // A number is drawn only now, so that refused orders leave no gaps.
+        await ledger.SaveFor(order);
+        db.Orders.Add(order);
         await coupons.Record(order, basket);
         Announce(order, shop, goods, skus, allocating);
         await db.SaveChangesAsync();
@@ -164,9 +193,9 @@ public sealed class PlaceOrder(UnicusContext db, BasketPricing pricing, Coupons 
             CustomerGroup = basket.Terms.Buying.Groups is [var group, ..] ? group.Text : null,
         };
 
-    private static Read<OrderLineRow> LineRow(PricedLine line, int position, int order, Dictionary<Sku, int> skus, Allocating allocating)
+    private static Read<OrderLineRow> LineRow(PricedLine line, int position, Dictionary<Sku, int> skus, Allocating allocating)
     {
-        var taking = new TakenStock(allocating, skus, order);
+        var taking = new TakenStock(allocating, skus);
         if (taking.Take(line.Line.Needs, line.Line.Quantity) is { } refused)
             return Read<OrderLineRow>.No(refused);
         var leaves = new List<OrderLeafRow>();

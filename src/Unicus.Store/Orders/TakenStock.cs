@@ -9,8 +9,7 @@ internal sealed record TakenUnits(LeafPath Path, VariantOnSale Goods, long Units
 /// <summary>Takes what one line needs from locked stock: what was made up ahead first, at every level, and the rest comes
 /// apart.</summary>
 /// <param name="skus">The numbers of SKUs.</param>
-/// <param name="order">The number of the order.</param>
-internal sealed class TakenStock(Allocating allocating, Dictionary<Sku, int> skus, int order)
+internal sealed class TakenStock(Allocating allocating, Dictionary<Sku, int> skus)
 {
     private readonly Dictionary<(LeafPath Path, Sku Sku), TakenUnits> _taken = [];
     private readonly HashSet<(LeafPath, Sku)> _told = [];
@@ -43,7 +42,7 @@ internal sealed class TakenStock(Allocating allocating, Dictionary<Sku, int> sku
         var own = need.ComesApart && isCounted ? Math.Min(units, Math.Max(0, allocating.LevelOf(skus[sku]).Available)) : units;
         if (own > 0)
         {
-            var taken = isCounted ? allocating.Take(skus[sku], (int)own, order) : Read<AllocatedUnits>.Of(AllocatedUnits.None);
+            var taken = isCounted ? allocating.Take(skus[sku], (int)own) : Read<AllocatedUnits>.Of(AllocatedUnits.None);
             if (!taken.Ok)
                 return $"{sku}: {taken.Problem}";
             var key = (need.Path, sku);

@@ -31,12 +31,6 @@ public sealed class ProveMargins(UnicusContext db, Catalogue catalogue)
     public async Task<PriceWorking?> Working(SoldAt sold, RunTerms terms)
     {
         var range = await catalogue.Range(db, sold.Goods.Edition);
-        var buying = terms.Buying with
-        {
-            Groups = sold.By.Group is { } group ? [group] : [],
-            Coupons = sold.By.Coupon is { } coupon ? [coupon] : [],
-        };
-        var line = new RunLine(sold.Goods, sold.Answers, sold.Quantity, [], sold.By.Through ?? sold.Goods.Edition.Product.Code.Text);
-        return PriceRun.Working(line, terms with { Buying = buying }, range);
+        return sold.Line(terms, range) is var (line, bought) ? PriceRun.Working(line, bought, range) : null;
     }
 }

@@ -1,4 +1,6 @@
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage;
+using Npgsql;
 using Unicus.Core;
 
 namespace Unicus.Store;
@@ -12,14 +14,76 @@ public sealed class StockLedger(UnicusContext db)
     {
         var ids = skus.Distinct().Order().ToArray();
         var places = locations.Order().ToArray();
-        await MakeMissing(ids, places);
         // What this context knew of them before may have changed since.
         foreach (var known in db.ChangeTracker.Entries<LevelRow>().Where(e => e.State == EntityState.Unchanged).ToList())
             known.State = EntityState.Detached;
-        var rows = await db
-            .Levels.FromSql($"select * from levels where sku_id = any({ids}) order by sku_id, location_id for update")
-            .ToListAsync();
-        return rows.ToDictionary(r => (r.SkuId, r.LocationId));
+        var rows = await LockThose(ids);
+        // Most have held something before; the others are made, in their place in the order of keys again.
+        if (ids.Any(sku => places.Any(place => !rows.ContainsKey((sku, place)))))
+        {
+            await MakeMissing(ids, places);
+            rows = await LockThose(ids);
+        }
+        return rows;
+    }
+
+    private Task<Dictionary<(int Sku, int Location), LevelRow>> LockThose(int[] skus) =>
+        db
+            .Levels.FromSql($"select * from levels where sku_id = any({skus}) order by sku_id, location_id for update")
+            .ToDictionaryAsync(r => (r.SkuId, r.LocationId));
+
+    /// <summary>Draws the numbers of a new order and of its lines and writes, in one going to the database, what was moved for it:
+    /// others wait for these levels.</summary>
+    public async Task SaveFor(OrderRow order)
+    {
+        var levels = db.ChangeTracker.Entries<LevelRow>().Where(e => e.State == EntityState.Modified).ToList();
+        var moves = db.ChangeTracker.Entries<MovementRow>().Where(e => e.State == EntityState.Added).ToList();
+        await using var command = db.Database.GetDbConnection().CreateCommand();
+        command.Transaction = db.Database.CurrentTransaction?.GetDbTransaction();
+        command.CommandText = """
+            select nextval('order_numbers')::int,
+              array(select nextval(pg_get_serial_sequence('order_lines', 'id'))::int from generate_series(1, @lines))
+            """;
+        command.Parameters.Add(new NpgsqlParameter<int>("lines", order.Lines.Count));
+        if (moves.Count > 0)
+        {
+            command.CommandText += """
+                ;
+                update levels l set on_hand = m.on_hand, allocated = m.allocated, on_hold = m.on_hold, on_order = m.on_order
+                from unnest(@sku, @location, @on_hand, @allocated, @on_hold, @on_order)
+                  m(sku, location, on_hand, allocated, on_hold, on_order)
+                where l.sku_id = m.sku and l.location_id = m.location;
+                insert into movements (sku_id, location_id, kind, on_hand, allocated, on_hold, on_order, at, by, reason, order_number)
+                select m.*, currval('order_numbers') from unnest(@m_sku, @m_location, @m_kind, @m_on_hand, @m_allocated, @m_on_hold,
+                  @m_on_order, @m_at, @m_by, @m_reason) m
+                """;
+            void Add<T>(string name, IEnumerable<T> values) => command.Parameters.Add(new NpgsqlParameter<T[]>(name, [.. values]));
+            Add("sku", levels.Select(l => l.Entity.SkuId));
+            Add("location", levels.Select(l => l.Entity.LocationId));
+            Add("on_hand", levels.Select(l => l.Entity.OnHand));
+            Add("allocated", levels.Select(l => l.Entity.Allocated));
+            Add("on_hold", levels.Select(l => l.Entity.OnHold));
+            Add("on_order", levels.Select(l => l.Entity.OnOrder));
+            Add("m_sku", moves.Select(m => m.Entity.SkuId));
+            Add("m_location", moves.Select(m => m.Entity.LocationId));
+            Add("m_kind", moves.Select(m => (int)m.Entity.Kind));
+            Add("m_on_hand", moves.Select(m => m.Entity.OnHand));
+            Add("m_allocated", moves.Select(m => m.Entity.Allocated));
+            Add("m_on_hold", moves.Select(m => m.Entity.OnHold));
+            Add("m_on_order", moves.Select(m => m.Entity.OnOrder));
+            Add("m_at", moves.Select(m => m.Entity.At));
+            Add("m_by", moves.Select(m => m.Entity.By));
+            Add("m_reason", moves.Select(m => m.Entity.Reason));
+        }
+        await using (var drawn = await command.ExecuteReaderAsync())
+        {
+            await drawn.ReadAsync();
+            order.Number = drawn.GetInt32(0);
+            foreach (var (line, id) in order.Lines.Zip(await drawn.GetFieldValueAsync<int[]>(1)))
+                line.Id = id;
+        }
+        foreach (var written in db.ChangeTracker.Entries().Where(e => e.Entity is LevelRow or MovementRow).ToList())
+            written.State = EntityState.Detached;
     }
 
     /// <summary>Locks the levels of very many SKUs at one location till the end of the transaction; those that were not there are

@@ -132,39 +132,42 @@ public static class Idempotency
         var key = request.Headers["Idempotency-Key"].ToString();
         if (key.Length > 200)
             return Problems.Of(422, "An idempotency key has at most 200 characters.");
+        // The work commits itself where nothing is to be kept with it.
+        if (key.Length == 0)
+            return Reply(await work());
         await using var transaction = await db.Database.BeginTransactionAsync();
-        if (key.Length > 0)
+        // Paths are the same call whatever their letter case.
+        key = $"{request.Path.Value!.ToLowerInvariant()} {key}";
+        var hash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(body)));
+        var isNew =
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                insert into kept_replies (key, body_hash, status, body, at) values ({key}, {hash}, 0, '', {clock.GetUtcNow()})
+                on conflict do nothing
+                """
+            ) == 1;
+        if (!isNew)
         {
-            // Paths are the same call whatever their letter case.
-            key = $"{request.Path.Value!.ToLowerInvariant()} {key}";
-            var hash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(body)));
-            var isNew =
-                await db.Database.ExecuteSqlAsync(
-                    $"""
-                    insert into kept_replies (key, body_hash, status, body, at) values ({key}, {hash}, 0, '', {clock.GetUtcNow()})
-                    on conflict do nothing
-                    """
-                ) == 1;
-            if (!isNew)
-            {
-                var kept = await db.KeptReplies.AsNoTracking().SingleAsync(k => k.Key == key);
-                return kept.BodyHash == hash
-                    ? Results.Text(kept.Body, "application/json", Encoding.UTF8, kept.Status)
-                    : Problems.Of(422, "This idempotency key was used with another body.");
-            }
+            var kept = await db.KeptReplies.AsNoTracking().SingleAsync(k => k.Key == key);
+            return kept.BodyHash == hash
+                ? Results.Text(kept.Body, "application/json", Encoding.UTF8, kept.Status)
+                : Problems.Of(422, "This idempotency key was used with another body.");
         }
         var reply = await work();
-        if (reply.Problem is { } problem)
-            return problem;
-        const int status = StatusCodes.Status201Created;
-        var text = reply.Made!.ToJsonString();
-        if (key.Length > 0)
+        if (reply.Made?.ToJsonString() is { } text)
+        {
             await db
                 .KeptReplies.Where(k => k.Key == key)
-                .ExecuteUpdateAsync(u => u.SetProperty(k => k.Status, status).SetProperty(k => k.Body, text));
-        await transaction.CommitAsync();
-        return Results.Text(text, "application/json", Encoding.UTF8, status);
+                .ExecuteUpdateAsync(u => u.SetProperty(k => k.Status, Made).SetProperty(k => k.Body, text));
+            await transaction.CommitAsync();
+        }
+        return Reply(reply);
     }
+
+    private const int Made = StatusCodes.Status201Created;
+
+    private static IResult Reply(WorkReply reply) =>
+        reply.Problem ?? Results.Text(reply.Made!.ToJsonString(), "application/json", Encoding.UTF8, Made);
 }
 
 /// <summary>Says in the OpenAPI document what every call shares: the key and the form of problems.</summary>

@@ -70,7 +70,7 @@ public static class TradeApi
             }
         );
 
-    private static Task<IResult> Place(HttpRequest request, PlaceOrder place, UnicusContext db, TimeProvider clock) =>
+    private static Task<IResult> Place(HttpRequest request, PlaceOrder place, Catalogue catalogue, UnicusContext db, TimeProvider clock) =>
         Bodies.With(
             request,
             async body =>
@@ -79,7 +79,7 @@ public static class TradeApi
                 var (basket, wrong) = BasketRequest.Read(root, "buyer", "expectedTotal");
                 if (basket is null)
                     return Problems.Unfit(wrong);
-                var currency = (await ShopSettings.Load(db)).Currency;
+                var currency = (await catalogue.Settings(db)).Currency;
                 var (buyer, expected) = (ReadBuyer(root.At("buyer")), root.Money("expectedTotal", currency));
                 if (faults.Count > 0)
                     return Problems.Unfit(faults);
