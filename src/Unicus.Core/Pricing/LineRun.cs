@@ -34,6 +34,12 @@ internal sealed class LineRun
     /// <summary>Its SKU in capitals.</summary>
     public string Sku { get; init; } = "";
 
+    /// <summary>The prices of the parts of a set; null for a product without.</summary>
+    public PricedSet? Set { get; init; }
+
+    /// <summary>What its variant sells at; null for sets and groups.</summary>
+    public SellingFigures? Figures { get; init; }
+
     /// <summary>How far rules may reduce one unit, R; null where nothing limits them.</summary>
     public long? Room { get; init; }
 
@@ -112,6 +118,7 @@ internal sealed class LineRun
             Number = line.Number,
             Product = line.Product,
             Sku = line.Sku,
+            Figures = line.Figures,
             Room = line.Floor is { } floor ? Math.Max(0, list - floor) : null,
             Answers = answers.Each,
             Once = answers.Once,
@@ -131,6 +138,8 @@ internal sealed class LineRun
             Number = line.Number,
             Product = line.Product,
             Sku = line.Sku,
+            Set = line.Set,
+            Figures = line.Figures,
             Room = line.Floor is { } floor ? Math.Max(0, MinorUnits.Of(list) - floor) : null,
         };
         var steps = new List<WorkingStep> { new(PriceStep.List, line.Title, list) };
@@ -226,11 +235,11 @@ internal sealed class LineRun
     {
         if (_notes is null)
             return new PriceWorking([], Quantity, _currency);
-        var steps = ImmutableArray.CreateBuilder<WorkingStep>();
+        var steps = ImmutableArray.CreateBuilder<WorkingStep>(UsualSteps + _notes.Count);
         steps.AddRange(_before);
         foreach (var (step, label, amount, perLine, rule) in _notes)
             steps.Add(new WorkingStep(step, label, MinorUnits.ToMoney(amount, _currency), perLine, rule));
-        return new PriceWorking(steps.ToImmutable(), Quantity, _currency);
+        return new PriceWorking(steps.DrainToImmutable(), Quantity, _currency);
     }
 
     /// <summary>A thousand units of less than this, in minor units, can always be charged.</summary>
@@ -243,6 +252,8 @@ internal sealed class LineRun
             ten *= 10;
         return ten;
     }
+
+    private const int UsualSteps = 3;
 
     private const string FloorLabel = "Not below the floor";
 
@@ -268,4 +279,11 @@ internal sealed class LineRun
 /// <param name="Sku">In capitals.</param>
 /// <param name="Quantity">Units; 1 or more.</param>
 /// <param name="Floor">What a unit is not pushed below without its answers, F, in minor units; null where nothing limits rules.</param>
-internal readonly record struct StartingLine(string Title, int Number, string Product, string Sku, int Quantity, long? Floor);
+internal readonly record struct StartingLine(string Title, int Number, string Product, string Sku, int Quantity, long? Floor)
+{
+    /// <summary>The prices of the parts of a set; null for a product without.</summary>
+    public PricedSet? Set { get; init; }
+
+    /// <summary>What its variant sells at; null for sets and groups.</summary>
+    public SellingFigures? Figures { get; init; }
+}
