@@ -101,35 +101,43 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
         return net == 0 ? null : (net - cost.Amount) * 100 / net;
     }
 
-    private IEnumerable<TriedPrice> OfPlain(Edition edition)
+    /// <summary>Variants of one product that are looked at by one processor at a time.</summary>
+    private const int AtOnce = 4_096;
+
+    private IEnumerable<TriedPrice> OfPlain(Edition edition) =>
+        edition.Matrix.Made.Combinations <= AtOnce
+            ? OfSome(edition, edition.Matrix.Offered)
+            : edition.Matrix.Offered.Chunk(AtOnce).AsParallel().AsOrdered().SelectMany(some => OfSome(edition, some));
+
+    private IEnumerable<TriedPrice> OfSome(Edition edition, IEnumerable<MatrixVariant> variants)
     {
         var (asNow, asThen) = (new LoneLines(edition, now, quantity, through), new LoneLines(edition, then, quantity, through));
-        foreach (var variant in edition.Matrix.Offered)
+        foreach (var variant in variants)
         {
             if (variant.Price.Figure is not { } price)
                 continue;
-            var goods = new VariantOnSale(edition, variant);
             if (asNow.Line(variant, price) is not { } before || asThen.Line(variant, price) is not { } after)
                 continue;
+            var (was, becomes) = (before.Total + before.Share, after.Total + after.Share);
+            var margin = Margin(edition, variant, was);
             yield return new TriedPrice(
-                goods,
+                new VariantOnSale(edition, variant),
                 quantity,
-                before.Total + before.Share,
-                after.Total + after.Share,
-                Margin(goods, before),
-                Margin(goods, after),
+                was,
+                becomes,
+                margin,
+                becomes == was ? margin : Margin(edition, variant, becomes),
                 after.IsHeld
             );
         }
     }
 
-    private decimal? Margin(VariantOnSale goods, LineRun line)
+    private decimal? Margin(Edition edition, MatrixVariant variant, long paid)
     {
-        if (goods.Figures.Cost is not { } cost)
+        if (variant.Cost.Figure is not { } cost)
             return null;
-        var rate = Margins.Rate(goods.Edition.Matrix, now.Trade, goods.Variant);
-        var total = MinorUnits.ToMoney(line.Total + line.Share, cost.Currency);
-        return Profit.Of(total, cost * quantity, rate, now.Trade.PricesIncludeTax).Margin;
+        var rate = Margins.Rate(edition.Matrix, now.Trade, variant);
+        return Profit.Of(MinorUnits.ToMoney(paid, cost.Currency), cost * quantity, rate, now.Trade.PricesIncludeTax).Margin;
     }
 }
 

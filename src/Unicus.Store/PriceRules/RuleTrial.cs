@@ -68,6 +68,9 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
 
     private const int MostOrders = 200;
 
+    /// <summary>So few products are kept compiled, as their pages keep them: rules about them are tried again and again.</summary>
+    private const int MostKept = 20;
+
     /// <summary>Tries one rule in place of what is kept under its key, or besides what there is.</summary>
     /// <param name="at">The moment; null: when the rule starts, or now.</param>
     /// <param name="againstWithout">Whether it is held against the shop without it, instead of the shop as it is.</param>
@@ -144,8 +147,15 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         var looked = reached.Skip(part.Skip).Take(part.Take).ToList();
         var (moved, orders) = part.WithOrders ? await OverOrders(old, then) : (Money.Zero(old.Trade.Currency), 0);
         var editions = new List<Edition>();
-        await foreach (var edition in catalogue.Many(db, looked))
-            editions.Add(edition);
+        if (looked.Count <= MostKept)
+            foreach (var product in looked)
+            {
+                if (await catalogue.Latest(db, product) is { } edition)
+                    editions.Add(edition);
+            }
+        else
+            await foreach (var edition in catalogue.Many(db, looked))
+                editions.Add(edition);
         // Sets are priced from their parts, so what they are made of is read too.
         var ranges = new Dictionary<int, PublishedRange>();
         foreach (var set in editions.Where(e => e.Product.IsSet))

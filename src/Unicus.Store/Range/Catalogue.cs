@@ -165,21 +165,26 @@ public sealed class Catalogue : IDisposable
         var (sets, currency) = (await Sets(db), (await Settings(db)).Currency);
         foreach (var some in products.Chunk(ReadAtOnce))
         {
+            var numbers = await db
+                .Products.AsNoTracking()
+                .Where(p => some.Contains(p.Id) && p.Edition != null)
+                .Select(p => new { p.Id, Number = p.Edition!.Value })
+                .ToListAsync();
+            var editions = new Dictionary<int, Edition>();
+            CompilingKey KeyOf(int product, int number) => new(product, number, sets, currency);
+            foreach (var at in numbers)
+                if (_compiled.TryGetValue(at.Id, out KeptEdition? kept) && kept!.Key == KeyOf(at.Id, at.Number))
+                    editions[at.Id] = kept.Edition;
+            // Documents are read only of those that are not kept.
+            int[] others = [.. numbers.Select(n => n.Id).Where(p => !editions.ContainsKey(p))];
             var rows = await (
                 from p in db.Products.AsNoTracking()
-                where some.Contains(p.Id)
+                where others.Contains(p.Id)
                 join e in db.Editions on new { Id = p.Id, Number = p.Edition } equals new { Id = e.ProductId, Number = (int?)e.Number }
                 select e
             ).ToListAsync();
-            var editions = rows.AsParallel()
-                .Select(row =>
-                {
-                    var key = new CompilingKey(row.ProductId, row.Number, sets, currency);
-                    return _compiled.TryGetValue(row.ProductId, out KeptEdition? kept) && kept!.Key == key
-                        ? kept.Edition
-                        : Parsed(row, key);
-                })
-                .ToDictionary(e => e.ProductId);
+            foreach (var edition in rows.AsParallel().Select(row => Parsed(row, KeyOf(row.ProductId, row.Number))).ToList())
+                editions[edition.ProductId] = edition;
             foreach (var product in some)
                 if (editions.TryGetValue(product, out var edition))
                     yield return edition.Product.Parts is null ? edition : await Filled(db, edition, edition.Number);
