@@ -45,16 +45,14 @@ internal static class MatrixRatios
         );
 
         var add = await Time(() =>
-            Use<ChangeOptions, object>(
-                provider,
-                async use =>
-                    await use.Run(
-                        Code,
-                        (await Definition(provider)).Options.SetItem(0, WithOneMore((await Definition(provider)).Options[0])),
-                        new OptionDecisions(),
-                        "One more",
-                        Bench
-                    )
+            Use<ChangeOptions, object>(provider, async use =>
+                await use.Run(
+                    Code,
+                    (await Definition(provider)).Options.SetItem(0, WithOneMore((await Definition(provider)).Options[0])),
+                    new OptionDecisions(),
+                    "One more",
+                    Bench
+                )
             )
         );
         Report.Row(
@@ -92,12 +90,10 @@ internal static class MatrixRatios
 
         var sheet = await Use<SheetExport, byte[]>(provider, Sheet);
         var import = await Time(() =>
-            Use<SheetImport, object>(
-                provider,
-                async s =>
-                    (await s.Run(Code, sheet, "wide.csv", Bench)).Result is { CanApply: true } plan
-                        ? plan
-                        : throw new InvalidOperationException("The import was refused.")
+            Use<SheetImport, object>(provider, async s =>
+                (await s.Run(Code, sheet, "wide.csv", Bench)).Result is { CanApply: true } plan
+                    ? plan
+                    : throw new InvalidOperationException("The import was refused.")
             )
         );
         Report.Row(
@@ -132,13 +128,11 @@ internal static class MatrixRatios
         var sheet = System.Text.Encoding.UTF8.GetBytes(text.ToString());
         var read = await Time(() => Task.FromResult<object>(SheetFile.Read(sheet, "made.csv")));
         Task<object> Work(bool write) =>
-            Use<SheetImport, object>(
-                provider,
-                async s =>
-                    (write ? await s.Run(null, sheet, "made.csv", Bench) : await s.DryRun(null, sheet, "made.csv", Bench)).Result
-                        is { CanApply: true, Made.Count: 300 } plan
-                        ? plan
-                        : throw new InvalidOperationException("The sheet was refused.")
+            Use<SheetImport, object>(provider, async s =>
+                (write ? await s.Run(null, sheet, "made.csv", Bench) : await s.DryRun(null, sheet, "made.csv", Bench)).Result
+                    is { CanApply: true, Made.Count: 300 } plan
+                    ? plan
+                    : throw new InvalidOperationException("The sheet was refused.")
             );
         var shown = await Time(() => Work(write: false));
         Report.Row("show 10,200 rows that make 300 products, ms", shown, "reading the file alone", read, shown / read, "under 3,000 ms");

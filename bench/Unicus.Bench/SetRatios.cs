@@ -173,9 +173,8 @@ internal static class SetRatios
         var standing = Standing.Of(set, Configuration.Empty, Filling.None, terms);
         var own = Median(201, () => standing.Sets!);
         var other = 0L;
-        var solver = Median(
-            3,
-            () => other = Optimum(chosen.ConvertAll(c => (c.Units, c.Goods.ConvertAll(g => g.Product.Code.Text))), units)
+        var solver = Median(3, () =>
+            other = Optimum(chosen.ConvertAll(c => (c.Units, c.Goods.ConvertAll(g => g.Product.Code.Text))), units)
         );
         var found = standing.Sets!;
         if (found.Most > other || (found.IsExact && found.Most != other))

@@ -50,22 +50,17 @@ public static class DemoShop
         await In(provider, async s => await Pictures(s.GetRequiredService<UnicusContext>()));
         await In(provider, async s => await Library(s.GetRequiredService<OptionLibrary>(), s.GetRequiredService<UnicusContext>()));
         foreach (var (name, json) in Resources(".json"))
-            await In(
-                provider,
-                async s =>
-                {
-                    using var document = JsonDocument.Parse(json);
-                    var code = document.RootElement.GetProperty("code").GetString()!;
-                    var (result, faults) = await s.GetRequiredService<PutProduct>().Run(code, document.RootElement, Maren);
-                    if (result != PutResult.Created)
-                        throw new InvalidOperationException($"{name}: {string.Join(' ', faults)}");
-                }
-            );
-        await In(
-            provider,
-            async s =>
-                await s.GetRequiredService<ChangeField>()
-                    .Run("COOP", "until", DateTime.UtcNow.AddDays(40).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture), null, Maren)
+            await In(provider, async s =>
+            {
+                using var document = JsonDocument.Parse(json);
+                var code = document.RootElement.GetProperty("code").GetString()!;
+                var (result, faults) = await s.GetRequiredService<PutProduct>().Run(code, document.RootElement, Maren);
+                if (result != PutResult.Created)
+                    throw new InvalidOperationException($"{name}: {string.Join(' ', faults)}");
+            });
+        await In(provider, async s =>
+            await s.GetRequiredService<ChangeField>()
+                .Run("COOP", "until", DateTime.UtcNow.AddDays(40).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture), null, Maren)
         );
         await In(provider, async s => await Wrapping(s.GetRequiredService<UnicusContext>()));
         // Parts of other goods come first.
@@ -73,24 +68,20 @@ public static class DemoShop
         foreach (var code in (await Codes(provider)).OrderBy(c => Array.IndexOf(last, c)))
             if (code != "EX4")
                 await In(provider, async s => await Published(s, code));
-        await In(
-            provider,
-            async s =>
-                await DemoPrices.Make(
-                    at => new ChangePriceRules(s.GetRequiredService<UnicusContext>(), new ClockAt(at)),
-                    s.GetRequiredService<Coupons>(),
-                    Maren,
-                    new DateTimeOffset(DateTime.UtcNow.Date, TimeSpan.Zero)
-                )
+        await In(provider, async s =>
+            await DemoPrices.Make(
+                at => new ChangePriceRules(s.GetRequiredService<UnicusContext>(), new ClockAt(at)),
+                s.GetRequiredService<Coupons>(),
+                Maren,
+                new DateTimeOffset(DateTime.UtcNow.Date, TimeSpan.Zero)
+            )
         );
         await Orders(provider);
         await In(provider, async s => await s.GetRequiredService<FindTogether>().Run());
         // A working copy that differs from what is on sale, as there always is one.
-        await In(
-            provider,
-            async s =>
-                await s.GetRequiredService<ChangeField>()
-                    .Run("SMK", "summary", "Stainless steel with a guard, leather bellows and a hook for the hive.", null, Maren)
+        await In(provider, async s =>
+            await s.GetRequiredService<ChangeField>()
+                .Run("SMK", "summary", "Stainless steel with a guard, leather bellows and a hook for the hive.", null, Maren)
         );
     }
 
@@ -318,41 +309,43 @@ public static class DemoShop
                 .ToImmutableArray();
             string[] countries = ["IE", "IE", "IE", "DE", "FR"];
             var request = new BasketRequest(lines, countries[Next(5)]);
-            await In(
-                provider,
-                async s =>
+            await In(provider, async s =>
+            {
+                var db = s.GetRequiredService<UnicusContext>();
+                var clock = new ClockAt(placed > now ? now : placed);
+                var done = await new PlaceOrder(
+                    db,
+                    s.GetRequiredService<Catalogue>(),
+                    s.GetRequiredService<BasketPricing>(),
+                    new Coupons(db),
+                    clock
+                ).Run(
+                    request,
+                    new Buyer(
+                        buyer,
+                        Slug.From(buyer, 30).Replace('-', '.') + "@example.org",
+                        "1 Skep Lane\nExampleton",
+                        "Paid (simulated)"
+                    ),
+                    Actor.Shopper
+                );
+                if (done.Order is { } order && i < 66)
                 {
-                    var db = s.GetRequiredService<UnicusContext>();
-                    var clock = new ClockAt(placed > now ? now : placed);
-                    var done = await new PlaceOrder(db, s.GetRequiredService<Catalogue>(), s.GetRequiredService<BasketPricing>(), new Coupons(db), clock).Run(
-                        request,
-                        new Buyer(
-                            buyer,
-                            Slug.From(buyer, 30).Replace('-', '.') + "@example.org",
-                            "1 Skep Lane\nExampleton",
-                            "Paid (simulated)"
-                        ),
-                        Actor.Shopper
+                    var end = new EndOrder(
+                        db,
+                        provider.GetRequiredService<Catalogue>(),
+                        new Coupons(db),
+                        new ClockAt(clock.GetUtcNow().AddHours(20) is var later && later > now ? now : later)
                     );
-                    if (done.Order is { } order && i < 66)
-                    {
-                        var end = new EndOrder(
-                            db,
-                            provider.GetRequiredService<Catalogue>(),
-                            new Coupons(db),
-                            new ClockAt(clock.GetUtcNow().AddHours(20) is var later && later > now ? now : later)
-                        );
-                        if (i % 19 == 11)
-                            await end.Cancel(order.Number, "The buyer changed their mind.", Maren);
-                        else
-                            await end.Dispatch(order.Number, Maren);
-                    }
+                    if (i % 19 == 11)
+                        await end.Cancel(order.Number, "The buyer changed their mind.", Maren);
+                    else
+                        await end.Dispatch(order.Number, Maren);
                 }
-            );
+            });
         }
-        await In(
-            provider,
-            async s => await s.GetRequiredService<UnicusContext>().Outbox.Where(m => m.At < now.AddDays(-7)).ExecuteDeleteAsync()
+        await In(provider, async s =>
+            await s.GetRequiredService<UnicusContext>().Outbox.Where(m => m.At < now.AddDays(-7)).ExecuteDeleteAsync()
         );
     }
 

@@ -44,26 +44,20 @@ var secure = isBehindProxy ? CookieSecurePolicy.Always : CookieSecurePolicy.Same
 builder.Services.AddDataProtection().SetApplicationName("Unicus").PersistKeysToDbContext<UnicusContext>();
 builder
     .Services.AddAuthentication(ChangePeople.Scheme)
-    .AddCookie(
-        ChangePeople.Scheme,
-        o =>
-        {
-            o.LoginPath = "/office/sign-in";
-            o.Cookie = OurCookie("unicus-person");
-            o.ExpireTimeSpan = TimeSpan.FromHours(12);
-            o.SlidingExpiration = false;
-            o.Events.OnRedirectToLogin = Visit.AskToSignIn;
-            o.Events.OnRedirectToAccessDenied = Visit.Refuse;
-        }
-    )
-    .AddCookie(
-        CustomerAccounts.Scheme,
-        o =>
-        {
-            o.Cookie = OurCookie(Visit.CustomerCookie);
-            o.ExpireTimeSpan = TimeSpan.FromDays(14);
-        }
-    );
+    .AddCookie(ChangePeople.Scheme, o =>
+    {
+        o.LoginPath = "/office/sign-in";
+        o.Cookie = OurCookie("unicus-person");
+        o.ExpireTimeSpan = TimeSpan.FromHours(12);
+        o.SlidingExpiration = false;
+        o.Events.OnRedirectToLogin = Visit.AskToSignIn;
+        o.Events.OnRedirectToAccessDenied = Visit.Refuse;
+    })
+    .AddCookie(CustomerAccounts.Scheme, o =>
+    {
+        o.Cookie = OurCookie(Visit.CustomerCookie);
+        o.ExpireTimeSpan = TimeSpan.FromDays(14);
+    });
 foreach (var scheme in new[] { ChangePeople.Scheme, CustomerAccounts.Scheme })
     builder
         .Services.AddOptions<CookieAuthenticationOptions>(scheme)

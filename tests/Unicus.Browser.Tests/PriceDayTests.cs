@@ -160,9 +160,8 @@ public sealed class PriceDayTests(App app) : IDisposable
     }
 
     private static void AtRest(Steps s) =>
-        s.Until(
-            "the rule is at rest",
-            () => s.Run("return !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling, .htmx-added')") is true
+        s.Until("the rule is at rest", () =>
+            s.Run("return !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling, .htmx-added')") is true
         );
 
     private static void Pick(Steps s, string name, string text) => Cell(s, name, 0, text);

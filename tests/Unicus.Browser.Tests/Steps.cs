@@ -173,30 +173,22 @@ public sealed class Steps(KeptBrowser browser, string url) : IDisposable
 
     /// <summary>Where the page was drawn anew between looking and typing, nothing was typed yet; then what stands there now is
     /// taken.</summary>
-    private void Fresh(Action act) =>
-        Until(
-            "it could be typed",
-            () =>
-            {
-                try
-                {
-                    act();
-                    return true;
-                }
-                catch (StaleElementReferenceException)
-                {
-                    return false;
-                }
-            }
-        );
-
-    private void Trying(Action act) =>
-        Until(
-            "it could be done",
-            () =>
+    private void Fresh(Action act) => Until("it could be typed", () =>
+        {
+            try
             {
                 act();
                 return true;
             }
-        );
+            catch (StaleElementReferenceException)
+            {
+                return false;
+            }
+        });
+
+    private void Trying(Action act) => Until("it could be done", () =>
+        {
+            act();
+            return true;
+        });
 }

@@ -28,8 +28,7 @@ internal sealed class PartsReader(Currency currency, string product, IReadOnlyLi
             Sold = sold,
             Stock = PartNames.Stock.Read(node, "stock"),
             Price = ReadPrice(price),
-            RulesReachParts =
-                (price.Exists && price.Kind == System.Text.Json.JsonValueKind.Object ? price.Flag("rulesReachParts") : null)
+            RulesReachParts = (price.Exists && price.Kind == System.Text.Json.JsonValueKind.Object ? price.Flag("rulesReachParts") : null)
                 ?? node.Flag("rulesReachParts")
                 ?? false,
             TaxClass = node.Text("taxClass", 40),

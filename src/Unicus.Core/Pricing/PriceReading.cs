@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Collections.Immutable;
 
 namespace Unicus.Core;
@@ -78,15 +79,18 @@ public sealed class PriceReading
     {
         var all = Enumerable.Range(0, _prices.Length).ToList();
         var everywhere = _options.Select((_, o) => Differences(o, all)).ToArray();
-        var fits = new List<Fit>();
-        for (var baseOption = -1; baseOption < _options.Count; baseOption++)
-            if (baseOption < 0 || (_options.Count > 1 && _options[baseOption].Values.Length > 1))
+        var guesses = new List<Func<Guess>> { () => new Guess(this, -1, _ => everywhere) };
+        for (var o = 0; o < _options.Count; o++)
+            if (_options.Count > 1 && _options[o].Values.Length > 1)
             {
-                fits.Add(BestOf(new Guess(this, baseOption, _ => everywhere)));
-                if (baseOption >= 0)
-                    fits.Add(BestOf(Guess.BySlice(this, baseOption)));
+                var baseOption = o;
+                guesses.Add(() => new Guess(this, baseOption, _ => everywhere));
+                guesses.Add(() => Guess.BySlice(this, baseOption));
             }
-        return fits.OrderBy(f => f.Missed).ThenBy(f => f.Figures).First().ToStructure(_options, currency);
+        // One at a time for each processor: some take far longer than others.
+        var oneByOne = Partitioner.Create(guesses.Index(), EnumerablePartitionerOptions.NoBuffering);
+        var fits = oneByOne.AsParallel().Select(g => (g.Index, Fit: BestOf(g.Item()))).ToList();
+        return fits.OrderBy(f => f.Fit.Missed).ThenBy(f => f.Fit.Figures).ThenBy(f => f.Index).First().Fit.ToStructure(_options, currency);
     }
 
     /// <summary>The best fit from a guess, whichever value of each option is the one without a surcharge.</summary>

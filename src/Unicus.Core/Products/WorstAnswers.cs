@@ -40,8 +40,10 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
     public IReadOnlyList<AnsweredCost> Of(MatrixVariant variant, Money list)
     {
         var own = Configuration.Of(variant.Values);
-        if (_rules.IsEmpty || configurator.Questions.All(q => q.Role == OptionRole.Variant))
-            return [new AnsweredCost(0, 0, 0, 0, null)];
+        if (_rules.IsEmpty)
+            return [];
+        if (configurator.Questions.All(q => q.Role == OptionRole.Variant))
+            return configurator.Book.Rules.Count == 0 || configurator.Answer(own).Valid ? [new AnsweredCost(0, 0, 0, 0, null)] : [];
         var masks = _rules.Masks(own);
         foreach (var level in _rules.Network.Inputs.Values)
             masks[level] = [true, true];

@@ -167,8 +167,7 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
                 },
                 new EnteredSets(part.Edition.ProductId, within)
             );
-        var standing =
-            answer is null && slot.Slot.Pick is not SlotPick.Follows ? terms.Known.Of(part, filling, quantity, Find) : Find();
+        var standing = answer is null && slot.Slot.Pick is not SlotPick.Follows ? terms.Known.Of(part, filling, quantity, Find) : Find();
         var problem =
             !standing.Reply.Valid ? $"{slot.Slot.Label}: {candidate.Label} cannot be had with these answers."
             : standing.Assembled is { Problem: { } inner } ? $"{slot.Slot.Label}: {inner}"

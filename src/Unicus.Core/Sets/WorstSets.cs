@@ -15,8 +15,7 @@ internal sealed record SetWay(long List, long Cost, decimal Gross, long Once, lo
     public static SetWay Empty { get; } = new(0, 0, 0, 0, 0, null);
 
     /// <summary>Whether it cannot have a higher margin than the other, floor included.</summary>
-    public bool IsWorseOrSame(SetWay other) =>
-        List <= other.List && Cost >= other.Cost && Once <= other.Once && OnceCost >= other.OnceCost;
+    public bool IsWorseOrSame(SetWay other) => List <= other.List && Cost >= other.Cost && Once <= other.Once && OnceCost >= other.OnceCost;
 
     /// <summary>This and another together.</summary>
     public SetWay With(SetWay other, SetWayPick? picks) =>
@@ -69,9 +68,7 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range)
         {
             if (Filled(parts, slot, taxClass ?? parts.TaxClass, level) is not { } fillings)
                 return null;
-            ways = Kept([
-                .. ways.SelectMany(w => fillings.Select(f => w.With(f, Joined(w.Picks, f.Picks)))),
-            ]);
+            ways = Kept([.. ways.SelectMany(w => fillings.Select(f => w.With(f, Joined(w.Picks, f.Picks))))]);
         }
         return
         [
@@ -129,9 +126,7 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range)
         IsExact &= variants.Count <= MostVariants;
         foreach (var variant in variants)
         {
-            var rate = terms.PricesIncludeTax
-                ? Floors.HighestRate(terms, taxClass ?? new VariantOnSale(edition, variant).TaxClass)
-                : 0;
+            var rate = terms.PricesIncludeTax ? Floors.HighestRate(terms, taxClass ?? new VariantOnSale(edition, variant).TaxClass) : 0;
             IEnumerable<SetWay> bare;
             if (inner is not null)
                 bare = inner;
@@ -166,12 +161,10 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range)
         var left = Math.Max(
             0,
             slot.Included ? each
-            : slot.SetUnit is { } price ? Math.Min(list + each, MinorUnits.Of(price) + each)
-            : slot.Reduce?.Remains(Math.Max(0, list + each)) ?? list + each
+                : slot.SetUnit is { } price ? Math.Min(list + each, MinorUnits.Of(price) + each)
+                : slot.Reduce?.Remains(Math.Max(0, list + each)) ?? list + each
         );
-        var counts = set.Price is SetPrice.Fixed
-            ? (candidate.Entry.Extra is { } extra ? MinorUnits.Of(extra) : 0) + each
-            : left;
+        var counts = set.Price is SetPrice.Fixed ? (candidate.Entry.Extra is { } extra ? MinorUnits.Of(extra) : 0) + each : left;
         var (unitCost, gross) = (part.Cost + answered.Cost, part.Gross + answered.Cost * (100 + Math.Min(rate, HighestRate)));
         foreach (var units in Quantities(slot.Quantity))
         {

@@ -23,6 +23,7 @@ public sealed class CheckOut(UnicusContext db, PlaceOrder place, TimeProvider cl
     /// <param name="service">The key of the way of delivery; null: the first that takes the goods.</param>
     public async Task<CheckedOut> Run(Guid basket, int shown, decimal expected, string? destination, Buyer buyer, string? service = null)
     {
+        using var turn = await OrderTurn.Take();
         await using var transaction = await db.Database.BeginTransactionAsync();
         var row = await db.Baskets.FromSql($"select * from baskets where id = {basket} for update").SingleOrDefaultAsync();
         if (row is null)

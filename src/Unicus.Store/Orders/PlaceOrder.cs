@@ -41,34 +41,17 @@ public sealed class PlaceOrder(UnicusContext db, Catalogue catalogue, BasketPric
         return placed;
     }
 
-    /// <summary>So many orders of this process are in the database at once. Whoever waits there for the same stock is woken with each
-    /// order before it; waiting here costs nothing.</summary>
-    private static readonly SemaphoreSlim AtOnce = new(3);
-
     private async Task<Placed> PlaceAlone(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
     {
-        await AtOnce.WaitAsync();
-        try
-        {
-            await using var transaction = await db.Database.BeginTransactionAsync();
-            var placed = await PlaceQuickly(request, buyer, by, expected);
-            if (placed.Order is not null)
-                await transaction.CommitAsync();
-            return placed;
-        }
-        finally
-        {
-            AtOnce.Release();
-        }
+        using var turn = await OrderTurn.Take();
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var placed = await PlaceQuickly(request, buyer, by, expected);
+        if (placed.Order is not null)
+            await transaction.CommitAsync();
+        return placed;
     }
 
-    private async Task<Placed> PlaceWithin(
-        IDbContextTransaction outer,
-        BasketRequest request,
-        Buyer buyer,
-        Actor by,
-        decimal? expected
-    )
+    private async Task<Placed> PlaceWithin(IDbContextTransaction outer, BasketRequest request, Buyer buyer, Actor by, decimal? expected)
     {
         await outer.CreateSavepointAsync("order");
         var placed = await PlaceQuickly(request, buyer, by, expected);

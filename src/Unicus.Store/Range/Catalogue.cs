@@ -396,16 +396,14 @@ public sealed class Catalogue : IDisposable
     }
 
     private async Task<Stamp?> StampOf(UnicusContext db, int product) =>
-        await _stamps.Get(
-            product,
-            async () =>
-                await (
-                    from p in db.Products
-                    where p.Id == product
-                    join e in db.RangeEntries on p.Id equals e.ProductId into entries
-                    from e in entries.DefaultIfEmpty()
-                    select new Stamp(p.Id, p.Code, p.Version, p.Edition, e.Address)
-                ).FirstOrDefaultAsync()
+        await _stamps.Get(product, async () =>
+            await (
+                from p in db.Products
+                where p.Id == product
+                join e in db.RangeEntries on p.Id equals e.ProductId into entries
+                from e in entries.DefaultIfEmpty()
+                select new Stamp(p.Id, p.Code, p.Version, p.Edition, e.Address)
+            ).FirstOrDefaultAsync()
         );
 
     private static async Task<Hint?> FindCode(UnicusContext db, string code) =>

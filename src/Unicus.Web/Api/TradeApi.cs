@@ -58,65 +58,48 @@ public static class TradeApi
     }
 
     private static Task<IResult> PriceBasket(HttpRequest request, BasketPricing pricing, Catalogue catalogue, UnicusContext db) =>
-        Bodies.With(
-            request,
-            async body =>
-            {
-                var (basket, faults) = BasketRequest.Read(new Node(body.Json, "#", []));
-                if (basket is null)
-                    return Problems.Unfit(faults);
-                var priced = await pricing.Run(basket, await catalogue.Settings(db));
-                return priced.Done ? Bodies.Json(BasketDocument.Write(priced.Result!)) : Problems.Unfit(priced.Faults);
-            }
-        );
+        Bodies.With(request, async body =>
+        {
+            var (basket, faults) = BasketRequest.Read(new Node(body.Json, "#", []));
+            if (basket is null)
+                return Problems.Unfit(faults);
+            var priced = await pricing.Run(basket, await catalogue.Settings(db));
+            return priced.Done ? Bodies.Json(BasketDocument.Write(priced.Result!)) : Problems.Unfit(priced.Faults);
+        });
 
     private static Task<IResult> Place(HttpRequest request, PlaceOrder place, Catalogue catalogue, UnicusContext db, TimeProvider clock) =>
-        Bodies.With(
-            request,
-            async body =>
+        Bodies.With(request, async body =>
+        {
+            var (root, faults) = (body.Root, body.Faults);
+            var (basket, wrong) = BasketRequest.Read(root, "buyer", "expectedTotal");
+            if (basket is null)
+                return Problems.Unfit(wrong);
+            var currency = (await catalogue.Settings(db)).Currency;
+            var (buyer, expected) = (ReadBuyer(root.At("buyer")), root.Money("expectedTotal", currency));
+            if (faults.Count > 0)
+                return Problems.Unfit(faults);
+            return await Idempotency.Once(request, body.Json.GetRawText(), db, clock, async () =>
             {
-                var (root, faults) = (body.Root, body.Faults);
-                var (basket, wrong) = BasketRequest.Read(root, "buyer", "expectedTotal");
-                if (basket is null)
-                    return Problems.Unfit(wrong);
-                var currency = (await catalogue.Settings(db)).Currency;
-                var (buyer, expected) = (ReadBuyer(root.At("buyer")), root.Money("expectedTotal", currency));
-                if (faults.Count > 0)
-                    return Problems.Unfit(faults);
-                return await Idempotency.Once(
-                    request,
-                    body.Json.GetRawText(),
-                    db,
-                    clock,
-                    async () =>
-                    {
-                        // An order is always now.
-                        var placed = await place.Run(basket with { At = null }, buyer, ApiEndpoints.Program, expected?.Amount);
-                        if (placed.Order is { } order)
-                            return WorkReply.Of(OrderDocument.Write(order));
-                        if (placed.Faults.Count > 0)
-                            return WorkReply.No(Problems.Unfit(placed.Faults));
-                        if (placed.UsedUp is [var used, ..])
-                            return WorkReply.No(Problems.Of(409, used.Text, null, ("coupons", BasketDocument.Coupons(placed.UsedUp))));
-                        return WorkReply.No(
-                            placed.Repriced is { } now
-                                ? Problems.Of(
-                                    409,
-                                    $"The total is {now.Total} now; nothing was ordered.",
-                                    null,
-                                    ("basket", BasketDocument.Write(now))
-                                )
-                                : Problems.Of(
-                                    409,
-                                    "Not enough in stock; nothing was allocated.",
-                                    null,
-                                    ("shortages", Shortages(placed.Shortages))
-                                )
-                        );
-                    }
+                // An order is always now.
+                var placed = await place.Run(basket with { At = null }, buyer, ApiEndpoints.Program, expected?.Amount);
+                if (placed.Order is { } order)
+                    return WorkReply.Of(OrderDocument.Write(order));
+                if (placed.Faults.Count > 0)
+                    return WorkReply.No(Problems.Unfit(placed.Faults));
+                if (placed.UsedUp is [var used, ..])
+                    return WorkReply.No(Problems.Of(409, used.Text, null, ("coupons", BasketDocument.Coupons(placed.UsedUp))));
+                return WorkReply.No(
+                    placed.Repriced is { } now
+                        ? Problems.Of(
+                            409,
+                            $"The total is {now.Total} now; nothing was ordered.",
+                            null,
+                            ("basket", BasketDocument.Write(now))
+                        )
+                        : Problems.Of(409, "Not enough in stock; nothing was allocated.", null, ("shortages", Shortages(placed.Shortages)))
                 );
-            }
-        );
+            });
+        });
 
     private static JsonArray Shortages(IEnumerable<Shortage> shortages) =>
         new([
@@ -147,13 +130,8 @@ public static class TradeApi
         var (reason, parts, problem) = await Ending(request, "reason", "parts");
         var why = reason ?? "Cancelled by a program";
         return problem
-            ?? await End(
-                number,
-                db,
-                () =>
-                    parts.Count == 0
-                        ? end.Cancel(number, why, ApiEndpoints.Program)
-                        : end.CancelParts(number, parts, why, ApiEndpoints.Program)
+            ?? await End(number, db, () =>
+                parts.Count == 0 ? end.Cancel(number, why, ApiEndpoints.Program) : end.CancelParts(number, parts, why, ApiEndpoints.Program)
             );
     }
 
@@ -161,10 +139,8 @@ public static class TradeApi
     {
         var (_, parts, problem) = await Ending(request, "parts");
         return problem
-            ?? await End(
-                number,
-                db,
-                () => parts.Count == 0 ? end.Dispatch(number, ApiEndpoints.Program) : end.DispatchParts(number, parts, ApiEndpoints.Program)
+            ?? await End(number, db, () =>
+                parts.Count == 0 ? end.Dispatch(number, ApiEndpoints.Program) : end.DispatchParts(number, parts, ApiEndpoints.Program)
             );
     }
 
@@ -293,36 +269,27 @@ public static class TradeApi
     }
 
     private static Task<IResult> Move(HttpRequest request, MoveStock move, UnicusContext db, TimeProvider clock) =>
-        Bodies.With(
-            request,
-            async body =>
+        Bodies.With(request, async body =>
+        {
+            var (root, faults) = (body.Root, body.Faults);
+            if (!root.IsObject("a movement"))
+                return Problems.Unfit(faults);
+            root.Only("sku", "kind", "quantity", "location", "to", "reason");
+            root.Require("sku", "kind", "quantity");
+            var wanted = new MovementRequest(
+                root.Text("sku", 64) ?? "",
+                root.Text("kind", 20) ?? "",
+                root.Whole("quantity", 0, Movements.MostUnits) ?? 0,
+                root.Text("location", 64),
+                root.Text("to", 64),
+                root.Text("reason", 300)
+            );
+            if (faults.Count > 0)
+                return Problems.Unfit(faults);
+            return await Idempotency.Once(request, body.Json.GetRawText(), db, clock, async () =>
             {
-                var (root, faults) = (body.Root, body.Faults);
-                if (!root.IsObject("a movement"))
-                    return Problems.Unfit(faults);
-                root.Only("sku", "kind", "quantity", "location", "to", "reason");
-                root.Require("sku", "kind", "quantity");
-                var wanted = new MovementRequest(
-                    root.Text("sku", 64) ?? "",
-                    root.Text("kind", 20) ?? "",
-                    root.Whole("quantity", 0, Movements.MostUnits) ?? 0,
-                    root.Text("location", 64),
-                    root.Text("to", 64),
-                    root.Text("reason", 300)
-                );
-                if (faults.Count > 0)
-                    return Problems.Unfit(faults);
-                return await Idempotency.Once(
-                    request,
-                    body.Json.GetRawText(),
-                    db,
-                    clock,
-                    async () =>
-                    {
-                        var outcome = await move.Run(wanted, ApiEndpoints.Program);
-                        return outcome.Done ? WorkReply.Of((await Levels(wanted.Sku, db))!) : WorkReply.No(Problems.Unfit(outcome.Faults));
-                    }
-                );
-            }
-        );
+                var outcome = await move.Run(wanted, ApiEndpoints.Program);
+                return outcome.Done ? WorkReply.Of((await Levels(wanted.Sku, db))!) : WorkReply.No(Problems.Unfit(outcome.Faults));
+            });
+        });
 }

@@ -100,8 +100,7 @@ public sealed class DeliveryModel(UnicusContext db, ChangeSettings change, Shell
                 way.Rates.Add(new RateRow());
     }
 
-    private static bool IsEmpty(RateRow row) =>
-        new[] { row.Kilos, row.Centimetres, row.From, row.Charge }.All(string.IsNullOrWhiteSpace);
+    private static bool IsEmpty(RateRow row) => new[] { row.Kilos, row.Centimetres, row.From, row.Charge }.All(string.IsNullOrWhiteSpace);
 
     private static WayRow Row(DeliveryService service) =>
         new()
@@ -177,7 +176,10 @@ public sealed class DeliveryModel(UnicusContext db, ChangeSettings change, Shell
             return new BulkyCharge(tags, products, charge);
         return amount.Value is null && tags.IsEmpty && products.IsEmpty
             ? null
-            : Fault<BulkyCharge>(place, "A charge for bulky goods needs its amount and which goods they are: by tags, or by product codes.");
+            : Fault<BulkyCharge>(
+                place,
+                "A charge for bulky goods needs its amount and which goods they are: by tags, or by product codes."
+            );
     }
 
     private static ImmutableArray<string> Typed(string? list) =>

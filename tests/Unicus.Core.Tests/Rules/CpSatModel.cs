@@ -85,6 +85,22 @@ internal sealed class CpSatModel
         }
     }
 
+    /// <summary>The least sum of weights over all solutions with some values picked; null where there is none. Not to be asked again: the
+    /// values stay picked.</summary>
+    public long? Least(IEnumerable<(Key Question, Key Value)> picked, Func<Key, Key, long> weight)
+    {
+        foreach (var (question, value) in picked)
+            _cp.AddBoolAnd([Pick(question, value)]);
+        var terms = _picks
+            .SelectMany(p =>
+                _model.Questions.First(q => q.Key == p.Key).Values.Select((v, i) => (Literal: p.Value[i], Weight: weight(p.Key, v.Key)))
+            )
+            .ToList();
+        _cp.Minimize(LinearExpr.WeightedSum(terms.Select(t => t.Literal), terms.Select(t => t.Weight)));
+        var solver = new CpSolver { StringParameters = "num_workers:1" };
+        return solver.Solve(_cp) == CpSolverStatus.Optimal ? (long)Math.Round(solver.ObjectiveValue) : null;
+    }
+
     private ILiteral Agrees(Key question, Answer answer)
     {
         var keys = answer switch

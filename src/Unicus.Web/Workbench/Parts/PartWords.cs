@@ -10,13 +10,13 @@ public static partial class PartWords
 {
     /// <summary>What a piece may show, with the word for it.</summary>
     public static IReadOnlyList<(PieceShows Shows, string Words)> Showing { get; } =
-        [
-            (PieceShows.Picture, "picture"),
-            (PieceShows.Price, "price"),
-            (PieceShows.Text, "summary"),
-            (PieceShows.Quantity, "quantity"),
-            (PieceShows.Link, "link"),
-        ];
+    [
+        (PieceShows.Picture, "picture"),
+        (PieceShows.Price, "price"),
+        (PieceShows.Text, "summary"),
+        (PieceShows.Quantity, "quantity"),
+        (PieceShows.Link, "link"),
+    ];
 
     /// <summary>What was ticked of it.</summary>
     public static PieceShows ReadShows(IEnumerable<string?> ticked) =>
@@ -26,7 +26,10 @@ public static partial class PartWords
 
     /// <summary>The table by which a part follows an option, as a form has it: the part's value for each of the set's.</summary>
     /// <returns>Null where equal keys say the same.</returns>
-    public static ImmutableSortedDictionary<Key, Key>? ReadTable(IEnumerable<(Key Value, string Counterpart)> rows, IReadOnlySet<Key> values)
+    public static ImmutableSortedDictionary<Key, Key>? ReadTable(
+        IEnumerable<(Key Value, string Counterpart)> rows,
+        IReadOnlySet<Key> values
+    )
     {
         var table = ImmutableSortedDictionary.CreateBuilder<Key, Key>();
         var isPlain = true;

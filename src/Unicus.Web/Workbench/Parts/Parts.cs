@@ -86,39 +86,36 @@ public sealed partial class WorkbenchModel
     public async Task<IActionResult> OnPostParts()
     {
         var form = Request.Form;
-        return await ChangeParts(
-            "Parts as a whole",
-            (parts, copy) =>
-            {
-                var reduce = PartWords.ReadReduction(form["reduce"].ToString(), copy.Shop.Currency);
-                if (!reduce.Ok)
-                    return Read<SetParts>.No(reduce.Problem!);
-                var isFixed = form["price"] == "fixed";
-                var amount = TypedNumbers.Amount(form["amount"].ToString(), copy.Shop.Currency);
-                if (isFixed && amount is not { Ok: true, Value: not null })
-                    return Read<SetParts>.No("A fixed price needs its amount, such as 96.00.");
-                var sold = form["sold"] == "separately" ? Sold.Separately : Sold.Together;
-                var taxClass = form["taxClass"].ToString();
-                parts = parts with { Sold = sold };
-                // What belongs to the other way of selling is not in the form and stays as it was.
-                if (form.ContainsKey("stock"))
-                    parts = parts with
-                    {
-                        Stock = Enum.TryParse<SetStock>(form["stock"], out var stock) ? stock : SetStock.Parts,
-                        Price = isFixed ? new SetPrice.Fixed(amount.Value!.Value) : new SetPrice.Sum(reduce.Value),
-                        RulesReachParts = form["inside"] == "yes",
-                        TaxClass = taxClass.Length == 0 ? null : taxClass,
-                    };
-                if (form.ContainsKey("arrangement"))
-                    parts = parts with
-                    {
-                        Arrangement = Enum.TryParse<Arrangement>(form["arrangement"], out var arrangement) ? arrangement : Arrangement.List,
-                        PriceLine = Enum.TryParse<PriceLine>(form["priceLine"], out var line) ? line : PriceLine.From,
-                        Shows = PartWords.ReadShows(form["shows"]),
-                    };
-                return Read<SetParts>.Of(parts);
-            }
-        );
+        return await ChangeParts("Parts as a whole", (parts, copy) =>
+        {
+            var reduce = PartWords.ReadReduction(form["reduce"].ToString(), copy.Shop.Currency);
+            if (!reduce.Ok)
+                return Read<SetParts>.No(reduce.Problem!);
+            var isFixed = form["price"] == "fixed";
+            var amount = TypedNumbers.Amount(form["amount"].ToString(), copy.Shop.Currency);
+            if (isFixed && amount is not { Ok: true, Value: not null })
+                return Read<SetParts>.No("A fixed price needs its amount, such as 96.00.");
+            var sold = form["sold"] == "separately" ? Sold.Separately : Sold.Together;
+            var taxClass = form["taxClass"].ToString();
+            parts = parts with { Sold = sold };
+            // What belongs to the other way of selling is not in the form and stays as it was.
+            if (form.ContainsKey("stock"))
+                parts = parts with
+                {
+                    Stock = Enum.TryParse<SetStock>(form["stock"], out var stock) ? stock : SetStock.Parts,
+                    Price = isFixed ? new SetPrice.Fixed(amount.Value!.Value) : new SetPrice.Sum(reduce.Value),
+                    RulesReachParts = form["inside"] == "yes",
+                    TaxClass = taxClass.Length == 0 ? null : taxClass,
+                };
+            if (form.ContainsKey("arrangement"))
+                parts = parts with
+                {
+                    Arrangement = Enum.TryParse<Arrangement>(form["arrangement"], out var arrangement) ? arrangement : Arrangement.List,
+                    PriceLine = Enum.TryParse<PriceLine>(form["priceLine"], out var line) ? line : PriceLine.From,
+                    Shows = PartWords.ReadShows(form["shows"]),
+                };
+            return Read<SetParts>.Of(parts);
+        });
     }
 
     /// <summary>A part that was typed.</summary>
@@ -145,23 +142,20 @@ public sealed partial class WorkbenchModel
         if (wanted.Count == 0)
             return await Answer(Outcome.No("", "Type a product code, a SKU or a name; each on a line of its own."));
         var more = wanted.Count > 3 ? $" and {wanted.Count - 3} more" : "";
-        return await ChangeParts(
-            $"Parts added: {string.Join(", ", wanted.Take(3).Select(w => w.Name))}{more}",
-            (parts, copy) =>
+        return await ChangeParts($"Parts added: {string.Join(", ", wanted.Take(3).Select(w => w.Name))}{more}", (parts, copy) =>
+        {
+            var taken = copy.Product.TakenKeys.ToHashSet();
+            var slots = parts.Slots.ToBuilder();
+            foreach (var (entry, units, name) in wanted)
             {
-                var taken = copy.Product.TakenKeys.ToHashSet();
-                var slots = parts.Slots.ToBuilder();
-                foreach (var (entry, units, name) in wanted)
-                {
-                    var key = Key.From(name, taken, "part");
-                    taken.Add(key);
-                    slots.Add(new Slot(key, name) { Of = [entry], Quantity = new SlotQuantity(units, units, null) });
-                }
-                return slots.Count > SetParts.MostSlots
-                    ? Read<SetParts>.No($"A product has at most {SetParts.MostSlots} slots.")
-                    : Read<SetParts>.Of(parts with { Slots = slots.ToImmutable() });
+                var key = Key.From(name, taken, "part");
+                taken.Add(key);
+                slots.Add(new Slot(key, name) { Of = [entry], Quantity = new SlotQuantity(units, units, null) });
             }
-        );
+            return slots.Count > SetParts.MostSlots
+                ? Read<SetParts>.No($"A product has at most {SetParts.MostSlots} slots.")
+                : Read<SetParts>.Of(parts with { Slots = slots.ToImmutable() });
+        });
     }
 
     /// <summary>Takes a slot as its form shows it, moves it or removes it.</summary>
@@ -171,34 +165,31 @@ public sealed partial class WorkbenchModel
         var currency = (await visit.Shop()).Currency;
         var values = await FollowedValues(slot);
         var entries = await PartWords.ReadEntries(form["of"].ToString(), currency, FindPart);
-        var outcome = await PartsOutcome(
-            act == "remove" ? $"Slot {slot} removed" : $"Slot {slot}",
-            (parts, _) =>
+        var outcome = await PartsOutcome(act == "remove" ? $"Slot {slot} removed" : $"Slot {slot}", (parts, _) =>
+        {
+            var at = parts.Slots.ToList().FindIndex(s => s.Key.Text == slot);
+            if (at < 0)
+                return Read<SetParts>.No("That slot is no longer there.");
+            if (act == "remove")
+                return Read<SetParts>.Of(
+                    parts with
+                    {
+                        Slots = parts.Slots.RemoveAt(at),
+                        Pictures = [.. parts.Pictures.Select(p => p with { Pins = p.Pins.RemoveAll(pin => pin.Slot.Text == slot) })],
+                    }
+                );
+            if (act is "up" or "down")
             {
-                var at = parts.Slots.ToList().FindIndex(s => s.Key.Text == slot);
-                if (at < 0)
-                    return Read<SetParts>.No("That slot is no longer there.");
-                if (act == "remove")
-                    return Read<SetParts>.Of(
-                        parts with
-                        {
-                            Slots = parts.Slots.RemoveAt(at),
-                            Pictures = [.. parts.Pictures.Select(p => p with { Pins = p.Pins.RemoveAll(pin => pin.Slot.Text == slot) })],
-                        }
-                    );
-                if (act is "up" or "down")
-                {
-                    var to = Math.Clamp(at + (act == "up" ? -1 : 1), 0, parts.Slots.Length - 1);
-                    return Read<SetParts>.Of(parts with { Slots = parts.Slots.RemoveAt(at).Insert(to, parts.Slots[at]) });
-                }
-                if (!entries.Ok)
-                    return Read<SetParts>.No(entries.Problem!);
-                var edited = Edited(parts.Slots[at], form, entries.Value, values, currency);
-                return edited.Ok
-                    ? Read<SetParts>.Of(parts with { Slots = parts.Slots.SetItem(at, edited.Value!) })
-                    : Read<SetParts>.No(edited.Problem!);
+                var to = Math.Clamp(at + (act == "up" ? -1 : 1), 0, parts.Slots.Length - 1);
+                return Read<SetParts>.Of(parts with { Slots = parts.Slots.RemoveAt(at).Insert(to, parts.Slots[at]) });
             }
-        );
+            if (!entries.Ok)
+                return Read<SetParts>.No(entries.Problem!);
+            var edited = Edited(parts.Slots[at], form, entries.Value, values, currency);
+            return edited.Ok
+                ? Read<SetParts>.Of(parts with { Slots = parts.Slots.SetItem(at, edited.Value!) })
+                : Read<SetParts>.No(edited.Problem!);
+        });
         if (!outcome.Done)
             RefusedSlot = (slot, form);
         return await Answer(outcome, act == "remove" && outcome.Done ? "Removed" : null, canUndo: act == "remove");
@@ -260,8 +251,7 @@ public sealed partial class WorkbenchModel
         if (slot.Pick is not SlotPick.Follows now || now.Option != option)
             return null;
         const string Field = "follow-";
-        var rows = form
-            .Where(f => f.Key.StartsWith(Field, StringComparison.Ordinal))
+        var rows = form.Where(f => f.Key.StartsWith(Field, StringComparison.Ordinal))
             .Select(f => (Value: Key.TryParse(f.Key[Field.Length..], out var key) ? key : (Key?)null, Text: f.Value.ToString()))
             .Where(f => f.Value is not null)
             .Select(f => (f.Value!.Value, f.Text))
@@ -271,19 +261,16 @@ public sealed partial class WorkbenchModel
 
     /// <summary>Changes how many of a part one takes, from the tree.</summary>
     public async Task<IActionResult> OnPostSlotQuantity(string slot, string? quantity) =>
-        await ChangeParts(
-            $"Quantity of slot {slot}",
-            (parts, _) =>
-            {
-                var at = parts.Slots.ToList().FindIndex(s => s.Key.Text == slot);
-                if (at < 0)
-                    return Read<SetParts>.No("That slot is no longer there.");
-                var read = PartWords.ReadQuantity(quantity ?? "");
-                return read.Ok
-                    ? Read<SetParts>.Of(parts with { Slots = parts.Slots.SetItem(at, parts.Slots[at] with { Quantity = read.Value }) })
-                    : Read<SetParts>.No(read.Problem!);
-            }
-        );
+        await ChangeParts($"Quantity of slot {slot}", (parts, _) =>
+        {
+            var at = parts.Slots.ToList().FindIndex(s => s.Key.Text == slot);
+            if (at < 0)
+                return Read<SetParts>.No("That slot is no longer there.");
+            var read = PartWords.ReadQuantity(quantity ?? "");
+            return read.Ok
+                ? Read<SetParts>.Of(parts with { Slots = parts.Slots.SetItem(at, parts.Slots[at] with { Quantity = read.Value }) })
+                : Read<SetParts>.No(read.Problem!);
+        });
 
     /// <summary>The values that the parts of a slot have of the option that it follows, each once; empty where it follows none.</summary>
     public async Task<IReadOnlyList<(Key Key, string Label)>> ValuesToFollow(Slot slot)
@@ -303,7 +290,8 @@ public sealed partial class WorkbenchModel
     }
 
     private async Task<IReadOnlySet<Key>> FollowedValues(string slot) =>
-        await catalogue.Working(db, Code) is { Draft.Product.Parts.Slots: var slots } && slots.FirstOrDefault(s => s.Key.Text == slot) is { } at
+        await catalogue.Working(db, Code) is { Draft.Product.Parts.Slots: var slots }
+        && slots.FirstOrDefault(s => s.Key.Text == slot) is { } at
             ? (await ValuesToFollow(at)).Select(v => v.Key).ToHashSet()
             : new HashSet<Key>();
 
@@ -314,19 +302,14 @@ public sealed partial class WorkbenchModel
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         SetParts? after = null;
-        var outcome = await changeProduct.Apply(
-            Code,
-            sentence,
-            visit.Actor,
-            copy =>
-            {
-                var read = change(copy.Product.Parts ?? new SetParts(), copy);
-                if (!read.Ok)
-                    return Read<Product>.No(read.Problem!);
-                after = read.Value!.Slots.IsEmpty && read.Value == new SetParts() ? null : read.Value;
-                return Read<Product>.Of(copy.Product with { Parts = after });
-            }
-        );
+        var outcome = await changeProduct.Apply(Code, sentence, visit.Actor, copy =>
+        {
+            var read = change(copy.Product.Parts ?? new SetParts(), copy);
+            if (!read.Ok)
+                return Read<Product>.No(read.Problem!);
+            after = read.Value!.Slots.IsEmpty && read.Value == new SetParts() ? null : read.Value;
+            return Read<Product>.Of(copy.Product with { Parts = after });
+        });
         if (!outcome.Done)
             return outcome;
         if (after is not null)

@@ -143,7 +143,16 @@ internal sealed class PartTree(StandingTerms terms)
         if (PartOnSale.Of(candidate, terms.Range) is not { } part)
         {
             _troubles.Add($"{slot.Label}: {candidate.Label} is not on sale.");
-            return new PartNode(candidate.Product ?? candidate.Label, candidate.Label, slot.Label, PartWords.Of(slot.Quantity), 0, false, true, [])
+            return new PartNode(
+                candidate.Product ?? candidate.Label,
+                candidate.Label,
+                slot.Label,
+                PartWords.Of(slot.Quantity),
+                0,
+                false,
+                true,
+                []
+            )
             {
                 SlotKey = slot.Key,
             };

@@ -38,28 +38,19 @@ public sealed partial class WorkbenchModel
     public async Task<IActionResult> OnPostNewRule()
     {
         var questions = await QuestionsOfRules();
-        return await Answer(
-            await changeProduct.Apply(
-                Code,
-                "New rule",
-                visit.Actor,
-                copy =>
-                {
-                    var view = RuleForm.Read("", Request.Form, questions);
-                    return view.Problem is not null
-                        ? Read<Product>.No(view.Problem)
-                        : Sound(
-                            copy,
-                            copy.Product with
-                            {
-                                Rules = copy.Product.Rules.Add(RuleForm.ToRule(view, RuleForm.NewKey(view, copy.Whole.Rules))),
-                            }
-                        );
-                }
-            ),
-            "Rule added",
-            canUndo: true
-        );
+        return await Answer(await changeProduct.Apply(Code, "New rule", visit.Actor, copy =>
+            {
+                var view = RuleForm.Read("", Request.Form, questions);
+                return view.Problem is not null
+                    ? Read<Product>.No(view.Problem)
+                    : Sound(
+                        copy,
+                        copy.Product with
+                        {
+                            Rules = copy.Product.Rules.Add(RuleForm.ToRule(view, RuleForm.NewKey(view, copy.Whole.Rules))),
+                        }
+                    );
+            }), "Rule added", canUndo: true);
     }
 
     /// <summary>Takes a rule as its builder shows it; <paramref name="act"/> takes it out or switches it off or on.</summary>
@@ -98,59 +89,44 @@ public sealed partial class WorkbenchModel
     public async Task<IActionResult> OnPostForbid(string[] pair)
     {
         var questions = await QuestionsOfRules();
-        return await Answer(
-            await changeProduct.Apply(
-                Code,
-                "Forbidden in the table",
-                visit.Actor,
-                copy =>
-                {
-                    var pairs = pair.Select(p => p.Split('='))
-                        .Where(p => p.Length == 2)
-                        .Select(p => (Question: questions.FirstOrDefault(q => q.Key.Text == p[0]), Value: p[1]))
-                        .Where(p => p.Question is not null && Key.TryParse(p.Value, out var k) && p.Question.Find(k) is not null)
-                        .Select(p => (Question: p.Question!.Key, Value: Key.Of(p.Value)))
-                        .ToList();
-                    if (pairs.Count < 2)
-                        return Read<Product>.No("Choose a combination of at least two questions.");
-                    var (target, value) = pairs[^1];
-                    ImmutableArray<Condition> when = [.. pairs.SkipLast(1).Select(p => (Condition)new Condition.Is(p.Question, [p.Value]))];
-                    // A rule of the table with the same condition takes the value too, instead of a second rule beside it.
-                    var same = copy.Product.Rules.FirstOrDefault(r =>
-                        !r.Off && r.Then is [Effect.Forbid f] && f.Question == target && Alike(r.When, when)
-                    );
-                    if (same is { Then: [Effect.Forbid more] })
-                        return Read<Product>.Of(
-                            copy.Product with
-                            {
-                                Rules = copy.Product.Rules.Replace(
-                                    same,
-                                    same with
-                                    {
-                                        Then = [more with { Values = more.Values.Add(value) }],
-                                    }
-                                ),
-                            }
-                        );
-                    var key = Key.From($"not {target} {value}", copy.Whole.Rules.Select(r => r.Key).ToHashSet(), "rule");
-                    return Sound(
-                        copy,
+        return await Answer(await changeProduct.Apply(Code, "Forbidden in the table", visit.Actor, copy =>
+            {
+                var pairs = pair.Select(p => p.Split('='))
+                    .Where(p => p.Length == 2)
+                    .Select(p => (Question: questions.FirstOrDefault(q => q.Key.Text == p[0]), Value: p[1]))
+                    .Where(p => p.Question is not null && Key.TryParse(p.Value, out var k) && p.Question.Find(k) is not null)
+                    .Select(p => (Question: p.Question!.Key, Value: Key.Of(p.Value)))
+                    .ToList();
+                if (pairs.Count < 2)
+                    return Read<Product>.No("Choose a combination of at least two questions.");
+                var (target, value) = pairs[^1];
+                ImmutableArray<Condition> when = [.. pairs.SkipLast(1).Select(p => (Condition)new Condition.Is(p.Question, [p.Value]))];
+                // A rule of the table with the same condition takes the value too, instead of a second rule beside it.
+                var same = copy.Product.Rules.FirstOrDefault(r =>
+                    !r.Off && r.Then is [Effect.Forbid f] && f.Question == target && Alike(r.When, when)
+                );
+                if (same is { Then: [Effect.Forbid more] })
+                    return Read<Product>.Of(
                         copy.Product with
                         {
-                            Rules = copy.Product.Rules.Add(
-                                new SelectionRule(
-                                    key,
-                                    when.Length == 1 ? when[0] : new Condition.All(when),
-                                    [new Effect.Forbid(target, [value])]
-                                )
-                            ),
+                            Rules = copy.Product.Rules.Replace(same, same with { Then = [more with { Values = more.Values.Add(value) }] }),
                         }
                     );
-                }
-            ),
-            "Rule written",
-            canUndo: true
-        );
+                var key = Key.From($"not {target} {value}", copy.Whole.Rules.Select(r => r.Key).ToHashSet(), "rule");
+                return Sound(
+                    copy,
+                    copy.Product with
+                    {
+                        Rules = copy.Product.Rules.Add(
+                            new SelectionRule(
+                                key,
+                                when.Length == 1 ? when[0] : new Condition.All(when),
+                                [new Effect.Forbid(target, [value])]
+                            )
+                        ),
+                    }
+                );
+            }), "Rule written", canUndo: true);
     }
 
     /// <summary>The map alone, with the picks of the proof.</summary>
