@@ -13,7 +13,8 @@ public sealed record SlotForm(Slot Slot, int Place, int Count, bool Together, Wo
     /// <summary>The options of the product that a part's can follow.</summary>
     public IEnumerable<Option> Followable => Bench.Copy.Whole.Options.Concat(Bench.Copy.Whole.Extras).Where(q => q.Ask == Ask.One);
 
-    /// <summary>The option that its part follows, with the part's values; null where it follows none, or none of its parts has it.</summary>
+    /// <summary>The option that its part follows, with the part's values; null where it follows none, or none of its parts has
+    /// it.</summary>
     public async Task<(Option Option, SlotPick.Follows Pick, IReadOnlyList<(Key Key, string Label)> Values)?> Followed() =>
         Slot.Pick is SlotPick.Follows follows
         && Followable.FirstOrDefault(o => o.Key == follows.Option) is { } option
