@@ -34,12 +34,6 @@ internal sealed class LineRun
     /// <summary>Its SKU in capitals.</summary>
     public string Sku { get; init; } = "";
 
-    /// <summary>The prices of the parts of a set; null for a product without.</summary>
-    public PricedSet? Set { get; init; }
-
-    /// <summary>What its variant sells at; null for sets and groups.</summary>
-    public SellingFigures? Figures { get; init; }
-
     /// <summary>How far rules may reduce one unit, R; null where nothing limits them.</summary>
     public long? Room { get; init; }
 
@@ -118,7 +112,6 @@ internal sealed class LineRun
             Number = line.Number,
             Product = line.Product,
             Sku = line.Sku,
-            Figures = line.Figures,
             Room = line.Floor is { } floor ? Math.Max(0, list - floor) : null,
             Answers = answers.Each,
             Once = answers.Once,
@@ -138,8 +131,6 @@ internal sealed class LineRun
             Number = line.Number,
             Product = line.Product,
             Sku = line.Sku,
-            Set = line.Set,
-            Figures = line.Figures,
             Room = line.Floor is { } floor ? Math.Max(0, MinorUnits.Of(list) - floor) : null,
         };
         var steps = new List<WorkingStep> { new(PriceStep.List, line.Title, list) };
@@ -279,11 +270,4 @@ internal sealed class LineRun
 /// <param name="Sku">In capitals.</param>
 /// <param name="Quantity">Units; 1 or more.</param>
 /// <param name="Floor">What a unit is not pushed below without its answers, F, in minor units; null where nothing limits rules.</param>
-internal readonly record struct StartingLine(string Title, int Number, string Product, string Sku, int Quantity, long? Floor)
-{
-    /// <summary>The prices of the parts of a set; null for a product without.</summary>
-    public PricedSet? Set { get; init; }
-
-    /// <summary>What its variant sells at; null for sets and groups.</summary>
-    public SellingFigures? Figures { get; init; }
-}
+internal readonly record struct StartingLine(string Title, int Number, string Product, string Sku, int Quantity, long? Floor);

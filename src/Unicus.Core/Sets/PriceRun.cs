@@ -50,15 +50,16 @@ public sealed record RunTerms(TradeTerms Trade, Destination? Destination, string
 public sealed class PricedLine
 {
     private readonly LineRun _run;
+    private readonly SellingFigures? _figures;
     private readonly RunTerms _terms;
     private readonly long _tax;
     private readonly RunTaxes _taxes;
     private PriceWorking? _working;
     private ImmutableArray<Leaf> _leaves;
 
-    internal PricedLine(RunLine line, LineRun run, RunTerms terms, RunTaxes taxes)
+    internal PricedLine(RunLine line, LineRun run, SellingFigures? figures, PricedSet? set, RunTerms terms, RunTaxes taxes)
     {
-        (Line, _run, _terms, _taxes) = (line, run, terms, taxes);
+        (Line, _run, _figures, Set, _terms, _taxes) = (line, run, figures, set, terms, taxes);
         // A plain line is taxed as it is; another by what comes to its leaves.
         _tax = IsPlain
             ? taxes.Of(Figures.TaxClass, run.Total + run.Share)
@@ -121,7 +122,7 @@ public sealed class PricedLine
     internal long TaxAmount => _tax;
 
     /// <summary>The prices of the parts of a set; null for a product without.</summary>
-    internal PricedSet? Set => _run.Set;
+    internal PricedSet? Set { get; }
 
     /// <summary>What the parts come to by themselves, for the whole line; null for a product without.</summary>
     public Money? PartsAlone => Set is { } set ? Of(set.Alone * Line.Quantity) : null;
@@ -130,7 +131,7 @@ public sealed class PricedLine
 
     private Currency Currency => _terms.Trade.Currency;
 
-    private SellingFigures Figures => _run.Figures!;
+    private SellingFigures Figures => _figures!;
 
     private Money Of(long minor) => MinorUnits.ToMoney(minor, Currency);
 
@@ -177,6 +178,11 @@ public sealed class PricedLine
         return new AnswerSheet.Sum(0, 0, each, once);
     }
 }
+
+/// <summary>A line after stages 1 and 2.</summary>
+/// <param name="Set">The prices of the parts of a set; null for a product without.</param>
+/// <param name="Figures">What its variant sells at; null for sets and groups.</param>
+internal readonly record struct StartedLine(LineRun Run, PricedSet? Set, SellingFigures? Figures);
 
 /// <summary>The taxes of a destination by class; without one nothing is taxed.</summary>
 internal sealed class RunTaxes(RunTerms terms)
@@ -260,23 +266,25 @@ public static class PriceRun
     {
         var faults = new List<LineFault>();
         var all = lines as RunLine[] ?? [.. lines];
+        // Apart from each other: one array of all three would lie on the large heap for ten thousand lines.
         var running = new LineRun[all.Length];
+        var (figures, sets) = (new SellingFigures?[all.Length], new PricedSet?[all.Length]);
         for (var i = 0; i < all.Length; i++)
-            if (Start(all[i], i, terms, range, trace) is not { } run)
+            if (Start(all[i], i, terms, range, trace) is not { Run: var run } line)
                 faults.Add(new LineFault(i, $"{all[i].Goods.Variant.Sku} has no price."));
             else if (!run.IsChargeable)
                 faults.Add(new LineFault(i, "It comes to more than can be charged."));
             else if (run.Total < 0)
                 faults.Add(new LineFault(i, "Its answers would bring the price below 0."));
             else
-                running[i] = run;
+                (running[i], figures[i], sets[i]) = (run, line.Figures, line.Set);
         if (faults.Count > 0)
             return new PricedRun(null, faults);
         var rules = RuleRun.Of(running, all, terms.Buying);
         var taxes = new RunTaxes(terms);
         var priced = ImmutableArray.CreateBuilder<PricedLine>(all.Length);
         for (var i = 0; i < all.Length; i++)
-            priced.Add(new PricedLine(all[i], running[i], terms, taxes));
+            priced.Add(new PricedLine(all[i], running[i], figures[i], sets[i], terms, taxes));
         return Sum(priced.MoveToImmutable(), terms, rules);
     }
 
@@ -284,13 +292,13 @@ public static class PriceRun
     /// <returns>Null where it has no price, or one that cannot be charged.</returns>
     public static PriceWorking? Working(RunLine line, RunTerms terms, PublishedRange range)
     {
-        if (Start(line, 0, terms, range, trace: true) is not { IsChargeable: true } run)
+        if (Start(line, 0, terms, range, trace: true) is not { Run: { IsChargeable: true } run })
             return null;
         RuleRun.Of([run], [line], terms.Buying);
         return run.Working();
     }
 
-    private static LineRun? Start(RunLine line, int number, RunTerms run, PublishedRange range, bool trace)
+    private static StartedLine? Start(RunLine line, int number, RunTerms run, PublishedRange range, bool trace)
     {
         var (edition, variant) = line.Goods;
         var terms = run.Trade;
@@ -302,22 +310,19 @@ public static class PriceRun
             var nothing = Money.Zero(terms.Currency);
             var page = new StartingLine(line.Title, number, edition.Product.Code.Text, variant.Sku.Text.ToUpperInvariant(), 1, null);
             var extras = new AnswerPricing(edition.Questions, range.Figures).Amounts(line.Answers, nothing);
-            return LineRun.Start(page, nothing, extras, trace);
+            return new StartedLine(LineRun.Start(page, nothing, extras, trace), null, null);
         }
         if (SellingFigures.Of(edition, variant, terms) is not { } figures)
             return null;
-        var start = new StartingLine(line.Title, number, edition.Product.Code.Text, figures.Sku, line.Quantity, figures.Floor)
-        {
-            Figures = figures,
-        };
+        var start = new StartingLine(line.Title, number, edition.Product.Code.Text, figures.Sku, line.Quantity, figures.Floor);
         if (edition.Answers.Of(line.Answers, figures.List) is { } sum)
         {
             var steps = trace ? FirstSteps(line, figures.List, terms, range) : null;
-            return LineRun.Start(start, figures.List, sum, terms.Currency, steps);
+            return new StartedLine(LineRun.Start(start, figures.List, sum, terms.Currency, steps), null, figures);
         }
         var list = variant.Price.Figure!.Value;
         var amounts = new AnswerPricing(edition.Questions, range.Figures).Amounts(line.Answers, list);
-        return LineRun.Start(start, list, amounts, trace);
+        return new StartedLine(LineRun.Start(start, list, amounts, trace), null, figures);
     }
 
     /// <summary>The steps of stages 1 and 2, put together when they are gone through.</summary>
@@ -329,7 +334,7 @@ public static class PriceRun
             yield return step;
     }
 
-    private static LineRun? StartSet(RunLine line, AssembledSet assembled, int number, RunTerms run, PublishedRange range, bool trace)
+    private static StartedLine? StartSet(RunLine line, AssembledSet assembled, int number, RunTerms run, PublishedRange range, bool trace)
     {
         var (edition, variant) = line.Goods;
         var pricing = new SetPricing(run, range);
@@ -337,10 +342,10 @@ public static class PriceRun
             return null;
         var sku = variant.Sku.Text.ToUpperInvariant();
         var floor = pricing.FloorOf(edition, set);
-        var start = new StartingLine(line.Title, number, edition.Product.Code.Text, sku, line.Quantity, floor) { Set = set };
+        var start = new StartingLine(line.Title, number, edition.Product.Code.Text, sku, line.Quantity, floor);
         var list = MinorUnits.ToMoney(set.List, run.Trade.Currency);
         var answers = new AnswerPricing(edition.Questions, range.Figures).Amounts(line.Answers, list);
-        return LineRun.StartSet(start, list, set.Steps, set.Once, answers, trace);
+        return new StartedLine(LineRun.StartSet(start, list, set.Steps, set.Once, answers, trace), set, null);
     }
 
     private static PricedRun Sum(ImmutableArray<PricedLine> lines, RunTerms terms, RuleRun rules)

@@ -29,9 +29,12 @@ public static class PriceBooks
         var other = await db
             .Database.SqlQuery<OtherName>(
                 $"""
-                with names as (select code_key, id from skus union all select code_key, sku_id from sku_aliases)
-                select n.code_key as "Named", o.code_key as "Other" from names n join names o on o.id = n.id and o.code_key <> n.code_key
-                where n.code_key = any({named})
+                with named as (
+                    select code_key, id from skus where code_key = any({named})
+                    union all select code_key, sku_id from sku_aliases where code_key = any({named}))
+                select n.code_key as "Named", s.code_key as "Other" from named n join skus s on s.id = n.id and s.code_key <> n.code_key
+                union all
+                select n.code_key, a.code_key from named n join sku_aliases a on a.sku_id = n.id and a.code_key <> n.code_key
                 """
             )
             .ToListAsync();
