@@ -41,6 +41,9 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range)
     private const int Most = 200;
 
     private const int MostVariants = 2_000;
+
+    /// <summary>Candidates by how many of them may be picked: a slot that offers more ways to pick several is not proven.</summary>
+    private const int MostPicks = 1_000;
     private const int EveryQuantityUpTo = 6;
 
     private readonly HashSet<decimal> _rates = [];
@@ -96,6 +99,8 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range)
             : (slot.Optional ? 0 : 1, 1);
         // By how many candidates are picked so far.
         var byCount = new List<SetWay>[Math.Min(most, filled.Candidates.Length) + 1];
+        if (filled.Candidates.Length * byCount.Length > MostPicks)
+            return null;
         byCount[0] = [SetWay.Empty with { Picks = new SetWayPick(slot, null, null) }];
         foreach (var candidate in filled.Candidates)
         {
@@ -206,17 +211,26 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range)
     private List<SetWay> Kept(List<SetWay> all)
     {
         var kept = new List<SetWay>();
+        // What comes in order of price is put together before there are too many to be looked through.
         foreach (var way in all.OrderBy(w => w.List).ThenByDescending(w => w.Cost))
         {
             var at = kept.FindIndex(k => k.IsWorseOrSame(way));
             if (at < 0)
+            {
                 kept.Add(way);
+                if (kept.Count > 4 * Most)
+                    kept = Joined(kept);
+            }
             else if (way.Gross < kept[at].Gross)
                 // Where tax rates differ the floor of what was dropped may be the lower one.
                 kept[at] = kept[at] with { Gross = way.Gross };
         }
-        if (kept.Count <= Most)
-            return kept;
+        return kept.Count <= Most ? kept : Joined(kept);
+    }
+
+    /// <summary>No more than may be kept, each the worst of several.</summary>
+    private List<SetWay> Joined(List<SetWay> kept)
+    {
         IsExact = false;
         return
         [

@@ -7,13 +7,15 @@ internal readonly struct OrderTurn : IDisposable
 {
     private const int AtOnce = 3;
 
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
+
     private static readonly SemaphoreSlim Turns = new(AtOnce);
 
     /// <summary>Waits for a turn.</summary>
+    /// <exception cref="TimeoutException">None came, as when the database hangs.</exception>
     public static async Task<OrderTurn> Take()
     {
-        await Turns.WaitAsync();
-        return default;
+        return await Turns.WaitAsync(Patience) ? default(OrderTurn) : throw new TimeoutException("No turn came to place an order.");
     }
 
     /// <inheritdoc/>

@@ -118,7 +118,7 @@ public sealed class PlaceOrder(UnicusContext db, Catalogue catalogue, BasketPric
             order.Lines.Add(line.Value!);
         }
         // A number is drawn only now, so that refused orders leave no gaps.
-        await ledger.SaveFor(order);
+        await ledger.SaveAllocations(order, by, order.PlacedAt);
         db.Orders.Add(order);
         await coupons.Record(order, basket);
         Announce(order, shop, goods, skus, allocating);

@@ -3,6 +3,10 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
+/// <summary>The lowest margins of some products.</summary>
+/// <param name="SetsLeftOut">Sets of which it could not be proven.</param>
+public sealed record ProvenProducts(IReadOnlyList<(int Product, ProvenMargin Margin)> Found, int SetsLeftOut);
+
 /// <summary>Proves over the published range how low a margin prices can be pushed.</summary>
 public sealed class ProveMargins(UnicusContext db, Catalogue catalogue)
 {
@@ -11,13 +15,15 @@ public sealed class ProveMargins(UnicusContext db, Catalogue catalogue)
         await db.RangeEntries.AsNoTracking().OrderBy(e => e.NameKey).ThenBy(e => e.ProductId).Select(e => e.ProductId).ToListAsync();
 
     /// <summary>The lowest margin of each of some products, with its product; those without a known cost are left out.</summary>
-    public async Task<IReadOnlyList<(int Product, ProvenMargin Margin)>> Of(IReadOnlyList<int> products, RunTerms terms)
+    public async Task<ProvenProducts> Of(IReadOnlyList<int> products, RunTerms terms)
     {
-        var found = new List<(int, ProvenMargin)>();
+        var (found, sets) = (new List<(int, ProvenMargin)>(), 0);
         await foreach (var edition in catalogue.Many(db, products))
             if (await Of(edition, terms) is { } proven)
                 found.Add((edition.ProductId, proven));
-        return found;
+            else if (edition.Product.IsSet)
+                sets++;
+        return new ProvenProducts(found, sets);
     }
 
     /// <summary>The lowest margin of a product; null where none of its variants has both a price and a cost.</summary>

@@ -32,49 +32,32 @@ public sealed class StockLedger(UnicusContext db)
             .Levels.FromSql($"select * from levels where sku_id = any({skus}) order by sku_id, location_id for update")
             .ToDictionaryAsync(r => (r.SkuId, r.LocationId));
 
-    /// <summary>Draws the numbers of a new order and of its lines and writes, in one going to the database, what was moved for it:
+    /// <summary>Draws the numbers of a new order and of its lines and writes, in one going to the database, what was allocated to it:
     /// others wait for these levels.</summary>
-    public async Task SaveFor(OrderRow order)
+    public async Task SaveAllocations(OrderRow order, Actor by, DateTimeOffset at)
     {
-        var levels = db.ChangeTracker.Entries<LevelRow>().Where(e => e.State == EntityState.Modified).ToList();
-        var moves = db.ChangeTracker.Entries<MovementRow>().Where(e => e.State == EntityState.Added).ToList();
+        var moves = db.ChangeTracker.Entries<MovementRow>().Select(e => e.Entity).Where(m => m.Kind == MovementKind.Allocation).ToList();
         await using var command = db.Database.GetDbConnection().CreateCommand();
         command.Transaction = db.Database.CurrentTransaction?.GetDbTransaction();
         command.CommandText = """
             select nextval('order_numbers')::int,
-              array(select nextval(pg_get_serial_sequence('order_lines', 'id'))::int from generate_series(1, @lines))
+              array(select nextval(pg_get_serial_sequence('order_lines', 'id'))::int from generate_series(1, @lines));
+            update levels l set allocated = l.allocated + m.units
+            from (select sku, location, sum(units)::int units from unnest(@sku, @location, @units) m(sku, location, units)
+              group by sku, location) m
+            where l.sku_id = m.sku and l.location_id = m.location;
+            insert into movements (sku_id, location_id, kind, on_hand, allocated, on_hold, on_order, at, by, order_number)
+            select m.sku, m.location, @kind, 0, m.units, 0, 0, @at, @by, currval('order_numbers')
+            from unnest(@sku, @location, @units) m(sku, location, units)
             """;
-        command.Parameters.Add(new NpgsqlParameter<int>("lines", order.Lines.Count));
-        if (moves.Count > 0)
-        {
-            command.CommandText += """
-                ;
-                update levels l set on_hand = m.on_hand, allocated = m.allocated, on_hold = m.on_hold, on_order = m.on_order
-                from unnest(@sku, @location, @on_hand, @allocated, @on_hold, @on_order)
-                  m(sku, location, on_hand, allocated, on_hold, on_order)
-                where l.sku_id = m.sku and l.location_id = m.location;
-                insert into movements (sku_id, location_id, kind, on_hand, allocated, on_hold, on_order, at, by, reason, order_number)
-                select m.*, currval('order_numbers') from unnest(@m_sku, @m_location, @m_kind, @m_on_hand, @m_allocated, @m_on_hold,
-                  @m_on_order, @m_at, @m_by, @m_reason) m
-                """;
-            void Add<T>(string name, IEnumerable<T> values) => command.Parameters.Add(new NpgsqlParameter<T[]>(name, [.. values]));
-            Add("sku", levels.Select(l => l.Entity.SkuId));
-            Add("location", levels.Select(l => l.Entity.LocationId));
-            Add("on_hand", levels.Select(l => l.Entity.OnHand));
-            Add("allocated", levels.Select(l => l.Entity.Allocated));
-            Add("on_hold", levels.Select(l => l.Entity.OnHold));
-            Add("on_order", levels.Select(l => l.Entity.OnOrder));
-            Add("m_sku", moves.Select(m => m.Entity.SkuId));
-            Add("m_location", moves.Select(m => m.Entity.LocationId));
-            Add("m_kind", moves.Select(m => (int)m.Entity.Kind));
-            Add("m_on_hand", moves.Select(m => m.Entity.OnHand));
-            Add("m_allocated", moves.Select(m => m.Entity.Allocated));
-            Add("m_on_hold", moves.Select(m => m.Entity.OnHold));
-            Add("m_on_order", moves.Select(m => m.Entity.OnOrder));
-            Add("m_at", moves.Select(m => m.Entity.At));
-            Add("m_by", moves.Select(m => m.Entity.By));
-            Add("m_reason", moves.Select(m => m.Entity.Reason));
-        }
+        void Add<T>(string name, T value) => command.Parameters.Add(new NpgsqlParameter<T>(name, value));
+        Add("lines", order.Lines.Count);
+        Add<int[]>("sku", [.. moves.Select(m => m.SkuId)]);
+        Add<int[]>("location", [.. moves.Select(m => m.LocationId)]);
+        Add<int[]>("units", [.. moves.Select(m => m.Allocated)]);
+        Add("kind", (int)MovementKind.Allocation);
+        Add("at", at);
+        Add("by", by.Name);
         await using (var drawn = await command.ExecuteReaderAsync())
         {
             await drawn.ReadAsync();

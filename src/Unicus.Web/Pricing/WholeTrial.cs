@@ -93,6 +93,9 @@ public sealed class WholeProof
     public int Products { get; set; }
     public int Reached { get; set; }
     public LowestSoFar? Lowest { get; set; }
+
+    /// <summary>Sets of which it could not be proven.</summary>
+    public int SetsLeftOut { get; set; }
     public bool IsExact { get; set; } = true;
     public int Unknown { get; set; }
 
@@ -116,10 +119,11 @@ public sealed class WholeProof
     /// <summary>Adds the next slice.</summary>
     /// <param name="looked">Products of the slice.</param>
     /// <param name="all">Products in all.</param>
-    public void Add(IReadOnlyList<(int Product, ProvenMargin Margin)> slice, int looked, int all)
+    public void Add(ProvenProducts slice, int looked, int all)
     {
         (Products, Reached) = (Products + looked, all);
-        foreach (var (product, proven) in slice)
+        SetsLeftOut += slice.SetsLeftOut;
+        foreach (var (product, proven) in slice.Found)
         {
             var margin = proven.Lowest.Margin;
             if (Lowest is null || (Lowest.Margin is { } lowest && (margin is null || margin < lowest)))
