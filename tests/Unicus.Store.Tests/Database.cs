@@ -2,6 +2,7 @@ using System.Text.Json;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
+using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Store.Tests;
@@ -55,14 +56,41 @@ public sealed class Database : IAsyncLifetime
         return await work(scope.ServiceProvider.GetRequiredService<TService>());
     }
 
-    public async Task<(PutResult Result, IReadOnlyList<Core.Fault> Faults)> Put(string json, bool retire = false, int? version = null)
+    public async Task<(PutResult Result, IReadOnlyList<Fault> Faults)> Put(string json, bool retire = false, int? version = null)
     {
         using var document = JsonDocument.Parse(json);
         var code = document.RootElement.GetProperty("code").GetString()!;
-        return await Use<PutProduct, (PutResult, IReadOnlyList<Core.Fault>)>(p =>
+        return await Use<PutProduct, (PutResult, IReadOnlyList<Fault>)>(p =>
             p.Run(code, document.RootElement, Tester, version, retire)
         );
     }
+
+    /// <summary>Puts a product on sale.</summary>
+    /// <param name="more">Further members of its document.</param>
+    public async Task Publish(string code, string more, string? name = null)
+    {
+        var json = $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "{{name ?? $"Set {code}"}}", {{more}} }""";
+        var (result, faults) = await Put(json);
+        if (result is not (PutResult.Created or PutResult.Replaced))
+            throw new InvalidOperationException(string.Join(' ', faults));
+        var outcome = await Use<PublishEdition, Outcome<int>>(p => p.Run(code, Tester));
+        if (!outcome.Done)
+            throw new InvalidOperationException(string.Join(' ', outcome.Faults));
+    }
+
+    /// <summary>Places an order for so many of each product.</summary>
+    public Task<Placed> Order(params (string Code, int Units)[] lines) =>
+        Order([.. lines.Select(l => new LineRequest(l.Code, null, [], l.Units, null))]);
+
+    /// <inheritdoc cref="Order(ValueTuple{string, int}[])"/>
+    public Task<Placed> Order(params LineRequest[] lines) =>
+        Use<PlaceOrder, Placed>(p => p.Run(new BasketRequest([.. lines], null), new Buyer("A", "a@example.org", "x", "card"), Tester));
+
+    /// <summary>The stock of a SKU over all locations.</summary>
+    public Task<StockLevel> Level(string sku) =>
+        Use<UnicusContext, StockLevel>(async c =>
+            (await SkuLookup.StockOfSkus(c, [(await SkuLookup.Find(c, sku))!.Id])).GetValueOrDefault(Sku.Of(sku))
+        );
 
     /// <summary>Puts a product with one SKU on sale, named like its code, for 10.00.</summary>
     public async Task PublishPlain(string code, int stock)

@@ -6,23 +6,12 @@ namespace Unicus.Store.Tests;
 /// <summary>Parts of an order that are sent or cancelled before the rest.</summary>
 public class EndPartsTests(Database db) : IClassFixture<Database>
 {
-    private async Task Publish(string code, string more)
-    {
-        var json = $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "Goods {{code}}", {{more}} }""";
-        var (result, faults) = await db.Put(json);
-        Assert.True(result == PutResult.Created, string.Join(' ', faults));
-        Assert.Empty((await db.Use<PublishEdition, Outcome<int>>(p => p.Run(code, Database.Tester))).Faults);
-    }
+    private Task Publish(string code, string more) => db.Publish(code, more, $"Goods {code}");
 
     private Task Plain(string code, string price, int stock) =>
         Publish(code, $$""" "base": { "price": "{{price}}" }, "variants": [ { "values": {}, "stock": {{stock}} } ] """);
 
-    private async Task<OrderRow> Order(params (string Code, int Units)[] lines)
-    {
-        var request = new BasketRequest([.. lines.Select(l => new LineRequest(l.Code, null, [], l.Units, null))], null);
-        var placed = await db.Use<PlaceOrder, Placed>(p => p.Run(request, new Buyer("A", "a@example.org", "x", "card"), Database.Tester));
-        return placed.Order!;
-    }
+    private async Task<OrderRow> Order(params (string Code, int Units)[] lines) => (await db.Order(lines)).Order!;
 
     private Task<Outcome> Send(int number, params EndedPart[] parts) =>
         db.Use<EndOrder, Outcome>(e => e.DispatchParts(number, parts, Database.Tester));
@@ -36,12 +25,7 @@ public class EndPartsTests(Database db) : IClassFixture<Database>
         );
 
     private async Task<(int OnHand, int Allocated)> Level(string sku) =>
-        await db.Use<UnicusContext, (int, int)>(async c =>
-        {
-            var levels = await SkuLookup.StockOfSkus(c, [(await SkuLookup.Find(c, sku))!.Id]);
-            var level = levels.GetValueOrDefault(Sku.Of(sku));
-            return (level.OnHand, level.Allocated);
-        });
+        await db.Level(sku) is var level ? (level.OnHand, level.Allocated) : default;
 
     /// <summary>A kit of three for 10.00 in all, a part after the other: what is refunded adds up to what was allocated, to the
     /// cent.</summary>

@@ -6,16 +6,8 @@ namespace Unicus.Store.Tests;
 /// <summary>Stock of sets: made up and taken apart, allocated by leaf, sold by many at once.</summary>
 public class SetStockTests(Database db) : IClassFixture<Database>
 {
-    private async Task Publish(string code, string more)
-    {
-        var json = $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "Set {{code}}", {{more}} }""";
-        var (result, faults) = await db.Put(json);
-        Assert.True(result == PutResult.Created, string.Join(' ', faults));
-        Assert.Empty((await db.Use<PublishEdition, Outcome<int>>(p => p.Run(code, Database.Tester))).Faults);
-    }
-
     private Task Plain(string code, int stock) =>
-        Publish(code, $$""" "base": { "price": "10.00", "cost": "4.00" }, "variants": [ { "values": {}, "stock": {{stock}} } ] """);
+        db.Publish(code, $$""" "base": { "price": "10.00", "cost": "4.00" }, "variants": [ { "values": {}, "stock": {{stock}} } ] """);
 
     private static string Slot(string code, int units = 1) =>
         $$"""
@@ -24,26 +16,10 @@ public class SetStockTests(Database db) : IClassFixture<Database>
             """;
 
     private Task Set(string code, string stock, params string[] slots) =>
-        Publish(code, $$""" "parts": { "stock": "{{stock}}", "slots": [ {{string.Join(",", slots)}} ] } """);
-
-    private async Task<StockLevel> Level(string sku) =>
-        (
-            await db.Use<UnicusContext, StockLevel>(async c =>
-                (await SkuLookup.StockOfSkus(c, [(await SkuLookup.Find(c, sku))!.Id])).GetValueOrDefault(Sku.Of(sku))
-            )
-        );
+        db.Publish(code, $$""" "parts": { "stock": "{{stock}}", "slots": [ {{string.Join(",", slots)}} ] } """);
 
     private Task<Outcome> Move(string sku, string kind, int units) =>
         db.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest(sku, kind, units, null, null, null), Database.Tester));
-
-    private Task<Placed> Order(string code, int units) =>
-        db.Use<PlaceOrder, Placed>(p =>
-            p.Run(
-                new BasketRequest([new LineRequest(code, null, [], units, null)], null),
-                new Buyer("A", "a@example.org", "x", null),
-                Database.Tester
-            )
-        );
 
     /// <summary>Every level is the sum of its movements.</summary>
     private async Task LedgerAddsUp() =>
@@ -65,7 +41,7 @@ public class SetStockTests(Database db) : IClassFixture<Database>
         await Plain("UPA", 10);
         await Plain("UPB", 7);
         foreach (var (code, level) in new[] { ("UPLOW", 4), ("UPMORE", 1), ("UPNONE", 0) })
-            await Publish(
+            await db.Publish(
                 code,
                 $$"""
                 "base": { "lowLevel": {{level}} }, "parts": { "stock": "own-then-parts", "slots": [ {{Slot("UPA", 2)}}, {{Slot("UPB")}} ] }
@@ -89,13 +65,13 @@ public class SetStockTests(Database db) : IClassFixture<Database>
         await Plain("MB", 7);
         await Set("MROLL", "own-then-parts", Slot("MA", 2), Slot("MB"));
         Assert.Empty((await Move("MROLL", "make-up", 3)).Faults);
-        Assert.Equal((3, 4, 4), ((await Level("MROLL")).OnHand, (await Level("MA")).OnHand, (await Level("MB")).OnHand));
+        Assert.Equal((3, 4, 4), ((await db.Level("MROLL")).OnHand, (await db.Level("MA")).OnHand, (await db.Level("MB")).OnHand));
         var refused = await Move("MROLL", "make-up", 3);
         Assert.Contains("6 of MA are needed at", refused.Faults[0].What, StringComparison.Ordinal);
-        Assert.Equal(4, (await Level("MA")).OnHand);
+        Assert.Equal(4, (await db.Level("MA")).OnHand);
         Assert.Contains("4 of MROLL are needed", (await Move("MROLL", "take-apart", 4)).Faults[0].What, StringComparison.Ordinal);
         Assert.Empty((await Move("MROLL", "take-apart", 3)).Faults);
-        Assert.Equal((0, 10, 7), ((await Level("MROLL")).OnHand, (await Level("MA")).OnHand, (await Level("MB")).OnHand));
+        Assert.Equal((0, 10, 7), ((await db.Level("MROLL")).OnHand, (await db.Level("MA")).OnHand, (await db.Level("MB")).OnHand));
         Assert.Contains("not made up ahead", (await Move("MA", "make-up", 1)).Faults[0].What, StringComparison.Ordinal);
         await LedgerAddsUp();
     }
@@ -110,13 +86,13 @@ public class SetStockTests(Database db) : IClassFixture<Database>
         await Set("SINNER", "parts", Slot("SA"), Slot("SB"));
         await Set("SOUTER", "parts", Slot("SINNER"), Slot("SB", 2));
         await Set("SOTHER", "parts", Slot("SB", 2), Slot("SA"));
-        var placed = await Task.WhenAll(Enumerable.Range(0, 16).Select(i => Order(i % 2 == 0 ? "SOUTER" : "SOTHER", 1)));
+        var placed = await Task.WhenAll(Enumerable.Range(0, 16).Select(i => db.Order((i % 2 == 0 ? "SOUTER" : "SOTHER", 1))));
         var sold = placed.Count(p => p.Order is not null);
         // 12 of SA for one each; 30 of SB for three and two: eight of the dearer leave room for three others only.
         Assert.InRange(sold, 11, 12);
         Assert.All(placed.Where(p => p.Order is null), p => Assert.NotEmpty(p.Shortages));
-        Assert.NotEmpty((await Order("SOTHER", 1)).Shortages);
-        Assert.Equal((12 - sold, true), ((await Level("SA")).Available, (await Level("SB")).Available >= 0));
+        Assert.NotEmpty((await db.Order(("SOTHER", 1))).Shortages);
+        Assert.Equal((12 - sold, true), ((await db.Level("SA")).Available, (await db.Level("SB")).Available >= 0));
         await LedgerAddsUp();
     }
 
@@ -131,7 +107,7 @@ public class SetStockTests(Database db) : IClassFixture<Database>
         await db.Use<PublishEdition, Outcome<int>>(p => p.Run("FA", Database.Tester));
         await db.Use<RangeIndex, int>(async i => await i.Work(100));
         Assert.Equal(36m, await From("FSET"));
-        Assert.Equal(36m, (await Order("FSET", 1)).Order!.Total);
+        Assert.Equal(36m, (await db.Order(("FSET", 1))).Order!.Total);
         await db.Use<RangeIndex, int>(async i => await i.Work(100));
         Assert.Null(await From("FSET"));
     }
@@ -141,8 +117,8 @@ public class SetStockTests(Database db) : IClassFixture<Database>
     public async Task A_trial_shows_what_becomes_of_sets()
     {
         await Plain("VA", 9);
-        await Publish("VSET", $$""" "parts": { "slots": [ {{Slot("VA", 3)}} ] } """);
-        await Publish("VOPEN", $$""" "parts": { "price": { "rule": "sum", "rulesReachParts": true }, "slots": [ {{Slot("VA", 2)}} ] } """);
+        await db.Publish("VSET", $$""" "parts": { "slots": [ {{Slot("VA", 3)}} ] } """);
+        await db.Publish("VOPEN", $$""" "parts": { "price": { "rule": "sum", "rulesReachParts": true }, "slots": [ {{Slot("VA", 2)}} ] } """);
         async Task<string> Try(string code)
         {
             var json = $$"""
@@ -163,18 +139,90 @@ public class SetStockTests(Database db) : IClassFixture<Database>
     [Fact]
     public async Task A_low_level_is_told_of_what_was_taken()
     {
-        await Publish("LA", """ "base": { "price": "10.00", "lowLevel": 9 }, "variants": [ { "values": {}, "stock": 10 } ] """);
-        await Publish(
+        await db.Publish("LA", """ "base": { "price": "10.00", "lowLevel": 9 }, "variants": [ { "values": {}, "stock": 10 } ] """);
+        await db.Publish(
             "LSET",
             $$"""
             "base": { "lowLevel": 0 }, "parts": { "stock": "own-then-parts", "slots": [ {{Slot("LA", 2)}} ] },
             "variants": [ { "values": {}, "stock": 1 } ]
             """
         );
-        Assert.NotNull((await Order("LSET", 1)).Order);
+        Assert.NotNull((await db.Order(("LSET", 1))).Order);
         Assert.Equal(["Low: LSET, 0 available"], await Lows());
-        Assert.NotNull((await Order("LSET", 1)).Order);
+        Assert.NotNull((await db.Order(("LSET", 1))).Order);
         Assert.Equal(["Low: LA, 8 available", "Low: LSET, 0 available"], await Lows());
+    }
+
+    /// <summary>A set that comes with an answer is taken, sent and cancelled by its parts; a loop through an answer is refused.</summary>
+    [Fact]
+    public async Task A_set_behind_an_answer_comes_apart()
+    {
+        await Plain("BA", 9);
+        await Plain("BB", 9);
+        await Set("BKIT", "own-then-parts", Slot("BA", 2), Slot("BB"));
+        static string With(string sku) =>
+            $$"""
+            "base": { "price": "30.00", "cost": "10.00" }, "variants": [ { "values": {}, "stock": 9 } ],
+            "options": [ { "key": "with", "label": "With", "role": "extra", "ask": "one", "values": [
+              { "key": "kit", "label": "Kit", "part": { "sku": "{{sku}}", "quantity": 1 } } ] } ]
+            """;
+        await db.Publish("BHIVE", With("BKIT"));
+        Assert.Empty((await Move("BKIT", "make-up", 1)).Faults);
+        var placed = await db.Order(new LineRequest("BHIVE", null, new() { ["with"] = "kit" }, 3, null));
+        var line = Assert.Single(placed.Order!.Lines);
+        Assert.Equal(180m, line.Total);
+        Assert.Equal(
+            // The kit that was made up has a row of its own, since it goes as one.
+            [("", "BHIVE", 3, 90m), ("with", "BKIT", 1, 0m), ("with/ba", "BA", 6, 60m), ("with/bb", "BB", 3, 30m)],
+            line.Leaves.OrderBy(l => l.Path).Select(l => (l.Path, l.Sku, l.Units, l.Allocated))
+        );
+        async Task<(int, int, int, int)> Taken() =>
+            (
+                (await db.Level("BHIVE")).Allocated,
+                (await db.Level("BKIT")).Allocated,
+                (await db.Level("BA")).Allocated,
+                (await db.Level("BB")).Allocated
+            );
+        Assert.Equal((3, 1, 4, 2), await Taken());
+        var number = placed.Order.Number;
+        Task<Outcome> Send(string path, string sku) =>
+            db.Use<EndOrder, Outcome>(e => e.DispatchParts(number, [new(0, path, sku, 1)], Database.Tester));
+        Assert.Empty((await Send("", "BHIVE")).Faults);
+        Assert.Equal((2, 1, 4, 2), await Taken());
+        Assert.Equal("Set BKIT was made up ahead, so it goes as one.", (await Send("with/ba", "BA")).Faults[0].What);
+        Assert.Empty((await Send("with", "BKIT")).Faults);
+        Assert.Equal((2, 0, 0, 0), await Taken());
+        Assert.Empty((await db.Use<EndOrder, Outcome>(e => e.Cancel(number, "no", Database.Tester))).Faults);
+        Assert.Equal((0, 0, 0, 0), await Taken());
+        Assert.Equal((8, 0, 3, 6), await OnHand());
+        await LedgerAddsUp();
+        var more = await db.Order(new LineRequest("BHIVE", null, new() { ["with"] = "kit" }, 8, null));
+        Assert.Equal([("BA", 16L), ("BB", 8L)], more.Shortages.Select(s => (s.Sku, s.Wanted)));
+
+        // The kit is to hold what it comes with.
+        var (result, faults) = await db.Put(
+            $$"""
+            { "format": "unicus-product/1", "code": "BKIT", "name": "Kit", "parts": { "slots": [ {{Slot("BA")}}, {{Slot("BHIVE")}} ] } }
+            """,
+            retire: true
+        );
+        Assert.Equal(PutResult.Faulty, result);
+        Assert.Equal("BKIT would contain itself: BKIT in BHIVE in BKIT.", faults[0].What);
+        (result, faults) = await db.Put(
+            $$"""{ "format": "unicus-product/1", "code": "BBOX", "name": "Box", "parts": { "slots": [ {{Slot("BHIVE")}} ] } }"""
+        );
+        Assert.Equal(PutResult.Created, result);
+        (result, faults) = await db.Put($$"""{ "format": "unicus-product/1", "code": "BHIVE", "name": "Hive", {{With("BBOX")}} }""");
+        Assert.Equal(PutResult.Faulty, result);
+        Assert.Equal("#/options/0/values/0/part", faults[0].Where);
+
+        async Task<(int, int, int, int)> OnHand() =>
+            (
+                (await db.Level("BHIVE")).OnHand,
+                (await db.Level("BKIT")).OnHand,
+                (await db.Level("BA")).OnHand,
+                (await db.Level("BB")).OnHand
+            );
     }
 
     private Task<List<string>> Lows() =>

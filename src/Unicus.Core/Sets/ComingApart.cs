@@ -9,8 +9,12 @@ namespace Unicus.Core;
 /// <param name="Label">The answer that brought it, for messages; empty for the goods themselves.</param>
 public sealed record LeafNeed(LeafPath Path, VariantOnSale Goods, int PerUnit, string Label)
 {
-    /// <summary>The label of the outermost slot that it stands in; null where it stands in none.</summary>
+    /// <summary>The label of the outermost slot that it stands in, or of the answer that brought the set it is in; null where it stands
+    /// in none.</summary>
     internal string? Slot { get; init; }
+
+    /// <summary>The part that an answer of the line itself brought, which it is or is in; null for all else.</summary>
+    internal BroughtPart? Brought { get; init; }
 
     /// <summary>The answer or slot that brought it, for messages; empty for the goods themselves.</summary>
     public string Label
@@ -27,6 +31,14 @@ public sealed record LeafNeed(LeafPath Path, VariantOnSale Goods, int PerUnit, s
 
     /// <summary>It and all that it may come apart into.</summary>
     public IEnumerable<LeafNeed> All => Apart.SelectMany(n => n.All).Prepend(this);
+
+    /// <summary>The same within a slot, or behind an answer.</summary>
+    internal LeafNeed Under(string key) =>
+        this with
+        {
+            Path = Path.Under(key),
+            Apart = Apart.IsEmpty ? Apart : [.. Apart.Select(n => n.Under(key))],
+        };
 }
 
 /// <summary>A stocked variant that a line takes, after everything in it has come apart.</summary>
@@ -51,46 +63,29 @@ public static class ComingApart
     /// <param name="shown">Answers of questions that are shown.</param>
     /// <param name="range">Where parts are looked up.</param>
     /// <param name="assembled">The parts of a set; null for a product without.</param>
-    /// <returns>The needs, or which part is not on sale.</returns>
-    public static Read<ImmutableArray<LeafNeed>> Needs(
+    /// <param name="within">The sets that it stands in, itself included.</param>
+    /// <returns>The needs, or which part cannot be had.</returns>
+    internal static Read<ImmutableArray<LeafNeed>> Needs(
         VariantOnSale goods,
         Configuration shown,
         PublishedRange range,
-        AssembledSet? assembled = null
+        AssembledSet? assembled,
+        EnteredSets within
     )
     {
         if (assembled is { Problem: { } problem })
             return Read<ImmutableArray<LeafNeed>>.No(problem);
-        var answers = OfAnswers(goods.Edition, shown, range);
-        if (!answers.Ok)
-            return answers;
-        return Read<ImmutableArray<LeafNeed>>.Of([.. OwnNeeds(goods, assembled), .. answers.Value]);
+        var brought = BroughtPart.Of(goods.Edition, shown, range, within);
+        return brought.Problem is { } missing
+            ? Read<ImmutableArray<LeafNeed>>.No(missing)
+            : Read<ImmutableArray<LeafNeed>>.Of([.. OwnNeeds(goods, assembled), .. brought.Value.SelectMany(b => b.Needs)]);
     }
 
-    /// <summary>A group has no stock of its own.</summary>
-    private static ImmutableArray<LeafNeed> OwnNeeds(VariantOnSale goods, AssembledSet? assembled) =>
+    /// <summary>What one unit takes besides what answers bring; a group has no stock of its own.</summary>
+    internal static ImmutableArray<LeafNeed> OwnNeeds(VariantOnSale goods, AssembledSet? assembled) =>
         assembled is not null ? OfSet(goods, assembled)
         : goods.Edition.Product.IsGroup ? []
         : [new LeafNeed(LeafPath.Own, goods, 1, "")];
-
-    /// <summary>The parts that answers bring.</summary>
-    private static Read<ImmutableArray<LeafNeed>> OfAnswers(Edition edition, Configuration shown, PublishedRange range)
-    {
-        var needs = ImmutableArray.CreateBuilder<LeafNeed>();
-        foreach (var question in edition.Product.Extras)
-            foreach (var value in AnswerText.Picked(question, shown[question.Key]))
-            {
-                if (value.Part is not { } wanted)
-                    continue;
-                var label = $"{question.Label}: {value.Label}";
-                if (range.Part(wanted.Sku) is not { } part)
-                    return Read<ImmutableArray<LeafNeed>>.No($"{label} cannot be had: its part {wanted.Sku} is not on sale.");
-                if (part.Edition.Product.IsSet)
-                    return Read<ImmutableArray<LeafNeed>>.No($"{label} cannot be had: its part {wanted.Sku} is a set of several.");
-                needs.Add(new LeafNeed(new LeafPath(question.Key.Text), part, wanted.Quantity, label));
-            }
-        return Read<ImmutableArray<LeafNeed>>.Of(needs.ToImmutable());
-    }
 
     private static ImmutableArray<LeafNeed> OfSet(VariantOnSale goods, AssembledSet assembled)
     {
@@ -120,40 +115,12 @@ public static class ComingApart
     {
         var (slot, units) = (part.Slot.Slot, part.Units ?? part.Slot.Slot.Quantity.Min);
         return part.Standing!.Needs.Value.Select(n =>
-            n with
+            n.Under(slot.Key.Text) with
             {
-                Path = n.Path.Under(slot.Key.Text),
                 PerUnit = (int)Math.Min(int.MaxValue, (long)n.PerUnit * units),
                 Slot = slot.Label,
-                Apart = Under(n.Apart, slot.Key.Text),
+                Brought = null,
             }
         );
     }
-
-    private static ImmutableArray<LeafNeed> Under(ImmutableArray<LeafNeed> needs, string slot) =>
-        needs.IsEmpty ? needs : [.. needs.Select(n => n with { Path = n.Path.Under(slot), Apart = Under(n.Apart, slot) })];
-
-    /// <summary>The leaves of a line with what is paid for it shared out among them.</summary>
-    /// <param name="needs">As <see cref="Needs"/> gives them, the goods themselves first.</param>
-    /// <param name="quantity">Units of the line; 1 or more.</param>
-    /// <param name="paid">The line's total less its share of the basket's reductions.</param>
-    /// <param name="ownWeight">What the goods with all their answers but the parts come to, in whole minor units of the
-    /// currency.</param>
-    /// <param name="ownCost">What the goods cost in all, with what their answers cost; null where that is not known.</param>
-    /// <remarks>Weights are the goods with their answers and list price × units of each part; one below 0 counts as 0.</remarks>
-    public static ImmutableArray<Leaf> Leaves(ImmutableArray<LeafNeed> needs, int quantity, Money paid, long ownWeight, Money? ownCost)
-    {
-        var weights = needs
-            .Select(n => n.Path.IsOwn ? Math.Max(0, ownWeight) : MinorUnits.Of(PriceOf(n, paid.Currency)) * (decimal)n.PerUnit * quantity)
-            .ToList();
-        var shares = Allocation.Share(paid, weights);
-        return [.. needs.Select((n, i) => new Leaf(n.Path, n.Goods, (long)n.PerUnit * quantity, shares[i], CostOf(n, quantity, ownCost)))];
-    }
-
-    private static Money PriceOf(LeafNeed need, Currency currency) => need.Goods.Figures.Price ?? Money.Zero(currency);
-
-    private static Money? CostOf(LeafNeed need, int quantity, Money? ownCost) =>
-        need.Path.IsOwn ? ownCost
-        : need.Goods.Figures.Cost is { } one ? new Money(one.Amount * need.PerUnit * quantity, one.Currency)
-        : null;
 }

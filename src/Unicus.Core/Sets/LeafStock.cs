@@ -80,11 +80,24 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
             return Sells(goods.Variant);
         var needs = new List<LeafNeed> { new(LeafPath.Own, goods, 1, "") };
         foreach (var part in parts)
-            if (range.Part(part.Sku) is { } found)
-                needs.Add(new LeafNeed(new LeafPath(part.Sku), found, part.Quantity, part.Sku));
+            if (NeedsOf(part, range) is { } some)
+                needs.AddRange(some);
             else
                 return false;
         return Of(needs).CanSell(goods.Variant.Selling.Least);
+    }
+
+    /// <summary>Whether what comes with a value is there.</summary>
+    public bool Has(ValuePart part, PublishedRange range) => NeedsOf(part, range) is { } needs && Of([.. needs]).CanSell(1);
+
+    /// <summary>What is taken for a part that comes with a value; null where it cannot be had.</summary>
+    private static IEnumerable<LeafNeed>? NeedsOf(ValuePart part, PublishedRange range)
+    {
+        if (range.Part(part.Sku) is not { } found)
+            return null;
+        if (!found.Edition.Product.IsSet)
+            return [new LeafNeed(new LeafPath(part.Sku), found, part.Quantity, part.Sku)];
+        return range.Brought(found).Value?.Needs.Select(n => n.Under(part.Sku) with { PerUnit = n.PerUnit * part.Quantity });
     }
 
     /// <summary>Whether the fewest units that a variant is sold in can be.</summary>

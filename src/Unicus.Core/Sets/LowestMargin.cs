@@ -143,7 +143,8 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
                     .Product.Extras.SelectMany(e => e.Values)
                     .Select(v => v.Part is { } part ? range.Part(part.Sku) : null)
                     .OfType<VariantOnSale>()
-                    .Select(p => new Percentage(Floors.HighestRate(terms.Trade, p.TaxClass)))
+                    .SelectMany(p => p.Edition.Product.IsSet ? range.Brought(p).Value?.TaxClasses ?? [] : [p.TaxClass])
+                    .Select(c => new Percentage(Floors.HighestRate(terms.Trade, c)))
                     .Distinct(),
             ];
             Baskets = new BasketBound(_rules);

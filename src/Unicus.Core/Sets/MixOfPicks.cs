@@ -89,10 +89,7 @@ internal sealed class MixOfPicks
                 return;
             (variable, each) = (_apart[variant.Sku] = _program.Add(), 1);
         }
-        foreach (var question in edition.Product.Extras)
-            foreach (var value in AnswerText.Picked(question, shown[question.Key]))
-                if (value.Part is { } part && _terms.Range.Part(part.Sku) is { } found)
-                    Take(found, variable, each * part.Quantity);
+        Brought(edition, shown, variable, each);
         var visibility = new Visibility(edition.Configurator.Book, shown);
         foreach (var slot in edition.Slots)
             if (slot.Question is null || visibility.IsShown(slot.Slot.Key))
@@ -206,10 +203,26 @@ internal sealed class MixOfPicks
             return;
         }
         Take(way.Goods, variable, units);
-        foreach (var question in edition.Product.Extras)
-            foreach (var value in AnswerText.Picked(question, edition.Configurator.Shown(given)[question.Key]))
-                if (value.Part is { } part && _terms.Range.Part(part.Sku) is { } found)
-                    Take(found, variable, units * part.Quantity);
+        Brought(edition, edition.Configurator.Shown(given), variable, units);
+    }
+
+    /// <summary>What comes with answers.</summary>
+    private void Brought(Edition edition, Configuration shown, int variable, long each)
+    {
+        foreach (var part in BroughtPart.Of(edition, shown, _terms.Range).Value is { IsDefault: false } parts ? parts : [])
+            foreach (var need in part.Needs)
+                Take(need, variable, each);
+    }
+
+    private void Take(LeafNeed need, int variable, long each)
+    {
+        var sku = need.Goods.Variant.Sku;
+        Take(need.Goods, variable, each * need.PerUnit);
+        if (!need.ComesApart || _apart.ContainsKey(sku))
+            return;
+        var apart = _apart[sku] = _program.Add();
+        foreach (var part in need.Apart)
+            Take(part, apart, 1);
     }
 
     private void Take(VariantOnSale goods, int variable, long units)

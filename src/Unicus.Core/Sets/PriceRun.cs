@@ -138,31 +138,16 @@ public sealed class PricedLine
     private ImmutableArray<Leaf> ComeApart()
     {
         var answers = _run.AnswersCost ?? ValueCosts(Line.Goods.Edition, Line.Answers);
-        var extras = Line.Goods.Edition.Product.Extras.Select(e => e.Key.Text).ToHashSet();
+        var paid = _run.Total + _run.Share;
         if (Set is { } set)
-            return SetLeaves.Of(
-                Line.Goods.Edition,
-                set,
-                Line.Quantity,
-                _run.Total + _run.Share,
-                Line.Needs.Where(n => extras.Contains(n.Path.Text)),
-                answers,
-                Currency
-            );
+            return LineLeaves.OfSet(Line, set, paid, answers, Currency);
         Money? own =
             Line.IsOfGroup ? Of(answers.Cost * Line.Quantity + answers.OnceCost)
             : Figures.Cost is { } cost ? Of((cost + answers.Cost) * Line.Quantity + answers.OnceCost)
             : null;
-        var paid = Of(_run.Total + _run.Share);
         return IsPlain
-            ? [new Leaf(LeafPath.Own, Line.Goods, Line.Quantity, paid, own)]
-            : ComingApart.Leaves(
-                Line.IsOfGroup ? Line.Needs.Insert(0, new LeafNeed(LeafPath.Own, Line.Goods, 1, "")) : Line.Needs,
-                Line.Quantity,
-                paid,
-                _run.OwnWeight,
-                own
-            );
+            ? [new Leaf(LeafPath.Own, Line.Goods, Line.Quantity, Of(paid), own)]
+            : LineLeaves.OfGoods(Line, paid, _run.OwnWeight, own, Currency);
     }
 
     /// <summary>What the picked values cost the merchant besides their parts: for a unit, or once where they are charged once.</summary>

@@ -25,7 +25,7 @@ internal sealed record PricedPart(
 )
 {
     /// <summary>What answers bring that is in stock by itself, with its list price.</summary>
-    public ImmutableArray<LeafNeed> Brought { get; init; } = [];
+    public ImmutableArray<BroughtPart> Brought { get; init; } = [];
 
     /// <summary>What the values of its answers cost a unit besides; what is charged once is reckoned for the line.</summary>
     public AnswerSheet.Sum ValueCosts { get; init; }
@@ -52,7 +52,8 @@ internal sealed record PricedSet(ImmutableArray<PricedPart> Parts, long List, Im
 /// <summary>The list price of sets from their parts (domain.md, section 6).</summary>
 /// <param name="terms">What prices go by; rules reach inside where a set says so.</param>
 /// <param name="range">Where parts of answers are looked up.</param>
-internal sealed class SetPricing(RunTerms terms, PublishedRange range)
+/// <param name="rulesReachParts">False: they stay outside, whatever a set says.</param>
+internal sealed class SetPricing(RunTerms terms, PublishedRange range, bool rulesReachParts = true)
 {
     private Currency Currency => terms.Trade.Currency;
 
@@ -126,7 +127,8 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range)
         var amounts = new AnswerPricing(edition.Questions, range.Figures).Amounts(shown, MinorUnits.ToMoney(list, Currency)).ToList();
         var each = amounts.Where(a => !a.PerLine).Sum(a => MinorUnits.Of(a.Amount));
         var goods = new VariantOnSale(edition, variant);
-        var reached = set.Product.Parts!.RulesReachParts ? Inside(set, goods, list, each, inner, quantity * units) : list + each;
+        var isReached = rulesReachParts && set.Product.Parts!.RulesReachParts;
+        var reached = isReached ? Inside(set, goods, list, each, inner, quantity * units) : list + each;
         var slot = picked.Slot.Slot;
         var left =
             slot.Included ? each
@@ -135,7 +137,7 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range)
         left = Math.Max(0, left);
         return new PricedPart(picked, goods, shown, units, list, each, left, slot.Included ? Math.Max(0, list + each) : left, inner)
         {
-            Brought = [.. Brought(edition, shown)],
+            Brought = BroughtPart.Of(edition, shown, range) is { Ok: true, Value: var brought } ? brought : [],
             ValueCosts = PricedLine.ValueCosts(edition, shown),
             Once = [.. amounts.Where(a => a.PerLine).Select(a => a.Step() with { Label = $"{slot.Label}: {a.Step().Label}" })],
         };
@@ -149,14 +151,6 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range)
 
     /// <summary>Variants of an open part that are looked at.</summary>
     private const int MostLooked = 2_000;
-
-    private IEnumerable<LeafNeed> Brought(Edition edition, Configuration shown)
-    {
-        foreach (var question in edition.Product.Extras)
-            foreach (var value in AnswerText.Picked(question, shown[question.Key]))
-                if (value.Part is { } wanted && range.Part(wanted.Sku) is { } part)
-                    yield return new LeafNeed(new LeafPath(question.Key.Text), part, wanted.Quantity, value.Label);
-    }
 
     /// <summary>What rules that are about a part, and not about the set, make of a unit of it within its own room.</summary>
     private long Inside(Edition set, VariantOnSale part, long list, long each, PricedSet? inner, int quantity)
@@ -183,9 +177,9 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range)
     }
 
     /// <summary>What the leaves of so many sets cost, each with its class.</summary>
-    private static IEnumerable<(long? Cost, string? TaxClass)> Costs(PricedSet set, string? taxClass, long units)
+    public static IEnumerable<(long? Cost, string? TaxClass)> Costs(PricedSet priced, string? taxClass, long units)
     {
-        foreach (var part in set.Parts)
+        foreach (var part in priced.Parts)
         {
             var all = units * part.Units;
             if (part.Inner is { } inner)
@@ -196,10 +190,14 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range)
             if (part.ValueCosts.Cost != 0)
                 yield return (part.ValueCosts.Cost * all, taxClass ?? part.Goods.TaxClass);
             foreach (var brought in part.Brought)
-                yield return (
-                    brought.Goods.Figures.Cost is { } each ? MinorUnits.Of(each) * brought.PerUnit * all : null,
-                    taxClass ?? brought.Goods.TaxClass
-                );
+                if (brought.Set is { } set)
+                    foreach (var leaf in Costs(set.Priced, taxClass ?? brought.Goods.Edition.Product.Parts!.TaxClass, all * brought.PerUnit))
+                        yield return leaf;
+                else
+                    yield return (
+                        brought.Goods.Figures.Cost is { } each ? MinorUnits.Of(each) * brought.PerUnit * all : null,
+                        taxClass ?? brought.Goods.TaxClass
+                    );
         }
     }
 

@@ -60,7 +60,7 @@ public sealed class Standing
         (Reply, Shown, Variant, Open) = edition.Configurator.Look(answers);
         Parts = parts;
         Assembled = edition.Product.IsSet ? AssembledSet.Of(edition, Shown, parts, filling, terms, within) : null;
-        Needs = Variant is null ? default : ComingApart.Needs(new VariantOnSale(edition, Variant), Shown, terms.Range, Assembled);
+        Needs = Variant is null ? default : ComingApart.Needs(new(edition, Variant), Shown, terms.Range, Assembled, within);
     }
 
     /// <summary>The product.</summary>

@@ -589,6 +589,14 @@ public sealed class OrderLineRow
     /// <summary>The leaves that are parts of it, in their order.</summary>
     public IEnumerable<OrderLeafRow> PartLeaves() => Leaves.Where(l => l.Path.Length > 0 || l.MadeUp).OrderBy(l => l.Position);
 
+    /// <summary>What is sent or cancelled by one press with a leaf, it first: where a set was made up ahead, that and all that is in it;
+    /// else the leaf alone.</summary>
+    public IReadOnlyList<OrderLeafRow> GoesWith(OrderLeafRow leaf)
+    {
+        var made = Leaves.Where(l => l.MadeUp && l.Holds(leaf)).MinBy(l => l.Path.Length);
+        return made is null ? [leaf] : [made, .. Leaves.Where(l => l != made && made.Holds(l)).OrderBy(l => l.Position)];
+    }
+
     /// <summary>The answers to extras; those that make the variant stand in its title.</summary>
     public IEnumerable<OrderedAnswer> Extras() =>
         System
@@ -677,6 +685,10 @@ public sealed class OrderLeafRow
 
     /// <summary>Whether it is a set that was made up ahead and taken as it was; what was paid stands with what is in it.</summary>
     public bool MadeUp { get; set; }
+
+    /// <summary>Whether another leaf is within this one, or is it.</summary>
+    internal bool Holds(OrderLeafRow other) =>
+        Path.Length == 0 || other.Path == Path || other.Path.StartsWith(Path + "/", StringComparison.Ordinal);
 
     /// <summary>Its share of the line's tax.</summary>
     public decimal Tax { get; set; }

@@ -14,7 +14,7 @@ public sealed record EndedPart(int Line, string Slot, string? Sku, int Units)
 }
 
 /// <summary>Ends parts of a locked order within the caller's transaction.</summary>
-/// <remarks>A line that takes a set which was made up ahead is ended as one: what is in the set goes with it.</remarks>
+/// <remarks>A set that was made up ahead is ended as one: what is in it goes with it.</remarks>
 internal sealed class EndingParts(OrderRow order, StockLedger ledger, Actor by, DateTimeOffset at)
 {
     private readonly List<(OrderLeafRow Leaf, int Units)> _ended = [];
@@ -59,11 +59,11 @@ internal sealed class EndingParts(OrderRow order, StockLedger ledger, Actor by, 
                 return $"Line {part.Line} has not one part “{part.Slot}” {part.Sku}.";
             if (part.Seen is { } seen && seen != leaf.Left)
                 return $"Of {leaf.Sku} some was sent or cancelled meanwhile: {leaf.Left:N0} are still to be sent. Look again.";
-            if (line.Leaves.Exists(l => l.MadeUp))
+            if (line.GoesWith(leaf) is [{ MadeUp: true } made, ..] all)
             {
                 if (part.Units != leaf.Left)
-                    return $"{line.Title} was made up ahead, so it goes as one.";
-                _ended.AddRange(line.Leaves.Where(l => l.Left > 0 && _ended.TrueForAll(e => e.Leaf != l)).Select(l => (l, l.Left)));
+                    return $"{made.Name} was made up ahead, so it goes as one.";
+                _ended.AddRange(all.Where(l => l.Left > 0 && _ended.TrueForAll(e => e.Leaf != l)).Select(l => (l, l.Left)));
                 continue;
             }
             var asked = _ended.Where(e => e.Leaf == leaf).Sum(e => e.Units) + part.Units;

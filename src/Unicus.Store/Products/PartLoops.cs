@@ -3,23 +3,32 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
-/// <summary>Finds products that would contain themselves.</summary>
+/// <summary>Finds products that would contain themselves, through slots or through what comes with answers.</summary>
 public sealed class PartLoops(UnicusContext db, Currency currency)
 {
-    private readonly Dictionary<string, SetParts?> _known = [];
+    private readonly Dictionary<string, IReadOnlyList<string>> _known = [];
 
     /// <summary>A fault for each way in which a product with these parts would contain itself, with the path named.</summary>
     /// <param name="published">Whether the newest editions of other products are looked at; otherwise their working copies.</param>
     public async Task<IReadOnlyList<Fault>> Of(Product product, bool published)
     {
         var faults = new List<Fault>();
+        async Task Look(string? part, string where, bool mayBeItself)
+        {
+            var code = product.Code.Text;
+            if (part is null || (part == code && mayBeItself) || await Path(part, code, [], published) is not { } path)
+                return;
+            var chain = string.Join(" in ", path.AsEnumerable().Reverse().Append(code));
+            faults.Add(new Fault(where, $"{product.Code} would contain itself: {chain}."));
+        }
         foreach (var (i, slot) in (product.Parts?.Slots ?? []).Index())
             foreach (var (j, entry) in slot.Of.Index())
-                if (await CodeOf(entry) is { } code && await Path(code, product.Code.Text, [], published) is { } path)
-                {
-                    var chain = string.Join(" in ", path.AsEnumerable().Reverse().Append(product.Code.Text));
-                    faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{product.Code} would contain itself: {chain}."));
-                }
+                await Look(await CodeOf(entry), $"#/parts/slots/{i}/of/{j}", mayBeItself: false);
+        // A second one of the same goods may come with an answer: what does not come apart is no loop.
+        foreach (var (i, option) in product.Questions.Index())
+            foreach (var (j, value) in option.Values.Index())
+                if (value.Part is { } part)
+                    await Look(await CodeOf(part.Sku), $"#/options/{i}/values/{j}/part", mayBeItself: product.Parts is null);
         return faults;
     }
 
@@ -28,10 +37,10 @@ public sealed class PartLoops(UnicusContext db, Currency currency)
     {
         if (at == wanted)
             return [at];
-        if (!seen.Add(at) || seen.Count > 2_000 || await PartsOf(at, published) is not { } parts)
+        if (!seen.Add(at) || seen.Count > 2_000)
             return null;
-        foreach (var entry in parts.Slots.SelectMany(s => s.Of))
-            if (await CodeOf(entry) is { } code && await Path(code, wanted, seen, published) is { } path)
+        foreach (var code in await PartsOf(at, published))
+            if (await Path(code, wanted, seen, published) is { } path)
                 return [at, .. path];
         return null;
     }
@@ -40,16 +49,23 @@ public sealed class PartLoops(UnicusContext db, Currency currency)
         entry switch
         {
             PartEntry.OfProduct p => p.Code,
-            PartEntry.OfSku s => await (
-                from k in db.Skus
-                where k.Code == s.Code
-                join p in db.Products on k.ProductId equals p.Id
-                select p.Code
-            ).FirstOrDefaultAsync(),
+            PartEntry.OfSku s => await CodeOf(s.Code),
             _ => null,
         };
 
-    private async Task<SetParts?> PartsOf(string code, bool published)
+    private Task<string?> CodeOf(string sku)
+    {
+        var code = sku.ToUpperInvariant();
+        return (
+            from k in db.Skus
+            where k.Code == code
+            join p in db.Products on k.ProductId equals p.Id
+            select p.Code
+        ).FirstOrDefaultAsync();
+    }
+
+    /// <summary>The codes of what a product takes.</summary>
+    private async Task<IReadOnlyList<string>> PartsOf(string code, bool published)
     {
         if (_known.TryGetValue(code, out var known))
             return known;
@@ -61,9 +77,17 @@ public sealed class PartLoops(UnicusContext db, Currency currency)
                 select e.Document
             ).FirstOrDefaultAsync()
             : await db.Products.Where(p => p.Code == code).Select(p => p.Definition).FirstOrDefaultAsync();
-        return _known[code] =
-            document is null || !document.Contains("\"parts\"", StringComparison.Ordinal)
-                ? null
-                : WorkingCopy.Read(document, currency).Parts;
+        var takes = new List<string>();
+        if (document is not null && document.Contains("\"part", StringComparison.Ordinal))
+        {
+            var product = WorkingCopy.Read(document, currency);
+            foreach (var entry in (product.Parts?.Slots ?? []).SelectMany(s => s.Of))
+                if (await CodeOf(entry) is { } part)
+                    takes.Add(part);
+            foreach (var sku in product.Extras.SelectMany(o => o.Values).Select(v => v.Part?.Sku).OfType<string>())
+                if (await CodeOf(sku) is { } part && part != code)
+                    takes.Add(part);
+        }
+        return _known[code] = takes;
     }
 }

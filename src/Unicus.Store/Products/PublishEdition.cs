@@ -28,7 +28,7 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
             foreach (var value in question.Values)
                 if (value.Part is { } part && range.Part(part.Sku) is null)
                     return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
-        if (copy.Product.Parts is not null && await PartFaults(copy, range) is { Count: > 0 } faults)
+        if (await PartFaults(copy, range) is { Count: > 0 } faults)
             return new Outcome<int>(0, faults);
         db.Editions.Add(
             new EditionRow
@@ -55,7 +55,7 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
     private async Task<List<Fault>> PartFaults(WorkingCopy copy, PublishedRange range)
     {
         var faults = new List<Fault>();
-        foreach (var (i, slot) in copy.Product.Parts!.Slots.Index())
+        foreach (var (i, slot) in (copy.Product.Parts?.Slots ?? []).Index())
             foreach (var (j, entry) in slot.Of.Index())
             {
                 var part = entry switch
@@ -70,7 +70,7 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
                 else if (part is { Product.IsGroup: true } && copy.Product.IsSet)
                     faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{slot.Label}: {part.Product.Name} is a group, which is no part."));
             }
-        faults.AddRange(await new PartLoops(db, copy.Shop.Currency).Of(copy.Product, published: true));
+        faults.AddRange(await new PartLoops(db, copy.Shop.Currency).Of(copy.Whole, published: true));
         return faults;
     }
 }

@@ -45,7 +45,7 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, EraseBuyers buyer
             return NotFound();
         var (parts, isCancel) = (new List<EndedPart>(), act == "cancel");
         (Typed, PartsReason) = (Request.Form.ToDictionary(f => f.Key, f => f.Value.ToString()), isCancel ? reason : null);
-        foreach (var (line, leaf) in ToSend())
+        foreach (var (line, leaf, _) in ToSend())
         {
             var typed = Typed.GetValueOrDefault(BoxOf(leaf), "").Trim();
             if (typed.Length == 0 || typed == "0")
@@ -78,14 +78,14 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, EraseBuyers buyer
     /// <summary>The name of the box of a leaf.</summary>
     public static string BoxOf(OrderLeafRow leaf) => $"u-{leaf.Id}";
 
-    /// <summary>The leaves that are sent or cancelled by themselves; of a line that takes a set which was made up ahead only the
-    /// set.</summary>
-    public IEnumerable<(OrderLineRow Line, OrderLeafRow Leaf)> ToSend() =>
+    /// <summary>The leaves that are sent or cancelled by themselves, each with what is still allocated; of a set that was made up ahead
+    /// only the set.</summary>
+    public IEnumerable<(OrderLineRow Line, OrderLeafRow Leaf, decimal Allocated)> ToSend() =>
         from line in Order.Lines.OrderBy(l => l.Position)
-        let made = line.Leaves.Where(l => l.MadeUp).OrderBy(l => l.Position).Take(1).ToList()
-        from leaf in made.Count > 0 ? made : line.Leaves.OrderBy(l => l.Position).ToList()
-        where leaf.Left > 0
-        select (line, leaf);
+        from leaf in line.Leaves.OrderBy(l => l.Position)
+        let all = line.GoesWith(leaf)
+        where leaf.Left > 0 && all[0] == leaf
+        select (line, leaf, all.Sum(l => l.Allocated * l.Left / l.Units));
 
     private async Task<IActionResult> End(int number, Outcome outcome)
     {

@@ -374,7 +374,7 @@ public sealed class BuyView
                 var ofVariants = inStock.TryGetValue(q.Question.Key, out var flags);
                 if (q.Question.IsSlot)
                     return new ShownValue(value, picked, WhyNotCandidate(q.Question.Key, value.Key), null, adds);
-                var gone = ofVariants ? !flags[place] : value.Part is { } part && !HasPart(part);
+                var gone = ofVariants ? !flags[place] : value.Part is { } part && !of.Stock.Has(part, of.Range);
                 var elsewhere = ofVariants && answers.Given.Any(g => g.Question != q.Question.Key);
                 return new ShownValue(value, picked, gone ? (elsewhere ? "none left in this" : "none left") : null, null, adds);
             }
@@ -382,8 +382,6 @@ public sealed class BuyView
                 return new ShownValue(value, picked, "not with these answers", null, adds);
             return _reasons++ < MostReasons ? Reason(q, value, adds) : new ShownValue(value, false, "not with these answers", null, adds);
         }
-
-        private bool HasPart(ValuePart part) => of.Range.Part(part.Sku) is { } found && of.Stock.Of(found.Variant).CanSell(part.Quantity);
 
         /// <summary>Why a candidate of a slot cannot be had for the quantity asked; null where it can.</summary>
         private string? WhyNotCandidate(Key slot, Key candidate) =>

@@ -65,7 +65,7 @@ public class PriceRunTests
     {
         var goods = new VariantOnSale(hive, hive.Matrix.Variants[0]);
         var answers = Configuration.Empty.With(Key.Of("gift"), new Answer.Ticks([.. gifts.Select(Key.Of)]));
-        var needs = ComingApart.Needs(goods, answers, range).Value;
+        var needs = ComingApart.Needs(goods, answers, range, null, new EnteredSets(hive.ProductId)).Value;
         return PriceRun.Of([new RunLine(goods, answers, quantity, needs)], new RunTerms(terms, terms.Destinations[0]), range);
     }
 

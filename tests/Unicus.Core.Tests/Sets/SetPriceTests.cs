@@ -60,6 +60,8 @@ public class SetPriceTests
                     Assert.Equal(price, basket.Unit.Amount);
                     Assert.Equal(price * quantity + unit.Once, basket.Total.Amount);
                     Assert.Equal(basket.Total, basket.Working.Total);
+                    if (basket.Leaves.Length > 0)
+                        Assert.Equal(basket.Total, basket.Leaves.Select(l => l.Allocated).Sum(Currency.Euro));
                     Assert.Equal(
                         reading.Shares(code, picks.Parts, quantity, basket.Total.Amount),
                         basket.Leaves.Select(l => new SetReading.Share(

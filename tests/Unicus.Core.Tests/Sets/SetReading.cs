@@ -80,7 +80,7 @@ internal sealed class SetReading(IReadOnlyDictionary<string, JsonObject> docs)
     /// <summary>What is allocated to the leaves of so many sets.</summary>
     public List<Share> Shares(string code, JsonObject picked, int sets, decimal paid, string path = "")
     {
-        var parts = Parts(code, picked).ToList();
+        var parts = Parts(code, picked).Where(p => HasLeaves(p.Part)).ToList();
         var weights = parts.Select(p => WeightOf(p.Slot, Of(p.Part)) * (int)p.Part["quantity"]!).ToList();
         var found = new List<Share>();
         foreach (var (i, (slot, part)) in parts.Index())
@@ -94,6 +94,13 @@ internal sealed class SetReading(IReadOnlyDictionary<string, JsonObject> docs)
                 found.Add(new Share(at, SizeOf(part) is { } size ? $"{inner}-{size.ToUpperInvariant()}" : inner, units, share));
         }
         return found;
+    }
+
+    /// <summary>A set in which all slots are empty has none.</summary>
+    private bool HasLeaves(JsonNode part)
+    {
+        var code = RandomSets.CodeOf(part).Split('-')[0];
+        return docs[code]["parts"] is null || Parts(code, (JsonObject)part["parts"]!).Any(p => HasLeaves(p.Part));
     }
 
     private static decimal WeightOf(JsonNode slot, Unit unit) =>
