@@ -22,6 +22,7 @@ public static class StoreServices
         typeof(RangeGrid),
         typeof(CategoryTree),
         typeof(BringTogether),
+        typeof(FollowNames),
         typeof(SplitOff),
         typeof(CopyProduct),
         typeof(SheetExport),

@@ -101,6 +101,83 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
         await LedgerAddsUp();
     }
 
+    /// <summary>A set, a price rule and a suggestion that name goods by their code follow them, and the set is sold at the same price
+    /// before, between and after.</summary>
+    [Fact]
+    public async Task What_named_a_product_follows_it_into_another_and_out_again()
+    {
+        foreach (var (code, price) in new[] { ("NA1", "9.00"), ("NA2", "12.00"), ("NA4", "18.00"), ("NX", "5.00") })
+        {
+            await Feeder(code, $"Feeder {code}", price, "4.00", 20);
+            Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run(code, Database.Tester))).Done);
+        }
+        await db.Publish(
+            "NSET",
+            """
+            "companions": ["NA4"],
+            "rules": [ { "key": "apart", "when": { "option": "any", "is": ["na2"] }, "then": { "forbid": { "more": ["na1"] } } } ],
+            "parts": { "slots": [
+              { "key": "one", "of": [ { "product": "NA4" } ] },
+              { "key": "any", "of": [ { "product": "NA1" }, { "product": "NA2" }, { "product": "NX" } ] },
+              { "key": "more", "of": [ { "product": "NA1" } ], "optional": true } ] }
+            """
+        );
+        await db.Publish("NGROUP", """ "parts": { "sold": "separately", "slots": [ { "key": "p", "of": [ { "product": "NA2" } ] } ] } """);
+        foreach (var (key, products) in new[] { ("four", "NA4"), ("all", "NA1 NA2 NA4"), ("mixed", "NA4 NX") })
+        {
+            var json = $$"""
+                { "key": "{{key}}", "name": "R", "scope": { "products": [ "{{products.Replace(" ", "\",\"")}}" ] }, "state": "draft",
+                  "effect": { "reduce": { "percent": "10" } } }
+                """;
+            var rule = new PriceRuleReader(Currency.Euro).Rule(new Node(System.Text.Json.JsonDocument.Parse(json).RootElement, "#", []))!;
+            Assert.Empty((await db.Use<ChangePriceRules, Outcome<PriceRuleRow>>(c => c.Put(rule, Database.Tester))).Faults);
+        }
+        Task<Placed> Buy(string picked) => db.Order(new LineRequest("NSET", null, new() { ["any"] = picked }, 1, null));
+        Assert.Equal(30m, (await Buy("na2")).Order!.Total);
+
+        var request = new TogetherRequest(["NA1", "NA2", "NA4"], "Feeder N", "Capacity", ["1 litre", "2 litres", "4 litres"]);
+        Assert.Empty((await db.Use<BringTogether, Outcome>(b => b.Run(request, Database.Tester))).Faults);
+        var set = await db.Load("NSET");
+        Assert.Equal(["NA1"], set.Product.Companions.Select(c => c.Text));
+        Assert.Equal("NA4", ((PartEntry.OfSku)Assert.Single(set.Product.Parts!.Slots[0].Of)).Code);
+        Assert.Equal(set.Row.Version, set.Row.PublishedVersion);
+        Assert.Equal((30m, 27m), ((await Buy("na2")).Order!.Total, (await Buy("na1")).Order!.Total));
+        Assert.Equal(
+            [("all", "NA1", ""), ("four", "", "NA4"), ("mixed", "", "NA4 NX")],
+            await db.Use<UnicusContext, List<(string, string, string)>>(async c =>
+                [
+                    .. (await c.PriceRules.Where(r => r.Name == "R").OrderBy(r => r.Key).ToListAsync())
+                        .Select(r => (r.Key, PriceBooks.Read(r.Document, Currency.Euro).Scope))
+                        .Select(r => (r.Key, string.Join(' ', r.Scope.Products), string.Join(' ', r.Scope.Skus))),
+                ]
+            )
+        );
+        // A basket still says it as it was picked.
+        var kept = new LineRequest("NSET", null, new() { ["any"] = "na2" }, 1, null)
+        {
+            Parts = (System.Text.Json.Nodes.JsonObject)
+                System.Text.Json.Nodes.JsonNode.Parse("{ \"one\": [ { \"product\": \"NA4\" } ], \"any\": [ { \"product\": \"NA2\" } ] }")!,
+        };
+        Assert.Equal(30m, (await db.Order(kept)).Order!.Total);
+        var home = (await db.Load("NA1")).Row.Id;
+        var parts = await db.Use<UnicusContext, List<int[]>>(c =>
+            c.RangeEntries.Where(e => e.Code == "NSET" || e.Code == "NGROUP").Select(e => e.PartProducts).ToListAsync()
+        );
+        Assert.All(parts, p => Assert.Contains(home, p));
+
+        // A part that is picked by product, and split off again.
+        await db.Publish("NOPEN", """ "parts": { "slots": [ { "key": "any", "of": [ { "product": "NA1" } ] } ] } """);
+        var split = await db.Use<SplitOff, Outcome<string>>(s =>
+            s.Run("NA1", Combination.Parse("capacity=4-litres"), "Feeder NA4", Database.Tester)
+        );
+        Assert.Equal("NA4", split.Result);
+        Assert.Equal((30m, 27m), ((await Buy("na2")).Order!.Total, (await Buy("na1")).Order!.Total));
+        Assert.Equal(["na1", "na4"], (await db.Load("NOPEN")).Product.SlotsInRange[0].Candidates.Select(c => c.Key.Text));
+        var four = await db.Order(new LineRequest("NOPEN", null, new() { ["any"] = "na4" }, 1, null));
+        Assert.Equal(18m, four.Order!.Total);
+        await LedgerAddsUp();
+    }
+
     [Fact]
     public async Task Products_with_the_same_options_come_together_and_what_nobody_made_is_not_made()
     {

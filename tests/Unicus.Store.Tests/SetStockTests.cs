@@ -118,7 +118,10 @@ public class SetStockTests(Database db) : IClassFixture<Database>
     {
         await Plain("VA", 9);
         await db.Publish("VSET", $$""" "parts": { "slots": [ {{Slot("VA", 3)}} ] } """);
-        await db.Publish("VOPEN", $$""" "parts": { "price": { "rule": "sum", "rulesReachParts": true }, "slots": [ {{Slot("VA", 2)}} ] } """);
+        await db.Publish(
+            "VOPEN",
+            $$""" "parts": { "price": { "rule": "sum", "rulesReachParts": true }, "slots": [ {{Slot("VA", 2)}} ] } """
+        );
         async Task<string> Try(string code)
         {
             var json = $$"""

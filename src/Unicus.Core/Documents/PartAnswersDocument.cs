@@ -103,6 +103,8 @@ public static class PartAnswersDocument
 
     private static bool Names(Candidate candidate, string product, PublishedRange range) =>
         candidate.Entry is PartEntry.OfProduct named && named.Code == product
+        // A product that became a variant of another is still asked for by its code.
+        || candidate.Key == Slot.KeyOf(product)
         || (candidate.Product is { } code ? code == product : range.Sku(candidate.Sku!)?.Edition.Product.Code.Text == product);
 
     private static bool IsOf(Candidate candidate, VariantOnSale? variant, string? sku) =>

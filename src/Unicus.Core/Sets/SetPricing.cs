@@ -191,8 +191,11 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range, bool rule
                 yield return (part.ValueCosts.Cost * all, taxClass ?? part.Goods.TaxClass);
             foreach (var brought in part.Brought)
                 if (brought.Set is { } set)
-                    foreach (var leaf in Costs(set.Priced, taxClass ?? brought.Goods.Edition.Product.Parts!.TaxClass, all * brought.PerUnit))
+                {
+                    var own = brought.Goods.Edition.Product.Parts!.TaxClass;
+                    foreach (var leaf in Costs(set.Priced, taxClass ?? own, all * brought.PerUnit))
                         yield return leaf;
+                }
                 else
                     yield return (
                         brought.Goods.Figures.Cost is { } each ? MinorUnits.Of(each) * brought.PerUnit * all : null,

@@ -30,18 +30,7 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
                     return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
         if (await PartFaults(copy, range) is { Count: > 0 } faults)
             return new Outcome<int>(0, faults);
-        db.Editions.Add(
-            new EditionRow
-            {
-                ProductId = copy.Row.Id,
-                Number = number,
-                Document = DocumentWriter.Write(copy.Product, ListedVariants.Differing).ToJsonString(),
-                PublishedAt = clock.GetUtcNow(),
-                PublishedBy = by.Name,
-            }
-        );
-        copy.Row.Edition = number;
-        copy.Row.PublishedAt = clock.GetUtcNow();
+        Add(copy.Row, number, copy.Product, by);
         copy.Row.PublishedVersion = copy.Row.Version;
         await db.SaveChangesAsync();
         await Summaries.Refresh(db, copy);
@@ -49,6 +38,37 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
         if (transaction is not null)
             await transaction.CommitAsync();
         return Outcome<int>.Of(number);
+    }
+
+    /// <summary>Puts another state of a product on sale than its working copy, within the caller's transaction.</summary>
+    /// <param name="isUpToDate">Whether it says the same as the working copy.</param>
+    /// <returns>The number of the edition.</returns>
+    internal async Task<int> Replace(ProductRow row, Product product, IReadOnlyList<ExtraSet> sets, bool isUpToDate, Actor by)
+    {
+        var number = row.Edition!.Value + 1;
+        Add(row, number, product, by);
+        if (isUpToDate)
+            row.PublishedVersion = row.Version;
+        await db.SaveChangesAsync();
+        var whole = product.Taking(sets);
+        await index.Publish(new Edition(row.Id, number, row.PublishedAt!.Value, whole, whole.Matrix()) { Sets = sets });
+        return number;
+    }
+
+    private void Add(ProductRow row, int number, Product product, Actor by)
+    {
+        var now = clock.GetUtcNow();
+        db.Editions.Add(
+            new EditionRow
+            {
+                ProductId = row.Id,
+                Number = number,
+                Document = DocumentWriter.Write(product, ListedVariants.Differing).ToJsonString(),
+                PublishedAt = now,
+                PublishedBy = by.Name,
+            }
+        );
+        (row.Edition, row.PublishedAt) = (number, now);
     }
 
     /// <summary>Parts that are not on sale or cannot be parts, and loops through what is published.</summary>

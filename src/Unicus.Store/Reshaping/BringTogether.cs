@@ -16,9 +16,8 @@ public sealed record TogetherRow(string Name, Sku Sku, Money? Price, Money? Cost
 public sealed record TogetherPreview(Product Product, ImmutableArray<TogetherRow> Rows, int NotMade);
 
 /// <summary>Brings products together: each becomes one or more variants of the first and keeps SKU, price, cost, stock, ledger,
-/// pictures,
-/// codes and texts.</summary>
-public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishEdition publish)
+/// pictures, codes and texts; sets, rules and suggestions that named it follow.</summary>
+public sealed class BringTogether(UnicusContext db, TimeProvider clock, FollowNames follow)
 {
     public const int MostProducts = 100;
 
@@ -67,8 +66,11 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
         );
         if (!written.Done)
             return written;
-        if (grown.Row.Edition is not null)
-            await publish.Run(grown.Row.Code, by);
+        var isOnSale = grown.Row.Edition is not null;
+        if (isOnSale)
+            await follow.Publishing(p => p.Run(grown.Row.Code, by));
+        if (await follow.Run(plan.Moved, isOnSale, by) is { Done: false } refused)
+            return refused;
         await transaction.CommitAsync();
         return Outcome.Ok;
     }
@@ -79,6 +81,7 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
         ImmutableArray<Key> Values,
         Product After,
         List<List<(VariantRow Row, Combination Values)>> Landing,
+        ImmutableArray<MovedGoods> Moved,
         TogetherPreview Preview
     );
 
@@ -147,6 +150,9 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
                 : [.. home.Product.SkuPattern, new PatternPiece.Text("-"), new PatternPiece.OfOption(key)],
             Categories = [.. copies.SelectMany(c => c.Product.Categories).Distinct(StringComparer.OrdinalIgnoreCase)],
             Tags = [.. copies.SelectMany(c => c.Product.Tags).Distinct(StringComparer.OrdinalIgnoreCase)],
+            Companions = [.. copies.SelectMany(c => c.Product.Companions).Distinct()],
+            StepUps = [.. copies.SelectMany(c => c.Product.StepUps).Distinct()],
+            PriceRules = [.. PriceRules(copies.Select(c => (c, landing[c].Select(l => l.Row.SkuCode))))],
             Pictures =
             [
                 .. copies
@@ -158,7 +164,24 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
             Variants = [],
         };
         var bare = basis.Matrix();
-        var after = basis with { Variants = [.. copies.SelectMany(c => landing[c]).Select(l => l.Rehomed(bare, basis.Selling))] };
+        ImmutableArray<MovedGoods> moved =
+        [
+            .. copies.Select(
+                (c, i) =>
+                    new MovedGoods.Joined(
+                        c.Row.Code,
+                        home.Row.Code,
+                        Combination.Empty.With(key, values[i].Key),
+                        [.. landing[c].Where(l => !l.Row.Retired).Select(l => new MovedVariant(l.Variant.Values, l.Values, l.Variant.Sku))]
+                    )
+            ),
+        ];
+        var after = new NamesFollowing(moved, _ => []).Of(
+            basis with
+            {
+                Variants = [.. copies.SelectMany(c => landing[c]).Select(l => l.Rehomed(bare, basis.Selling))],
+            }
+        );
         return Outcome<Planned>.Of(
             new Planned(
                 copies,
@@ -166,9 +189,34 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
                 [.. values.Select(v => v.Key)],
                 after,
                 [.. copies.Select(c => landing[c].Select(l => (l.Row, l.Values)).ToList())],
+                moved,
                 new TogetherPreview(after, [.. copies.SelectMany(c => landing[c]).Select(l => l.Shown(options))], basis.NotMade.Length)
             )
         );
+    }
+
+    /// <summary>The price rules of all of them, each for the variants that it was for.</summary>
+    private static IEnumerable<PriceRule> PriceRules(IEnumerable<(WorkingCopy Of, IEnumerable<string> Skus)> copies)
+    {
+        var keys = new HashSet<string>();
+        foreach (var (copy, skus) in copies)
+            foreach (var rule in copy.Product.PriceRules)
+            {
+                var key = rule.Key.Text;
+                for (var i = 2; !keys.Add(key); i++)
+                    key = $"{rule.Key}-{i}";
+                var scope = rule.Scope.Skus.IsEmpty
+                    ? rule.Scope with
+                    {
+                        Skus = [.. skus.Select(s => s.ToUpperInvariant()).Distinct()],
+                    }
+                    : rule.Scope;
+                yield return rule with
+                {
+                    Key = Key.Of(key),
+                    Scope = scope,
+                };
+            }
     }
 
     /// <summary>A variant of one of the products, and what it is in the whole.</summary>
@@ -226,6 +274,10 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
                         + "them as a shared set."
                 )
             );
+        if (copies.Exists(c => c.Product.Parts is not null))
+            faults.Add(new Fault("codes", "One of them is made of parts or shows pieces; only goods of their own become variants."));
+        if (copies.Select(c => c.Product.Floor).Distinct().Count() > 1)
+            faults.Add(new Fault("codes", "They have different floors, and one product has one. Make them the same first."));
         return faults;
     }
 
@@ -286,14 +338,11 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, PublishE
         foreach (
             var basket in await db.Baskets.FromSql($"select * from baskets where lines::text like {$"%\"{copy.Row.Code}\"%"}").ToListAsync()
         )
-            basket.Lines = BasketLines.Lead(
-                basket.Lines,
-                copy.Row.Code,
-                answers =>
-                    landing
-                        .Select(l => l.Row)
-                        .FirstOrDefault(r => Combination.Parse(r.Values).Pairs.All(p => answers[p.Option.Text]?.ToString() == p.Value.Text))
-                        ?.SkuCode
+            basket.Lines = BasketLines.Lead(basket.Lines, copy.Row.Code, answers =>
+                landing
+                    .Select(l => l.Row)
+                    .FirstOrDefault(r => Combination.Parse(r.Values).Pairs.All(p => answers[p.Option.Text]?.ToString() == p.Value.Text))
+                    ?.SkuCode
             );
         await db.SaveChangesAsync();
     }

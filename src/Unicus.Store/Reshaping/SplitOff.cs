@@ -4,8 +4,9 @@ using Unicus.Core;
 
 namespace Unicus.Store;
 
-/// <summary>Splits one variant, or all with one value, off as a product of its own: the reverse of bringing together.</summary>
-public sealed class SplitOff(UnicusContext db, TimeProvider clock)
+/// <summary>Splits one variant, or all with one value, off as a product of its own: the reverse of bringing together. What was on sale
+/// stays on sale; sets and rules that named it follow.</summary>
+public sealed class SplitOff(UnicusContext db, TimeProvider clock, FollowNames follow)
 {
     /// <summary>The name that the new product would have: its former one, or the product's with the values.</summary>
     public static string Suggest(WorkingCopy copy, Combination which) =>
@@ -26,6 +27,7 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock)
         if (Problem(copy, which) is { } problem)
             return Outcome<string>.No("", problem);
 
+        var isOnSale = copy.Row.Edition is not null && copy.Row.PublishedVersion == copy.Row.Version;
         var leaving = copy.Matrix.Variants.Where(v => which.IsWithin(v.Values)).ToList();
         var made = await Make(copy, which, leaving, typed);
         if (await db.Products.AnyAsync(p => p.Address == made.Address))
@@ -63,6 +65,13 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock)
         );
         if (!written.Done)
             return new Outcome<string>(null, written.Faults);
+        // What is not finished is left to be published with the rest of it.
+        isOnSale =
+            isOnSale
+            && await follow.Publishing(p => p.Run(made.Code.Text, by)) is { Done: true }
+            && await follow.Publishing(p => p.Run(code, by)) is { Done: true };
+        if (await follow.Run([new MovedGoods.Parted(copy.Row.Code, made.Code.Text, which)], isOnSale, by) is { Done: false } refused)
+            return new Outcome<string>(null, refused.Faults);
         await transaction.CommitAsync();
         return Outcome<string>.Of(made.Code.Text);
     }

@@ -20,7 +20,8 @@ public class BroughtSetTests
         Read(
             id,
             $$"""
-            { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "base": { "price": "{{id}}0.00", "cost": "{{id}}.00" }{{more}} }
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}",
+              "base": { "price": "{{id}}0.00", "cost": "{{id}}.00" }{{more}} }
             """
         );
 
@@ -49,7 +50,10 @@ public class BroughtSetTests
         );
 
     private static string Slot(string code, int units = 1) =>
-        $$"""{ "key": "{{code.ToLowerInvariant()}}", "of": [ { "product": "{{code}}" } ], "quantity": { "min": {{units}}, "max": {{units}} } }""";
+        $$"""
+            { "key": "{{code.ToLowerInvariant()}}", "of": [ { "product": "{{code}}" } ],
+              "quantity": { "min": {{units}}, "max": {{units}} } }
+            """;
 
     private static (RunLine? Line, List<Fault> Faults) Complete(PublishedRange range, int quantity, params string[] with)
     {
