@@ -247,7 +247,9 @@ internal static class SetRatios
         var range = new PublishedRange.Of([.. goods, .. sized, kit, plain]);
         var stock = new LeafStock(_ => new StockLevel(1_000, 0, 0, 0), DateOnly.MinValue);
         var terms = new StandingTerms(range, stock, new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null));
-        var (ofKit, ofPlain) = (PickTime(kit, terms), PickTime(plain, terms));
+        // By turns, since the machine is not as fast at one time as at another.
+        var turns = Enumerable.Range(0, 5).Select(_ => (Kit: PickTime(kit, terms), Plain: PickTime(plain, terms))).ToList();
+        var (ofKit, ofPlain) = (turns.Select(t => t.Kit).Order().ElementAt(2), turns.Select(t => t.Plain).Order().ElementAt(2));
         Report.Row("a pick on a kit of 8 slots, 3 with sizes, median µs", ofKit, "8 plain extras", ofPlain, ofKit / ofPlain, "at most 2");
     }
 

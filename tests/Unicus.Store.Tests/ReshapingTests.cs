@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 using Unicus.Store;
@@ -134,6 +135,11 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
         }
         Task<Placed> Buy(string picked) => db.Order(new LineRequest("NSET", null, new() { ["any"] = picked }, 1, null));
         Assert.Equal(30m, (await Buy("na2")).Order!.Total);
+        await db.Use<UnicusContext, int>(c =>
+        {
+            c.Baskets.Add(new BasketRow { Lines = JsonSerializer.Serialize(Basket("NA1", "NA4")) });
+            return c.SaveChangesAsync();
+        });
 
         var request = new TogetherRequest(["NA1", "NA2", "NA4"], "Feeder N", "Capacity", ["1 litre", "2 litres", "4 litres"]);
         Assert.Empty((await db.Use<BringTogether, Outcome>(b => b.Run(request, Database.Tester))).Faults);
@@ -165,6 +171,8 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
         );
         Assert.All(parts, p => Assert.Contains(home, p));
 
+        Assert.Equal("NA1 {\"gift\":true,\"capacity\":\"1-litre\"}, NA1 {\"gift\":true,\"capacity\":\"4-litres\"}", await InBasket());
+
         // A part that is picked by product, and split off again.
         await db.Publish("NOPEN", """ "parts": { "slots": [ { "key": "any", "of": [ { "product": "NA1" } ] } ] } """);
         var split = await db.Use<SplitOff, Outcome<string>>(s =>
@@ -175,7 +183,21 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
         Assert.Equal(["na1", "na4"], (await db.Load("NOPEN")).Product.SlotsInRange[0].Candidates.Select(c => c.Key.Text));
         var four = await db.Order(new LineRequest("NOPEN", null, new() { ["any"] = "na4" }, 1, null));
         Assert.Equal(18m, four.Order!.Total);
+        Assert.Equal("NA1 {\"gift\":true,\"capacity\":\"1-litre\"}, NA4 {\"gift\":true}", await InBasket());
         await LedgerAddsUp();
+
+        static IEnumerable<LineRequest> Basket(params string[] products) =>
+            products.Select(p => new LineRequest(p, null, new() { ["gift"] = true }, 1, p));
+
+        Task<string> InBasket() =>
+            db.Use<UnicusContext, string>(async c =>
+                string.Join(
+                    ", ",
+                    JsonSerializer
+                        .Deserialize<List<LineRequest>>((await c.Baskets.SingleAsync()).Lines)!
+                        .Select(l => $"{l.Product} {l.Answers.ToJsonString()}")
+                )
+            );
     }
 
     [Fact]

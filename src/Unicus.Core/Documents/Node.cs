@@ -17,15 +17,23 @@ public readonly struct Node
     /// <summary>So many members of an object are looked at.</summary>
     private const int MostMembers = 2000;
 
-    private readonly JsonElement? _json;
+    private readonly JsonElement _json;
     private readonly Place _place;
+    private readonly string? _name;
     private readonly ICollection<Fault> _faults;
 
     /// <summary>Makes a node; a null or undefined element is one that does not exist.</summary>
     public Node(JsonElement? json, string pointer, ICollection<Fault> faults)
-        : this(json, new Place(null, pointer, 0), faults) { }
+        : this(json ?? default, new Place(null, pointer, 0), faults) { }
 
-    private Node(JsonElement? json, Place place, ICollection<Fault> faults) => (_json, _place, _faults) = (json, place, faults);
+    private Node(JsonElement json, Place place, ICollection<Fault> faults) => (_json, _place, _faults) = (json, place, faults);
+
+    /// <summary>A member; what holds nothing needs no place for others.</summary>
+    private Node(JsonElement json, Place above, string name, ICollection<Fault> faults)
+    {
+        (_json, _faults) = (json, faults);
+        (_place, _name) = json.ValueKind is JsonValueKind.Object or JsonValueKind.Array ? (new Place(above, name, 0), null) : (above, name);
+    }
 
     /// <summary>Where a node stands: below another one, under a name or at a place of a list. The pointer is put together only for a
     /// fault.</summary>
@@ -35,17 +43,20 @@ public readonly struct Node
             Above is null ? Name! : $"{Above}/{(Name is null ? Number.ToString(CultureInfo.InvariantCulture) : Escaped(Name))}";
     }
 
+    /// <summary>The place that others stand below.</summary>
+    private Place OwnPlace => _name is null ? _place : new Place(_place, _name, 0);
+
     /// <summary>The same place, with its faults told to another list.</summary>
-    public Node Telling(ICollection<Fault> faults) => new(_json, _place, faults);
+    public Node Telling(ICollection<Fault> faults) => new(_json, OwnPlace, faults);
 
     /// <summary>Whether anything stands here; <c>null</c> does not count.</summary>
-    public bool Exists => _json is { ValueKind: not (JsonValueKind.Null or JsonValueKind.Undefined) };
+    public bool Exists => Kind is not (JsonValueKind.Null or JsonValueKind.Undefined);
 
     /// <summary>The kind of value.</summary>
-    public JsonValueKind Kind => _json?.ValueKind ?? JsonValueKind.Undefined;
+    public JsonValueKind Kind => _json.ValueKind;
 
     /// <summary>Where it stands, as a JSON pointer (RFC 6901).</summary>
-    public string Pointer => _place.ToString();
+    public string Pointer => OwnPlace.ToString();
 
     /// <summary>Tells a fault of this node, as long as no more than <see cref="MostFaults"/> were told.</summary>
     public void Fault(string what)
@@ -65,13 +76,13 @@ public readonly struct Node
 
     /// <summary>Whether it has a member, other than <c>null</c>.</summary>
     public bool Has(string name) =>
-        Kind == JsonValueKind.Object && _json!.Value.TryGetProperty(name, out var found) && found.ValueKind != JsonValueKind.Null;
+        Kind == JsonValueKind.Object && _json.TryGetProperty(name, out var found) && found.ValueKind != JsonValueKind.Null;
 
     /// <summary>The member of a name; one that does not exist where there is none.</summary>
     public Node At(string name)
     {
-        JsonElement? member = Kind == JsonValueKind.Object && _json!.Value.TryGetProperty(name, out var found) ? found : null;
-        return new Node(member, new Place(_place, name, 0), _faults);
+        var member = Kind == JsonValueKind.Object && _json.TryGetProperty(name, out var found) ? found : default;
+        return new Node(member, OwnPlace, name, _faults);
     }
 
     /// <summary>Refuses every member that is not named, and any that stands twice.</summary>
@@ -79,15 +90,27 @@ public readonly struct Node
     {
         if (Kind != JsonValueKind.Object)
             return;
-        var seen = new HashSet<string>();
-        foreach (var (name, member) in Members())
+        Span<bool> seen = stackalloc bool[names.Length];
+        var count = 0;
+        foreach (var member in _json.EnumerateObject())
         {
-            if (!names.Contains(name))
-                member.Fault($"The field “{(name.Length > 60 ? name[..60] + "…" : name)}” is not known here.");
-            else if (!seen.Add(name))
-                member.Fault($"The field “{name}” stands here twice.");
+            if (count++ == MostMembers)
+            {
+                Fault(TooManyMembers);
+                return;
+            }
+            var name = member.Name;
+            var place = Array.IndexOf(names, name);
+            if (place < 0)
+                At(name).Fault($"The field “{(name.Length > 60 ? name[..60] + "…" : name)}” is not known here.");
+            else if (seen[place])
+                At(name).Fault($"The field “{name}” stands here twice.");
+            else
+                seen[place] = true;
         }
     }
+
+    private static string TooManyMembers => $"At most {MostMembers:N0} fields stand in an object.";
 
     /// <summary>Tells a fault for each of these members that is missing.</summary>
     public void Require(params string[] names)
@@ -103,14 +126,14 @@ public readonly struct Node
         if (Kind != JsonValueKind.Object)
             yield break;
         var count = 0;
-        foreach (var member in _json!.Value.EnumerateObject())
+        foreach (var member in _json.EnumerateObject())
         {
             if (count++ == MostMembers)
             {
-                Fault($"At most {MostMembers:N0} fields stand in an object.");
+                Fault(TooManyMembers);
                 yield break;
             }
-            yield return (member.Name, new Node(member.Value, new Place(_place, member.Name, 0), _faults));
+            yield return (member.Name, new Node(member.Value, OwnPlace, member.Name, _faults));
         }
     }
 
@@ -129,8 +152,8 @@ public readonly struct Node
     /// <summary>The element of a list with this place, from 0.</summary>
     public Node Item(int place) =>
         new(
-            Kind == JsonValueKind.Array && place < _json!.Value.GetArrayLength() ? _json.Value[place] : null,
-            new Place(_place, null, place),
+            Kind == JsonValueKind.Array && place < _json.GetArrayLength() ? _json[place] : default,
+            new Place(OwnPlace, null, place),
             _faults
         );
 
@@ -138,26 +161,26 @@ public readonly struct Node
     public IEnumerable<Node> Elements(int most = MostItems)
     {
         // The length is known before anything is read.
-        var length = _json!.Value.GetArrayLength();
+        var length = _json.GetArrayLength();
         if (length > most)
         {
             Fault($"At most {most:N0} stand in this list; these are {length:N0}.");
             return [];
         }
         var list = new List<Node>(length);
-        foreach (var item in _json!.Value.EnumerateArray())
-            list.Add(new Node(item, new Place(_place, null, list.Count), _faults));
+        foreach (var item in _json.EnumerateArray())
+            list.Add(new Node(item, new Place(OwnPlace, null, list.Count), _faults));
         return list;
     }
 
     /// <summary>A copy of what stands here; null where it is JSON null or missing.</summary>
-    public System.Text.Json.Nodes.JsonNode? AsJson() => Exists ? System.Text.Json.Nodes.JsonNode.Parse(_json!.Value.GetRawText()) : null;
+    public System.Text.Json.Nodes.JsonNode? AsJson() => Exists ? System.Text.Json.Nodes.JsonNode.Parse(_json.GetRawText()) : null;
 
     /// <summary>A JSON number, or a plain decimal number as a text.</summary>
-    public decimal? AsNumber() => Kind == JsonValueKind.Number && _json!.Value.TryGetDecimal(out var number) ? number : Plain(AsText());
+    public decimal? AsNumber() => Kind == JsonValueKind.Number && _json.TryGetDecimal(out var number) ? number : Plain(AsText());
 
     /// <summary>The text; null where it is none.</summary>
-    public string? AsText() => Kind == JsonValueKind.String ? _json!.Value.GetString() : null;
+    public string? AsText() => Kind == JsonValueKind.String ? _json.GetString() : null;
 
     /// <summary>A text of at most <paramref name="longest"/> characters without control characters but line breaks and tabs; null if
     /// absent.</summary>
@@ -243,7 +266,7 @@ public readonly struct Node
         var node = At(name);
         if (!node.Exists)
             return null;
-        if (node.Kind == JsonValueKind.Number && node._json!.Value.TryGetInt32(out var n) && n >= least && n <= most)
+        if (node.Kind == JsonValueKind.Number && node._json.TryGetInt32(out var n) && n >= least && n <= most)
             return n;
         node.Fault($"A whole number from {least:N0} to {most:N0} is needed.");
         return null;

@@ -13,12 +13,10 @@ internal sealed class AnswerSheet
     public AnswerSheet(IEnumerable<Option> questions) =>
         _questions = questions.Where(q => q.Role == OptionRole.Extra).ToFrozenDictionary(q => q.Key.Text, q => new Question(q));
 
-    /// <summary>What answers add and cost, in minor units.</summary>
+    /// <summary>What answers add, in minor units.</summary>
     /// <param name="Each">To a unit.</param>
     /// <param name="Once">For the line.</param>
-    /// <param name="Cost">What they cost the merchant for a unit.</param>
-    /// <param name="OnceCost">What values that are charged once cost for the line.</param>
-    public readonly record struct Sum(long Each, long Once, long Cost, long OnceCost);
+    public readonly record struct Sum(long Each, long Once);
 
     /// <summary>Adds answers up.</summary>
     /// <param name="given">Of questions that are shown.</param>
@@ -60,30 +58,24 @@ internal sealed class AnswerSheet
     {
         public bool IsTypedCharge { get; } = option.Surcharge is Surcharge.PerCharacter or Surcharge.PerMeasure or Surcharge.Table;
 
-        public Adding Own { get; } = Adding.Of(option.Surcharge, null, false);
+        public Adding Own { get; } = Adding.Of(option.Surcharge, false);
 
         public FrozenDictionary<string, Adding> Values { get; } =
-            option.Values.ToFrozenDictionary(v => v.Key.Text, v => Adding.Of(v.Surcharge, v.Cost, v.Part is not null));
+            option.Values.ToFrozenDictionary(v => v.Key.Text, v => Adding.Of(v.Surcharge, v.Part is not null));
     }
 
     /// <summary>What one value, or the question itself, adds.</summary>
-    private readonly record struct Adding(long Each, decimal Percent, long Once, long Cost, bool HasPart)
+    private readonly record struct Adding(long Each, decimal Percent, long Once, bool HasPart)
     {
-        public static Adding Of(Surcharge? surcharge, Money? cost, bool hasPart) =>
+        public static Adding Of(Surcharge? surcharge, bool hasPart) =>
             new(
                 surcharge is Surcharge.PerUnit u ? MinorUnits.Of(u.Amount) : 0,
                 surcharge is Surcharge.Percent p ? p.Rate.Value : 0,
                 surcharge is Surcharge.Once o ? MinorUnits.Of(o.Amount) : 0,
-                cost is { } c ? MinorUnits.Of(c) : 0,
                 hasPart
             );
 
         public Sum AddTo(Sum sum, long list) =>
-            new(
-                sum.Each + Each + (Percent == 0 ? 0 : ConfigurationCost.Share(list, new Percentage(Percent))),
-                sum.Once + Once,
-                sum.Cost + (Once == 0 ? Cost : 0),
-                sum.OnceCost + (Once == 0 ? 0 : Cost)
-            );
+            new(sum.Each + Each + (Percent == 0 ? 0 : ConfigurationCost.Share(list, new Percentage(Percent))), sum.Once + Once);
     }
 }

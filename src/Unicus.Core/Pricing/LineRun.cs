@@ -46,9 +46,6 @@ internal sealed class LineRun
     /// <summary>Of one unit: what its answers add, A.</summary>
     public long Answers { get; private set; }
 
-    /// <summary>What its answers add and cost besides their parts; null where that was not added up.</summary>
-    public AnswerSheet.Sum? AnswersCost { get; private init; }
-
     /// <summary>For the line: surcharges that are due once.</summary>
     public long Once { get; private set; }
 
@@ -115,7 +112,6 @@ internal sealed class LineRun
             Room = line.Floor is { } floor ? Math.Max(0, list - floor) : null,
             Answers = answers.Each,
             Once = answers.Once,
-            AnswersCost = answers,
             Unit = list + answers.Each,
             Goods = (list + answers.Each) * line.Quantity,
         };

@@ -18,14 +18,7 @@ internal sealed record BroughtPart(string Question, string Label, VariantOnSale 
     public IEnumerable<LeafNeed> Needs =>
         Set is null
             ? [new LeafNeed(new LeafPath(Question), Goods, PerUnit, Label) { Brought = this }]
-            : Set.Needs.Select(n =>
-                n.Under(Question) with
-                {
-                    PerUnit = (int)Math.Min(int.MaxValue, (long)n.PerUnit * PerUnit),
-                    Slot = Label,
-                    Brought = this,
-                }
-            );
+            : Set.Needs.Select(n => n.Under(Question, PerUnit, Label, this));
 
     /// <summary>The parts of the answers that are picked, in the order of the questions.</summary>
     /// <param name="shown">Answers of questions that are shown.</param>
@@ -38,7 +31,7 @@ internal sealed record BroughtPart(string Question, string Label, VariantOnSale 
         EnteredSets? within = null
     )
     {
-        var parts = ImmutableArray.CreateBuilder<BroughtPart>();
+        List<BroughtPart>? parts = null;
         foreach (var question in edition.Product.Extras)
             foreach (var value in AnswerText.Picked(question, shown[question.Key]))
             {
@@ -50,9 +43,9 @@ internal sealed record BroughtPart(string Question, string Label, VariantOnSale 
                 var set = goods.Edition.Product.IsSet ? range.Brought(goods, within) : default;
                 if (set.Problem is { } problem)
                     return Read<ImmutableArray<BroughtPart>>.No($"{label} cannot be had: {problem}");
-                parts.Add(new BroughtPart(question.Key.Text, label, goods, wanted.Quantity, set.Value));
+                (parts ??= []).Add(new BroughtPart(question.Key.Text, label, goods, wanted.Quantity, set.Value));
             }
-        return Read<ImmutableArray<BroughtPart>>.Of(parts.ToImmutable());
+        return Read<ImmutableArray<BroughtPart>>.Of(parts is null ? [] : [.. parts]);
     }
 }
 
@@ -124,7 +117,7 @@ internal sealed record BroughtSet(PricedSet Priced, ImmutableArray<LeafNeed> Nee
                     p with
                     {
                         Once = [],
-                        ValueCosts = new AnswerSheet.Sum(0, 0, p.ValueCosts.Cost, 0),
+                        ValueCosts = p.ValueCosts with { Once = 0 },
                         Inner = p.Inner is { } inner ? WithoutOnce(inner) : null,
                     }
                 ),

@@ -33,11 +33,25 @@ public sealed record LeafNeed(LeafPath Path, VariantOnSale Goods, int PerUnit, s
     public IEnumerable<LeafNeed> All => Apart.SelectMany(n => n.All).Prepend(this);
 
     /// <summary>The same within a slot, or behind an answer.</summary>
-    internal LeafNeed Under(string key) =>
+    /// <param name="times">Units of what stands there, for each unit of the line.</param>
+    /// <param name="label">Of the slot or the answer.</param>
+    /// <param name="brought">The part of an answer of the line itself that it is in.</param>
+    internal LeafNeed Under(string key, int times, string label, BroughtPart? brought = null) =>
         this with
         {
             Path = Path.Under(key),
-            Apart = Apart.IsEmpty ? Apart : [.. Apart.Select(n => n.Under(key))],
+            PerUnit = (int)Math.Min(int.MaxValue, (long)PerUnit * times),
+            Slot = label,
+            Brought = brought,
+            Apart = Apart.IsEmpty ? Apart : [.. Apart.Select(n => n.ApartUnder(key))],
+        };
+
+    /// <summary>What something made up ahead may come apart into is counted for each of that.</summary>
+    private LeafNeed ApartUnder(string key) =>
+        this with
+        {
+            Path = Path.Under(key),
+            Apart = Apart.IsEmpty ? Apart : [.. Apart.Select(n => n.ApartUnder(key))],
         };
 }
 
@@ -76,9 +90,10 @@ public static class ComingApart
         if (assembled is { Problem: { } problem })
             return Read<ImmutableArray<LeafNeed>>.No(problem);
         var brought = BroughtPart.Of(goods.Edition, shown, range, within);
-        return brought.Problem is { } missing
-            ? Read<ImmutableArray<LeafNeed>>.No(missing)
-            : Read<ImmutableArray<LeafNeed>>.Of([.. OwnNeeds(goods, assembled), .. brought.Value.SelectMany(b => b.Needs)]);
+        if (brought.Problem is { } missing)
+            return Read<ImmutableArray<LeafNeed>>.No(missing);
+        var own = OwnNeeds(goods, assembled);
+        return Read<ImmutableArray<LeafNeed>>.Of(brought.Value.IsEmpty ? own : [.. own, .. brought.Value.SelectMany(b => b.Needs)]);
     }
 
     /// <summary>What one unit takes besides what answers bring; a group has no stock of its own.</summary>
@@ -89,7 +104,11 @@ public static class ComingApart
 
     private static ImmutableArray<LeafNeed> OfSet(VariantOnSale goods, AssembledSet assembled)
     {
-        var parts = assembled.Parts.Where(p => p.Standing is { Needs.Ok: true, Variant: not null }).SelectMany(OfPart).ToImmutableArray();
+        var needs = ImmutableArray.CreateBuilder<LeafNeed>(assembled.Parts.Length);
+        foreach (var part in assembled.Parts)
+            if (part.Standing is { Needs.Ok: true, Variant: not null })
+                needs.AddRange(OfPart(part));
+        var parts = needs.DrainToImmutable();
         return goods.Edition.Product.Parts!.Stock switch
         {
             SetStock.Own => [new LeafNeed(LeafPath.Own, goods, 1, "")],
@@ -114,13 +133,6 @@ public static class ComingApart
     private static IEnumerable<LeafNeed> OfPart(PickedPart part)
     {
         var (slot, units) = (part.Slot.Slot, part.Units ?? part.Slot.Slot.Quantity.Min);
-        return part.Standing!.Needs.Value.Select(n =>
-            n.Under(slot.Key.Text) with
-            {
-                PerUnit = (int)Math.Min(int.MaxValue, (long)n.PerUnit * units),
-                Slot = slot.Label,
-                Brought = null,
-            }
-        );
+        return part.Standing!.Needs.Value.Select(n => n.Under(slot.Key.Text, units, slot.Label));
     }
 }

@@ -97,7 +97,7 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
             return null;
         if (!found.Edition.Product.IsSet)
             return [new LeafNeed(new LeafPath(part.Sku), found, part.Quantity, part.Sku)];
-        return range.Brought(found).Value?.Needs.Select(n => n.Under(part.Sku) with { PerUnit = n.PerUnit * part.Quantity });
+        return range.Brought(found).Value?.Needs.Select(n => n.Under(part.Sku, part.Quantity, part.Sku));
     }
 
     /// <summary>Whether the fewest units that a variant is sold in can be.</summary>

@@ -27,11 +27,11 @@ internal sealed class LineLeaves
     /// <summary>The leaves of a set in the order of the slots, then the parts that answers brought.</summary>
     /// <param name="paid">As for goods.</param>
     /// <param name="values">What the values of its own answers cost besides.</param>
-    public static ImmutableArray<Leaf> OfSet(RunLine line, PricedSet set, long paid, AnswerSheet.Sum values, Currency currency)
+    public static ImmutableArray<Leaf> OfSet(RunLine line, PricedSet set, long paid, ValueCosts values, Currency currency)
     {
         var (leaves, quantity) = (new LineLeaves(currency), line.Quantity);
         leaves.Share(line.Goods.Edition.Product.Parts!.TaxClass, set, quantity, paid, BroughtBy(line), "");
-        var extra = values.Cost * quantity + values.OnceCost;
+        var extra = values.For(quantity);
         if (extra == 0 || leaves._leaves.Count == 0)
             return leaves._leaves.ToImmutable();
         var first = leaves._leaves[0];
@@ -72,7 +72,7 @@ internal sealed class LineLeaves
         var brought = part.Brought.Sum(b => b.Weight);
         var own = Math.Max(0, (part.List + part.Each - brought) * units + once);
         var shares = Sharing.Of(paid, [own, .. part.Brought.Select(b => b.Weight * units)]);
-        var values = part.ValueCosts.Cost * units + part.ValueCosts.OnceCost;
+        var values = part.ValueCosts.For(units);
         Money? cost = part.Goods.Figures.Cost is { } each ? Money(MinorUnits.Of(each) * units + values) : null;
         Add(path, part.Goods, units, shares[0], cost, taxClass);
         foreach (var (i, answered) in part.Brought.Index())

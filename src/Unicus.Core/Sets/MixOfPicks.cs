@@ -209,7 +209,8 @@ internal sealed class MixOfPicks
     /// <summary>What comes with answers.</summary>
     private void Brought(Edition edition, Configuration shown, int variable, long each)
     {
-        foreach (var part in BroughtPart.Of(edition, shown, _terms.Range).Value is { IsDefault: false } parts ? parts : [])
+        var brought = BroughtPart.Of(edition, shown, _terms.Range);
+        foreach (var part in brought.Ok ? brought.Value : [])
             foreach (var need in part.Needs)
                 Take(need, variable, each);
     }

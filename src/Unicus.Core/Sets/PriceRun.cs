@@ -137,30 +137,17 @@ public sealed class PricedLine
 
     private ImmutableArray<Leaf> ComeApart()
     {
-        var answers = _run.AnswersCost ?? ValueCosts(Line.Goods.Edition, Line.Answers);
+        var values = ValueCosts.Of(Line.Goods.Edition, Line.Answers);
         var paid = _run.Total + _run.Share;
         if (Set is { } set)
-            return LineLeaves.OfSet(Line, set, paid, answers, Currency);
+            return LineLeaves.OfSet(Line, set, paid, values, Currency);
         Money? own =
-            Line.IsOfGroup ? Of(answers.Cost * Line.Quantity + answers.OnceCost)
-            : Figures.Cost is { } cost ? Of((cost + answers.Cost) * Line.Quantity + answers.OnceCost)
+            Line.IsOfGroup ? Of(values.For(Line.Quantity))
+            : Figures.Cost is { } cost ? Of(cost * Line.Quantity + values.For(Line.Quantity))
             : null;
         return IsPlain
             ? [new Leaf(LeafPath.Own, Line.Goods, Line.Quantity, Of(paid), own)]
             : LineLeaves.OfGoods(Line, paid, _run.OwnWeight, own, Currency);
-    }
-
-    /// <summary>What the picked values cost the merchant besides their parts: for a unit, or once where they are charged once.</summary>
-    internal static AnswerSheet.Sum ValueCosts(Edition edition, Configuration answers)
-    {
-        var (each, once) = (0L, 0L);
-        foreach (var question in edition.Product.Extras)
-            foreach (var value in AnswerText.Picked(question, answers[question.Key]))
-                if (value is { Cost: { } cost, Surcharge: Surcharge.Once { Amount.IsZero: false } })
-                    once += MinorUnits.Of(cost);
-                else
-                    each += value.Cost is { } c ? MinorUnits.Of(c) : 0;
-        return new AnswerSheet.Sum(0, 0, each, once);
     }
 }
 

@@ -28,7 +28,7 @@ internal sealed record PricedPart(
     public ImmutableArray<BroughtPart> Brought { get; init; } = [];
 
     /// <summary>What the values of its answers cost a unit besides; what is charged once is reckoned for the line.</summary>
-    public AnswerSheet.Sum ValueCosts { get; init; }
+    public ValueCosts ValueCosts { get; init; }
 
     /// <summary>Answers that are charged once for the line.</summary>
     public ImmutableArray<WorkingStep> Once { get; init; } = [];
@@ -138,7 +138,7 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range, bool rule
         return new PricedPart(picked, goods, shown, units, list, each, left, slot.Included ? Math.Max(0, list + each) : left, inner)
         {
             Brought = BroughtPart.Of(edition, shown, range) is { Ok: true, Value: var brought } ? brought : [],
-            ValueCosts = PricedLine.ValueCosts(edition, shown),
+            ValueCosts = ValueCosts.Of(edition, shown),
             Once = [.. amounts.Where(a => a.PerLine).Select(a => a.Step() with { Label = $"{slot.Label}: {a.Step().Label}" })],
         };
     }
@@ -187,8 +187,8 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range, bool rule
                     yield return leaf;
             else
                 yield return (part.Goods.Figures.Cost is { } cost ? MinorUnits.Of(cost) * all : null, taxClass ?? part.Goods.TaxClass);
-            if (part.ValueCosts.Cost != 0)
-                yield return (part.ValueCosts.Cost * all, taxClass ?? part.Goods.TaxClass);
+            if (part.ValueCosts.Each != 0)
+                yield return (part.ValueCosts.Each * all, taxClass ?? part.Goods.TaxClass);
             foreach (var brought in part.Brought)
                 if (brought.Set is { } set)
                 {

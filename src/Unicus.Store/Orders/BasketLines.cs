@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 
 namespace Unicus.Store;
@@ -8,14 +9,29 @@ namespace Unicus.Store;
 /// <summary>The lines of kept baskets, as JSON.</summary>
 public static class BasketLines
 {
-    /// <summary>Lines that name a product name the SKU instead, so that they still mean the same once the product is part of
-    /// another.</summary>
-    /// <param name="sku">The SKU for the answers of a line, or null where there is none.</param>
-    public static string Lead(string lines, string product, Func<JsonObject, string?> sku)
+    /// <summary>Lets the lines of all baskets that ask for goods of a product ask for them in another, their answers to extras kept;
+    /// within the caller's transaction.</summary>
+    /// <param name="from">The code of the product where they were.</param>
+    /// <param name="to">The code of the product where they are.</param>
+    /// <param name="answers">The answers as they are asked there; null for goods that stay.</param>
+    public static async Task Lead(UnicusContext db, string from, string to, Func<JsonObject, JsonObject?> answers)
     {
-        var read = JsonSerializer.Deserialize<ImmutableArray<LineRequest>>(lines);
-        return JsonSerializer.Serialize(
-            read.Select(l => l.Product == product && sku(l.Answers) is { } code ? l with { Product = null, Sku = code, Answers = [] } : l)
-        );
+        var named = await db.Baskets.FromSql($"select * from baskets where lines::text like {$"%\"{from}\"%"}").ToListAsync();
+        foreach (var basket in named)
+        {
+            var lines = JsonSerializer.Deserialize<ImmutableArray<LineRequest>>(basket.Lines);
+            basket.Lines = JsonSerializer.Serialize(
+                lines.Select(l => l.Product == from && answers(l.Answers) is { } now ? Lead(l, from, to, now) : l)
+            );
+        }
+        await db.SaveChangesAsync();
     }
+
+    private static LineRequest Lead(LineRequest line, string from, string to, JsonObject answers) =>
+        line with
+        {
+            Product = to,
+            Answers = answers,
+            Through = line.Through == from ? to : line.Through,
+        };
 }

@@ -105,7 +105,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
                 .Database.SqlQuery<int>(
                     $"""
                     select product_id as "Value" from range_figures where product_id in
-                      (select product_id from range_entries where product_id = any({ids}) or part_products && {ids})
+                      (select unnest({ids}) union select product_id from range_entries where part_products && {ids})
                     order by product_id for no key update
                     """
                 )
@@ -310,7 +310,22 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
 
     private async Task MarkOffers(IReadOnlyList<ShownFigures> shown)
     {
-        var offers = shown.SelectMany(s => s.Offers.Select((buyable, place) => (s.Product, place, buyable))).ToList();
+        int[] offering = [.. shown.Where(s => s.Offers.Length > 0).Select(s => s.Product)];
+        if (offering.Length == 0)
+            return;
+        // Most are as they were: what is there is read by the product, and only others are written.
+        var there = await db
+            .Database.SqlQuery<KnownOffers>(
+                $"""
+                select product_id as "Product", array_agg(buyable order by place) as "Buyable" from range_offers
+                where product_id = any({offering}) group by product_id
+                """
+            )
+            .ToDictionaryAsync(o => o.Product, o => o.Buyable);
+        var offers = shown
+            .Where(s => !there.GetValueOrDefault(s.Product, []).SequenceEqual(s.Offers))
+            .SelectMany(s => s.Offers.Select((buyable, place) => (s.Product, place, buyable)))
+            .ToList();
         if (offers.Count == 0)
             return;
         int[] products = [.. offers.Select(o => o.Product)];

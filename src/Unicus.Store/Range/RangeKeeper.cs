@@ -8,6 +8,9 @@ namespace Unicus.Store;
 public sealed class RangeKeeper(IServiceScopeFactory scopes, ILogger<RangeKeeper> log) : BackgroundService
 {
     private const int AtOnce = 600;
+
+    /// <summary>Of very many some are read and written while others are worked out.</summary>
+    private const int Hands = 2;
     private const int SummariesAtOnce = 20;
     private static readonly TimeSpan Pause = TimeSpan.FromMilliseconds(500);
 
@@ -30,16 +33,24 @@ public sealed class RangeKeeper(IServiceScopeFactory scopes, ILogger<RangeKeeper
 
     private async Task Work(CancellationToken stop)
     {
+        if (await WorkOnce() >= AtOnce)
+            await Task.WhenAll(Enumerable.Range(0, Hands).Select(_ => WorkOff(stop)));
         int done;
-        do
-        {
-            await using var scope = scopes.CreateAsyncScope();
-            done = await scope.ServiceProvider.GetRequiredService<RangeIndex>().Work(AtOnce);
-        } while (done >= AtOnce && !stop.IsCancellationRequested);
         do
         {
             await using var scope = scopes.CreateAsyncScope();
             done = await Summaries.RefreshSome(scope.ServiceProvider.GetRequiredService<UnicusContext>(), SummariesAtOnce);
         } while (done >= SummariesAtOnce && !stop.IsCancellationRequested);
+    }
+
+    private async Task WorkOff(CancellationToken stop)
+    {
+        while (!stop.IsCancellationRequested && await WorkOnce() >= AtOnce) { }
+    }
+
+    private async Task<int> WorkOnce()
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        return await scope.ServiceProvider.GetRequiredService<RangeIndex>().Work(AtOnce);
     }
 }

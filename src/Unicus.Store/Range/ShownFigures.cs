@@ -22,6 +22,10 @@ internal sealed record ShownFigures(int Product, ListFigures Figures, string Non
     }
 }
 
+/// <summary>What is written of a product's offers.</summary>
+/// <param name="Buyable">By their places.</param>
+internal sealed record KnownOffers(int Product, bool[] Buyable);
+
 /// <summary>A product whose figures are to be worked out anew.</summary>
 /// <param name="Edition">The newest; one that is published since has figures of its own.</param>
 /// <param name="Last">What was last written down as due of it or its parts; 0 for nothing.</param>

@@ -46,11 +46,11 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, FollowNa
             await rehoming.Move([.. plan.Landing[i].Concat(gone)], home.Row.Id);
             var pick = Combination.Empty.With(plan.Option, plan.Values[i]).Text;
             await rehoming.LeadAddresses(copy.Row.Id, home.Row.Id, pick, except: null);
-            await LeadBaskets(copy, plan.Landing[i]);
+            await db.SaveChangesAsync();
             db.ChangeTracker.Clear();
             await rehoming.Empty(copy.Row.Id, home.Row.Id);
         }
-        await db.SaveChangesAsync();
+        await LeadBaskets(plan);
         db.ChangeTracker.Clear();
         var grown = (await WorkingCopy.Load(db, home.Row.Code, forChange: true))!;
         var moved = plan
@@ -333,18 +333,16 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, FollowNa
                 .Append((option, value))
         );
 
-    private async Task LeadBaskets(WorkingCopy copy, List<(VariantRow Row, Combination Values)> landing)
+    /// <summary>Baskets ask for the variants where they are, those of the first product too: it asks one question more.</summary>
+    private async Task LeadBaskets(Planned plan)
     {
-        foreach (
-            var basket in await db.Baskets.FromSql($"select * from baskets where lines::text like {$"%\"{copy.Row.Code}\"%"}").ToListAsync()
-        )
-            basket.Lines = BasketLines.Lead(basket.Lines, copy.Row.Code, answers =>
-                landing
-                    .Select(l => l.Row)
-                    .FirstOrDefault(r => Combination.Parse(r.Values).Pairs.All(p => answers[p.Option.Text]?.ToString() == p.Value.Text))
-                    ?.SkuCode
+        foreach (var goods in plan.Moved.Cast<MovedGoods.Joined>())
+            await BasketLines.Lead(db, goods.From, goods.To, answers =>
+                goods.Variants.FirstOrDefault(v => v.Before.Pairs.All(p => answers[p.Option.Text]?.ToString() == p.Value.Text))
+                    is { } variant
+                    ? Rehoming.Answers(answers, variant.Before, variant.Now)
+                    : null
             );
-        await db.SaveChangesAsync();
     }
 
     private static string Words(ImmutableArray<Option> options) =>

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NpgsqlTypes;
 using Unicus.Core;
@@ -86,6 +87,17 @@ internal sealed class Rehoming(UnicusContext db)
                     Values = values,
                 }
             );
+    }
+
+    /// <summary>The answers of a basket with the values of a variant as it is called now.</summary>
+    public static JsonObject Answers(JsonObject answers, Combination before, Combination now)
+    {
+        var after = answers.DeepClone().AsObject();
+        foreach (var (option, _) in before.Pairs)
+            after.Remove(option.Text);
+        foreach (var (option, value) in now.Pairs)
+            after[option.Text] = value.Text;
+        return after;
     }
 
     /// <summary>Deletes a product that has no variants any more.</summary>

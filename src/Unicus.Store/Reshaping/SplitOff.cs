@@ -70,6 +70,12 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock, FollowNames f
             isOnSale
             && await follow.Publishing(p => p.Run(made.Code.Text, by)) is { Done: true }
             && await follow.Publishing(p => p.Run(code, by)) is { Done: true };
+        if (isOnSale)
+            await BasketLines.Lead(db, copy.Row.Code, made.Code.Text, answers =>
+                which.Pairs.All(p => answers[p.Option.Text]?.ToString() == p.Value.Text)
+                    ? Rehoming.Answers(answers, which, Combination.Empty)
+                    : null
+            );
         if (await follow.Run([new MovedGoods.Parted(copy.Row.Code, made.Code.Text, which)], isOnSale, by) is { Done: false } refused)
             return new Outcome<string>(null, refused.Faults);
         await transaction.CommitAsync();
