@@ -68,7 +68,7 @@ internal static class ReadingRatios
         model.Maximize(LinearExpr.Sum(fits));
         var solver = new CpSolver { StringParameters = $"max_time_in_seconds:{SecondsEach},num_workers:2" };
         solver.Solve(model);
-        return cells.Count - (int)solver.ObjectiveValue;
+        return cells.Count - (int)Math.Round(solver.ObjectiveValue);
     }
 
     private static Product Planted(int[] sizes, double noise, int seed)

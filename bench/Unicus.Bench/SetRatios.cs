@@ -208,7 +208,7 @@ internal static class SetRatios
         model.Maximize(sets);
         var solver = new CpSolver { StringParameters = "num_workers:1" };
         solver.Solve(model);
-        return (long)solver.ObjectiveValue;
+        return (long)Math.Round(solver.ObjectiveValue);
     }
 
     /// <summary>A kit of eight slots, three of them with sizes, against a product with eight extras of as many values.</summary>

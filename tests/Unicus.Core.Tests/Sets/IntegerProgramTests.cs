@@ -109,6 +109,6 @@ public class IntegerProgramTests
         model.Maximize(x[0]);
         var solver = new CpSolver { StringParameters = "num_workers:1" };
         Assert.Equal(CpSolverStatus.Optimal, solver.Solve(model));
-        return (long)solver.ObjectiveValue;
+        return (long)Math.Round(solver.ObjectiveValue);
     }
 }
