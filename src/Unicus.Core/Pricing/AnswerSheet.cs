@@ -11,7 +11,10 @@ internal sealed class AnswerSheet
 
     /// <param name="questions">Of the product, in order.</param>
     public AnswerSheet(IEnumerable<Option> questions) =>
-        _questions = questions.Where(q => q.Role == OptionRole.Extra).ToFrozenDictionary(q => q.Key.Text, q => new Question(q));
+        _questions = questions
+            .Where(q => q.Role == OptionRole.Extra)
+            .Select((q, i) => new Question(q, i))
+            .ToFrozenDictionary(q => q.Option.Key.Text);
 
     /// <summary>What answers add, in minor units.</summary>
     /// <param name="Each">To a unit.</param>
@@ -54,28 +57,93 @@ internal sealed class AnswerSheet
         return sum;
     }
 
-    private sealed class Question(Option option)
+    /// <summary>The steps of the working behind <see cref="Of"/>, as <see cref="AnswerPricing.Steps"/> gives them; only for answers that
+    /// were added up.</summary>
+    /// <inheritdoc cref="Of"/>
+    public IEnumerable<WorkingStep> Steps(Configuration given, long list, Currency currency)
     {
+        var steps = new List<((int Question, int Value) Place, WorkingStep Step)>();
+        foreach (var (key, answer) in given.Given)
+        {
+            if (answer is Answer.None || !_questions.TryGetValue(key.Text, out var question))
+                continue;
+            if (question.Own.AddTo(default, list) is { Each: var each, Once: var once } && (each | once) != 0)
+            {
+                var amount = MinorUnits.ToMoney(each + once, currency);
+                steps.Add(((question.Place, -1), new AnswerAmount(question.Option, answer, null, null, amount, once != 0).Step()));
+            }
+            var ticked = (answer as Answer.Ticks)?.Keys ?? [];
+            if (answer is Answer.Value one && question.Values.TryGetValue(one.Key.Text, out var value))
+                AddStep(value);
+            foreach (var tick in ticked)
+                if (question.Values.TryGetValue(tick.Text, out var found))
+                    AddStep(found);
+
+            void AddStep(Adding adding)
+            {
+                if (adding.Step(question.Option, list, currency) is { } step)
+                    steps.Add(((question.Place, adding.Place), step));
+            }
+        }
+        if (steps.Count > 1)
+            steps.Sort((a, b) => a.Place.CompareTo(b.Place));
+        return steps.Select(s => s.Step);
+    }
+
+    private sealed class Question(Option option, int place)
+    {
+        public Option Option => option;
+
+        /// <summary>Among the extras.</summary>
+        public int Place => place;
+
         public bool IsTypedCharge { get; } = option.Surcharge is Surcharge.PerCharacter or Surcharge.PerMeasure or Surcharge.Table;
 
-        public Adding Own { get; } = Adding.Of(option.Surcharge, false);
+        public Adding Own { get; } = Adding.Of(option.Surcharge, null, -1);
 
         public FrozenDictionary<string, Adding> Values { get; } =
-            option.Values.ToFrozenDictionary(v => v.Key.Text, v => Adding.Of(v.Surcharge, v.Part is not null));
+            option.Values.Select((v, i) => Adding.Of(v.Surcharge, v, i)).ToFrozenDictionary(a => a.Value!.Key.Text);
     }
 
     /// <summary>What one value, or the question itself, adds.</summary>
-    private readonly record struct Adding(long Each, decimal Percent, long Once, bool HasPart)
+    private sealed class Adding(long each, decimal percent, long once, OptionValue? value, int place)
     {
-        public static Adding Of(Surcharge? surcharge, bool hasPart) =>
+        private WorkingStep? _step;
+
+        /// <summary>Null where it is the question itself.</summary>
+        public OptionValue? Value => value;
+
+        /// <summary>Among the values of its question.</summary>
+        public int Place => place;
+
+        public bool HasPart => value?.Part is not null;
+
+        public static Adding Of(Surcharge? surcharge, OptionValue? value, int place) =>
             new(
                 surcharge is Surcharge.PerUnit u ? MinorUnits.Of(u.Amount) : 0,
                 surcharge is Surcharge.Percent p ? p.Rate.Value : 0,
                 surcharge is Surcharge.Once o ? MinorUnits.Of(o.Amount) : 0,
-                hasPart
+                value,
+                place
             );
 
         public Sum AddTo(Sum sum, long list) =>
-            new(sum.Each + Each + (Percent == 0 ? 0 : ConfigurationCost.Share(list, new Percentage(Percent))), sum.Once + Once);
+            new(sum.Each + each + (percent == 0 ? 0 : ConfigurationCost.Share(list, new Percentage(percent))), sum.Once + once);
+
+        /// <summary>The step of a value; what does not hang on the list price is put into words once. Null where it adds
+        /// nothing.</summary>
+        public WorkingStep? Step(Option question, long list, Currency currency)
+        {
+            if (_step is { } known && known.Amount.Currency == currency)
+                return known;
+            var sum = AddTo(default, list);
+            if ((sum.Each | sum.Once) == 0)
+                return null;
+            var amount = MinorUnits.ToMoney(sum.Each + sum.Once, currency);
+            var step = new AnswerAmount(question, new Answer.Value(value!.Key), value, null, amount, once != 0).Step();
+            if (percent == 0)
+                _step = step;
+            return step;
+        }
     }
 }

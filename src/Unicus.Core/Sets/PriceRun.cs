@@ -289,7 +289,7 @@ public static class PriceRun
         var start = new StartingLine(line.Title, number, edition.Product.Code.Text, figures.Sku, line.Quantity, figures.Floor);
         if (edition.Answers.Of(line.Answers, figures.List) is { } sum)
         {
-            var steps = trace ? FirstSteps(line, figures.List, terms, range) : null;
+            var steps = trace ? FirstSteps(line, figures.List, terms.Currency) : null;
             return new StartedLine(LineRun.Start(start, figures.List, sum, terms.Currency, steps), null, figures);
         }
         var list = variant.Price.Figure!.Value;
@@ -298,11 +298,10 @@ public static class PriceRun
     }
 
     /// <summary>The steps of stages 1 and 2, put together when they are gone through.</summary>
-    private static IEnumerable<WorkingStep> FirstSteps(RunLine line, long minor, TradeTerms terms, PublishedRange range)
+    private static IEnumerable<WorkingStep> FirstSteps(RunLine line, long list, Currency currency)
     {
-        var list = MinorUnits.ToMoney(minor, terms.Currency);
-        yield return new WorkingStep(PriceStep.List, line.Title, list);
-        foreach (var step in new AnswerPricing(line.Goods.Edition.Questions, range.Figures).Steps(line.Answers, list))
+        yield return new WorkingStep(PriceStep.List, line.Title, MinorUnits.ToMoney(list, currency));
+        foreach (var step in line.Goods.Edition.Answers.Steps(line.Answers, list, currency))
             yield return step;
     }
 
