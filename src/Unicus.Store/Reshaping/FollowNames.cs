@@ -16,7 +16,8 @@ public sealed class FollowNames(UnicusContext db, Telling telling, FiguresMeanwh
     }
 
     /// <summary>Writes it within the caller's transaction, after the goods were moved.</summary>
-    /// <param name="isOnSale">Whether the goods are on sale where they are now, so that what is on sale names them there.</param>
+    /// <param name="isOnSale">Whether the goods are on sale where they are now, so that what is on sale names them there; otherwise it is
+    /// a change that is not published yet.</param>
     public async Task<Outcome> Run(IReadOnlyList<MovedGoods> moved, bool isOnSale, Actor by)
     {
         await Locks.PriceRules(db);
@@ -60,8 +61,6 @@ public sealed class FollowNames(UnicusContext db, Telling telling, FiguresMeanwh
             const string Sentence = "Goods in it are found in another product now";
             if (await new WorkingCopies(db, clock).Write(copy, after, Sentence, by, undoable: false) is { Done: false } refused)
                 return refused;
-            if (isUpToDate && !isOnSale)
-                copy.Row.PublishedVersion = copy.Row.Version;
         }
         if (!isOnSale || copy.Row.Edition is not { } number)
             return Outcome.Ok;
