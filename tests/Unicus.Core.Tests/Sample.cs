@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.Json;
 using CsCheck;
 
 namespace Unicus.Core.Tests;
@@ -6,6 +7,14 @@ namespace Unicus.Core.Tests;
 /// <summary>Things that several tests begin from.</summary>
 internal static class Sample
 {
+    /// <summary>A product that is on sale, read from its document.</summary>
+    public static Edition OnSale(int id, string json)
+    {
+        var (product, _, faults) = DocumentReader.Read(JsonDocument.Parse(json).RootElement, Currency.Euro);
+        Assert.Empty(faults);
+        return RandomRules.Edition(product!, id);
+    }
+
     public static Money Eur(decimal amount) => new(amount, Currency.Euro);
 
     public static Option Option(string key, params string[] values) =>
@@ -102,8 +111,7 @@ internal static class Sample
 
     /// <summary>Every combination, listed out the plain way.</summary>
     public static List<Combination> All(IEnumerable<Option> options) =>
-        options.Aggregate(
-            new List<Combination> { Combination.Empty },
-            (list, o) => [.. list.SelectMany(c => o.Values.Select(v => c.With(o.Key, v.Key)))]
+        options.Aggregate(new List<Combination> { Combination.Empty }, (list, o) =>
+            [.. list.SelectMany(c => o.Values.Select(v => c.With(o.Key, v.Key)))]
         );
 }

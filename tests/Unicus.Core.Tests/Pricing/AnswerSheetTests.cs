@@ -1,4 +1,3 @@
-using System.Text.Json;
 using CsCheck;
 
 namespace Unicus.Core.Tests;
@@ -6,33 +5,24 @@ namespace Unicus.Core.Tests;
 /// <summary>What answers add, laid out once, against looking at the questions one by one.</summary>
 public class AnswerSheetTests
 {
-    private static readonly Edition Hive = RandomRules.Edition(
-        DocumentReader
-            .Read(
-                JsonDocument
-                    .Parse(
-                        """
-                        { "format": "unicus-product/1", "code": "GH1", "name": "Garden hive", "base": { "price": "184.00" }, "options": [
-                          { "key": "legs", "label": "Legs", "role": "extra", "ask": "yes-no", "values": [
-                            { "key": "yes", "label": "yes", "surcharge": { "amount": "12.00" } } ] },
-                          { "key": "finish", "label": "Finish", "role": "extra", "ask": "one", "values": [
-                            { "key": "oil", "label": "Oil", "surcharge": { "percent": "2.5" } }, { "key": "raw", "label": "Raw" },
-                            { "key": "wax", "label": "Wax", "surcharge": { "once": "4.00" } },
-                            { "key": "off", "label": "Rubbed off", "surcharge": { "amount": "-3.10" } } ] },
-                          { "key": "fittings", "label": "Fittings", "role": "extra", "ask": "several", "values": [
-                            { "key": "strap", "label": "Strap", "surcharge": { "amount": "6.00" } },
-                            { "key": "stand", "label": "Stand", "part": { "sku": "STAND-1", "quantity": 1 } },
-                            { "key": "edge", "label": "Edge", "surcharge": { "percent": "1" } } ] },
-                          { "key": "name", "label": "Name", "role": "extra", "ask": "text", "surcharge": { "amount": "9.00" } },
-                          { "key": "mark", "label": "Mark", "role": "extra", "ask": "text",
-                            "surcharge": { "perCharacter": "0.40" } } ] }
-                        """
-                    )
-                    .RootElement,
-                Currency.Euro
-            )
-            .Product!,
-        1
+    private static readonly Edition Hive = Sample.OnSale(
+        1,
+        """
+        { "format": "unicus-product/1", "code": "GH1", "name": "Garden hive", "base": { "price": "184.00" }, "options": [
+          { "key": "legs", "label": "Legs", "role": "extra", "ask": "yes-no", "values": [
+            { "key": "yes", "label": "yes", "surcharge": { "amount": "12.00" } } ] },
+          { "key": "finish", "label": "Finish", "role": "extra", "ask": "one", "values": [
+            { "key": "oil", "label": "Oil", "surcharge": { "percent": "2.5" } }, { "key": "raw", "label": "Raw" },
+            { "key": "wax", "label": "Wax", "surcharge": { "once": "4.00" } },
+            { "key": "off", "label": "Rubbed off", "surcharge": { "amount": "-3.10" } } ] },
+          { "key": "fittings", "label": "Fittings", "role": "extra", "ask": "several", "values": [
+            { "key": "strap", "label": "Strap", "surcharge": { "amount": "6.00" } },
+            { "key": "stand", "label": "Stand", "part": { "sku": "STAND-1", "quantity": 1 } },
+            { "key": "edge", "label": "Edge", "surcharge": { "percent": "1" } } ] },
+          { "key": "name", "label": "Name", "role": "extra", "ask": "text", "surcharge": { "amount": "9.00" } },
+          { "key": "mark", "label": "Mark", "role": "extra", "ask": "text",
+            "surcharge": { "perCharacter": "0.40" } } ] }
+        """
     );
 
     private static Answer? Some(Option question, Random random) =>

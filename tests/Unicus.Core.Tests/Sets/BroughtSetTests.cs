@@ -9,15 +9,8 @@ namespace Unicus.Core.Tests;
 /// <summary>Sets that come with the answer to an extra: they come apart like any set (domain.md, section 6).</summary>
 public class BroughtSetTests
 {
-    private static Edition Read(int id, string json)
-    {
-        var (product, _, faults) = DocumentReader.Read(JsonDocument.Parse(json).RootElement, Currency.Euro);
-        Assert.Empty(faults);
-        return RandomRules.Edition(product!, id);
-    }
-
     private static Edition Plain(string code, int id, string more = "") =>
-        Read(
+        Sample.OnSale(
             id,
             $$"""
             { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}",
@@ -42,7 +35,7 @@ public class BroughtSetTests
     }
 
     private static Edition Set(string code, int id, string slots, string more = "") =>
-        Read(
+        Sample.OnSale(
             id,
             $$"""
             { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "parts": { "slots": [ {{slots}} ]{{more}} } }
@@ -204,20 +197,13 @@ public class BroughtSetTests
         var (line, _) = Complete(range, 5, "v0");
         var taking = new SetDemand(stock.CapacityOf);
         taking.Take(line!.Needs, 5);
-        Assert.Equal(
-            [("HIVE", 5L), ("KIT", 3L), ("A", 4L), ("B", 2L)],
-            taking.Taken.Select(t => (t.Goods.Variant.Sku.Text, t.Units))
-        );
+        Assert.Equal([("HIVE", 5L), ("KIT", 3L), ("A", 4L), ("B", 2L)], taking.Taken.Select(t => (t.Goods.Variant.Sku.Text, t.Units)));
         Assert.Equal(7, stock.Of(line.Needs).Units);
         var leaves = PriceRun.Of([line], Under([]), range).Basket!.Lines[0].Leaves;
         Assert.Equal(["", "with/a", "with/b"], leaves.Select(l => l.Path.Text));
         // The same as a candidate of a set's open slot: eight hives, or as many A as are left.
         var picked = PartAnswersDocument.Read(
-            new Node(
-                JsonDocument.Parse("""{ "hive": [ { "product": "HIVE", "answers": { "with": [ "v0" ] } } ] }""").RootElement,
-                "#",
-                []
-            ),
+            new Node(JsonDocument.Parse("""{ "hive": [ { "product": "HIVE", "answers": { "with": [ "v0" ] } } ] }""").RootElement, "#", []),
             holder,
             range,
             default

@@ -1,4 +1,3 @@
-using System.Text.Json;
 using System.Text.Json.Nodes;
 using CsCheck;
 using static Unicus.Core.Tests.RuleTerms;
@@ -143,21 +142,17 @@ public class SetPriceTests
         string.Join(",", codes.Select(c => $$"""{ "key": "{{c.ToLowerInvariant()}}", "of": [ { "product": "{{c}}" } ] }"""));
 
     private static Edition Plain(string code, int id, decimal price) =>
-        Read(id, $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "base": { "price": "{{price:0.00}}" } }""");
+        Sample.OnSale(
+            id,
+            $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "base": { "price": "{{price:0.00}}" } }"""
+        );
 
     private static Edition Edition(string code, int id, string slots, string price) =>
-        Read(
+        Sample.OnSale(
             id,
             $$"""
             { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}",
               "parts": { "sold": "together", "price": {{price}}, "slots": [ {{slots}} ] } }
             """
         );
-
-    private static Edition Read(int id, string json)
-    {
-        var (product, _, faults) = DocumentReader.Read(JsonDocument.Parse(json).RootElement, Currency.Euro);
-        Assert.Empty(faults);
-        return RandomRules.Edition(product!, id);
-    }
 }

@@ -6,18 +6,14 @@ namespace Unicus.Core.Tests;
 /// <summary>How sets stand while picks are made: what is asked, what is open, what it costs.</summary>
 public class SetStandingTests
 {
-    private static Edition Read(int id, string json)
-    {
-        var (product, _, faults) = DocumentReader.Read(JsonDocument.Parse(json).RootElement, Currency.Euro);
-        Assert.Empty(faults);
-        return RandomRules.Edition(product!, id);
-    }
-
     private static Edition Plain(string code, int id, string price) =>
-        Read(id, $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "base": { "price": "{{price}}" } }""");
+        Sample.OnSale(
+            id,
+            $$"""{ "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "base": { "price": "{{price}}" } }"""
+        );
 
     private static Edition Suit { get; } =
-        Read(
+        Sample.OnSale(
             3,
             """
             { "format": "unicus-product/1", "code": "SUIT", "name": "Suit", "base": { "price": "80.00" },
@@ -28,7 +24,10 @@ public class SetStandingTests
         );
 
     private static Edition Set(string slots, string more = "") =>
-        Read(9, $$"""{ "format": "unicus-product/1", "code": "SET", "name": "Set", "parts": { "slots": [ {{slots}} ] }{{more}} }""");
+        Sample.OnSale(
+            9,
+            $$"""{ "format": "unicus-product/1", "code": "SET", "name": "Set", "parts": { "slots": [ {{slots}} ] }{{more}} }"""
+        );
 
     private static Standing Of(Edition set, string answers, string parts = "{}", Filling filling = Filling.None, int stock = 5)
     {
@@ -149,7 +148,7 @@ public class SetStandingTests
         var standing = Of(set, "{}", filling: Filling.Rest);
         Assert.Equal("gone: GONE is not on sale.", standing.Assembled!.Problem);
         Assert.Equal(0, standing.Available!.Units);
-        var self = Read(
+        var self = Sample.OnSale(
             9,
             """
             { "format": "unicus-product/1", "code": "SET", "name": "Set",
@@ -166,7 +165,7 @@ public class SetStandingTests
     public void A_rule_about_a_part_acts_inside_only_where_the_set_says_so(string more, string total)
     {
         var rule = new PriceRule(Key.Of("half"), "Half", new PriceEffect.Reduce(50, null)) { Scope = new PriceScope { Products = ["A"] } };
-        var set = Read(
+        var set = Sample.OnSale(
             9,
             $$"""
             { "format": "unicus-product/1", "code": "SET", "name": "Set", "parts": { "slots": [
