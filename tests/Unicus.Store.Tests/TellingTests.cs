@@ -90,7 +90,7 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
         Assert.Equal("10.00", await PriceThere("TEL1"));
         await db.Use<ChangeField, Outcome>(c => c.Run("TEL1", "price", "12.00", null, Database.Tester));
         await Here.Use<PublishEdition, Outcome<int>>(p => p.Run("TEL1", Database.Tester));
-        await Until(async () => await PriceThere("TEL1") == "12.00", most: 1000);
+        await Until(async () => await PriceThere("TEL1") == "12.00", most: 3000);
     }
 
     [Fact]
@@ -124,15 +124,15 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
         var (before, _, sets) = (await Available(), await Name(), await Sets());
         Assert.Equal(5, before);
         await Here.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest("TEL3", "receipt", 4, null, null, null), Database.Tester));
-        await Until(async () => await Available() == 9, most: 1000);
+        await Until(async () => await Available() == 9, most: 3000);
         await Here.Use<ChangeSettings, Outcome>(async c =>
         {
             var shop = await Here.Use<UnicusContext, ShopSettings>(x => ShopSettings.Load(x));
             return await c.Run(WantedSettings.Of(shop) with { Name = "Renamed" }, Database.Tester);
         });
-        await Until(async () => await Name() == "Renamed", most: 1000);
+        await Until(async () => await Name() == "Renamed", most: 3000);
         await Here.Use<ChangeExtraSets, Outcome<string>>(c => c.Create("Told"));
-        await Until(async () => await Sets() == sets + 1, most: 1000);
+        await Until(async () => await Sets() == sets + 1, most: 3000);
     }
 
     [Fact]

@@ -101,10 +101,11 @@ public readonly struct Node
             }
             var name = member.Name;
             var place = Array.IndexOf(names, name);
+            // Not asked for by its name again, which would look through all the members for each of them.
             if (place < 0)
-                At(name).Fault($"The field “{(name.Length > 60 ? name[..60] + "…" : name)}” is not known here.");
+                Member(member).Fault($"The field “{(name.Length > 60 ? name[..60] + "…" : name)}” is not known here.");
             else if (seen[place])
-                At(name).Fault($"The field “{name}” stands here twice.");
+                Member(member).Fault($"The field “{name}” stands here twice.");
             else
                 seen[place] = true;
         }
@@ -133,9 +134,11 @@ public readonly struct Node
                 Fault(TooManyMembers);
                 yield break;
             }
-            yield return (member.Name, new Node(member.Value, OwnPlace, member.Name, _faults));
+            yield return (member.Name, Member(member));
         }
     }
+
+    private Node Member(JsonProperty member) => new(member.Value, OwnPlace, member.Name, _faults);
 
     /// <summary>The elements of a list; none, with a fault, where there are more than <paramref name="most"/>.</summary>
     public IEnumerable<Node> Items(string name, int most = MostItems)
