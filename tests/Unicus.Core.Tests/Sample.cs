@@ -38,6 +38,9 @@ internal static class Sample
         Func<string, PartFigures?> parts
     ) => configurator.Price(given, parts, null, (v, shown) => Working(configurator, v, shown, quantity, parts));
 
+    /// <summary>A variant at its own list price, without a floor.</summary>
+    internal static LineGoods Goods(MatrixVariant variant) => LineGoods.Of(variant, MinorUnits.Of(variant.Price.Figure!.Value), null);
+
     private static PriceWorking Working(
         Configurator configurator,
         MatrixVariant variant,
@@ -50,7 +53,7 @@ internal static class Sample
         var options = configurator.Questions.Where(q => q.Role == OptionRole.Variant);
         var title = PriceCalculator.Title("Garden hive", variant.Values, options);
         var amounts = new AnswerPricing(configurator.Questions, parts).Amounts(shown, list);
-        return LineRun.Start(new StartingLine(title, 0, "", "", quantity, null), list, amounts).Working();
+        return LineRun.Start(Goods(variant), title, 0, quantity, amounts).Working();
     }
 
     /// <summary>The garden hive of domain.md: 184.00, timber pine −32.00, depth deep +8 %.</summary>

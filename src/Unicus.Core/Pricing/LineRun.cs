@@ -6,42 +6,32 @@ namespace Unicus.Core;
 /// <remarks>The trace costs nothing where it is left out.</remarks>
 internal sealed class LineRun
 {
-    private readonly Currency _currency;
-    private readonly List<Noted>? _notes;
-    private IEnumerable<WorkingStep> _before = [];
+    private readonly Account? _account;
 
     /// <summary>What a rule or the floor did, as it is noted on the way; made a step when the working is asked for.</summary>
     private readonly record struct Noted(PriceStep Step, string Label, long Amount, bool PerLine, string? Rule);
 
-    private LineRun(Money list, int quantity, bool trace)
+    /// <summary>What the working is made of.</summary>
+    /// <param name="Before">The steps of stages 1 and 2, gone through when it is asked for.</param>
+    private sealed record Account(IEnumerable<WorkingStep> Before)
     {
-        (_currency, Quantity, _notes) = (list.Currency, quantity, trace ? [] : null);
-        List = Unit = MinorUnits.Of(list);
+        public List<Noted> Notes { get; } = [];
     }
 
-    private LineRun(long list, Currency currency, int quantity, bool trace = false)
-    {
-        (_currency, Quantity, _notes) = (currency, quantity, trace ? [] : null);
-        List = Unit = list;
-    }
+    private LineRun(LineGoods of, int quantity, IEnumerable<WorkingStep>? steps) =>
+        (Of, Quantity, _account) = (of, quantity, steps is null ? null : new Account(steps));
+
+    /// <summary>What is sold.</summary>
+    public LineGoods Of { get; }
 
     /// <summary>Its place in the basket, from 0.</summary>
-    public int Number { get; init; }
-
-    /// <summary>The code of its product.</summary>
-    public string Product { get; init; } = "";
-
-    /// <summary>Its SKU in capitals.</summary>
-    public string Sku { get; init; } = "";
-
-    /// <summary>How far rules may reduce one unit, R; null where nothing limits them.</summary>
-    public long? Room { get; init; }
+    public int Number { get; private init; }
 
     /// <summary>Units; 1 or more.</summary>
     public int Quantity { get; }
 
     /// <summary>Of one unit: the list price, L.</summary>
-    public long List { get; }
+    public long List => Of.List;
 
     /// <summary>Of one unit: what its answers add, A.</summary>
     public long Answers { get; private set; }
@@ -68,7 +58,7 @@ internal sealed class LineRun
     public long Total => Goods + Once;
 
     /// <summary>How far later stages may still reduce the line.</summary>
-    public long RoomLeft => Room is { } room ? room * Quantity - ((List + Answers) * Quantity - Goods) : long.MaxValue;
+    public long RoomLeft => Of.Room is { } room ? room * Quantity - ((List + Answers) * Quantity - Goods) : long.MaxValue;
 
     /// <summary>The line without the list prices of its parts: the weight of the goods themselves when it is shared out.</summary>
     public long OwnWeight => (List + Answers - Parts) * Quantity + Once;
@@ -76,89 +66,60 @@ internal sealed class LineRun
     /// <summary>Of one unit: the part of A that is the list price of parts.</summary>
     private long Parts { get; set; }
 
-    /// <summary>A line with its list price and answers already reckoned, without a working.</summary>
-    /// <param name="list">L, in minor units.</param>
+    /// <summary>A line with its answers already reckoned, without a working.</summary>
     /// <param name="answers">A, in minor units.</param>
-    /// <param name="floor">F, in minor units; null where nothing limits rules.</param>
     /// <param name="once">What is due once, in minor units.</param>
-    public static LineRun Bare(MatrixVariant variant, long list, long answers, int quantity, long? floor, long once = 0) =>
-        new(list, variant.Price.Figure?.Currency ?? Currency.Euro, quantity)
-        {
-            Sku = variant.Sku.Text.ToUpperInvariant(),
-            Room = floor is { } f ? Math.Max(0, list - f) : null,
-            Answers = answers,
-            Once = once,
-            Unit = list + answers,
-            Goods = (list + answers) * quantity,
-        };
+    public static LineRun Bare(LineGoods of, long answers, int quantity, long once = 0) =>
+        Start(of, 0, quantity, new AnswerSheet.Sum(answers, once), null);
 
     /// <summary>Stages 1 and 2 with the answers added up already.</summary>
-    /// <param name="line">What is priced.</param>
-    /// <param name="list">L, in minor units.</param>
+    /// <param name="number">Its place in the basket, from 0.</param>
+    /// <param name="quantity">Units; 1 or more.</param>
     /// <param name="steps">The steps of both stages, gone through when the working is asked for; null: none is written.</param>
-    public static LineRun Start(
-        StartingLine line,
-        long list,
-        AnswerSheet.Sum answers,
-        Currency currency,
-        IEnumerable<WorkingStep>? steps = null
-    ) =>
-        new(list, currency, line.Quantity, trace: steps is not null)
+    public static LineRun Start(LineGoods of, int number, int quantity, AnswerSheet.Sum answers, IEnumerable<WorkingStep>? steps) =>
+        new(of, quantity, steps)
         {
-            _before = steps ?? [],
-            Number = line.Number,
-            Product = line.Product,
-            Sku = line.Sku,
-            Room = line.Floor is { } floor ? Math.Max(0, list - floor) : null,
+            Number = number,
             Answers = answers.Each,
             Once = answers.Once,
-            Unit = list + answers.Each,
-            Goods = (list + answers.Each) * line.Quantity,
+            Unit = of.List + answers.Each,
+            Goods = (of.List + answers.Each) * quantity,
         };
 
     /// <summary>Stages 1 and 2: the list price and what the answers add.</summary>
-    /// <param name="line">What is priced; its answers count.</param>
+    /// <param name="title">The label of its first step.</param>
+    /// <param name="number">Its place in the basket, from 0.</param>
+    /// <param name="quantity">Units; 1 or more.</param>
     /// <param name="amounts">As <see cref="AnswerPricing.Amounts"/> gives them.</param>
     /// <param name="trace">Whether the working is written.</param>
-    public static LineRun Start(StartingLine line, Money list, IEnumerable<AnswerAmount> amounts, bool trace = true)
+    public static LineRun Start(LineGoods of, string title, int number, int quantity, IEnumerable<AnswerAmount> amounts, bool trace = true)
     {
-        var run = new LineRun(list, line.Quantity, trace)
-        {
-            Number = line.Number,
-            Product = line.Product,
-            Sku = line.Sku,
-            Room = line.Floor is { } floor ? Math.Max(0, MinorUnits.Of(list) - floor) : null,
-        };
-        var steps = new List<WorkingStep> { new(PriceStep.List, line.Title, list) };
-        foreach (var amount in amounts)
-        {
-            run.Add(amount);
-            if (trace)
-                steps.Add(amount.Step());
-        }
-        run._before = steps;
-        run.Goods = run.Unit * run.Quantity;
-        return run;
+        var list = new WorkingStep(PriceStep.List, title, MinorUnits.ToMoney(of.List, of.Currency));
+        return Start(of, [list], [], number, quantity, amounts, trace);
     }
 
     /// <summary>Stages 1 and 2 of a set.</summary>
-    /// <param name="line">What is priced.</param>
     /// <param name="steps">How its list price is made up.</param>
     /// <param name="once">What parts' answers add once for the line.</param>
     /// <param name="amounts">What its own answers add.</param>
-    public static LineRun StartSet(
-        StartingLine line,
-        Money list,
+    /// <inheritdoc cref="Start(LineGoods, string, int, int, IEnumerable{AnswerAmount}, bool)"/>
+    public static LineRun Start(
+        LineGoods of,
         IEnumerable<WorkingStep> steps,
         IEnumerable<WorkingStep> once,
+        int number,
+        int quantity,
         IEnumerable<AnswerAmount> amounts,
         bool trace
     )
     {
-        var run = Start(line, list, amounts, trace);
+        ImmutableArray<AnswerAmount> own = [.. amounts];
         ImmutableArray<WorkingStep> ofParts = [.. once];
-        run.Once += ofParts.Sum(s => MinorUnits.Of(s.Amount));
-        run._before = [.. steps, .. run._before.Skip(1), .. ofParts];
+        var each = own.Where(a => !a.PerLine).Sum(a => MinorUnits.Of(a.Amount));
+        var due = own.Where(a => a.PerLine).Sum(a => MinorUnits.Of(a.Amount)) + ofParts.Sum(s => MinorUnits.Of(s.Amount));
+        IEnumerable<WorkingStep>? before = trace ? [.. steps, .. own.Select(a => a.Step()), .. ofParts] : null;
+        var run = Start(of, number, quantity, new AnswerSheet.Sum(each, due), before);
+        run.Parts = own.Where(a => a.PartPrice is not null).Sum(a => MinorUnits.Of(a.Amount));
         return run;
     }
 
@@ -169,7 +130,7 @@ internal sealed class LineRun
         {
             if (Quantity <= 1_000 && Math.Abs(List) < Usual && Math.Abs(Unit) < Usual && Math.Abs(Once) < Usual)
                 return true;
-            var most = (Int128)Money.Most * TenTo(_currency.MinorUnits);
+            var most = (Int128)Money.Most * TenTo(Of.Currency.MinorUnits);
             return Math.Abs(List) * (Int128)Quantity <= most && Int128.Abs((Int128)Unit * Quantity + Once) <= most;
         }
     }
@@ -187,7 +148,7 @@ internal sealed class LineRun
     /// <summary>The floor behind stage 3; the line is then what its units come to.</summary>
     public void EndUnits()
     {
-        if (Room is { } room && List + Answers - room > Unit)
+        if (Of.Room is { } room && List + Answers - room > Unit)
         {
             var given = List + Answers - room - Unit;
             Trace(PriceStep.Floor, FloorLabel, given, perLine: false, null);
@@ -220,13 +181,13 @@ internal sealed class LineRun
     /// <summary>The account of it; empty where none was written.</summary>
     public PriceWorking Working()
     {
-        if (_notes is null)
-            return new PriceWorking([], Quantity, _currency);
-        var steps = ImmutableArray.CreateBuilder<WorkingStep>(UsualSteps + _notes.Count);
-        steps.AddRange(_before);
-        foreach (var (step, label, amount, perLine, rule) in _notes)
-            steps.Add(new WorkingStep(step, label, MinorUnits.ToMoney(amount, _currency), perLine, rule));
-        return new PriceWorking(steps.DrainToImmutable(), Quantity, _currency);
+        if (_account is null)
+            return new PriceWorking([], Quantity, Of.Currency);
+        var steps = ImmutableArray.CreateBuilder<WorkingStep>(UsualSteps + _account.Notes.Count);
+        steps.AddRange(_account.Before);
+        foreach (var (step, label, amount, perLine, rule) in _account.Notes)
+            steps.Add(new WorkingStep(step, label, MinorUnits.ToMoney(amount, Of.Currency), perLine, rule));
+        return new PriceWorking(steps.DrainToImmutable(), Quantity, Of.Currency);
     }
 
     /// <summary>A thousand units of less than this, in minor units, can always be charged.</summary>
@@ -244,26 +205,6 @@ internal sealed class LineRun
 
     private const string FloorLabel = "Not below the floor";
 
-    private void Add(AnswerAmount amount)
-    {
-        var minor = MinorUnits.Of(amount.Amount);
-        if (amount.PerLine)
-            Once += minor;
-        else
-            (Answers, Unit) = (Answers + minor, Unit + minor);
-        if (amount.PartPrice is not null)
-            Parts += minor;
-    }
-
     private void Trace(PriceStep step, string label, long amount, bool perLine, string? rule) =>
-        _notes?.Add(new Noted(step, label, amount, perLine, rule));
+        _account?.Notes.Add(new Noted(step, label, amount, perLine, rule));
 }
-
-/// <summary>What a line starts from.</summary>
-/// <param name="Title">The label of its first step.</param>
-/// <param name="Number">Its place in the basket, from 0.</param>
-/// <param name="Product">The code of its product.</param>
-/// <param name="Sku">In capitals.</param>
-/// <param name="Quantity">Units; 1 or more.</param>
-/// <param name="Floor">What a unit is not pushed below without its answers, F, in minor units; null where nothing limits rules.</param>
-internal readonly record struct StartingLine(string Title, int Number, string Product, string Sku, int Quantity, long? Floor);

@@ -8,34 +8,44 @@ internal static class QuantityStage
     public static void Count(IEnumerable<RuleUse> uses)
     {
         foreach (var use in uses)
-            if (use.Rule.Effect is PriceEffect.Bands { AcrossProduct: true })
+            if (use.Bands is { AcrossProduct: true })
                 use.Places = Together(use);
     }
 
-    /// <summary>Runs the stage for one line.</summary>
+    /// <summary>Runs the stage for one line, with the floor behind it.</summary>
     /// <param name="uses">The rules of this stage that are ready and reach the line, in their order.</param>
     public static void Run(LineRun line, RuleUse[] uses)
     {
-        if (line.StandsAlone || line.Unit <= 0)
+        if (uses.Length == 0 || line.StandsAlone || line.Unit <= 0)
             return;
         RuleUse? best = null;
         var lowest = line.Goods;
         foreach (var use in uses)
         {
-            var place = use.Places?[line] ?? new PlaceInBands(0, line.Quantity);
-            var goods = use.Bands is { } bands ? OfBands(use, bands, line, place) : OfPacks((PriceEffect.Packs)use.Rule.Effect, line);
+            var goods = Left(use, line);
             if (goods < lowest)
                 (best, lowest) = (use, goods);
         }
-        if (best is not null)
-            line.TakeGoods(PriceStep.Quantity, best, lowest);
+        if (best is null)
+            return;
+        line.TakeGoods(PriceStep.Quantity, best, lowest);
+        line.EndGoods();
+    }
+
+    /// <summary>What a rule leaves of a line.</summary>
+    private static long Left(RuleUse use, LineRun line)
+    {
+        if (use.Bands is not { } bands)
+            return OfPacks((PriceEffect.Packs)use.Rule.Effect, line);
+        var place = use.Places is null ? new PlaceInBands(0, line.Quantity) : use.Places[line];
+        return bands.Mode == BandMode.AllUnits ? OfAllUnits(use.Rows, line, place.Total) : OfUnitsInBands(use.Rows, line, place);
     }
 
     /// <summary>Mixed variants of one product, filled in the order of the basket.</summary>
     private static Dictionary<LineRun, PlaceInBands> Together(RuleUse use)
     {
         var places = new Dictionary<LineRun, PlaceInBands>();
-        foreach (var product in use.Lines.Where(l => !l.StandsAlone).GroupBy(l => l.Product))
+        foreach (var product in use.Lines.Where(l => !l.StandsAlone).GroupBy(l => l.Of.Product))
         {
             var total = product.Sum(l => (long)l.Quantity);
             var before = 0L;
@@ -48,32 +58,29 @@ internal static class QuantityStage
         return places;
     }
 
-    private static long OfBands(RuleUse use, PriceEffect.Bands bands, LineRun line, PlaceInBands place)
+    /// <summary>The band of all units together is that of each.</summary>
+    private static long OfAllUnits(BandPrice[] rows, LineRun line, long total)
     {
-        if (bands.Mode == BandMode.AllUnits)
-        {
-            var row = -1;
-            while (row + 1 < bands.Rows.Length && bands.Rows[row + 1].From <= place.Total)
-                row++;
-            return row < 0 ? line.Goods : UnitIn(use, row, line) * line.Quantity;
-        }
-        var goods = line.Goods;
-        for (var row = 0; row < bands.Rows.Length; row++)
-        {
-            // The units numbered from … to … are in this row.
-            var from = Math.Max(bands.Rows[row].From, place.Before + 1);
-            var last = row + 1 < bands.Rows.Length ? bands.Rows[row + 1].From - 1 : long.MaxValue;
-            var units = Math.Min(last, place.Before + line.Quantity) - from + 1;
-            if (units > 0)
-                goods -= units * (line.Unit - UnitIn(use, row, line));
-        }
-        return goods;
+        var row = rows.Length - 1;
+        while (row >= 0 && rows[row].From > total)
+            row--;
+        return row < 0 ? line.Goods : rows[row].Of(line) * line.Quantity;
     }
 
-    private static long UnitIn(RuleUse use, int row, LineRun line)
+    /// <summary>Each unit is in the band of its own number.</summary>
+    private static long OfUnitsInBands(BandPrice[] rows, LineRun line, PlaceInBands place)
     {
-        var band = use.Bands!.Rows[row];
-        return band.Unit is { } price ? Math.Min(line.Unit, Math.Max(0, price + line.Answers)) : use.Rates[row].Remains(line.Unit);
+        var goods = line.Goods;
+        for (var row = 0; row < rows.Length; row++)
+        {
+            // The units numbered from … to … are in this row.
+            var from = Math.Max(rows[row].From, place.Before + 1);
+            var last = row + 1 < rows.Length ? rows[row + 1].From - 1 : long.MaxValue;
+            var units = Math.Min(last, place.Before + line.Quantity) - from + 1;
+            if (units > 0)
+                goods -= units * (line.Unit - rows[row].Of(line));
+        }
+        return goods;
     }
 
     private static long OfPacks(PriceEffect.Packs packs, LineRun line)

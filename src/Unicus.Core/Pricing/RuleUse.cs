@@ -53,7 +53,7 @@ internal sealed class RuleUse
             _ => (Kind.Other, 0),
         };
         Bands = rule.Effect as PriceEffect.Bands;
-        Rates = rule.Effect is PriceEffect.Bands bands ? [.. bands.Rows.Select(r => r.Percent is { } p ? new Rate(p) : default)] : [];
+        Rows = Bands is null ? [] : [.. Bands.Rows.Select(r => new BandPrice(r))];
     }
 
     public PriceRule Rule { get; }
@@ -71,7 +71,7 @@ internal sealed class RuleUse
             case Kind.Price:
                 return Math.Min(running, Math.Max(0, _amount + line.Answers));
             case Kind.BySku:
-                var price = ((PriceEffect.SetBySku)Rule.Effect).Prices[line.Sku];
+                var price = ((PriceEffect.SetBySku)Rule.Effect).Prices[line.Of.Sku];
                 return Math.Min(running, Math.Max(0, price + line.Answers));
             default:
                 return running;
@@ -84,8 +84,8 @@ internal sealed class RuleUse
     /// <summary>Its bands, where it has some.</summary>
     public PriceEffect.Bands? Bands { get; }
 
-    /// <summary>The percentages of its bands.</summary>
-    public Rate[] Rates { get; }
+    /// <summary>What its bands make of a unit, with rising beginnings.</summary>
+    public BandPrice[] Rows { get; }
 
     /// <summary>The lines in its scope, in the order of the basket; of rules of stage 3, and of bands and packs that count each line by
     /// itself, they are not kept.</summary>
@@ -117,4 +117,17 @@ internal sealed class RuleUse
             amount += line.Total + (afterBasket ? line.Share : 0);
         return amount;
     }
+}
+
+/// <summary>What a band makes of a unit.</summary>
+internal readonly struct BandPrice(BandRow row)
+{
+    private readonly long _unit = row.Unit ?? -1;
+    private readonly Rate _rate = row.Percent is { } percent ? new Rate(percent) : default;
+
+    /// <summary>The first unit that it is for; 2 or more.</summary>
+    public int From { get; } = row.From;
+
+    /// <summary>One unit of a line in it, in minor units.</summary>
+    public long Of(LineRun line) => _unit < 0 ? _rate.Remains(line.Unit) : Math.Min(line.Unit, Math.Max(0, _unit + line.Answers));
 }

@@ -96,7 +96,7 @@ internal static class UnitStage
     /// <summary>The rule that by itself, floor included, is lower than all the others together; null where none is.</summary>
     private static Lowered? Alone(LineRun line, UnitRules rules, long together)
     {
-        var least = line.Room is { } room ? line.Unit - room : long.MinValue;
+        var least = line.Of.Room is { } room ? line.Unit - room : long.MinValue;
         foreach (var use in rules.Adds)
             together = use.Left(line, together);
         var alone = Lowest(line, rules.Alone, Math.Max(together, least), least);

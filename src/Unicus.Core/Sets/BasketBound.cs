@@ -71,7 +71,7 @@ internal sealed class BasketBound(EditionRules rules)
     {
         foreach (var withAlone in new[] { false, true })
         {
-            var line = LineRun.Bare(variant, list, adds, 1, floor);
+            var line = LineRun.Bare(LineGoods.Of(variant, list, floor), adds, 1);
             var unitUses = uses.Where(u => u.Rule.Effect.Stage == 3 && (withAlone || u.Rule.Combine != Combine.Alone));
             UnitStage.Run(line, new UnitRules([.. unitUses]));
             line.EndUnits();
@@ -86,13 +86,7 @@ internal sealed class BasketBound(EditionRules rules)
     private static decimal Banded(RuleUse use, LineRun line) =>
         use.Rule.Effect switch
         {
-            PriceEffect.Bands b => b
-                .Rows.Index()
-                .Min(r =>
-                    r.Item.Unit is { } price
-                        ? Math.Min(line.Unit, Math.Max(0, price + line.Answers))
-                        : use.Rates[r.Index].Remains(line.Unit)
-                ),
+            PriceEffect.Bands => use.Rows.Min(r => r.Of(line)),
             PriceEffect.Packs p => Math.Max(0, p.Rows.Min(r => (decimal)r.Total / r.Units) + line.Answers),
             _ => line.Unit,
         };

@@ -60,7 +60,7 @@ internal sealed class EditionPrices : UnitPrices
     public IEnumerable<PriceRule> ActingOn(MatrixVariant variant, long before)
     {
         var list = MinorUnits.Of(variant.Price.Figure!.Value);
-        var line = LineRun.Bare(variant, list, before - list, _quantity, FloorOf(_edition, variant, _trade));
+        var line = LineRun.Bare(LineGoods.Of(variant, list, FloorOf(_edition, variant, _trade)), before - list, _quantity);
         var uses = _rules.Where(r => r.Reaching.Reaches(variant)).Select(r => new RuleUse(r.Reaching.Rule)).ToList();
         UnitStage.Run(line, new UnitRules(uses));
         return uses.Where(u => u.Moved < 0).Select(u => u.Rule);
@@ -79,7 +79,7 @@ internal sealed class EditionPrices : UnitPrices
     /// <param name="floor">F, in minor units; null where nothing limits rules.</param>
     public long Of(MatrixVariant variant, long list, long answers, long? floor)
     {
-        var line = LineRun.Bare(variant, list, answers, _quantity, floor);
+        var line = LineRun.Bare(LineGoods.Of(variant, list, floor), answers, _quantity);
         UnitStage.Run(line, _whole ?? new UnitRules([.. _rules.Where(r => r.Reaching.Reaches(variant)).Select(r => r.Use)]));
         line.EndUnits();
         return line.Unit;

@@ -93,6 +93,8 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
     /// <summary>Goods and answers with a bound of their margin.</summary>
     private sealed record Candidate(MatrixVariant Variant, AnsweredCost Answered, long List, long? Floor, Percentage Rate)
     {
+        public LineGoods Goods { get; } = LineGoods.Of(Variant, List, Floor);
+
         /// <summary>What all of one unit costs.</summary>
         public long Cost { get; init; }
 
@@ -311,7 +313,7 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range)
 
         private long? Total(Candidate of, BuyingWith by, int units)
         {
-            var line = LineRun.Bare(of.Variant, of.List, of.Answered.Adds, units, of.Floor, of.Answered.Once);
+            var line = LineRun.Bare(of.Goods, of.Answered.Adds, units, of.Answered.Once);
             if (!line.IsChargeable || line.Total < 0)
                 return null;
             var goods = new RunLine(new VariantOnSale(_edition, of.Variant), Configuration.Empty, units, [], by.Through);

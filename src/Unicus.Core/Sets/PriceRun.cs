@@ -50,20 +50,18 @@ public sealed record RunTerms(TradeTerms Trade, Destination? Destination, string
 public sealed class PricedLine
 {
     private readonly LineRun _run;
-    private readonly SellingFigures? _figures;
-    private readonly RunTerms _terms;
     private readonly long _tax;
     private readonly RunTaxes _taxes;
     private PriceWorking? _working;
     private ImmutableArray<Leaf> _leaves;
 
-    internal PricedLine(RunLine line, LineRun run, SellingFigures? figures, PricedSet? set, RunTerms terms, RunTaxes taxes)
+    internal PricedLine(RunLine line, LineRun run, PricedSet? set, RunTaxes taxes)
     {
-        (Line, _run, _figures, Set, _terms, _taxes) = (line, run, figures, set, terms, taxes);
+        (Line, _run, Set, _taxes) = (line, run, set, taxes);
         // A plain line is taxed as it is; another by what comes to its leaves.
         _tax = IsPlain
-            ? taxes.Of(Figures.TaxClass, run.Total + run.Share)
-            : Leaves.GroupBy(l => terms.Trade.InForce(l.TaxClass)).Sum(g => taxes.Of(g.Key, g.Sum(l => MinorUnits.Of(l.Allocated))));
+            ? taxes.Of(run.Of.TaxClass, run.Total + run.Share)
+            : Leaves.GroupBy(l => taxes.InForce(l.TaxClass)).Sum(g => taxes.Of(g.Key, g.Sum(l => MinorUnits.Of(l.Allocated))));
     }
 
     /// <summary>What is priced.</summary>
@@ -93,7 +91,7 @@ public sealed class PricedLine
         get
         {
             var taxes = new Money[Leaves.Length];
-            foreach (var same in Leaves.Index().GroupBy(l => _terms.Trade.InForce(l.Item.TaxClass)))
+            foreach (var same in Leaves.Index().GroupBy(l => _taxes.InForce(l.Item.TaxClass)))
             {
                 var weights = same.Select(l => (decimal)Math.Max(0, MinorUnits.Of(l.Item.Allocated))).ToList();
                 var tax = IsPlain ? Tax : Of(_taxes.Of(same.Key, same.Sum(l => MinorUnits.Of(l.Item.Allocated))));
@@ -129,9 +127,7 @@ public sealed class PricedLine
 
     private bool IsPlain => Set is null && Line.Needs is [{ Path.IsOwn: true, PerUnit: 1 }];
 
-    private Currency Currency => _terms.Trade.Currency;
-
-    private SellingFigures Figures => _figures!;
+    private Currency Currency => _run.Of.Currency;
 
     private Money Of(long minor) => MinorUnits.ToMoney(minor, Currency);
 
@@ -143,7 +139,7 @@ public sealed class PricedLine
             return LineLeaves.OfSet(Line, set, paid, values, Currency);
         Money? own =
             Line.IsOfGroup ? Of(values.For(Line.Quantity))
-            : Figures.Cost is { } cost ? Of(cost * Line.Quantity + values.For(Line.Quantity))
+            : _run.Of.Cost is { } cost ? Of(cost * Line.Quantity + values.For(Line.Quantity))
             : null;
         return IsPlain
             ? [new Leaf(LeafPath.Own, Line.Goods, Line.Quantity, Of(paid), own)]
@@ -151,15 +147,13 @@ public sealed class PricedLine
     }
 }
 
-/// <summary>A line after stages 1 and 2.</summary>
-/// <param name="Set">The prices of the parts of a set; null for a product without.</param>
-/// <param name="Figures">What its variant sells at; null for sets and groups.</param>
-internal readonly record struct StartedLine(LineRun Run, PricedSet? Set, SellingFigures? Figures);
-
 /// <summary>The taxes of a destination by class; without one nothing is taxed.</summary>
 internal sealed class RunTaxes(RunTerms terms)
 {
     private readonly Dictionary<string, TaxRate> _rates = [];
+
+    /// <inheritdoc cref="TradeTerms.InForce"/>
+    public string? InForce(string? taxClass) => terms.Trade.InForce(taxClass);
 
     /// <summary>The tax of an amount, in minor units.</summary>
     public long Of(string? taxClass, long amount)
@@ -240,23 +234,28 @@ public static class PriceRun
         var all = lines as RunLine[] ?? [.. lines];
         // Apart from each other: one array of all three would lie on the large heap for ten thousand lines.
         var running = new LineRun[all.Length];
-        var (figures, sets) = (new SellingFigures?[all.Length], new PricedSet?[all.Length]);
+        var sets = new Dictionary<int, PricedSet>();
+        var start = new LineStart(terms, range, trace);
         for (var i = 0; i < all.Length; i++)
-            if (Start(all[i], i, terms, range, trace) is not { Run: var run } line)
+            if (start.Of(all[i], i) is not ({ } run, var set))
                 faults.Add(new LineFault(i, $"{all[i].Goods.Variant.Sku} has no price."));
             else if (!run.IsChargeable)
                 faults.Add(new LineFault(i, "It comes to more than can be charged."));
             else if (run.Total < 0)
                 faults.Add(new LineFault(i, "Its answers would bring the price below 0."));
             else
-                (running[i], figures[i], sets[i]) = (run, line.Figures, line.Set);
+            {
+                running[i] = run;
+                if (set is not null)
+                    sets[i] = set;
+            }
         if (faults.Count > 0)
             return new PricedRun(null, faults);
         var rules = RuleRun.Of(running, all, terms.Buying);
         var taxes = new RunTaxes(terms);
         var priced = ImmutableArray.CreateBuilder<PricedLine>(all.Length);
         for (var i = 0; i < all.Length; i++)
-            priced.Add(new PricedLine(all[i], running[i], figures[i], sets[i], terms, taxes));
+            priced.Add(new PricedLine(all[i], running[i], sets.GetValueOrDefault(i), taxes));
         return Sum(priced.MoveToImmutable(), terms, rules);
     }
 
@@ -264,66 +263,20 @@ public static class PriceRun
     /// <returns>Null where it has no price, or one that cannot be charged.</returns>
     public static PriceWorking? Working(RunLine line, RunTerms terms, PublishedRange range)
     {
-        if (Start(line, 0, terms, range, trace: true) is not { Run: { IsChargeable: true } run })
+        if (new LineStart(terms, range, trace: true).Of(line, 0) is not { Run: { IsChargeable: true } run })
             return null;
         RuleRun.Of([run], [line], terms.Buying);
         return run.Working();
     }
 
-    private static StartedLine? Start(RunLine line, int number, RunTerms run, PublishedRange range, bool trace)
-    {
-        var (edition, variant) = line.Goods;
-        var terms = run.Trade;
-        if (edition.Product.IsSet)
-            return line.Assembled is null ? null : StartSet(line, line.Assembled, number, run, range, trace);
-        if (edition.Product.IsGroup)
-        {
-            // A group has no price of its own: its line is what its extras come to.
-            var nothing = Money.Zero(terms.Currency);
-            var page = new StartingLine(line.Title, number, edition.Product.Code.Text, variant.Sku.Text.ToUpperInvariant(), 1, null);
-            var extras = new AnswerPricing(edition.Questions, range.Figures).Amounts(line.Answers, nothing);
-            return new StartedLine(LineRun.Start(page, nothing, extras, trace), null, null);
-        }
-        if (SellingFigures.Of(edition, variant, terms) is not { } figures)
-            return null;
-        var start = new StartingLine(line.Title, number, edition.Product.Code.Text, figures.Sku, line.Quantity, figures.Floor);
-        if (edition.Answers.Of(line.Answers, figures.List) is { } sum)
-        {
-            var steps = trace ? FirstSteps(line, figures.List, terms.Currency) : null;
-            return new StartedLine(LineRun.Start(start, figures.List, sum, terms.Currency, steps), null, figures);
-        }
-        var list = variant.Price.Figure!.Value;
-        var amounts = new AnswerPricing(edition.Questions, range.Figures).Amounts(line.Answers, list);
-        return new StartedLine(LineRun.Start(start, list, amounts, trace), null, figures);
-    }
-
-    /// <summary>The steps of stages 1 and 2, put together when they are gone through.</summary>
-    private static IEnumerable<WorkingStep> FirstSteps(RunLine line, long list, Currency currency)
-    {
-        yield return new WorkingStep(PriceStep.List, line.Title, MinorUnits.ToMoney(list, currency));
-        foreach (var step in line.Goods.Edition.Answers.Steps(line.Answers, list, currency))
-            yield return step;
-    }
-
-    private static StartedLine? StartSet(RunLine line, AssembledSet assembled, int number, RunTerms run, PublishedRange range, bool trace)
-    {
-        var (edition, variant) = line.Goods;
-        var pricing = new SetPricing(run, range);
-        if (pricing.Of(edition, assembled, line.Quantity) is not { } set)
-            return null;
-        var sku = variant.Sku.Text.ToUpperInvariant();
-        var floor = pricing.FloorOf(edition, set);
-        var start = new StartingLine(line.Title, number, edition.Product.Code.Text, sku, line.Quantity, floor);
-        var list = MinorUnits.ToMoney(set.List, run.Trade.Currency);
-        var answers = new AnswerPricing(edition.Questions, range.Figures).Amounts(line.Answers, list);
-        return new StartedLine(LineRun.StartSet(start, list, set.Steps, set.Once, answers, trace), set, null);
-    }
-
     private static PricedRun Sum(ImmutableArray<PricedLine> lines, RunTerms terms, RuleRun rules)
     {
         var (currency, destination) = (terms.Trade.Currency, terms.Destination);
-        var subtotal = MinorUnits.ToMoney(lines.Sum(l => l.Run.Total), currency);
-        var goods = subtotal + MinorUnits.ToMoney(lines.Sum(l => l.Run.Share), currency);
+        var (totals, shares, taxes) = (0L, 0L, 0L);
+        foreach (var line in lines)
+            (totals, shares, taxes) = (totals + line.Run.Total, shares + line.Run.Share, taxes + line.TaxAmount);
+        var subtotal = MinorUnits.ToMoney(totals, currency);
+        var goods = subtotal + MinorUnits.ToMoney(shares, currency);
         var (delivery, service) = (Money.Zero(currency), (DeliveryService?)null);
         ImmutableArray<OfferedService> offered = [];
         if (destination is { Services.IsEmpty: false } && !terms.WithoutDelivery && ParcelOf(lines) is { } parcel)
@@ -339,7 +292,7 @@ public static class PriceRun
                 return PricedRun.No(-1, NotSent(parcel, destination, terms.Service));
             delivery = Left(service, true);
         }
-        var tax = MinorUnits.ToMoney(lines.Sum(l => l.TaxAmount), currency);
+        var tax = MinorUnits.ToMoney(taxes, currency);
         if (service is not null)
             tax += Taxation.Of(delivery, destination!.RateOf(service.TaxClass), terms.Trade.PricesIncludeTax);
         var total = goods + delivery + (terms.Trade.PricesIncludeTax ? Money.Zero(currency) : tax);

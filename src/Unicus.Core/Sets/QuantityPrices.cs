@@ -20,9 +20,10 @@ public static class QuantityPrices
             return [];
         var points = new List<QuantityPoint>(most);
         var floor = EditionPrices.FloorOf(goods.Edition, goods.Variant, terms.Trade);
+        var sold = LineGoods.Of(goods.Variant, MinorUnits.Of(price), floor);
         for (var units = 1; units <= most; units++)
         {
-            var line = LineRun.Bare(goods.Variant, MinorUnits.Of(price), 0, units, floor);
+            var line = LineRun.Bare(sold, 0, units);
             if (!line.IsChargeable)
                 break;
             var page = through ?? goods.Edition.Product.Code.Text;

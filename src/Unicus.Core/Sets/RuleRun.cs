@@ -37,12 +37,13 @@ internal sealed class RuleRun
     }
 
     /// <summary>The lines of one product that were met so far.</summary>
-    private sealed class Known(EditionRules rules)
+    private sealed class Known(Edition edition, EditionRules rules)
     {
         private readonly Dictionary<int, Alike> _byVariant = [];
         private readonly Dictionary<(int, string), Alike> _byPage = [];
         private readonly Dictionary<(int[] Reach, string Page), SameRules> _same = [];
 
+        public Edition Edition => edition;
         public EditionRules Rules => rules;
         public IEnumerable<Alike> All => _byVariant.Values.Concat(_byPage.Values);
 
@@ -107,19 +108,20 @@ internal sealed class RuleRun
 
     private void Run(Alike[] alike)
     {
+        // Where mixed variants count together, all units have to be priced before any line's quantity is looked at.
+        var isCounted = _byStage[4].Exists(u => u.IsReady && u.KeepsLines);
         for (var i = 0; i < _lines.Length; i++)
         {
             UnitStage.Run(_lines[i], alike[i].Rules.Unit);
             _lines[i].EndUnits();
+            if (!isCounted)
+                QuantityStage.Run(_lines[i], alike[i].Rules.Quantity);
         }
-        if (_byStage[4].Exists(u => u.IsReady))
+        if (isCounted)
         {
             QuantityStage.Count(_byStage[4].Where(u => u.IsReady));
             for (var i = 0; i < _lines.Length; i++)
-            {
                 QuantityStage.Run(_lines[i], alike[i].Rules.Quantity);
-                _lines[i].EndGoods();
-            }
         }
         if (_byStage[5].Exists(u => u.IsReady))
         {
@@ -170,11 +172,12 @@ internal sealed class RuleRun
         var inForce = _buying.Book.At(_buying.At, _buying.Day);
         var ofEdition = new Dictionary<Edition, Known>(ReferenceEqualityComparer.Instance);
         var alike = new Alike[_lines.Length];
+        Known? known = null;
         for (var i = 0; i < alike.Length; i++)
         {
             var (edition, variant) = goods[i].Goods;
-            if (!ofEdition.TryGetValue(edition, out var known))
-                ofEdition[edition] = known = new Known(inForce.Of(edition, _buying.At, _buying.Day));
+            if (!ReferenceEquals(known?.Edition, edition) && !ofEdition.TryGetValue(edition, out known))
+                ofEdition[edition] = known = new Known(edition, inForce.Of(edition, _buying.At, _buying.Day));
             var page = goods[i].Through;
             if (known.Of(variant, page) is not { } same)
                 same = known.Add(variant, page, reach => UsesOf(known.Rules, reach, page));

@@ -157,7 +157,7 @@ internal sealed class LoneLines(Edition edition, RunTerms terms, int quantity, s
     public LineRun? Line(MatrixVariant variant, Money price)
     {
         var floor = EditionPrices.FloorOf(edition, variant, terms.Trade);
-        var line = LineRun.Bare(variant, MinorUnits.Of(price), 0, quantity, floor);
+        var line = LineRun.Bare(LineGoods.Of(variant, MinorUnits.Of(price), floor), 0, quantity);
         if (!line.IsChargeable)
             return null;
         var reach = _rules.ReachOf(variant);

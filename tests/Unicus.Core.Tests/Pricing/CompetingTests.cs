@@ -51,6 +51,6 @@ public class CompetingTests
     private static LineRun Line(long list, long answers)
     {
         var product = new Product(ProductCode.Of("C"), "C") { Base = new Figures { Price = new Money(1, Currency.Euro) } };
-        return LineRun.Bare(product.Matrix().Variants[0], list, answers, 1, null);
+        return LineRun.Bare(LineGoods.Of(product.Matrix().Variants[0], list, null), answers, 1);
     }
 }

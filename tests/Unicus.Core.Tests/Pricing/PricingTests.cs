@@ -22,7 +22,7 @@ public class PricingTests
         var matrix = Sample.Hive.Matrix();
         var variant = matrix.Find(Sample.Of("depth=deep", "timber=pine"))!;
         var title = PriceCalculator.Title("Garden hive", variant.Values, matrix.Options);
-        var working = LineRun.Start(new StartingLine(title, 0, "", "", 3, null), variant.Price.Figure!.Value, []).Working();
+        var working = LineRun.Start(Sample.Goods(variant), title, 0, 3, []).Working();
         Assert.Equal("Garden hive, deep, pine", Assert.Single(working.Steps).Label);
         Assert.Equal(("166.72", "500.16"), (working.Unit.ToString(), working.Total.ToString()));
     }
@@ -69,13 +69,11 @@ public class PricingTests
                         Options = options,
                     };
                     var matrix = product.Matrix();
-                    Assert.All(
-                        matrix.Variants,
-                        v =>
-                            Assert.Equal(
-                                v.Price.Figure,
-                                PriceCalculator.ListPrice(product.Base, matrix, v).Select(s => s.Amount).Sum(Currency.Euro)
-                            )
+                    Assert.All(matrix.Variants, v =>
+                        Assert.Equal(
+                            v.Price.Figure,
+                            PriceCalculator.ListPrice(product.Base, matrix, v).Select(s => s.Amount).Sum(Currency.Euro)
+                        )
                     );
                 }
             );
