@@ -183,6 +183,9 @@ public sealed record PriceRule(Key Key, string Name, PriceEffect Effect)
             }
             : this;
 
+    /// <summary>Whether it is about SKUs that it names.</summary>
+    public bool NamesSkus => !Scope.Skus.IsEmpty || Effect is PriceEffect.SetBySku;
+
     /// <summary>The SKUs that it names, in capitals.</summary>
     public IEnumerable<string> NamedSkus => Scope.Skus.Concat((Effect as PriceEffect.SetBySku)?.Prices.Keys ?? []);
 

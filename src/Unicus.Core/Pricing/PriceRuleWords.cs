@@ -103,6 +103,9 @@ public sealed class PriceRuleWords(TimeZoneInfo zone, Func<string, string?> name
     public string Moment(DateTimeOffset at) =>
         TimeZoneInfo.ConvertTime(at, zone).ToString("d MMMM yyyy, HH:mm", CultureInfo.InvariantCulture);
 
+    /// <summary>What some rules are called beside goods.</summary>
+    public static string Badges(IEnumerable<PriceRule> rules, TimeZoneInfo zone) => string.Join(", ", rules.Select(r => Badge(r, zone)));
+
     /// <summary>What a rule is called beside goods while it runs: “Spring prices until 31 March”, its last day in the shop.</summary>
     public static string Badge(PriceRule rule, TimeZoneInfo zone) =>
         rule.When.Until is { } until

@@ -22,7 +22,7 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
     }
 
     /// <summary>Whether each variant's lowest price is its list price with the cheapest value of each needed question.</summary>
-    private static bool IsPlain(Product product) =>
+    internal static bool IsPlain(Product product) =>
         product is { Rules.IsEmpty: true, IsSet: false }
         && product.Extras.All(q =>
             IsAdding(q.Surcharge)
@@ -63,8 +63,24 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
     private static ListFigures OfPlain(Edition edition, StandingTerms terms)
     {
         var prices = terms.PricesOf(edition);
-        var (lowest, highest) = ((long?)null, (long?)null);
-        MatrixVariant? cheapest = null;
+        var priced = Priced(edition, terms).ToList();
+        return Of(
+            [.. priced.Select(p => p.Row)],
+            NeededOnce(edition.Product),
+            terms.Run.Trade.Currency,
+            (at, before) => prices is null ? before : PriceOf(priced[at].Variant, priced[at].Row, before),
+            at =>
+                !edition.Product.Extras.IsEmpty ? ActingOnAll(edition, prices)
+                : prices is null ? []
+                : prices.ActingOn(priced[at].Variant, priced[at].Row.List)
+        );
+
+        long PriceOf(MatrixVariant variant, ListBasis.Row row, long before) => prices.Of(variant, row.List, before - row.List, row.Floor);
+    }
+
+    /// <summary>The variants of a plain product that have a price, with what they come to before rules.</summary>
+    internal static IEnumerable<(MatrixVariant Variant, ListBasis.Row Row)> Priced(Edition edition, StandingTerms terms)
+    {
         ImmutableArray<Option> needed = [.. edition.Product.Extras.Where(q => q.Required)];
         foreach (var variant in edition.Matrix.Offered)
         {
@@ -77,23 +93,41 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
                 low += question.Values.Min(v => Adds(v.Surcharge, list));
                 high += question.Values.Max(v => Adds(v.Surcharge, list));
             }
-            var price = prices?.Of(variant, low) ?? low;
-            highest = Math.Max(highest ?? price, high == low ? price : prices?.Of(variant, high) ?? high);
-            if ((lowest is null || price < lowest) && terms.Stock.Sells(variant))
-                (lowest, cheapest) = (price, variant);
+            var floor = EditionPrices.FloorOf(edition, variant, terms.Run.Trade);
+            yield return (variant, new ListBasis.Row(list, low, high, floor, terms.Stock.Sells(variant)));
         }
-        if (lowest is not { } from || cheapest?.Price.Figure is not { } basis)
-            return new ListFigures(null, false, null);
-        var once = needed.Sum(q => q.Values.Min(v => v.Surcharge is Surcharge.Once o ? MinorUnits.Of(o.Amount) : 0));
-        return new ListFigures(
-            MinorUnits.ToMoney(from, basis.Currency),
-            highest > from,
-            once > 0 ? MinorUnits.ToMoney(once, basis.Currency) : null
-        )
+    }
+
+    /// <summary>What the needed answers of a plain product add once at least, in minor units.</summary>
+    internal static long NeededOnce(Product product) =>
+        product.Extras.Where(q => q.Required).Sum(q => q.Values.Min(v => v.Surcharge is Surcharge.Once o ? MinorUnits.Of(o.Amount) : 0));
+
+    /// <summary>What is shown of variants.</summary>
+    /// <param name="once">What needed answers add once, in minor units.</param>
+    /// <param name="price">What rules make of a unit of the row at a place, in minor units.</param>
+    /// <param name="acting">The rules that bring the price of the row at a place down.</param>
+    internal static ListFigures Of(
+        ImmutableArray<ListBasis.Row> rows,
+        long once,
+        Currency currency,
+        Func<int, long, long> price,
+        Func<int, IEnumerable<PriceRule>> acting
+    )
+    {
+        var (lowest, highest, cheapest) = ((long?)null, 0L, 0);
+        for (var at = 0; at < rows.Length; at++)
         {
-            Acting = edition.Product.Extras.IsEmpty
-                ? [.. prices?.ActingOn(cheapest, MinorUnits.Of(basis)) ?? []]
-                : ActingOnAll(edition, prices),
+            var row = rows[at];
+            var low = price(at, row.Low);
+            highest = Math.Max(highest, row.High == row.Low ? low : price(at, row.High));
+            if (row.Sells && (lowest is null || low < lowest))
+                (lowest, cheapest) = (low, at);
+        }
+        if (lowest is not { } from)
+            return new ListFigures(null, false, null);
+        return new ListFigures(MinorUnits.ToMoney(from, currency), highest > from, once > 0 ? MinorUnits.ToMoney(once, currency) : null)
+        {
+            Acting = [.. acting(cheapest)],
         };
     }
 

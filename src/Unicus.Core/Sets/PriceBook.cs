@@ -59,9 +59,14 @@ public sealed class PriceBook
 
     /// <summary>The next moment after this one at which other rules may reach a product; null where there is none.</summary>
     /// <param name="zone">The shop's time zone, in which weekdays change.</param>
-    public DateTimeOffset? NextChange(Edition edition, DateTimeOffset after, TimeZoneInfo zone)
+    public DateTimeOffset? NextChange(Edition edition, DateTimeOffset after, TimeZoneInfo zone) =>
+        NextChange([.. Reaching(edition).Where(r => r.State == RuleState.On)], after, zone);
+
+    /// <summary>The next moment after this one at which others of some rules are in force.</summary>
+    /// <param name="reaching">Rules that are switched on.</param>
+    /// <inheritdoc cref="NextChange(Edition, DateTimeOffset, TimeZoneInfo)"/>
+    internal static DateTimeOffset? NextChange(List<PriceRule> reaching, DateTimeOffset after, TimeZoneInfo zone)
     {
-        var reaching = Reaching(edition).Where(r => r.State == RuleState.On).ToList();
         var dates = reaching.SelectMany(r => new[] { r.When.From, r.When.Until }).Where(m => m > after).Min();
         if (!reaching.Exists(r => !r.When.Weekdays.IsEmpty && !(after >= r.When.Until)))
             return dates;

@@ -30,30 +30,34 @@ internal sealed class ReachingRule
     /// <param name="categories">The categories that hold the product, those above them included.</param>
     public static ReachingRule? Of(PriceRule rule, Edition edition, IReadOnlySet<string> categories)
     {
-        var (scope, product) = (rule.Scope, edition.Product);
-        if (rule.Owner is { } owner && owner != product.Code.Text)
+        if (!Touches(rule, RuleGoods.Of(edition, categories)))
             return null;
-        if (!rule.ReachesSets && product.IsSet)
-            return null;
-        if (!scope.Products.IsEmpty && !scope.Products.Contains(product.Code.Text))
-            return null;
-        if (!scope.Categories.IsEmpty && !scope.Categories.Any(categories.Contains))
-            return null;
-        if (!scope.Tags.IsEmpty && !scope.Tags.Any(t => product.Tags.Contains(t, StringComparer.OrdinalIgnoreCase)))
-            return null;
-        if (scope.Where is { } where && !where.Questions.All(q => edition.Matrix.Options.Any(o => o.Key == q)))
-            return null;
-        var wholly = scope.Where is null && scope.Skus.IsEmpty && rule.Effect is not PriceEffect.SetBySku;
+        var wholly = rule.Scope.Where is null && !rule.NamesSkus;
         var reaching = new ReachingRule(rule, edition, wholly);
         return wholly || reaching._hit!.HasAnySet() ? reaching : null;
+    }
+
+    /// <summary>Whether a product as a whole is in the scope of a rule, so that some of its variants may be.</summary>
+    public static bool Touches(PriceRule rule, RuleGoods goods)
+    {
+        var scope = rule.Scope;
+        return (rule.Owner is not { } owner || owner == goods.Code)
+            && (rule.ReachesSets || !goods.IsSet)
+            && (scope.Products.IsEmpty || scope.Products.Contains(goods.Code))
+            && (scope.Categories.IsEmpty || scope.Categories.Any(goods.Categories.Contains))
+            && (scope.Tags.IsEmpty || scope.Tags.Any(t => goods.Tags.Contains(t, StringComparer.OrdinalIgnoreCase)))
+            && (scope.Where is not { } where || where.Questions.All(q => goods.Options.Contains(q)));
     }
 
     /// <summary>Whether it reaches a variant of its product.</summary>
     public bool Reaches(MatrixVariant variant) => _wholly || (variant.Number >= 0 && variant.Number < _hit!.Length && _hit[variant.Number]);
 
     /// <summary>Whether it acts on goods that are bought through a page.</summary>
-    public bool IsThrough(string? page) =>
-        Rule.Scope.Through is not { } through || string.Equals(through, page, StringComparison.OrdinalIgnoreCase);
+    public bool IsThrough(string? page) => IsThrough(Rule, page);
+
+    /// <inheritdoc cref="IsThrough(string?)"/>
+    public static bool IsThrough(PriceRule rule, string? page) =>
+        rule.Scope.Through is not { } through || string.Equals(through, page, StringComparison.OrdinalIgnoreCase);
 
     private BitArray Hits()
     {

@@ -231,6 +231,16 @@ public sealed class RangeFiguresRow
     public DateTimeOffset? ChangesAt { get; set; }
 }
 
+/// <summary>What the figures of a product in lists start from, so that its document need not be read where only rules of prices
+/// change.</summary>
+public sealed class RangeBasisRow
+{
+    public int ProductId { get; set; }
+
+    /// <summary>As JSON; written and read by nobody else.</summary>
+    public required string Content { get; set; }
+}
+
 /// <summary>A combination of values of the library's options that variants of a published product have.</summary>
 public sealed class RangeOfferRow
 {
@@ -244,11 +254,14 @@ public sealed class RangeOfferRow
     public bool Buyable { get; set; }
 }
 
-/// <summary>A product whose figures in lists are to be worked out anew, since its stock moved.</summary>
+/// <summary>A product whose figures in lists are to be worked out anew, since its stock moved or other rules are in force.</summary>
 public sealed class RangeDueRow
 {
     public long Id { get; set; }
     public int ProductId { get; set; }
+
+    /// <summary>Whether nothing but rules of prices changed.</summary>
+    public bool PricesOnly { get; set; }
 }
 
 /// <summary>A word that stands in some product, so that slips of typing find it.</summary>

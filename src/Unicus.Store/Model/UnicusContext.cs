@@ -31,6 +31,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
     public DbSet<BoughtTogetherRow> BoughtTogether => Set<BoughtTogetherRow>();
     public DbSet<RangeEntryRow> RangeEntries => Set<RangeEntryRow>();
     public DbSet<RangeFiguresRow> RangeFigures => Set<RangeFiguresRow>();
+    public DbSet<RangeBasisRow> RangeBases => Set<RangeBasisRow>();
     public DbSet<RangeOfferRow> RangeOffers => Set<RangeOfferRow>();
     public DbSet<RangeDueRow> RangeDue => Set<RangeDueRow>();
     public DbSet<SearchWordRow> SearchWords => Set<SearchWordRow>();
@@ -199,6 +200,13 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
             });
             e.HasIndex(x => x.ChangesAt).HasFilter("changes_at is not null");
         });
+        model.Entity<RangeBasisRow>(e =>
+        {
+            e.ToTable("range_bases");
+            e.HasKey(x => x.ProductId);
+            e.Property(x => x.ProductId).ValueGeneratedNever();
+            e.HasOne<RangeEntryRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Cascade);
+        });
         model.Entity<RangeOfferRow>(e =>
         {
             e.ToTable("range_offers");
@@ -209,6 +217,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
         model.Entity<RangeDueRow>(e =>
         {
             e.ToTable("range_due");
+            e.Property(x => x.PricesOnly).HasDefaultValue(false);
             e.HasIndex(x => x.ProductId);
         });
         model.Entity<SearchWordRow>(e =>

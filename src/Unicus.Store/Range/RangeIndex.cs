@@ -15,6 +15,9 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
     /// <summary>SKUs of products with at most so many variants are found by their pieces; others by their beginning.</summary>
     private const int MostSkusInText = 200;
 
+    /// <summary>Of products with more variants nothing is kept beside their documents.</summary>
+    private const int MostVariantsKept = 1_000;
+
     /// <summary>Writes the entry of a product that was just published, within the transaction that publishes it.</summary>
     public async Task Publish(Edition edition)
     {
@@ -62,6 +65,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
         // What was just added is saved before it is marked.
         await db.SaveChangesAsync();
         await MarkOffers([shown]);
+        await KeptBases.Write(db, [shown]);
         if (!product.Shelf.Alone)
             await FindWhatContains(edition);
         // What takes it as a part may cost something else now.
@@ -87,17 +91,23 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
 
     /// <summary>Works out anew what lists show of some products, where their stock moved or their day has come, and of the sets they
     /// are in; within a transaction.</summary>
-    public async Task Refresh(IReadOnlyCollection<int> products)
+    public Task Refresh(IReadOnlyCollection<int> products) => Refresh([.. products], products.ToHashSet());
+
+    /// <param name="ids">The products.</param>
+    /// <param name="moved">Those of them of which more than rules of prices changed.</param>
+    /// <inheritdoc cref="Refresh(IReadOnlyCollection{int})"/>
+    private async Task Refresh(int[] ids, HashSet<int> moved)
     {
-        int[] ids = [.. products];
-        await db.Database.ExecuteSqlAsync(
-            $"""
-            update products p set available = s.available
-            from (select i as id, coalesce(sum(l.on_hand - l.allocated - l.on_hold), 0) as available
-              from unnest({ids}) i left join levels l on l.product_id = i group by i) s
-            where p.id = s.id and p.available <> s.available
-            """
-        );
+        int[] stocked = [.. moved];
+        if (stocked.Length > 0)
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                update products p set available = s.available
+                from (select i as id, coalesce(sum(l.on_hand - l.allocated - l.on_hold), 0) as available
+                  from unnest({stocked}) i left join levels l on l.product_id = i group by i) s
+                where p.id = s.id and p.available <> s.available
+                """
+            );
         // Held before they are worked out: of two who do so the later one has seen what the earlier one saw.
         int[] held =
         [
@@ -111,9 +121,10 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
                 )
                 .ToListAsync(),
         ];
-        var shown = await FiguresOf(held);
+        var shown = await FiguresOf(held, moved);
         await Write(shown);
         await MarkOffers(shown);
+        await KeptBases.Write(db, shown);
     }
 
     /// <summary>Puts the figures of now in place of those that are due; nothing is written, so that nobody waits for a lock to read
@@ -127,9 +138,11 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
         var due = await db
             .Database.SqlQuery<DueFigures>(
                 $"""
-                select e.product_id as "Product", p.edition as "Edition", coalesce(d.last, 0) as "Last", f.changes_at as "Come"
+                select e.product_id as "Product", p.edition as "Edition", coalesce(d.last, 0) as "Last", f.changes_at as "Come",
+                  coalesce(d.moved, false) as "Moved"
                 from range_entries e join range_figures f on f.product_id = e.product_id join products p on p.id = e.product_id
-                cross join lateral (select max(d.id) as last from range_due d where d.product_id = any(e.part_products || e.product_id)) d
+                cross join lateral (select max(d.id) as last, not bool_and(d.prices_only) as moved from range_due d
+                  where d.product_id = any(e.part_products || e.product_id)) d
                 where e.product_id = any({ids}) and (d.last is not null or f.changes_at <= {now})
                 """
             )
@@ -143,7 +156,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
             else
                 open[one.Product] = one;
         if (open.Count > 0)
-            foreach (var found in await FiguresOf([.. open.Keys]))
+            foreach (var found in await FiguresOf([.. open.Keys], [.. open.Values.Where(d => d.Moved).Select(d => d.Product)]))
             {
                 shown[found.Product] = found;
                 meanwhile.Keep(open[found.Product], found);
@@ -160,18 +173,19 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         var due = await db
-            .Database.SqlQuery<int>(
+            .Database.SqlQuery<DueRow>(
                 $"""
                 delete from range_due where id = any(array(select id from range_due order by id limit {most} for update skip locked))
-                returning product_id as "Value"
+                returning product_id as "Product", prices_only
                 """
             )
             .ToListAsync();
         var now = clock.GetUtcNow();
         var come = db.RangeFigures.Where(e => e.ChangesAt <= now).OrderBy(e => e.ProductId).Take(most).Select(e => e.ProductId);
-        due.AddRange(await come.ToListAsync());
+        // Whether a moment that came is one of rules alone is seen by what was kept.
+        due.AddRange(await come.Select(p => new DueRow(p, true)).ToListAsync());
         if (due.Count > 0)
-            await Refresh([.. due.Distinct()]);
+            await Refresh([.. due.Select(d => d.Product).Distinct()], [.. due.Where(d => !d.PricesOnly).Select(d => d.Product)]);
         await transaction.CommitAsync();
         return due.Count;
     }
@@ -189,7 +203,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
         await db.SaveChangesAsync();
         // Prices may hang on categories.
         await db.Database.ExecuteSqlAsync(
-            $"select all_are_due() where exists (select 1 from price_rules where jsonb_exists(document -> 'scope', 'categories'))"
+            $"select all_are_due(true) where exists (select 1 from price_rules where jsonb_exists(document -> 'scope', 'categories'))"
         );
     }
 
@@ -198,12 +212,23 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
             ? []
             : edition.Matrix.Offered.SelectMany(v => v.Variant.Gtin is { } gtin ? new[] { v.Sku.Text, gtin.ToString() } : [v.Sku.Text]);
 
-    /// <summary>What lists show of some published products that hangs on stock and day. What takes no parts is worked out by the
-    /// hundred, from its own stock alone.</summary>
-    private async Task<IReadOnlyList<ShownFigures>> FiguresOf(int[] products)
+    /// <summary>What lists show of some published products that hangs on prices, stock and day.</summary>
+    /// <param name="moved">Those of which more than rules of prices changed.</param>
+    private async Task<IReadOnlyList<ShownFigures>> FiguresOf(int[] products, HashSet<int> moved)
     {
-        var (shop, now) = (await catalogue.Settings(db), clock.GetUtcNow());
+        var now = clock.GetUtcNow();
         var terms = await catalogue.PublicTerms(db, now);
+        var shown = await new KeptBases(db, terms, now).FiguresOf([.. products.Where(p => !moved.Contains(p))]);
+        int[] others = [.. products.Except(shown.Select(s => s.Product))];
+        if (others.Length > 0)
+            shown.AddRange(await WorkOut(others, terms, now));
+        return shown;
+    }
+
+    /// <summary>The same from documents and stock. What takes no parts is worked out by the hundred, from its own stock alone.</summary>
+    private async Task<IReadOnlyList<ShownFigures>> WorkOut(int[] products, RunTerms terms, DateTimeOffset now)
+    {
+        var shop = await catalogue.Settings(db);
         int[] sets =
         [
             .. await db
@@ -245,14 +270,16 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
         var day = new[] { returns, shelf.NextChange(stock.Today) }.Where(d => d is not null).Min();
         var changes = day is { } next ? PriceBook.StartOfDay(next.ToDateTime(TimeOnly.MinValue), buying.Zone) : (DateTimeOffset?)null;
         var offers = Offers(edition).Select(o => o.Any(stock.Sells)).ToArray();
-        var badge = string.Join(", ", figures.Acting.Select(r => PriceRuleWords.Badge(r, buying.Zone)));
-        return new ShownFigures(edition.ProductId, figures, none, rules < changes ? rules : changes ?? rules, offers)
+        var shown = new ShownFigures(edition.ProductId, figures, none, KeptBases.Earlier(rules, changes), offers)
         {
-            Badge = badge,
+            Badge = PriceRuleWords.Badges(figures.Acting, buying.Zone),
             IsListed = shelf.IsListed(stock.Today),
             IsFound = shelf.IsFound(stock.Today),
             IsFeatured = shelf.Featured?.Holds(stock.Today) == true,
         };
+        if (edition.Matrix.Made.Count > MostVariantsKept || ListBasis.Of(edition, terms)?.Kept() is not { } basis)
+            return shown;
+        return shown with { Basis = new KeptBasis(basis, changes, none, shown.IsListed, shown.IsFound, shown.IsFeatured) };
     }
 
     /// <summary>Writes the figures of many products at once, those that are others than before.</summary>
@@ -310,7 +337,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
 
     private async Task MarkOffers(IReadOnlyList<ShownFigures> shown)
     {
-        int[] offering = [.. shown.Where(s => s.Offers.Length > 0).Select(s => s.Product)];
+        int[] offering = [.. shown.Where(s => s.Offers?.Length > 0).Select(s => s.Product)];
         if (offering.Length == 0)
             return;
         // Most are as they were: what is there is read by the product, and only others are written.
@@ -323,8 +350,8 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
             )
             .ToDictionaryAsync(o => o.Product, o => o.Buyable);
         var offers = shown
-            .Where(s => !there.GetValueOrDefault(s.Product, []).SequenceEqual(s.Offers))
-            .SelectMany(s => s.Offers.Select((buyable, place) => (s.Product, place, buyable)))
+            .Where(s => s.Offers is not null && !there.GetValueOrDefault(s.Product, []).SequenceEqual(s.Offers))
+            .SelectMany(s => s.Offers!.Select((buyable, place) => (s.Product, place, buyable)))
             .ToList();
         if (offers.Count == 0)
             return;

@@ -5,9 +5,12 @@ namespace Unicus.Store;
 
 /// <summary>What lists show of a product that hangs on prices, stock and day.</summary>
 /// <param name="Changes">When it may be another; null: only when something is changed.</param>
-/// <param name="Offers">For each of its offers whether it can be bought.</param>
-internal sealed record ShownFigures(int Product, ListFigures Figures, string NoneWords, DateTimeOffset? Changes, bool[] Offers)
+/// <param name="Offers">For each of its offers whether it can be bought; null where only rules of prices were looked at.</param>
+internal sealed record ShownFigures(int Product, ListFigures Figures, string NoneWords, DateTimeOffset? Changes, bool[]? Offers)
 {
+    /// <summary>What is kept of it, so that rules of prices alone can be looked at the next time; null for nothing.</summary>
+    public KeptBasis? Basis { get; init; }
+
     public string Badge { get; init; } = "";
     public bool IsListed { get; init; }
     public bool IsFound { get; init; }
@@ -30,7 +33,11 @@ internal sealed record KnownOffers(int Product, bool[] Buyable);
 /// <param name="Edition">The newest; one that is published since has figures of its own.</param>
 /// <param name="Last">What was last written down as due of it or its parts; 0 for nothing.</param>
 /// <param name="Come">The moment that came, where one did.</param>
-internal sealed record DueFigures(int Product, int? Edition, long Last, DateTimeOffset? Come);
+/// <param name="Moved">Whether more than rules of prices changed.</param>
+internal sealed record DueFigures(int Product, int? Edition, long Last, DateTimeOffset? Come, bool Moved);
+
+/// <summary>A row of what is due.</summary>
+internal sealed record DueRow(int Product, bool PricesOnly);
 
 /// <summary>Keeps what pages worked out of products that are due, until the keeper has written it: of thousands at once each is worked out
 /// for pages once.</summary>

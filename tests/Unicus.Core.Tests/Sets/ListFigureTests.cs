@@ -1,3 +1,4 @@
+using System.Text.Json;
 using CsCheck;
 
 namespace Unicus.Core.Tests;
@@ -40,6 +41,46 @@ public class ListFigureTests
     /// stock.</summary>
     [Fact]
     public void Looking_at_variants_finds_what_compiling_finds() =>
+        OverMany(
+            (edition, terms) =>
+            {
+                var (quick, whole) = (ListFigures.Of(edition, terms), ListFigures.OfAny(edition, terms));
+                Assert.Equal((whole.From, whole.Varies, whole.Once), (quick.From, quick.Varies, quick.Once));
+            }
+        );
+
+    /// <summary>Law: a basis that was kept before there were any rules says of every rule that treats variants alike what the product
+    /// itself says.</summary>
+    [Fact]
+    public void A_kept_basis_says_what_the_product_says()
+    {
+        var (found, left) = (0, 0);
+        OverMany(
+            (edition, terms) =>
+            {
+                var before = terms with { Run = terms.Run with { Buying = terms.Run.Buying with { Book = PriceBook.Empty } } };
+                var text = JsonSerializer.Serialize(ListBasis.Of(edition, before)?.Kept());
+                var skus = edition.Matrix.Variants.Select(v => v.Sku.Text.ToUpperInvariant()).ToHashSet();
+                var basis = JsonSerializer.Deserialize<ListBasis>(text);
+                var categories = edition.Product.Categories.ToHashSet(StringComparer.OrdinalIgnoreCase);
+                if (basis?.Figures(categories, rule => rule.NamedSkus.Any(skus.Contains), terms.Run) is not var (kept, changes))
+                {
+                    Interlocked.Increment(ref left);
+                    return;
+                }
+                Interlocked.Increment(ref found);
+                var whole = ListFigures.Of(edition, terms);
+                Assert.Equal((whole.From, whole.Varies, whole.Once), (kept.From, kept.Varies, kept.Once));
+                Assert.Equal(whole.Acting.Select(r => r.Id), kept.Acting.Select(r => r.Id));
+                var buying = terms.Run.Buying;
+                Assert.Equal(buying.Book.NextChange(edition, buying.At, buying.Zone), changes);
+            }
+        );
+        Assert.True(found > 500 && left > 500, $"{found} {left}");
+    }
+
+    /// <summary>Asks of many products with extras, rules for prices and stock.</summary>
+    private static void OverMany(Action<Edition, StandingTerms> ask) =>
         Gen.Select(RandomRules.Cases, Extra.Array[0, 3], Gen.Int[0, 2].Array[4])
             .Sample(
                 (c, extras, units) =>
@@ -55,9 +96,7 @@ public class ListFigureTests
                         var stock = new LeafStock(sku => new StockLevel(units[numbers[sku]], 0, 0, 0), new DateOnly(2027, 3, 1));
                         var book = new PriceBook(c.Rules, []);
                         var buying = Buying.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, book);
-                        var terms = new StandingTerms(new PublishedRange.Of([edition]), stock, Sample.Plain with { Buying = buying });
-                        var (quick, whole) = (ListFigures.Of(edition, terms), ListFigures.OfAny(edition, terms));
-                        Assert.Equal((whole.From, whole.Varies, whole.Once), (quick.From, quick.Varies, quick.Once));
+                        ask(edition, new StandingTerms(new PublishedRange.Of([edition]), stock, Sample.Plain with { Buying = buying }));
                     }
                 },
                 iter: 2_000

@@ -94,9 +94,9 @@ internal static class FoundingSql
         create trigger tell after insert or update or delete on library_options for each statement execute function tell('names');
 
         -- Plans that connections keep were made while next to nothing was due; after this they are made anew.
-        create function all_are_due() returns void language plpgsql as $$
+        create function all_are_due(only_prices boolean default false) returns void language plpgsql as $$
         begin
-          insert into range_due (product_id) select product_id from range_entries;
+          insert into range_due (product_id, prices_only) select product_id, only_prices from range_entries;
           analyze range_due;
         end $$;
 
@@ -120,7 +120,7 @@ internal static class FoundingSql
         create function tell_prices() returns trigger language plpgsql as $$
         begin
           perform pg_notify('unicus', 'prices');
-          perform all_are_due();
+          perform all_are_due(true);
           return null;
         end $$;
         create trigger tell after insert or update or delete on price_rules for each statement execute function tell_prices();

@@ -1610,6 +1610,23 @@ namespace Unicus.Store.Model.Migrations
                     b.ToTable("products", (string)null);
                 });
 
+            modelBuilder.Entity("Unicus.Store.RangeBasisRow", b =>
+                {
+                    b.Property<int>("ProductId")
+                        .HasColumnType("integer")
+                        .HasColumnName("product_id");
+
+                    b.Property<string>("Content")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("content");
+
+                    b.HasKey("ProductId")
+                        .HasName("pk_range_bases");
+
+                    b.ToTable("range_bases", (string)null);
+                });
+
             modelBuilder.Entity("Unicus.Store.RangeDueRow", b =>
                 {
                     b.Property<long>("Id")
@@ -1618,6 +1635,12 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnName("id");
 
                     NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<bool>("PricesOnly")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("boolean")
+                        .HasDefaultValue(false)
+                        .HasColumnName("prices_only");
 
                     b.Property<int>("ProductId")
                         .HasColumnType("integer")
@@ -2435,6 +2458,16 @@ namespace Unicus.Store.Model.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_product_changes_products_product_id");
+                });
+
+            modelBuilder.Entity("Unicus.Store.RangeBasisRow", b =>
+                {
+                    b.HasOne("Unicus.Store.RangeEntryRow", null)
+                        .WithMany()
+                        .HasForeignKey("ProductId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_range_bases_range_entries_product_id");
                 });
 
             modelBuilder.Entity("Unicus.Store.RangeEntryRow", b =>

@@ -417,7 +417,8 @@ namespace Unicus.Store.Model.Migrations
                 {
                     id = table.Column<long>(type: "bigint", nullable: false)
                         .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
-                    product_id = table.Column<int>(type: "integer", nullable: false)
+                    product_id = table.Column<int>(type: "integer", nullable: false),
+                    prices_only = table.Column<bool>(type: "boolean", nullable: false, defaultValue: false)
                 },
                 constraints: table =>
                 {
@@ -868,6 +869,24 @@ namespace Unicus.Store.Model.Migrations
                         principalTable: "skus",
                         principalColumn: "id",
                         onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "range_bases",
+                columns: table => new
+                {
+                    product_id = table.Column<int>(type: "integer", nullable: false),
+                    content = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_range_bases", x => x.product_id);
+                    table.ForeignKey(
+                        name: "fk_range_bases_range_entries_product_id",
+                        column: x => x.product_id,
+                        principalTable: "range_entries",
+                        principalColumn: "product_id",
+                        onDelete: ReferentialAction.Cascade);
                 });
 
             migrationBuilder.CreateTable(
@@ -1427,6 +1446,9 @@ namespace Unicus.Store.Model.Migrations
 
             migrationBuilder.DropTable(
                 name: "product_changes");
+
+            migrationBuilder.DropTable(
+                name: "range_bases");
 
             migrationBuilder.DropTable(
                 name: "range_due");
