@@ -53,6 +53,7 @@ public sealed class PriceReading
 {
     private const int Sweeps = 12;
     private const int FewPrices = 1_500;
+    private const int VeryFewPrices = 200;
 
     private readonly IReadOnlyList<Option> _options;
     private readonly int[][] _places;
@@ -86,6 +87,12 @@ public sealed class PriceReading
                 var baseOption = o;
                 guesses.Add(() => new Guess(this, baseOption, _ => everywhere));
                 guesses.Add(() => Guess.BySlice(this, baseOption));
+                // Of very few prices most that are out of line may have one base: what values add is taken from each of the others too.
+                for (var v = 0; v < _options[o].Values.Length && _prices.Length <= VeryFewPrices; v++)
+                {
+                    var slice = v;
+                    guesses.Add(() => Guess.OfSlice(this, baseOption, slice));
+                }
             }
         // One at a time for each processor: some take far longer than others.
         var oneByOne = Partitioner.Create(guesses.Index(), EnumerablePartitionerOptions.NoBuffering);
@@ -227,6 +234,14 @@ public sealed class PriceReading
             return new Guess(of, baseOption, slice => found[slice]);
         }
 
+        /// <summary>As in the slice of one value that sets a base price.</summary>
+        public static Guess OfSlice(PriceReading of, int baseOption, int slice)
+        {
+            int[] cells = [.. Enumerable.Range(0, of._prices.Length).Where(c => of.SliceOf(c, baseOption) == slice)];
+            var found = of._options.Select((_, o) => of.Differences(o, cells)).ToArray();
+            return new Guess(of, baseOption, _ => found);
+        }
+
         /// <summary>What a value adds to the one without a surcharge.</summary>
         public long Adds(int slice, int option, int value, int[] references)
         {
@@ -257,6 +272,9 @@ public sealed class PriceReading
         private readonly long[] _base;
         private readonly Adding[][] _adds;
 
+        /// <summary>What each value of each option comes to in each slice; zeros for the option that sets base prices.</summary>
+        private readonly long[][] _on;
+
         /// <summary>Begins with a guess.</summary>
         /// <param name="references">For each option the value without a surcharge.</param>
         public Fit(Guess guess, int[] references)
@@ -264,19 +282,21 @@ public sealed class PriceReading
             (_of, _guess, _baseOption, References) = (guess.Of, guess, guess.BaseOption, references);
             _base = new long[_baseOption < 0 ? 1 : _of._options[_baseOption].Values.Length];
             _adds = [.. _of._options.Select(o => new Adding[o.Values.Length])];
+            _on = [.. _of._options.Select(o => new long[o.Values.Length * _base.Length])];
             foreach (var (slice, cells) in guess.Slices)
             {
-                var adds = Table((o, v) => guess.Adds(slice, o, v, references));
-                _base[slice] = Mode(cells.Select(c => _of._prices[c] - Sum(adds, c))).Value;
+                foreach (var o in Others())
+                    for (var v = 0; v < _adds[o].Length; v++)
+                        _on[o][(v * _base.Length) + slice] = guess.Adds(slice, o, v, references);
+                _base[slice] = Mode(cells.Select(c => _of._prices[c] - Predicted(c))).Value;
             }
             foreach (var o in Others())
                 for (var v = 0; v < _adds[o].Length; v++)
                     _adds[o][v] = Adds([.. guess.Slices.Keys.Select(s => new Needs(_base[s], [new(guess.Adds(s, o, v, references), 1)]))]);
             foreach (var (slice, cells) in guess.Slices)
             {
-                // A percentage is worked out once for all the cells with its value.
-                var adds = Table((o, v) => _adds[o][v].On(_base[slice]));
-                Missed += cells.Count(c => _base[slice] + Sum(adds, c) != _of._prices[c]);
+                WorkOut(slice);
+                Missed += Misses(cells);
             }
         }
 
@@ -298,16 +318,27 @@ public sealed class PriceReading
         public void Improve()
         {
             var byValue = Others()
-                .Select(o => (Option: o, Cells: Enumerable.Range(0, _of._prices.Length).GroupBy(c => _of._places[c][o]).ToList()))
+                .Select(o =>
+                    (
+                        Option: o,
+                        Cells: Enumerable
+                            .Range(0, _of._prices.Length)
+                            .GroupBy(c => _of._places[c][o])
+                            .Select(g =>
+                                (Value: g.Key, Cells: g.ToList(), Slices: g.GroupBy(Slice).ToDictionary(s => s.Key, s => s.ToList()))
+                            )
+                            .ToList()
+                    )
+                )
                 .ToList();
             for (var sweep = 0; sweep < Sweeps && Missed > 0; sweep++)
             {
                 var before = Missed;
                 foreach (var (slice, cells) in _guess.Slices)
-                    Try(ref _base[slice], Base(cells), cells);
+                    Try(_base[slice], Base(slice, cells), cells, basis => SetBase(slice, basis));
                 foreach (var (option, values) in byValue)
-                    foreach (var cells in values)
-                        Try(ref _adds[option][cells.Key], Needed(cells, option), cells);
+                    foreach (var (value, cells, slices) in values)
+                        Try(_adds[option][value], Needed(slices, option, value), cells, adds => SetAdding(option, value, adds));
                 if (Missed == before)
                     break;
             }
@@ -336,66 +367,88 @@ public sealed class PriceReading
 
         private IEnumerable<int> Others() => Enumerable.Range(0, _of._options.Count).Where(o => o != _baseOption);
 
-        /// <summary>A figure for each value of the options beside the one that sets base prices, which has nothing but zeros.</summary>
-        private long[][] Table(Func<int, int, long> figure) =>
-            [.. _adds.Select((option, o) => option.Select((_, v) => o == _baseOption ? 0 : figure(o, v)).ToArray())];
+        private int Slice(int cell) => _of.SliceOf(cell, _baseOption);
 
-        private long Sum(long[][] adds, int cell)
+        private void SetBase(int slice, long basis)
         {
-            var (sum, places) = (0L, _of._places[cell]);
-            for (var o = 0; o < places.Length; o++)
-                sum += adds[o][places[o]];
-            return sum;
+            _base[slice] = basis;
+            WorkOut(slice);
         }
 
-        private int Slice(int cell) => _of.SliceOf(cell, _baseOption);
+        private void SetAdding(int option, int value, Adding adds)
+        {
+            _adds[option][value] = adds;
+            for (var slice = 0; slice < _base.Length; slice++)
+                _on[option][(value * _base.Length) + slice] = adds.On(_base[slice]);
+        }
+
+        /// <summary>Works out what values add in a slice: a percentage once for all the cells with it.</summary>
+        private void WorkOut(int slice)
+        {
+            foreach (var o in Others())
+                for (var v = 0; v < _adds[o].Length; v++)
+                    _on[o][(v * _base.Length) + slice] = _adds[o][v].On(_base[slice]);
+        }
 
         private long Predicted(int cell)
         {
-            var (basis, places) = (_base[Slice(cell)], _of._places[cell]);
-            var price = basis;
+            var (slice, slices, places) = (Slice(cell), _base.Length, _of._places[cell]);
+            var price = _base[slice];
             for (var o = 0; o < places.Length; o++)
-                if (o != _baseOption)
-                    price += _adds[o][places[o]].On(basis);
+                price += o == _baseOption ? 0 : _on[o][(places[o] * slices) + slice];
             return price;
         }
 
-        private int Misses(IEnumerable<int> cells) => cells.Count(c => Predicted(c) != _of._prices[c]);
+        private int Misses(List<int> cells)
+        {
+            var missed = 0;
+            foreach (var cell in cells)
+                missed += Predicted(cell) == _of._prices[cell] ? 0 : 1;
+            return missed;
+        }
 
         /// <summary>Sets a figure where fewer of its cells are left over then.</summary>
-        private void Try<T>(ref T figure, T setting, IEnumerable<int> cells)
+        private void Try<T>(T figure, T setting, List<int> cells, Action<T> set)
         {
-            var (before, missed) = (figure, Misses(cells));
-            figure = setting;
+            var missed = Misses(cells);
+            set(setting);
             var then = Misses(cells);
             if (then < missed)
                 Missed += then - missed;
             else
-                figure = before;
+                set(figure);
         }
 
         /// <summary>The base that most cells of a slice need.</summary>
-        private long Base(IEnumerable<int> cells) =>
-            Mode(
-                cells.Select(c =>
+        private long Base(int slice, List<int> cells)
+        {
+            // Without percentages it is what remains; with some about that, as it is looked at again by what it leaves over.
+            var hasPercent = _adds.Any(option => option.Any(a => a.Percent != 0));
+            return Mode(cells.Select(c => hasPercent ? WithPercent(c) : _of._prices[c] - Predicted(c) + _base[slice])).Value;
+
+            long WithPercent(int cell)
+            {
+                var (amount, percent) = (0L, 0.0);
+                foreach (var o in Others())
                 {
-                    var adds = Others().Select(o => _adds[o][_of._places[c][o]]).ToList();
-                    return (long)Math.Round((_of._prices[c] - adds.Sum(a => a.Amount)) / (1 + adds.Sum(a => a.Percent) / 100));
-                })
-            ).Value;
+                    var adds = _adds[o][_of._places[cell][o]];
+                    (amount, percent) = (amount + adds.Amount, percent + (double)adds.Percent);
+                }
+                return (long)Math.Round((_of._prices[cell] - amount) / (1 + percent / 100));
+            }
+        }
 
         /// <summary>What most cells with a value need it to add.</summary>
-        private Adding Needed(IEnumerable<int> cells, int option) =>
+        /// <param name="slices">Its cells by their slices.</param>
+        private Adding Needed(Dictionary<int, List<int>> slices, int option, int value) =>
             Adds([
-                .. cells
-                    .GroupBy(Slice)
-                    .Select(s => new Needs(
-                        _base[s.Key],
-                        s.CountBy(c => _of._prices[c] - Predicted(c) + _adds[option][_of._places[c][option]].On(_base[s.Key]))
-                            .OrderByDescending(n => n.Value)
-                            .ThenBy(n => n.Key)
-                            .ToList()
-                    )),
+                .. slices.Select(s => new Needs(
+                    _base[s.Key],
+                    s.Value.CountBy(c => _of._prices[c] - Predicted(c) + _on[option][(value * _base.Length) + s.Key])
+                        .OrderByDescending(n => n.Value)
+                        .ThenBy(n => n.Key)
+                        .ToList()
+                )),
             ]);
 
         /// <summary>The amount or percentage that fits most cells; an amount on a tie.</summary>
@@ -405,15 +458,19 @@ public sealed class PriceReading
             var (best, hits) = (new Adding(amount, 0), slices.Sum(s => s.Count(amount)));
             if (slices.Count < 2)
                 return best;
+            // Most slices point at the same percentage.
+            var looked = new HashSet<decimal> { 0 };
             foreach (var slice in slices.Where(s => s.Basis > 0))
                 foreach (var adds in slice.Most(2))
-                    foreach (var decimals in new[] { 0, 1, 2 })
+                {
+                    var exact = adds * 100m / slice.Basis;
+                    for (var decimals = 0; decimals <= 2; decimals++)
                     {
-                        var percent = Math.Round(adds * 100m / slice.Basis, decimals, MidpointRounding.AwayFromZero);
-                        var tried = new Adding(0, percent);
-                        if (percent != 0 && slices.Sum(s => s.Count(tried.On(s.Basis))) is var fits && fits > hits)
+                        var tried = new Adding(0, Math.Round(exact, decimals, MidpointRounding.AwayFromZero));
+                        if (looked.Add(tried.Percent) && slices.Sum(s => s.Count(tried.On(s.Basis))) is var fits && fits > hits)
                             (best, hits) = (tried, fits);
                     }
+                }
             return best;
         }
     }

@@ -1,5 +1,3 @@
-using CsCheck;
-
 namespace Unicus.Core.Tests;
 
 public class PriceReadingTests
@@ -7,8 +5,8 @@ public class PriceReadingTests
     /// <summary>A product of five options with a planted structure, some prices of its own, and how many of these there are.</summary>
     private sealed record Planted(Product Product, int Own);
 
-    private static readonly Gen<Surcharge?> Adding = Gen.Select(Gen.Int[0, 9], Gen.Long[-400, 2_500])
-        .Select((none, cents) => none < 3 || cents == 0 ? null : (Surcharge?)new Surcharge.PerUnit(Sample.Eur(cents / 100m)));
+    private static Surcharge.PerUnit? Adding(Random random) =>
+        random.Next(10) < 3 ? null : new Surcharge.PerUnit(Sample.Eur(random.Next(-400, 2_500) / 100m));
 
     private static Planted Plant(int[] sizes, Surcharge?[] adds, bool baseOnFirst, decimal percent, int noise, int seed)
     {
@@ -83,20 +81,38 @@ public class PriceReadingTests
         return before.Offered.Count(v => after.Find(v.Values)!.Price.Figure != v.Price.Figure);
     }
 
-    /// <summary>The law: with up to a fifth of the cells out of line, no more prices are left over than were put out of line.</summary>
+    /// <summary>With up to a fifth of the cells out of line no more prices are left over than were put out of line. It is a search
+    /// that looks around, no proof: they are the same two hundred each time.</summary>
+    [Theory]
+    [InlineData(0)]
+    [InlineData(50)]
+    [InlineData(100)]
+    [InlineData(150)]
+    public void A_planted_structure_is_found(int first) => Assert.All(Enumerable.Range(first, 50), seed =>
+        {
+            var random = new Random(seed);
+            int[] sizes;
+            do sizes = [.. Enumerable.Range(0, random.Next(2, 5)).Select(_ => random.Next(2, 7))];
+            while (sizes.Aggregate(1, (a, b) => a * b) < 24);
+            Surcharge?[] adds = [.. Enumerable.Range(0, 20).Select(_ => Adding(random))];
+            var percent = random.Next(3) switch
+            {
+                0 => 0m,
+                1 => 8m,
+                _ => 12.5m,
+            };
+            var planted = Plant(sizes, adds, random.Next(2) == 0, percent, random.Next(21), seed);
+            Assert.InRange(LeftOver(planted.Product), 0, planted.Own);
+        });
+
+    /// <summary>Of few prices those out of line may speak against all others together, and not within each base.</summary>
     [Fact]
-    public void A_planted_structure_is_found() =>
-        Gen.Select(Gen.Int[2, 6].Array[2, 4], Adding.Array[20], Gen.Bool, Gen.OneOfConst(0m, 8m, 12.5m), Gen.Int[0, 20], Gen.Int)
-            .Where(g => g.Item1.Aggregate(1, (a, b) => a * b) >= 24)
-            .Sample(
-                (sizes, adds, baseOnFirst, percent, noise, seed) =>
-                {
-                    var planted = Plant(sizes, adds, baseOnFirst, percent, noise, seed);
-                    var left = LeftOver(planted.Product);
-                    Assert.True(left <= planted.Own, $"{left} left over of {planted.Own} out of line");
-                },
-                iter: 300
-            );
+    public void A_structure_of_few_prices_is_found_by_one_base()
+    {
+        Surcharge?[] adds = [new Surcharge.PerUnit(Sample.Eur(7.79m)), null, new Surcharge.PerUnit(Sample.Eur(2.92m))];
+        var planted = Plant([3, 3, 3], adds, baseOnFirst: true, percent: 8, noise: 10, seed: 544);
+        Assert.Equal((5, 5), (planted.Own, LeftOver(planted.Product)));
+    }
 
     [Fact]
     public void A_list_of_four_hundred_prices_becomes_surcharges_and_three_exceptions()
