@@ -62,33 +62,38 @@ internal sealed class AnswerSheet
     /// <inheritdoc cref="Of"/>
     public IEnumerable<WorkingStep> Steps(Configuration given, long list, Currency currency)
     {
-        var steps = new List<((int Question, int Value) Place, WorkingStep Step)>();
+        // Of most lines there is one at most.
+        var (first, steps) = (default(PlacedStep), (List<PlacedStep>?)null);
         foreach (var (key, answer) in given.Given)
         {
             if (answer is Answer.None || !_questions.TryGetValue(key.Text, out var question))
                 continue;
-            if (question.Own.AddTo(default, list) is { Each: var each, Once: var once } && (each | once) != 0)
-            {
-                var amount = MinorUnits.ToMoney(each + once, currency);
-                steps.Add(((question.Place, -1), new AnswerAmount(question.Option, answer, null, null, amount, once != 0).Step()));
-            }
-            var ticked = (answer as Answer.Ticks)?.Keys ?? [];
+            Add(question, question.Own, answer);
             if (answer is Answer.Value one && question.Values.TryGetValue(one.Key.Text, out var value))
-                AddStep(value);
-            foreach (var tick in ticked)
-                if (question.Values.TryGetValue(tick.Text, out var found))
-                    AddStep(found);
-
-            void AddStep(Adding adding)
-            {
-                if (adding.Step(question.Option, list, currency) is { } step)
-                    steps.Add(((question.Place, adding.Place), step));
-            }
+                Add(question, value, answer);
+            else if (answer is Answer.Ticks ticks)
+                foreach (var tick in ticks.Keys)
+                    if (question.Values.TryGetValue(tick.Text, out var ticked))
+                        Add(question, ticked, answer);
         }
-        if (steps.Count > 1)
-            steps.Sort((a, b) => a.Place.CompareTo(b.Place));
+        if (steps is null)
+            return first.Step is { } only ? [only] : [];
+        steps.Sort((a, b) => a.Place.CompareTo(b.Place));
         return steps.Select(s => s.Step);
+
+        void Add(Question question, Adding adding, Answer answer)
+        {
+            if (adding.Step(question.Option, answer, list, currency) is not { } step)
+                return;
+            var placed = new PlacedStep((question.Place, adding.Place), step);
+            if (first.Step is null)
+                first = placed;
+            else
+                (steps ??= [first]).Add(placed);
+        }
     }
+
+    private readonly record struct PlacedStep((int Question, int Value) Place, WorkingStep Step);
 
     private sealed class Question(Option option, int place)
     {
@@ -130,9 +135,10 @@ internal sealed class AnswerSheet
         public Sum AddTo(Sum sum, long list) =>
             new(sum.Each + each + (percent == 0 ? 0 : ConfigurationCost.Share(list, new Percentage(percent))), sum.Once + once);
 
-        /// <summary>The step of a value; what does not hang on the list price is put into words once. Null where it adds
-        /// nothing.</summary>
-        public WorkingStep? Step(Option question, long list, Currency currency)
+        /// <summary>Its step; one that hangs neither on the list price nor on what was typed is put into words once. Null where it
+        /// adds nothing.</summary>
+        /// <param name="answer">To the question.</param>
+        public WorkingStep? Step(Option question, Answer answer, long list, Currency currency)
         {
             if (_step is { } known && known.Amount.Currency == currency)
                 return known;
@@ -140,8 +146,9 @@ internal sealed class AnswerSheet
             if ((sum.Each | sum.Once) == 0)
                 return null;
             var amount = MinorUnits.ToMoney(sum.Each + sum.Once, currency);
-            var step = new AnswerAmount(question, new Answer.Value(value!.Key), value, null, amount, once != 0).Step();
-            if (percent == 0)
+            var of = value is null ? answer : new Answer.Value(value.Key);
+            var step = new AnswerAmount(question, of, value, null, amount, once != 0).Step();
+            if (percent == 0 && of is (Answer.Value or Answer.Ticks))
                 _step = step;
             return step;
         }

@@ -8,6 +8,8 @@ namespace Unicus.Core;
 /// <param name="Floor">What a unit is not pushed below without its answers, F, in minor units; null where nothing limits rules.</param>
 internal sealed record LineGoods(string Product, string Sku, Currency Currency, long List, long? Floor)
 {
+    private WorkingStep? _step;
+
     /// <summary>A variant at any list price.</summary>
     /// <inheritdoc cref="LineGoods(string, string, Currency, long, long?)"/>
     public static LineGoods Of(MatrixVariant variant, long list, long? floor) =>
@@ -21,4 +23,8 @@ internal sealed record LineGoods(string Product, string Sku, Currency Currency, 
 
     /// <summary>The key of the tax class in force; null where the shop has none, and for sets and groups.</summary>
     public string? TaxClass { get; init; }
+
+    /// <summary>The step of the list price, put together once.</summary>
+    /// <param name="title">Of the goods: always the same.</param>
+    public WorkingStep Step(string title) => _step ??= new WorkingStep(PriceStep.List, title, MinorUnits.ToMoney(List, Currency));
 }

@@ -6,20 +6,19 @@ namespace Unicus.Core;
 /// <remarks>The trace costs nothing where it is left out.</remarks>
 internal sealed class LineRun
 {
-    private readonly Account? _account;
+    /// <summary>Where the steps of a working are put together; each thread has its own.</summary>
+    [ThreadStatic]
+    private static List<WorkingStep>? _steps;
+
+    /// <summary>The steps of stages 1 and 2; null where no working is written.</summary>
+    private readonly IEnumerable<WorkingStep>? _before;
+
+    private Noted? _last;
 
     /// <summary>What a rule or the floor did, as it is noted on the way; made a step when the working is asked for.</summary>
-    private readonly record struct Noted(PriceStep Step, string Label, long Amount, bool PerLine, string? Rule);
+    private sealed record Noted(Noted? Before, PriceStep Step, string Label, long Amount, bool PerLine, string? Rule);
 
-    /// <summary>What the working is made of.</summary>
-    /// <param name="Before">The steps of stages 1 and 2, gone through when it is asked for.</param>
-    private sealed record Account(IEnumerable<WorkingStep> Before)
-    {
-        public List<Noted> Notes { get; } = [];
-    }
-
-    private LineRun(LineGoods of, int quantity, IEnumerable<WorkingStep>? steps) =>
-        (Of, Quantity, _account) = (of, quantity, steps is null ? null : new Account(steps));
+    private LineRun(LineGoods of, int quantity, IEnumerable<WorkingStep>? steps) => (Of, Quantity, _before) = (of, quantity, steps);
 
     /// <summary>What is sold.</summary>
     public LineGoods Of { get; }
@@ -94,8 +93,7 @@ internal sealed class LineRun
     /// <param name="trace">Whether the working is written.</param>
     public static LineRun Start(LineGoods of, string title, int number, int quantity, IEnumerable<AnswerAmount> amounts, bool trace = true)
     {
-        var list = new WorkingStep(PriceStep.List, title, MinorUnits.ToMoney(of.List, of.Currency));
-        return Start(of, [list], [], number, quantity, amounts, trace);
+        return Start(of, [of.Step(title)], [], number, quantity, amounts, trace);
     }
 
     /// <summary>Stages 1 and 2 of a set.</summary>
@@ -181,13 +179,18 @@ internal sealed class LineRun
     /// <summary>The account of it; empty where none was written.</summary>
     public PriceWorking Working()
     {
-        if (_account is null)
+        if (_before is null)
             return new PriceWorking([], Quantity, Of.Currency);
-        var steps = ImmutableArray.CreateBuilder<WorkingStep>(UsualSteps + _account.Notes.Count);
-        steps.AddRange(_account.Before);
-        foreach (var (step, label, amount, perLine, rule) in _account.Notes)
-            steps.Add(new WorkingStep(step, label, MinorUnits.ToMoney(amount, Of.Currency), perLine, rule));
-        return new PriceWorking(steps.DrainToImmutable(), Quantity, Of.Currency);
+        var steps = _steps ??= [];
+        steps.Clear();
+        steps.AddRange(_before);
+        var first = steps.Count;
+        for (var note = _last; note is not null; note = note.Before)
+            steps.Insert(
+                first,
+                new WorkingStep(note.Step, note.Label, MinorUnits.ToMoney(note.Amount, Of.Currency), note.PerLine, note.Rule)
+            );
+        return new PriceWorking([.. steps], Quantity, Of.Currency);
     }
 
     /// <summary>A thousand units of less than this, in minor units, can always be charged.</summary>
@@ -201,10 +204,11 @@ internal sealed class LineRun
         return ten;
     }
 
-    private const int UsualSteps = 3;
-
     private const string FloorLabel = "Not below the floor";
 
-    private void Trace(PriceStep step, string label, long amount, bool perLine, string? rule) =>
-        _account?.Notes.Add(new Noted(step, label, amount, perLine, rule));
+    private void Trace(PriceStep step, string label, long amount, bool perLine, string? rule)
+    {
+        if (_before is not null)
+            _last = new Noted(_last, step, label, amount, perLine, rule);
+    }
 }

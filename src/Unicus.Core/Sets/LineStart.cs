@@ -34,7 +34,7 @@ internal sealed class LineStart(RunTerms run, PublishedRange range, bool trace)
     /// <summary>The steps of stages 1 and 2, put together when they are gone through.</summary>
     private static IEnumerable<WorkingStep> Steps(RunLine line, LineGoods goods)
     {
-        yield return new WorkingStep(PriceStep.List, line.Title, MinorUnits.ToMoney(goods.List, goods.Currency));
+        yield return goods.Step(line.Title);
         foreach (var step in line.Goods.Edition.Answers.Steps(line.Answers, goods.List, goods.Currency))
             yield return step;
     }
