@@ -263,7 +263,7 @@ public sealed class CompiledRules
                 for (var state = 0; reached[node] && state < size; state++)
                     if (!seen[state] && edges[node * size + state] is >= 0 and var next)
                         seen[state] = up.Reaches(place.First + 1, next);
-            return ([.. seen.Take(place.Question.Values.Length)], place.NoneState < seen.Length && seen[place.NoneState]);
+            return (ImmutableArray.Create(seen, 0, place.Question.Values.Length), place.NoneState < seen.Length && seen[place.NoneState]);
         }
         // The ticks of one question are judged together: within its levels nothing is held to the answer given.
         var from = new bool[place.Levels + 1][];
@@ -272,14 +272,11 @@ public sealed class CompiledRules
         for (var i = 0; i < place.Levels; i++)
         {
             var (next, nextNone) = (from[i + 1] = new bool[_nodes[place.First + i + 1]], new bool[_nodes[place.First + i + 1]]);
-            Edges(
-                place.First + i,
-                (node, state, to) =>
-                {
-                    next[to] |= from[i][node];
-                    nextNone[to] |= none[node] && state == RuleNetwork.Off;
-                }
-            );
+            Edges(place.First + i, (node, state, to) =>
+            {
+                next[to] |= from[i][node];
+                nextNone[to] |= none[node] && state == RuleNetwork.Off;
+            });
             none = nextNone;
         }
         var rest = new bool[_nodes[place.Last + 1]];
@@ -290,16 +287,13 @@ public sealed class CompiledRules
         for (var i = place.Levels - 1; i >= 0; i--)
         {
             var here = new bool[_nodes[place.First + i]];
-            Edges(
-                place.First + i,
-                (node, state, to) =>
-                {
-                    if (!rest[to])
-                        return;
-                    here[node] = true;
-                    possible[i] |= state == RuleNetwork.On && from[i][node];
-                }
-            );
+            Edges(place.First + i, (node, state, to) =>
+            {
+                if (!rest[to])
+                    return;
+                here[node] = true;
+                possible[i] |= state == RuleNetwork.On && from[i][node];
+            });
             rest = here;
         }
         return ([.. possible], nonePossible);
@@ -323,20 +317,32 @@ public sealed class CompiledRules
         var counts = new T[_sizes.Length + 1][];
         counts[^1] = new T[_nodes[^1]];
         Array.Fill(counts[^1], T.One);
+        Span<int> room = stackalloc int[_sizes.Append(0).Max()];
         for (var level = _sizes.Length - 1; level >= 0; level--)
         {
-            var (edges, size, mask, below) = (_edges[level], _sizes[level], masks[level], counts[level + 1]);
+            var (edges, size, below) = (_edges[level], _sizes[level], counts[level + 1]);
+            var allowed = Allowed(masks[level], room);
             var here = counts[level] = new T[_nodes[level]];
             for (var node = 0; node < here.Length; node++)
             {
                 var sum = T.Zero;
-                for (var v = 0; v < size; v++)
-                    if (mask[v] && edges[node * size + v] is >= 0 and var to)
+                foreach (var state in allowed)
+                    if (edges[node * size + state] is >= 0 and var to)
                         sum += below[to];
                 here[node] = sum;
             }
         }
         return counts;
+    }
+
+    /// <summary>The states that a level may have; of a question that is answered they are few.</summary>
+    private static ReadOnlySpan<int> Allowed(bool[] mask, Span<int> room)
+    {
+        var count = 0;
+        for (var state = 0; state < mask.Length; state++)
+            if (mask[state])
+                room[count++] = state;
+        return room[..count];
     }
 
     /// <summary>The nodes that the answers lead to.</summary>
@@ -347,16 +353,18 @@ public sealed class CompiledRules
             reached[level] = new bool[_nodes[level]];
         if (_nodes[0] > 0)
             reached[0][0] = true;
+        Span<int> room = stackalloc int[_sizes.Append(0).Max()];
         for (var level = 0; level < _sizes.Length; level++)
         {
-            var (edges, size, mask) = (_edges[level], _sizes[level], masks[level]);
-            for (var node = 0; node < _nodes[level]; node++)
+            var (edges, size, here, below) = (_edges[level], _sizes[level], reached[level], reached[level + 1]);
+            var allowed = Allowed(masks[level], room);
+            for (var node = 0; node < here.Length; node++)
             {
-                if (!reached[level][node])
+                if (!here[node])
                     continue;
-                for (var v = 0; v < size; v++)
-                    if (mask[v] && edges[node * size + v] is >= 0 and var to)
-                        reached[level + 1][to] = true;
+                foreach (var state in allowed)
+                    if (edges[node * size + state] is >= 0 and var to)
+                        below[to] = true;
             }
         }
         return reached;
