@@ -162,9 +162,8 @@ public sealed class Configurator
         var asked = Filled(given, restNone: false, today: null, selfAnswering: false);
         if (Cheapest(asked, pricing, prices) is not { } variant)
             return null;
-        var answered = variant.Values.Pairs.Aggregate(
-            asked,
-            (g, p) => g[p.Option] is null ? g.With(p.Option, new Answer.Value(p.Value)) : g
+        var answered = variant.Values.Pairs.Aggregate(asked, (g, p) =>
+            g[p.Option] is null ? g.With(p.Option, new Answer.Value(p.Value)) : g
         );
         return working(variant, Shown(answered)) is { } found ? new ConfiguredPrice(found, variant, span.Lowest, span.Highest) : null;
     }
@@ -179,13 +178,15 @@ public sealed class Configurator
         if (FirstPriced() is not { Price.Figure: { } any })
             return null;
         var masks = Rules.Masks(given);
+        if (prices is { IsUniform: false })
+            return new RuledSpan(this, pricing, prices).Find(given, masks) is { } ends
+                ? Span(ends.Lowest, ends.Highest, any.Currency)
+                : null;
         if (Extremes(given, masks, pricing) is not { } found)
             return null;
         if (prices is null)
             return Span(found.Lowest, found.Highest, any.Currency);
-        if (prices.IsUniform)
-            return Span(prices.Of(FirstPriced()!, found.Lowest), prices.Of(FirstPriced()!, found.Highest), any.Currency);
-        return new RuledSpan(this, pricing, prices).Find(given, masks) is { } ends ? Span(ends.Lowest, ends.Highest, any.Currency) : null;
+        return Span(prices.Of(FirstPriced()!, found.Lowest), prices.Of(FirstPriced()!, found.Highest), any.Currency);
     }
 
     /// <summary>The exact lowest and highest price of a unit without any rules.</summary>

@@ -33,12 +33,27 @@ internal sealed class RuledSpan(Configurator configurator, AnswerPricing pricing
             if (found <= least)
                 break;
             var own = variant.Values.Pairs.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
-            var narrowed = configurator.Rules.Masks(own).Select((m, level) => m.Select((b, s) => b && masks[level][s]).ToArray());
-            if (configurator.Extremes(own, [.. narrowed], pricing) is not { } extremes)
+            if (configurator.Extremes(own, Both(configurator.Rules.Masks(own), masks), pricing) is not { } extremes)
                 continue;
             var price = way * prices.Of(variant, end(extremes));
             found = found is { } best ? Math.Min(best, price) : price;
         }
         return way * found;
+    }
+
+    /// <summary>The states that both allow.</summary>
+    private static bool[][] Both(bool[][] one, bool[][] other)
+    {
+        var both = new bool[one.Length][];
+        for (var level = 0; level < both.Length; level++)
+        {
+            both[level] = one[level];
+            if (ReferenceEquals(one[level], other[level]))
+                continue;
+            both[level] = new bool[one[level].Length];
+            for (var state = 0; state < both[level].Length; state++)
+                both[level][state] = one[level][state] && other[level][state];
+        }
+        return both;
     }
 }

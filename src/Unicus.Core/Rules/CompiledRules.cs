@@ -38,6 +38,7 @@ public sealed class CompiledRules
     /// <summary>For each level and node of that level the node of the next level by value, −1 where nothing is valid.</summary>
     private readonly int[][] _edges;
     private readonly int[] _sizes;
+    private Answered? _last;
     private readonly int[] _nodes;
     private readonly bool[][] _all;
     private readonly bool _fitsWord;
@@ -136,6 +137,16 @@ public sealed class CompiledRules
     /// question.</exception>
     public RulesReply Answer(Configuration given)
     {
+        // The same answers are asked about again on the way to a price.
+        if (_last is { } last && ReferenceEquals(last.Given, given))
+            return last.Reply;
+        var reply = Find(given);
+        _last = new Answered(given, reply);
+        return reply;
+    }
+
+    private RulesReply Find(Configuration given)
+    {
         var masks = Masks(given);
         var up = Up(masks);
         var down = Down(masks);
@@ -153,6 +164,8 @@ public sealed class CompiledRules
         }
         return new RulesReply(questions.ToImmutable(), count, complete);
     }
+
+    private sealed record Answered(Configuration Given, RulesReply Reply);
 
     /// <summary>Whether some valid complete configuration agrees with these answers.</summary>
     public bool IsValid(Configuration given) => Up(Masks(given)).Total > 0;
