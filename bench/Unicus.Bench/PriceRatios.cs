@@ -11,6 +11,7 @@ internal static class PriceRatios
     private const int Lines = 10_000;
     private const int Rules = 30;
     private const int Rounds = 90;
+    private static readonly int[] Sizes = [10, 20, 50, 100, 200, 300, 400, 600, 800, 1_000];
 
     public static void Run()
     {
@@ -50,19 +51,29 @@ internal static class PriceRatios
         );
         Report.Row("the same with working, ms", traced, "the loop", loopAgain, traced / loopAgain, "at most 10");
         Picks(rules);
-        foreach (var count in new[] { 10, 100, 1_000 })
-        {
-            RunLine[] some = [.. lines.Take(count)];
-            var took = Median(() => PriceRun.Of(some, terms, range, trace: false));
+        Growth(lines, bare, some => PriceRun.Of(some, terms, range, trace: false));
+    }
+
+    /// <summary>How long baskets of more and more lines take.</summary>
+    /// <param name="whole">What all lines take together, in milliseconds.</param>
+    private static void Growth(RunLine[] lines, double whole, Func<RunLine[], object> price)
+    {
+        (int Lines, double Milliseconds) Took(RunLine[] some) => (some.Length, Median(() => price(some)));
+        var took = Sizes.Select(count => Took([.. lines.Take(count)])).ToList();
+        foreach (var (count, milliseconds) in took.Where(t => t.Lines is 10 or 100 or 1_000))
             Report.Row(
                 $"price a basket of {count:N0} lines, ms",
-                took,
-                "a thousandth of 10,000 lines each",
-                bare * count / Lines,
-                took / (bare * count / Lines),
+                milliseconds,
+                "its part of 10,000 lines",
+                whole * count / lines.Length,
+                milliseconds / (whole * count / lines.Length),
                 "about 1"
             );
-        }
+        if (Environment.GetEnvironmentVariable("UNICUS_PLOTS") is { } folder)
+            File.WriteAllText(
+                Path.Combine(folder, "basket-growth.svg"),
+                BasketPlot.Draw([.. took.Select(t => (t.Lines, 1_000 * t.Milliseconds))])
+            );
     }
 
     /// <summary>Answers to a shopper's picks with thirty rules for prices in force, on forty questions with 120 rules over
