@@ -59,9 +59,12 @@ internal sealed class LineStart(RunTerms run, PublishedRange range, bool trace)
     private LineGoods Whole(RunLine line, long list, long? floor) =>
         new(line.Goods.Edition.Product.Code.Text, line.Goods.Variant.Sku.Text.ToUpperInvariant(), Terms.Currency, list, floor);
 
+    /// <summary>What answers to extras add; slots add by their parts.</summary>
     private IEnumerable<AnswerAmount> Amounts(RunLine line, LineGoods goods) =>
-        new AnswerPricing(line.Goods.Edition.Questions, range.Figures).Amounts(
-            line.Answers,
-            MinorUnits.ToMoney(goods.List, goods.Currency)
-        );
+        line.Goods.Edition.Product.Extras.IsEmpty
+            ? []
+            : new AnswerPricing(line.Goods.Edition.Questions, range.Figures).Amounts(
+                line.Answers,
+                MinorUnits.ToMoney(goods.List, goods.Currency)
+            );
 }

@@ -39,10 +39,14 @@ public sealed record PartOnSale(Edition Edition, MatrixVariant? Only)
     {
         if (candidate.Sku is { } sku)
             return range.Part(sku) is { } part ? new PartOnSale(part.Edition, part.Variant) : null;
-        if (candidate.Product is not { } code || range.Product(code) is not { } edition)
-            return null;
-        return new PartOnSale(Narrow(edition, candidate.Entry.Variants), null);
+        return EditionOf(candidate, range) is { } edition ? new PartOnSale(edition, null) : null;
     }
+
+    /// <summary>The edition that a candidate is of; null where it is not on sale.</summary>
+    public static Edition? EditionOf(Candidate candidate, PublishedRange range) =>
+        candidate.Sku is { } sku ? range.Part(sku)?.Edition
+        : candidate.Product is { } code && range.Product(code) is { } edition ? Narrow(edition, candidate.Entry.Variants)
+        : null;
 
     private static Edition Narrow(Edition edition, ImmutableArray<Combination> variants) =>
         variants.IsEmpty

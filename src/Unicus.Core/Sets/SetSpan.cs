@@ -107,10 +107,13 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms)
             _ => sum,
         };
         var money = MinorUnits.ToMoney(list, terms.Run.Trade.Currency);
-        var answers = new AnswerPricing(edition.Questions, terms.Range.Figures)
-            .Amounts(shown, money)
-            .Where(a => !a.PerLine)
-            .Sum(a => MinorUnits.Of(a.Amount));
+        // Only extras add something; slots do by their parts.
+        var answers = edition.Product.Extras.IsEmpty
+            ? 0
+            : new AnswerPricing(edition.Questions, terms.Range.Figures)
+                .Amounts(shown, money)
+                .Where(a => !a.PerLine)
+                .Sum(a => MinorUnits.Of(a.Amount));
         long? floor =
             (edition.Product.Floor ?? terms.Run.Trade.Floor) is { } margin && floorCost is { } cost
                 ? (long)decimal.Ceiling(cost / (100 - margin.Value))

@@ -7,7 +7,12 @@ namespace Unicus.Core;
 /// <param name="Low">Of the sum of the parts, or of what picks add to a fixed price.</param>
 /// <param name="FloorLow">Σ cost × (100 + tax rate) of the leaves at the low end; null where a cost is not known.</param>
 /// <param name="IsExact">Whether there are picks that have each end.</param>
-internal sealed record PartsEnds(long Low, long High, decimal? FloorLow, decimal? FloorHigh, bool IsExact);
+internal sealed record PartsEnds(long Low, long High, decimal? FloorLow, decimal? FloorHigh, bool IsExact)
+{
+    /// <summary>The same with one more slot, filled once.</summary>
+    public PartsEnds With(SlotOption low, SlotOption high) =>
+        new(Low + low.Low, High + high.High, FloorLow + low.Floor, FloorHigh + high.Floor, IsExact && low.IsExact && high.IsExact);
+}
 
 /// <summary>One way to fill a slot with one part.</summary>
 /// <param name="Floor">As in <see cref="PartsEnds"/>, for all its units; null where a cost is not known.</param>
@@ -34,6 +39,15 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
             var (least, most) = Limits(slot, picks, candidates.Count);
             if (candidates.Count < least)
                 return null;
+            if (least == 1 && most == 1)
+            {
+                // Mostly there is one pick: it is found without putting all in order.
+                var (low, high) = (candidates[0].Cheapest, candidates[0].Dearest);
+                foreach (var (cheapest, dearest) in candidates)
+                    (low, high) = (cheapest.Low < low.Low ? cheapest : low, dearest.High > high.High ? dearest : high);
+                ends = ends.With(low, high);
+                continue;
+            }
             var cheap = candidates.Select(c => c.Cheapest).OrderBy(o => o.Low).Take(least).ToList();
             var dear = candidates.Select(c => c.Dearest).OrderByDescending(o => o.High).Take(most).ToList();
             ends = new PartsEnds(
@@ -117,7 +131,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
     }
 
     /// <summary>The slots that are shown, each with its picks; null picks are open.</summary>
-    private IEnumerable<(FilledSlot Slot, HashSet<Key>? Picks)> Visible(Configuration shown)
+    private IEnumerable<(FilledSlot Slot, Key[]? Picks)> Visible(Configuration shown)
     {
         var visibility = new Visibility(edition.Configurator.Book, shown);
         foreach (var slot in edition.Slots)
@@ -138,10 +152,10 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         }
     }
 
-    private static (int Least, int Most) Limits(FilledSlot slot, HashSet<Key>? picks, int all)
+    private static (int Least, int Most) Limits(FilledSlot slot, Key[]? picks, int all)
     {
         if (picks is not null)
-            return (picks.Count, picks.Count);
+            return (picks.Length, picks.Length);
         if (slot.Slot.Picks is not { } limits)
             return (slot.Slot.Optional ? 0 : 1, 1);
         return (slot.Slot.Optional ? 0 : Math.Max(1, limits.Min), limits.Max ?? Math.Max(1, all));
@@ -167,7 +181,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
     }
 
     /// <summary>The ways with the candidates that are picked; null for all.</summary>
-    private IEnumerable<SlotOption> OptionsOf(FilledSlot slot, Configuration shown, PartAnswers said, HashSet<Key>? picks)
+    private IEnumerable<SlotOption> OptionsOf(FilledSlot slot, Configuration shown, PartAnswers said, Key[]? picks)
     {
         var all = OptionsOf(slot, shown, said);
         return picks is null ? all : all.Where(o => picks.Contains(o.Candidate));
@@ -179,9 +193,10 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         var followed = slot.Slot.Pick is SlotPick.Follows f && shown[f.Option] is Answer.Value v ? v.Key.Text! : "";
         if (_kept.TryGetValue((slot.Slot.Key, followed), out var kept))
             return kept;
-        var goods = said.BySlot.IsEmpty && slot.Slot.Pick is not SlotPick.Follows ? PlainGoods(slot) : null;
-        if (goods is not null && Plain.TryGetValue(slot, out var plain) && plain.IsOf(edition, terms.Run.Trade, goods))
+        var isOpen = said.BySlot.IsEmpty && slot.Slot.Pick is not SlotPick.Follows;
+        if (isOpen && Plain.TryGetValue(slot, out var plain) && plain.IsOf(edition, terms.Run.Trade, slot, terms.Range))
             return _kept[(slot.Slot.Key, followed)] = plain.Options;
+        var goods = isOpen ? PlainGoods(slot) : null;
         var options = new List<SlotOption>();
         foreach (var candidate in slot.Candidates)
             options.AddRange(Of(slot, candidate, shown, said));
@@ -195,10 +210,15 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
 
     private sealed record PlainOptions(Edition Set, TradeTerms Trade, Edition[] Goods, List<SlotOption> Options)
     {
-        public bool IsOf(Edition set, TradeTerms trade, Edition[] goods) =>
-            ReferenceEquals(Set, set)
-            && ReferenceEquals(Trade, trade)
-            && goods.AsSpan().SequenceEqual(Goods, ReferenceEqualityComparer.Instance);
+        public bool IsOf(Edition set, TradeTerms trade, FilledSlot slot, PublishedRange range)
+        {
+            if (!ReferenceEquals(Set, set) || !ReferenceEquals(Trade, trade))
+                return false;
+            for (var i = 0; i < Goods.Length; i++)
+                if (!ReferenceEquals(Goods[i], PartOnSale.EditionOf(slot.Candidates[i], range)))
+                    return false;
+            return true;
+        }
     }
 
     /// <summary>The goods of the candidates; null where one is not on sale, or hangs on parts of its own.</summary>
