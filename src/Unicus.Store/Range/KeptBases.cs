@@ -22,31 +22,44 @@ internal sealed class KeptBases(UnicusContext db, RunTerms terms, DateTimeOffset
     /// <summary>The figures of those products of which enough was kept.</summary>
     public async Task<List<ShownFigures>> FiguresOf(int[] products)
     {
+        if (products.Length == 0)
+            return [];
         var rows = await db.RangeBases.AsNoTracking().Where(b => products.Contains(b.ProductId)).ToListAsync();
         var kept = rows.ToDictionary(r => r.ProductId, r => JsonSerializer.Deserialize<KeptBasis>(r.Content)!);
-        await LookUp([.. kept.Keys]);
+        if (kept.Count > 0)
+            await LookUp([.. kept.Keys]);
         return [.. kept.Where(k => !(k.Value.Until <= now)).Select(k => Shown(k.Key, k.Value)).OfType<ShownFigures>()];
     }
 
     /// <summary>Keeps, or forgets, what products start from whose figures were worked out in full.</summary>
     public static async Task Write(UnicusContext db, IEnumerable<ShownFigures> shown)
     {
-        var worked = shown.Where(s => s.Offers is not null).ToList();
-        var kept = worked.Where(s => s.Basis is not null).ToList();
-        int[] products = [.. kept.Select(s => s.Product)];
-        int[] others = [.. worked.Where(s => s.Basis is null).Select(s => s.Product)];
-        string[] contents = [.. kept.Select(s => JsonSerializer.Serialize(s.Basis))];
+        var worked = shown.Where(s => s.Offers is not null).ToDictionary(s => s.Product, s => s.Basis);
+        int[] ids = [.. worked.Keys];
+        if (ids.Length == 0)
+            return;
+        // Mostly it is as it was.
+        var there = await db
+            .RangeBases.AsNoTracking()
+            .Where(b => ids.Contains(b.ProductId))
+            .ToDictionaryAsync(b => b.ProductId, b => b.Content);
+        int[] gone = [.. there.Keys.Where(id => worked[id] is null)];
+        var changed = worked
+            .Where(w => w.Value is not null)
+            .Select(w => (Product: w.Key, Content: JsonSerializer.Serialize(w.Value)))
+            .Where(w => there.GetValueOrDefault(w.Product) != w.Content)
+            .ToList();
+        int[] products = [.. changed.Select(c => c.Product)];
+        string[] contents = [.. changed.Select(c => c.Content)];
         if (products.Length > 0)
             await db.Database.ExecuteSqlAsync(
                 $"""
-                insert into range_bases as b (product_id, content)
-                select n.product_id, n.content from unnest({products}, {contents}) n(product_id, content)
-                left join range_bases k on k.product_id = n.product_id where k.content is distinct from n.content
+                insert into range_bases (product_id, content) select * from unnest({products}, {contents})
                 on conflict (product_id) do update set content = excluded.content
                 """
             );
-        if (others.Length > 0)
-            await db.RangeBases.Where(b => others.Contains(b.ProductId)).ExecuteDeleteAsync();
+        if (gone.Length > 0)
+            await db.RangeBases.Where(b => gone.Contains(b.ProductId)).ExecuteDeleteAsync();
     }
 
     private ShownFigures? Shown(int product, KeptBasis kept)
