@@ -27,10 +27,10 @@ internal sealed class ReachingRule
     public bool IsBySku => Rule.Effect is PriceEffect.SetBySku;
 
     /// <summary>The rule made ready; null where nothing of the product is in its scope.</summary>
-    /// <param name="categories">The categories that hold the product, those above them included.</param>
-    public static ReachingRule? Of(PriceRule rule, Edition edition, IReadOnlySet<string> categories)
+    /// <param name="goods">The product as rules see it.</param>
+    public static ReachingRule? Of(PriceRule rule, Edition edition, RuleGoods goods)
     {
-        if (!Touches(rule, RuleGoods.Of(edition, categories)))
+        if (!Touches(rule, goods))
             return null;
         var wholly = rule.Scope.Where is null && !rule.NamesSkus;
         var reaching = new ReachingRule(rule, edition, wholly);
@@ -128,8 +128,8 @@ internal sealed class EditionRules
     public static EditionRules Of(IEnumerable<PriceRule> rules, Edition edition, IReadOnlyList<Category> tree)
     {
         var all = rules.ToList();
-        var categories = Categories(all, edition.Product, tree);
-        return new(all.Select(r => ReachingRule.Of(r, edition, categories)).OfType<ReachingRule>());
+        var goods = RuleGoods.Of(edition, Categories(all, edition.Product, tree));
+        return new(all.Select(r => ReachingRule.Of(r, edition, goods)).OfType<ReachingRule>());
     }
 
     /// <summary>The rules whose scope holds something of a product, in force or not.</summary>
