@@ -65,6 +65,16 @@ public sealed class Database : IAsyncLifetime
         );
     }
 
+    /// <summary>Writes a price rule of the shop.</summary>
+    public async Task PutRule(string json)
+    {
+        using var document = JsonDocument.Parse(json);
+        var faults = new List<Fault>();
+        var rule = new PriceRuleReader(Currency.Euro).Rule(new Node(document.RootElement, "#", faults));
+        Assert.Empty(faults);
+        Assert.Empty((await Use<ChangePriceRules, Outcome<PriceRuleRow>>(r => r.Put(rule!, Tester))).Faults);
+    }
+
     /// <summary>Puts a product on sale.</summary>
     /// <param name="more">Further members of its document.</param>
     public async Task Publish(string code, string more, string? name = null)
