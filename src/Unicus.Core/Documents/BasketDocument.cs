@@ -63,6 +63,7 @@ public static class BasketDocument
             PriceStep.Quantity => "quantity",
             PriceStep.CheapestOff => "cheapest-off",
             PriceStep.Floor => "floor",
+            PriceStep.Basket => "basket",
             _ => throw new ArgumentOutOfRangeException(nameof(step)),
         };
 

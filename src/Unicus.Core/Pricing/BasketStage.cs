@@ -24,6 +24,23 @@ internal static class BasketStage
         final.Settle();
     }
 
+    /// <summary>What rules leave of a basket of one line where no floor holds them.</summary>
+    /// <param name="total">The line after stage 5, in minor units; 0 or more.</param>
+    /// <param name="uses">As they are run.</param>
+    public static long Unheld(long total, IReadOnlyList<RuleUse> uses)
+    {
+        long Left(RuleUse use, long running) =>
+            ((PriceEffect.ReduceBasket)use.Rule.Effect).Amount is { } amount ? Math.Max(0, running - amount) : use.Rate.Remains(running);
+        var left = total;
+        foreach (var use in uses.Where(u => u.Rule.Combine == Combine.Best))
+            left = Math.Min(left, Left(use, total));
+        foreach (var use in uses.Where(u => u.Rule.Combine == Combine.Adds))
+            left = Left(use, left);
+        foreach (var use in uses.Where(u => u.Rule.Combine == Combine.Alone))
+            left = Math.Min(left, Left(use, total));
+        return left;
+    }
+
     /// <summary>What each line has been reduced by so far, and by which rules.</summary>
     private sealed class Shares
     {

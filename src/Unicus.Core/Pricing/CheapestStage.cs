@@ -26,13 +26,13 @@ internal static class CheapestStage
         }
         var reduced = pool.Sum(s => s.Count) / effect.InEvery * effect.Units;
         var takenOff = new Dictionary<LineRun, long>();
-        foreach (var same in pool.OrderBy(s => s.Price).ThenByDescending(s => s.Line.Number).ThenBy(s => s.IsFirst))
+        foreach (var same in pool.OrderBy(s => s.Price).ThenByDescending(s => s.Line.Number).ThenBy(s => s.IsEarlier))
         {
             var count = Math.Min(reduced, same.Count);
             if (count == 0)
                 break;
             reduced -= count;
-            units[same.Line].Take(same.IsFirst, count);
+            units[same.Line].Take(same.IsEarlier, count);
             takenOff[same.Line] = takenOff.GetValueOrDefault(same.Line) + count * (same.Price - use.Rate.Remains(same.Price));
         }
         foreach (var (line, off) in takenOff)
@@ -40,30 +40,30 @@ internal static class CheapestStage
     }
 
     /// <summary>Units of one line with one price.</summary>
-    private readonly record struct Same(LineRun Line, long Price, bool IsFirst, long Count);
+    /// <param name="IsEarlier">Whether they stand before the line's other units, as those that have a minor unit more do.</param>
+    private readonly record struct Same(LineRun Line, long Price, bool IsEarlier, long Count);
 
-    /// <summary>The units of a line after stage 4, its total allocated evenly: the first has the remainder.</summary>
+    /// <summary>The units of a line after stage 4, its total allocated evenly: the earlier ones have the missing minor units.</summary>
     private sealed class LineUnits(LineRun line)
     {
         private readonly long _each = line.Goods / line.Quantity;
-        private readonly long _remainder = line.Goods % line.Quantity;
-        private long _firstLeft = 1;
-        private long _othersLeft = line.Quantity - 1;
+        private long _earlierLeft = line.Goods % line.Quantity;
+        private long _laterLeft = line.Quantity - line.Goods % line.Quantity;
 
         public IEnumerable<Same> Left()
         {
-            if (_firstLeft > 0)
-                yield return new Same(line, _each + _remainder, true, _firstLeft);
-            if (_othersLeft > 0)
-                yield return new Same(line, _each, false, _othersLeft);
+            if (_earlierLeft > 0)
+                yield return new Same(line, _each + 1, true, _earlierLeft);
+            if (_laterLeft > 0)
+                yield return new Same(line, _each, false, _laterLeft);
         }
 
-        public void Take(bool first, long count)
+        public void Take(bool earlier, long count)
         {
-            if (first)
-                _firstLeft -= count;
+            if (earlier)
+                _earlierLeft -= count;
             else
-                _othersLeft -= count;
+                _laterLeft -= count;
         }
     }
 }

@@ -22,6 +22,9 @@ public enum PriceStep
 
     /// <summary>What a stage took beyond the room that the floor leaves, given back behind that stage.</summary>
     Floor,
+
+    /// <summary>Stage 6: the line's part of a reduction of the basket; only where a basket of one line is explained.</summary>
+    Basket,
 }
 
 /// <summary>One line of the working.</summary>

@@ -7,6 +7,9 @@ namespace Unicus.Core;
 /// <param name="OnceCost">What they cost once for a line.</param>
 internal sealed record AnsweredCost(long Adds, long Once, long Cost, long OnceCost, AnsweredState? State)
 {
+    /// <summary>What is typed; null: the answers that add the least.</summary>
+    public TypedWay? Typed { get; init; }
+
     /// <summary>Whether none of its figures is better for the margin than the other's.</summary>
     public bool IsWorseOrSame(AnsweredCost other) =>
         Adds <= other.Adds && Once <= other.Once && Cost >= other.Cost && OnceCost >= other.OnceCost;
@@ -20,20 +23,25 @@ internal sealed record AnsweredState(int Level, int State, AnsweredState? Next);
 /// <remarks>
 /// One pass over the rules' diagram from the end to the start; at each node only what is not beaten is kept. A price never falls when
 /// its answers rise, so the lowest margin is among them, whatever rules for prices are in force. What is typed counts at the least that
-/// it can add.
+/// it can add (<see cref="LeastTyped"/>).
 /// </remarks>
 /// <param name="parts">What parts sell for and cost.</param>
-internal sealed class WorstAnswers(Configurator configurator, Func<string, PartFigures?> parts)
+/// <param name="today">The shop's day, which dates are counted from.</param>
+/// <param name="all">Whether those are kept too that others beat, each sum once: where a basket has to reach an amount, or a price of 0
+/// does not count, the lowest margin may be among them.</param>
+internal sealed class WorstAnswers(Configurator configurator, Func<string, PartFigures?> parts, DateOnly today, bool all = false)
 {
     /// <summary>So many answers are kept for a node at most; beyond, several are put together, and the bound is no longer
     /// exact.</summary>
     private const int Most = 400;
 
     private readonly CompiledRules _rules = configurator.Rules;
-    private readonly LevelFigures _figures = new(configurator, parts);
+    private readonly LeastTyped _typed = new(configurator.Questions, today);
+    private readonly LevelFigures _figures = new(configurator, parts, new LeastTyped(configurator.Questions, today, all));
+    private bool _isJoined;
 
     /// <summary>Whether nothing found so far was put together as a bound.</summary>
-    public bool IsExact { get; private set; } = true;
+    public bool IsExact => !_isJoined && !(all && !_figures.IsWhole);
 
     /// <summary>The answers of a variant, with every variant option answered.</summary>
     /// <param name="list">Its list price.</param>
@@ -51,45 +59,55 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
         var behind = new Dictionary<int, List<AnsweredCost>> { [0] = [new AnsweredCost(0, 0, 0, 0, null)] };
         for (var level = _rules.Sizes.Count - 1; level >= 0; level--)
             behind = Level(level, masks[level], adds[level], behind, level == _rules.Sizes.Count - 1);
-        var always = _figures.Always(MinorUnits.Of(list));
-        return [.. behind.GetValueOrDefault(0, []).Select(a => a with { Adds = a.Adds + always.Adds, Once = a.Once + always.Once })];
+        var picked = behind.GetValueOrDefault(0, []);
+        if (!all)
+        {
+            var (adding, once) = _figures.Always(MinorUnits.Of(list));
+            return [.. picked.Select(a => a with { Adds = a.Adds + adding, Once = a.Once + once })];
+        }
+        var ways = _figures.Ways(MinorUnits.Of(list));
+        return Unbeaten([.. picked.SelectMany(a => ways.Select(w => a with { Adds = a.Adds + w.Adds, Once = a.Once + w.Once, Typed = w }))]);
     }
 
-    /// <summary>The configuration behind an answer; typed questions that are needed have the shortest answer, others none.</summary>
-    public Configuration ConfigurationOf(MatrixVariant variant, AnsweredCost answered)
+    /// <summary>The configuration behind an answer; typed questions have the answers that add the least.</summary>
+    /// <param name="list">The list price of a unit, in minor units.</param>
+    public Configuration ConfigurationOf(MatrixVariant variant, AnsweredCost answered, long list)
     {
         var states = new Dictionary<int, int>();
         for (var s = answered.State; s is not null; s = s.Next)
             states[s.Level] = s.State;
         var given = Configuration.Of(variant.Values);
-        foreach (var question in configurator.Questions.Where(q => q.Role == OptionRole.Extra))
-        {
-            if (_rules.Network.PlaceOf(question.Key) is not { Levels: > 0 } place)
-            {
-                if (question.Required && Shortest(question) is { } typed)
-                    given = given.With(question.Key, typed);
-                continue;
-            }
-            if (place.IsSeveral)
-            {
-                var ticked = question.Values.Where((_, i) => states.GetValueOrDefault(place.First + i) == RuleNetwork.On);
-                given = given.With(question.Key, ticked.Any() ? new Answer.Ticks([.. ticked.Select(v => v.Key)]) : new Answer.None());
-            }
-            else if (states.GetValueOrDefault(place.First, place.NoneState) is var state && state < question.Values.Length)
-                given = given.With(question.Key, new Answer.Value(question.Values[state].Key));
-            else
-                given = given.With(question.Key, new Answer.None());
-        }
-        return given;
+        foreach (var question in configurator.Questions.Where(q => q is { Role: OptionRole.Extra, IsPicked: true }))
+            given = given.With(question.Key, Picked(question, states));
+        foreach (var (question, answer) in answered.Typed?.Answers ?? [])
+            given = given.With(question, answer);
+        return Typed(given, list);
     }
 
-    private static Answer? Shortest(Option question) =>
-        question.Ask switch
+    private Answer Picked(Option question, Dictionary<int, int> states)
+    {
+        if (_rules.Network.PlaceOf(question.Key) is not { Levels: > 0 } place)
+            return new Answer.None();
+        if (place.IsSeveral)
         {
-            Ask.Text => new Answer.Text(question.Characters is { Length: > 0 } allowed ? allowed[..1] : "x"),
-            Ask.Number => new Answer.Number(question.Number.Min ?? question.Number.Max ?? 1),
-            _ => null,
-        };
+            var ticked = question.Values.Where((_, i) => states.GetValueOrDefault(place.First + i) == RuleNetwork.On);
+            return ticked.Any() ? new Answer.Ticks([.. ticked.Select(v => v.Key)]) : new Answer.None();
+        }
+        var state = states.GetValueOrDefault(place.First, place.NoneState);
+        return state < question.Values.Length ? new Answer.Value(question.Values[state].Key) : new Answer.None();
+    }
+
+    private Configuration Typed(Configuration given, long list)
+    {
+        var asked = configurator.Questions.Where(q => q is { Role: OptionRole.Extra, IsPicked: false } && given[q.Key] is null).ToList();
+        if (asked.Count == 0)
+            return given;
+        var reply = configurator.Answer(given).Questions.Where(q => q.Shown).ToDictionary(q => q.Question.Key);
+        var shown = asked.Where(q => reply.ContainsKey(q.Key)).ToList();
+        foreach (var (question, answer) in _typed.Answers(shown, q => reply[q.Key].Required, list))
+            given = given.With(question, answer);
+        return given;
+    }
 
     private Dictionary<int, List<AnsweredCost>> Level(
         int level,
@@ -127,18 +145,20 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
         return here;
     }
 
-    private List<AnsweredCost> Unbeaten(List<AnsweredCost> all)
+    private List<AnsweredCost> Unbeaten(List<AnsweredCost> found)
     {
+        var sorted = found.OrderBy(a => a.Adds).ThenBy(a => a.Once).ThenByDescending(a => a.Cost).ThenByDescending(a => a.OnceCost);
         var kept = new List<AnsweredCost>();
-        foreach (
-            var answered in all.OrderBy(a => a.Adds).ThenBy(a => a.Once).ThenByDescending(a => a.Cost).ThenByDescending(a => a.OnceCost)
-        )
-            if (!kept.Exists(k => k.IsWorseOrSame(answered)))
-                kept.Add(answered);
+        if (all)
+            kept.AddRange(sorted.DistinctBy(a => (a.Adds, a.Once, a.Cost, a.OnceCost)));
+        else
+            foreach (var answered in sorted)
+                if (!kept.Exists(k => k.IsWorseOrSame(answered)))
+                    kept.Add(answered);
         if (kept.Count <= Most)
             return kept;
         // Neighbours are put together as one that is worse than both.
-        IsExact = false;
+        _isJoined = true;
         return
         [
             .. kept.Chunk((kept.Count + Most - 1) / Most)
@@ -148,7 +168,10 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
                     c.Max(a => a.Cost),
                     c.Max(a => a.OnceCost),
                     c[0].State
-                )),
+                )
+                {
+                    Typed = c[0].Typed,
+                }),
         ];
     }
 
@@ -159,10 +182,12 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
         private readonly long[]?[] _amounts;
         private readonly Percentage[]?[] _rates;
         private readonly List<Option> _typed;
+        private readonly LeastTyped _least;
+        private bool _isWhole = true;
 
-        public LevelFigures(Configurator configurator, Func<string, PartFigures?> parts)
+        public LevelFigures(Configurator configurator, Func<string, PartFigures?> parts, LeastTyped least)
         {
-            _configurator = configurator;
+            (_configurator, _least) = (configurator, least);
             var sizes = configurator.Rules.Sizes;
             (_amounts, _rates) = (new long[]?[sizes.Count], new Percentage[]?[sizes.Count]);
             (Once, Cost, OnceCost) = (new long[]?[sizes.Count], new long[]?[sizes.Count], new long[]?[sizes.Count]);
@@ -174,6 +199,9 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
                     Put(value, place.IsSeveral ? place.First + i : place.First, place.IsSeveral ? RuleNetwork.On : i, parts);
             }
             _typed = [.. configurator.Questions.Where(q => q is { Role: OptionRole.Extra, IsPicked: false, Surcharge: not null })];
+            foreach (var question in _typed.Where(q => q.Surcharge is Surcharge.Once))
+                if (LevelOf(question) is { } level)
+                    Once[level] = [0, _least.Of(question, question.Required, 0)];
         }
 
         public long[]?[] Once { get; }
@@ -195,25 +223,37 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
                                 + (_rates[level] is { } r && r[s].Value != 0 ? ConfigurationCost.Share(list, r[s]) : 0)
                             ),
                     ];
-            foreach (var question in _typed)
-                if (
-                    _configurator.Rules.Network.Charged.TryGetValue(question.Key, out var level) && question.Surcharge is not Surcharge.Once
-                )
-                    adds[level] = [0, Least(question, list)];
+            foreach (var question in _typed.Where(q => q.Surcharge is not Surcharge.Once))
+                if (LevelOf(question) is { } level)
+                    adds[level] = [0, _least.Of(question, question.Required, list)];
             return adds;
+        }
+
+        /// <summary>Whether no answer was left out that may add something else.</summary>
+        public bool IsWhole => _isWhole && _least.IsWhole;
+
+        /// <summary>The ways to answer typed questions that are always asked.</summary>
+        public List<TypedWay> Ways(long list)
+        {
+            _isWhole &= !_typed.Exists(q => LevelOf(q) is not null && _least.Differs(q, q.Required, list));
+            return _least.Ways([.. _typed.Where(q => LevelOf(q) is null)], q => q.Required, list);
         }
 
         /// <summary>What typed questions add that are always asked.</summary>
         public (long Adds, long Once) Always(long list)
         {
             var (adds, once) = (0L, 0L);
-            foreach (var question in _typed.Where(q => !_configurator.Rules.Network.Charged.ContainsKey(q.Key)))
-                if (question.Surcharge is Surcharge.Once o)
-                    once += question.Required ? MinorUnits.Of(o.Amount) : Math.Min(0, MinorUnits.Of(o.Amount));
+            foreach (var question in _typed.Where(q => LevelOf(q) is null))
+                if (question.Surcharge is Surcharge.Once)
+                    once += _least.Of(question, question.Required, list);
                 else
-                    adds += Least(question, list);
+                    adds += _least.Of(question, question.Required, list);
             return (adds, once);
         }
+
+        /// <summary>The level that says whether a typed question is charged; null where it always is.</summary>
+        private int? LevelOf(Option question) =>
+            _configurator.Rules.Network.Charged.TryGetValue(question.Key, out var level) ? level : null;
 
         private void Put(OptionValue value, int level, int state, Func<string, PartFigures?> parts)
         {
@@ -239,27 +279,5 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
             if (figures.Cost is { } partCost)
                 (Cost[level] ??= new long[size])[state] += MinorUnits.Of(partCost) * part.Quantity;
         }
-
-        /// <summary>The least that a typed question adds where it is asked.</summary>
-        private static long Least(Option question, long list)
-        {
-            var answered = question.Surcharge switch
-            {
-                Surcharge.PerUnit u => MinorUnits.Of(u.Amount),
-                Surcharge.Percent p => ConfigurationCost.Share(list, p.Rate),
-                Surcharge.PerCharacter c => MinorUnits.Of(
-                    c.Minimum is { } least && least > c.Rate ? least
-                    : c.Rate.Amount >= 0 ? c.Rate
-                    : c.Rate * (question.MaxLength ?? Option.LongestText)
-                ),
-                Surcharge.PerMeasure m => Math.Min(OfMeasure(m, question.Number.Min ?? 0), OfMeasure(m, question.Number.Max ?? 0)),
-                Surcharge.Table t => t.Rows.SelectMany(r => r.Columns).Min(c => MinorUnits.Of(c.Amount)),
-                _ => 0,
-            };
-            return question.Required ? answered : Math.Min(0, answered);
-        }
-
-        private static long OfMeasure(Surcharge.PerMeasure measure, decimal size) =>
-            MinorUnits.Of(new Money(measure.Rate.Amount * size, measure.Rate.Currency));
     }
 }

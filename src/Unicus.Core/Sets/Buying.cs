@@ -13,6 +13,9 @@ public sealed record Buying(DateTimeOffset At, TimeZoneInfo Zone)
     /// <summary>The day of the week of the moment in the shop's time zone.</summary>
     public DayOfWeek Day => TimeZoneInfo.ConvertTime(At, Zone).DayOfWeek;
 
+    /// <summary>The shop's day at the moment.</summary>
+    public DateOnly Today => DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(At, Zone).DateTime);
+
     /// <summary>The rules that may act.</summary>
     public PriceBook Book { get; init; } = PriceBook.Empty;
 

@@ -55,7 +55,10 @@ public sealed class PriceBook
 
     /// <summary>The rules whose scope holds something of a product, its own included; in force or not.</summary>
     public IEnumerable<PriceRule> Reaching(Edition edition) =>
-        EditionRules.Reaching(Rules.Concat(edition.Product.PriceRules), edition, _tree);
+        RulesOf(edition).All.Select(r => r.Rule);
+
+    /// <inheritdoc cref="Reaching"/>
+    internal EditionRules RulesOf(Edition edition) => EditionRules.Of(Rules.Concat(edition.Product.PriceRules), edition, _tree);
 
     /// <summary>The next moment after this one at which other rules may reach a product; null where there is none.</summary>
     /// <param name="zone">The shop's time zone, in which weekdays change.</param>

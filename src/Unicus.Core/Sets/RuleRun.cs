@@ -68,6 +68,9 @@ internal sealed class RuleRun
     /// <summary>Every rule in force whose scope holds a line, in their order.</summary>
     public IEnumerable<RuleUse> Uses => _byStage.SelectMany(s => s);
 
+    /// <summary>The rules of stage 6 of which everything but a basket's amount holds, in their order.</summary>
+    public IEnumerable<RuleUse> OfBasket => _byStage[6].Where(u => u.IsReady);
+
     /// <summary>Runs stages 3 to 6, each with its floor.</summary>
     /// <param name="lines">As they started.</param>
     /// <param name="goods">What each line is of.</param>
@@ -129,7 +132,7 @@ internal sealed class RuleRun
             foreach (var line in _lines)
                 line.EndGoods();
         }
-        BasketStage.Run(_lines, [.. _byStage[6].Where(u => u.IsReady && Reached(u, afterBasket: false))]);
+        BasketStage.Run(_lines, [.. OfBasket.Where(u => Reached(u, afterBasket: false))]);
     }
 
     /// <summary>What remains of the charge of delivery, whose rules compete among themselves.</summary>

@@ -1,35 +1,37 @@
+using System.Collections.Immutable;
+
 namespace Unicus.Core;
 
 /// <summary>A basket of one line with its margin.</summary>
-/// <param name="Answers">Complete; what is typed is left open.</param>
+/// <param name="Answers">Complete.</param>
 /// <param name="Quantity">Units; 1 or more.</param>
 /// <param name="By">Who buys it.</param>
-/// <param name="Total">The line after stage 5, in minor units.</param>
+/// <param name="At">When it is bought.</param>
+/// <param name="Paid">What is paid for the line, reductions of the basket taken off, in minor units.</param>
 /// <param name="Cost">What it costs the merchant, in minor units.</param>
-/// <param name="Margin">In per cent of the total net of tax; null where nothing is paid.</param>
-public sealed record SoldAt(VariantOnSale Goods, Configuration Answers, int Quantity, BuyingWith By, long Total, long Cost, decimal? Margin)
+/// <param name="Margin">In per cent of what is paid net of tax; null where nothing is.</param>
+public sealed record SoldAt(
+    VariantOnSale Goods,
+    Configuration Answers,
+    int Quantity,
+    BuyingWith By,
+    DateTimeOffset At,
+    long Paid,
+    long Cost,
+    decimal? Margin
+)
 {
     /// <summary>Of a set: what is picked for its slots.</summary>
     public PartAnswers Parts { get; init; } = PartAnswers.None;
 
     /// <summary>The line that it is; null where it cannot be bought like this.</summary>
-    /// <param name="terms">What prices go by; who buys is put in.</param>
+    /// <param name="terms">What prices go by; who buys, and when, is put in.</param>
     public (RunLine Line, RunTerms Terms)? Line(RunTerms terms, PublishedRange range)
     {
-        var bought = terms with
-        {
-            WithoutDelivery = true,
-            Buying = terms.Buying with
-            {
-                Groups = By.Group is { } group ? [group] : [],
-                Coupons = By.Coupon is { } coupon ? [coupon] : [],
-                UsedUp = [],
-            },
-        };
+        var buying = By.Under(terms.Buying) with { At = At };
+        var bought = terms with { WithoutDelivery = true, Buying = buying };
         var (edition, page) = (Goods.Edition, By.Through ?? Goods.Edition.Product.Code.Text);
-        if (!edition.Product.IsSet)
-            return (new RunLine(Goods, Answers, Quantity, [], page), bought);
-        var around = new StandingTerms(range, new LeafStock(_ => default, DateOnly.MinValue), bought, Quantity, page);
+        var around = new StandingTerms(range, new LeafStock(_ => default, buying.Today), bought, Quantity, page);
         return Standing.Of(edition, Answers, Filling.Rest, around, Parts) is { IsWhole: true, Variant: { } variant } standing
             ? (
                 new RunLine(new VariantOnSale(edition, variant), standing.Shown, Quantity, standing.Needs.Value, page)
@@ -41,6 +43,21 @@ public sealed record SoldAt(VariantOnSale Goods, Configuration Answers, int Quan
             : null;
     }
 
+    /// <summary>The line priced in a basket of its own; null where it cannot be bought like this.</summary>
+    /// <inheritdoc cref="Line"/>
+    public PricedBasket? Basket(RunTerms terms, PublishedRange range) =>
+        Line(terms, range) is var (line, bought) ? PriceRun.Of([line], bought, range).Basket : null;
+
+    /// <summary>How the price comes about, reductions of the basket included; null where it cannot be bought like this.</summary>
+    /// <inheritdoc cref="Line"/>
+    public PriceWorking? Working(RunTerms terms, PublishedRange range)
+    {
+        if (Basket(terms, range) is not { Lines: [var line] } basket)
+            return null;
+        var reductions = basket.Reductions.Select(r => new WorkingStep(PriceStep.Basket, r.Rule.Name, r.Amount, true, r.Rule.Id));
+        return line.Working with { Steps = [.. line.Working.Steps, .. reductions] };
+    }
+
     /// <summary>“500 of Jar labels, round, with MAY, for Guild members”.</summary>
     public string InWords(IReadOnlyList<CustomerGroup> groups)
     {
@@ -48,8 +65,8 @@ public sealed record SoldAt(VariantOnSale Goods, Configuration Answers, int Quan
             .Edition.Questions.Where(q => q.Role == OptionRole.Extra && Answers[q.Key] is not (null or Answer.None))
             .Select(q => $"{q.Label.ToLowerInvariant()} {Wording.LowerFirst(AnswerText.ForPeople(q, Answers[q.Key]!))}");
         var pieces = answers.Prepend($"{(Quantity == 1 ? "one" : $"{Quantity:N0}")} of {Goods.Figures.Name}").ToList();
-        if (By.Coupon is { } coupon)
-            pieces.Add($"with {coupon.Code}");
+        if (!By.Coupons.IsEmpty)
+            pieces.Add($"with {string.Join(" and ", By.Coupons.Select(c => c.Code))}");
         if (By.Group is { } group)
             pieces.Add($"for {groups.FirstOrDefault(g => g.Key == group)?.Label ?? group.Text}");
         if (By.Through is { } page)
@@ -60,89 +77,19 @@ public sealed record SoldAt(VariantOnSale Goods, Configuration Answers, int Quan
 
 /// <summary>What a buyer brings that rules ask for.</summary>
 /// <param name="Group">The key of a customer group; null for none.</param>
-/// <param name="Coupon">A word or the key of a list of codes; null for none.</param>
+/// <param name="Coupons">Words, or the keys of lists of codes.</param>
 /// <param name="Through">The code of the page that it is bought through; null for its own.</param>
-public sealed record BuyingWith(Key? Group, NamedCoupon? Coupon, string? Through)
+public sealed record BuyingWith(Key? Group, ImmutableArray<NamedCoupon> Coupons, string? Through)
 {
     /// <summary>Nobody in particular.</summary>
-    public static BuyingWith Nothing { get; } = new(null, null, null);
-}
+    public static BuyingWith Nothing { get; } = new(null, [], null);
 
-/// <summary>The lowest margin that a product can be sold at.</summary>
-/// <param name="Lowest">The basket of one line that has it: any configuration, every quantity up to
-/// <see cref="LowestMargin.MostUnits"/>, one group, one coupon and one page.</param>
-/// <param name="IsExact">Whether it is the lowest; otherwise it is at least as high as <see cref="Bound"/> says.</param>
-/// <param name="Bound">No line of that kind is sold below this margin, in per cent; null where something may be given away.</param>
-/// <param name="Unknown">How many variants have a price and no known cost.</param>
-public sealed record ProvenMargin(SoldAt Lowest, bool IsExact, decimal? Bound, int Unknown)
-{
-    /// <summary>No basket of these goods, with any coupons, is sold below this margin by what rules may take off, the floor left aside;
-    /// null where rules may give them away.</summary>
-    public decimal? ByRules { get; init; }
-
-    /// <summary>No basket of these goods is sold below this margin by their floor; null where some have none.</summary>
-    public decimal? AtFloor { get; init; }
-
-    /// <summary>Whether a reduction of the cheapest reaches them, so that what one of them is reduced by hangs on the others.</summary>
-    public bool IsPooled { get; init; }
-}
-
-/// <summary>The lowest margin over several products.</summary>
-/// <param name="Lowest">The product that can be sold lowest.</param>
-/// <param name="Basket">No basket is sold below this margin, in per cent; null where something may be given away.</param>
-/// <param name="IsExact">Whether <paramref name="Lowest"/> is exact.</param>
-/// <param name="Unknown">How many variants have a price and no known cost.</param>
-public sealed record RangeMargin(ProvenMargin Lowest, decimal? Basket, bool IsExact, int Unknown)
-{
-    /// <summary>Puts products together.</summary>
-    /// <param name="products">At least one.</param>
-    public static RangeMargin Of(IReadOnlyCollection<ProvenMargin> products)
-    {
-        var bound = new BasketMargin();
-        foreach (var product in products)
-            bound = bound.With(product);
-        return new RangeMargin(
-            products.MinBy(p => p.Lowest.Margin ?? decimal.MinValue)!,
-            bound.Margin,
-            products.All(p => p.IsExact),
-            products.Sum(p => p.Unknown)
-        );
-    }
-}
-
-/// <summary>No basket of some products is sold below a margin.</summary>
-/// <remarks>
-/// A line by itself is held by the better of what rules may take and its floor. Where the cheapest of a pool are reduced, one line may
-/// pay for another: only the lowest of all by rules, or the lowest of all floors, holds the pool.
-/// </remarks>
-public sealed record BasketMargin
-{
-    /// <summary>The lowest of goods in no pool; null where nothing holds one of them.</summary>
-    public decimal? Single { get; init; } = 100;
-
-    /// <summary>The lowest by rules of goods in pools; null where they may be given away.</summary>
-    public decimal? PoolByRules { get; init; } = 100;
-
-    /// <summary>The lowest floor of goods in pools; null where one has none.</summary>
-    public decimal? PoolAtFloor { get; init; } = 100;
-
-    /// <summary>In per cent of what is paid net of tax; null where something may be given away.</summary>
-    public decimal? Margin => Lower(Single, Higher(PoolByRules, PoolAtFloor));
-
-    /// <summary>With one product more.</summary>
-    public BasketMargin With(ProvenMargin product) =>
-        product.IsPooled
-            ? this with
-            {
-                PoolByRules = Lower(PoolByRules, product.ByRules),
-                PoolAtFloor = Lower(PoolAtFloor, product.AtFloor),
-            }
-            : this with
-            {
-                Single = Lower(Single, Higher(product.ByRules, product.AtFloor)),
-            };
-
-    private static decimal? Higher(decimal? a, decimal? b) => a is { } x && b is { } y ? Math.Max(x, y) : a ?? b;
-
-    private static decimal? Lower(decimal? a, decimal? b) => a is { } x && b is { } y ? Math.Min(x, y) : null;
+    /// <summary>Bought by somebody who brings this.</summary>
+    public Buying Under(Buying buying) =>
+        buying with
+        {
+            Groups = Group is { } group ? [group] : [],
+            Coupons = Coupons,
+            UsedUp = [],
+        };
 }

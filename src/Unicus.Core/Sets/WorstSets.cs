@@ -35,7 +35,9 @@ internal sealed record SetWayPick(Slot Slot, PartAnswer? Answer, SetWayPick? Bef
 /// </remarks>
 /// <param name="terms">What prices go by.</param>
 /// <param name="range">Where parts are looked up.</param>
-internal sealed class WorstSets(TradeTerms terms, PublishedRange range)
+/// <param name="today">The shop's day, which dates are counted from.</param>
+/// <param name="all">Whether ways are kept too that others are worse than, each sum once.</param>
+internal sealed class WorstSets(TradeTerms terms, PublishedRange range, DateOnly today, bool all = false)
 {
     /// <summary>So many ways are kept at most; beyond, several are put together, and the bound is no longer exact.</summary>
     private const int Most = 200;
@@ -125,7 +127,7 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range)
         var inner = edition.Product.IsSet ? Of(edition, taxClass, level + 1) : null;
         if (edition.Product.IsSet && inner is null)
             return null;
-        var worst = new WorstAnswers(edition.Configurator, range.Figures);
+        var worst = new WorstAnswers(edition.Configurator, range.Figures, today, all);
         var found = new List<SetWay>();
         var variants = part.Only is { } only ? [only] : edition.Matrix.Offered.Take(MostVariants + 1).ToList();
         IsExact &= variants.Count <= MostVariants;
@@ -146,7 +148,7 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range)
             }
             foreach (var way in bare)
                 foreach (var answered in worst.Of(variant, MinorUnits.ToMoney(way.List, terms.Currency)))
-                    found.AddRange(Priced(set, slot, candidate, way, answered, worst.ConfigurationOf(variant, answered), rate));
+                    found.AddRange(Priced(set, slot, candidate, way, answered, worst.ConfigurationOf(variant, answered, way.List), rate));
         }
         IsExact &= worst.IsExact && !edition.Product.Extras.Any(q => q.Values.Any(v => v.Part is not null));
         return Kept(found);
@@ -208,11 +210,16 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range)
     }
 
     /// <summary>Those that no other is worse than.</summary>
-    private List<SetWay> Kept(List<SetWay> all)
+    private List<SetWay> Kept(List<SetWay> found)
     {
         var kept = new List<SetWay>();
+        if (all)
+        {
+            kept.AddRange(found.OrderBy(w => w.List).DistinctBy(w => (w.List, w.Cost, w.Once, w.OnceCost, w.Gross)));
+            return kept.Count <= Most ? kept : Joined(kept);
+        }
         // What comes in order of price is put together before there are too many to be looked through.
-        foreach (var way in all.OrderBy(w => w.List).ThenByDescending(w => w.Cost))
+        foreach (var way in found.OrderBy(w => w.List).ThenByDescending(w => w.Cost))
         {
             var at = kept.FindIndex(k => k.IsWorseOrSame(way));
             if (at < 0)

@@ -18,25 +18,47 @@ public sealed class ProveMargins(UnicusContext db, Catalogue catalogue)
     public async Task<ProvenProducts> Of(IReadOnlyList<int> products, RunTerms terms)
     {
         var (found, sets) = (new List<(int, ProvenMargin)>(), 0);
+        var pages = await PagesOf(products);
         await foreach (var edition in catalogue.Many(db, products))
-            if (await Of(edition, terms) is { } proven)
+            if (await Of(edition, terms, pages[edition.ProductId]) is { } proven)
                 found.Add((edition.ProductId, proven));
             else if (edition.Product.IsSet)
                 sets++;
         return new ProvenProducts(found, sets);
     }
 
-    /// <summary>The lowest margin of a product; null where none of its variants has both a price and a cost.</summary>
-    public async Task<ProvenMargin?> Of(Edition edition, RunTerms terms)
+    /// <summary>The lowest margin of a product; null where none of its variants has both a price and a cost, or can be bought.</summary>
+    public async Task<ProvenMargin?> Of(Edition edition, RunTerms terms) =>
+        await Of(edition, terms, (await PagesOf([edition.ProductId]))[edition.ProductId]);
+
+    private async Task<ProvenMargin?> Of(Edition edition, RunTerms terms, IEnumerable<string> pages)
     {
         var range = await catalogue.Range(db, edition);
-        return new LowestMargin(terms, range).Of(edition);
+        return new LowestMargin(terms, range, _ => [.. pages]).Of(edition);
+    }
+
+    /// <summary>The codes of the published pages that hold each of some products.</summary>
+    private async Task<ILookup<int, string>> PagesOf(IReadOnlyCollection<int> products)
+    {
+        int[] asked = [.. products];
+        var holders = await db
+            .RangeEntries.AsNoTracking()
+            .Where(e => e.PartProducts.Any(p => asked.Contains(p)))
+            .Select(e => e.Code)
+            .ToListAsync();
+        var pages = new List<(int Product, string Page)>();
+        foreach (var code in holders)
+            if (await catalogue.Latest(db, code) is { Product.Parts: not null } page)
+            {
+                var held = page.Product.SlotsInRange.SelectMany(s => s.Candidates).Select(c => c.Product).OfType<string>().Distinct();
+                foreach (var product in held)
+                    if (await catalogue.Latest(db, product) is { } part)
+                        pages.Add((part.ProductId, code));
+            }
+        return pages.ToLookup(p => p.Product, p => p.Page);
     }
 
     /// <summary>How the price of what is sold at the lowest margin comes about.</summary>
-    public async Task<PriceWorking?> Working(SoldAt sold, RunTerms terms)
-    {
-        var range = await catalogue.Range(db, sold.Goods.Edition);
-        return sold.Line(terms, range) is var (line, bought) ? PriceRun.Working(line, bought, range) : null;
-    }
+    public async Task<PriceWorking?> Working(SoldAt sold, RunTerms terms) =>
+        sold.Working(terms, await catalogue.Range(db, sold.Goods.Edition));
 }

@@ -244,20 +244,24 @@ public sealed class PricingModel(
         var products = await proofs.Products();
         var slice = products.Skip(sum.Products).Take(ProvenAtOnce).ToList();
         sum.Add(await proofs.Of(slice, terms), slice.Count, products.Count);
-        if (sum.Products < products.Count || sum.Lowest is not { } lowest)
+        if (sum.Products < products.Count)
             return Partial("_Proof", new WholeProofView(sum, getUrl, postUrl));
-        var edition = await catalogue.Latest(db, lowest.Product);
-        var proven = edition is null ? null : await proofs.Of(edition, terms);
+        var lowest = sum.Lowest is { } low ? await Proven(low.Product, terms) : null;
+        var free = sum.Free is { } product ? await Proven(product, terms) : null;
         return Partial(
             "_Proof",
             new WholeProofView(sum, getUrl, postUrl)
             {
-                Proven = proven,
-                Working = proven is null ? null : await proofs.Working(proven.Lowest, terms),
-                Sold = proven is null ? "" : proven.Lowest.InWords(Groups),
+                Proven = lowest?.Lowest,
+                Working = lowest?.Lowest is { } sold ? await proofs.Working(sold, terms) : null,
+                Sold = lowest?.Lowest?.InWords(Groups) ?? "",
+                Free = free?.Free?.InWords(Groups),
             }
         );
     }
+
+    private async Task<ProvenMargin?> Proven(int product, RunTerms terms) =>
+        await catalogue.Latest(db, product) is { } edition ? await proofs.Of(edition, terms) : null;
 
     private async Task Look()
     {

@@ -85,7 +85,7 @@ public sealed record WholeTrialView(WholeTrial Sum, RuleSheet Sheet, string Orde
 }
 
 /// <summary>The product with the lowest margin so far.</summary>
-public sealed record LowestSoFar(int Product, decimal? Margin);
+public sealed record LowestSoFar(int Product, decimal Margin);
 
 /// <summary>The proof of the lowest margin, put together slice by slice like <see cref="WholeTrial"/>.</summary>
 public sealed class WholeProof
@@ -93,6 +93,9 @@ public sealed class WholeProof
     public int Products { get; set; }
     public int Reached { get; set; }
     public LowestSoFar? Lowest { get; set; }
+
+    /// <summary>A product that can be had for nothing.</summary>
+    public int? Free { get; set; }
 
     /// <summary>Sets of which it could not be proven.</summary>
     public int SetsLeftOut { get; set; }
@@ -125,9 +128,10 @@ public sealed class WholeProof
         SetsLeftOut += slice.SetsLeftOut;
         foreach (var (product, proven) in slice.Found)
         {
-            var margin = proven.Lowest.Margin;
-            if (Lowest is null || (Lowest.Margin is { } lowest && (margin is null || margin < lowest)))
+            if (proven.Lowest?.Margin is { } margin && !(margin >= Lowest?.Margin))
                 Lowest = new LowestSoFar(product, margin);
+            if (proven.Free is not null)
+                Free ??= product;
             IsExact &= proven.IsExact;
             Unknown += proven.Unknown;
             Basket = Basket.With(proven);
@@ -140,9 +144,12 @@ public sealed class WholeProof
 /// <param name="PostUrl">Where the next slice is asked for with the rule as it is typed.</param>
 public sealed record WholeProofView(WholeProof Sum, string? GetUrl, string? PostUrl)
 {
-    public ProvenMargin? Proven { get; init; }
+    public SoldAt? Proven { get; init; }
     public PriceWorking? Working { get; init; }
 
     /// <summary>What is sold at the lowest margin, in words.</summary>
     public string Sold { get; init; } = "";
+
+    /// <summary>What can be had for nothing, in words; null where nothing can.</summary>
+    public string? Free { get; init; }
 }

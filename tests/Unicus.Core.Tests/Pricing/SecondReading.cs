@@ -159,13 +159,12 @@ internal sealed class SecondReading(IReadOnlyList<ReadLine> lines, IReadOnlyList
 
     private void Cheapest()
     {
-        // Every unit by itself: its price is its share of the line, the remainder with the first.
+        // Every unit by itself: its price is its share of the line, the missing cents one each with the earlier ones.
         var units = new List<(int Line, int Unit, decimal Price)>();
         for (var i = 0; i < lines.Count; i++)
         {
-            var each = Math.Floor(_goods[i] / lines[i].Quantity);
-            for (var u = 0; u < lines[i].Quantity; u++)
-                units.Add((i, u, u == 0 ? _goods[i] - each * (lines[i].Quantity - 1) : each));
+            var each = Share(_goods[i], [.. Enumerable.Repeat(1m, lines[i].Quantity)]);
+            units.AddRange(each.Select((price, u) => (i, u, price)));
         }
         var falls = new decimal[lines.Count];
         foreach (var rule in InOrder(e => e is PriceEffect.CheapestOff))

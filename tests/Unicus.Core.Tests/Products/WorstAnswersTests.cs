@@ -48,7 +48,7 @@ public class WorstAnswersTests
             // Where nothing can be configured nothing is sold.
             if (configurator.Rules.IsEmpty)
                 continue;
-            var worst = new WorstAnswers(configurator, _ => null);
+            var worst = new WorstAnswers(configurator, _ => null, default);
             foreach (var variant in matrix.Offered.Take(4))
             {
                 var kept = worst.Of(variant, Sample.Eur(500));

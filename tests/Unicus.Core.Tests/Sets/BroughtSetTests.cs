@@ -220,9 +220,9 @@ public class BroughtSetTests
         var kit = Set("KIT", 5, $"{Slot("A", 2)}, {Slot("B")}", """, "price": { "rule": "fixed", "amount": "1.00" }""");
         var hive = Hive(("KIT", 1));
         var range = new PublishedRange.Of([Plain("A", 1), Plain("B", 2), kit, hive]);
-        var lowest = new LowestMargin(Under([]), range).Of(hive)!.Lowest;
+        var lowest = new LowestMargin(Under([]), range).Of(hive)!.Lowest!;
         Assert.Equal(["v0"], ((Answer.Ticks)lowest.Answers[Key.Of("with")]!).Keys.Select(k => k.Text));
-        Assert.Equal((9100, 1300), (lowest.Total, lowest.Cost));
+        Assert.Equal((9100, 1300), (lowest.Paid, lowest.Cost));
     }
 
     /// <summary>What comes with an answer must not hold what it comes with, at any depth and whoever asks first.</summary>
