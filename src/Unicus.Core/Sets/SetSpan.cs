@@ -7,18 +7,33 @@ namespace Unicus.Core;
 /// <param name="IsExact">Whether some configuration has each end; otherwise they are bounds, or not everything was looked at.</param>
 internal sealed record SetEnds(long Lowest, long Highest, bool IsExact);
 
+/// <summary>One unit of a set with picks, rules left aside.</summary>
+/// <param name="List">Its list price, in minor units.</param>
+/// <param name="Answers">What its own answers add.</param>
+/// <param name="Gross">As in <see cref="FrontPoint"/>; what its own answers cost is no part of it.</param>
+internal readonly record struct SetUnit(long List, long Answers, decimal? Gross);
+
+/// <summary>The units of a set that no other picks beat in price and floor together, at both ends.</summary>
+internal sealed record SetUnits(List<SetUnit> Low, List<SetUnit> High, bool IsExact);
+
 /// <summary>The lowest and highest price of a set over everything that is still open: its own questions, the picks of its slots, and
 /// the variants, answers and quantities of its parts.</summary>
 /// <remarks>
 /// Questions that rules tie together, or that add to the price, are gone through one configuration after the other, each valid as the
-/// diagram says; slots that no rule names are independent, so each takes its own cheapest or dearest pick. A unit's price after stage 3
-/// never falls when the list price rises.
+/// diagram says; slots that no rule names are independent. A unit's price after stage 3 never falls when its list price or its floor
+/// rises, so the ends come from the picks that no other pick beats in both (<see cref="PriceFront"/>).
 /// </remarks>
-internal sealed class SetSpan(Edition edition, StandingTerms terms)
+/// <param name="isHeld">Whether a floor may hold the price of what it stands in.</param>
+/// <param name="taxClass">The class of the set that it stands in, which names one for all of it; null: its own parts'.</param>
+internal sealed class SetSpan(Edition edition, StandingTerms terms, bool isHeld = false, string? taxClass = null)
 {
-    private readonly SlotOptions _options = new(edition, terms);
-    private readonly SetPricing _pricing = new(terms.Run, terms.Range);
     private readonly EditionPrices? _prices = terms.PricesOf(edition);
+    private readonly SlotOptions _options = new(
+        edition,
+        terms,
+        isHeld || (terms.PricesOf(edition) is not null && (edition.Product.Floor ?? terms.Run.Trade.Floor) is not null),
+        taxClass
+    );
     private bool _isWhole = true;
 
     private Configurator Configurator => edition.Configurator;
@@ -75,10 +90,12 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms)
         {
             if (_options.Ends(shown, said) is not { } parts)
                 continue;
-            var (low, high) = (UnitOf(variant, shown, parts.Low, parts.FloorLow), UnitOf(variant, shown, parts.High, parts.FloorHigh));
+            var low = parts.Low.Points.Min(p => PriceOf(variant, shown, p));
+            var high = parts.High.Points.Max(p => PriceOf(variant, shown, p));
+            var isExact = parts.Low.IsExact && parts.High.IsExact;
             ends = ends is null
-                ? new SetEnds(low, high, parts.IsExact)
-                : new SetEnds(Math.Min(ends.Lowest, low), Math.Max(ends.Highest, high), ends.IsExact && parts.IsExact);
+                ? new SetEnds(low, high, isExact)
+                : new SetEnds(Math.Min(ends.Lowest, low), Math.Max(ends.Highest, high), ends.IsExact && isExact);
         }
         // Without a rule nothing hangs on the floor, so each end is some configuration's price.
         return ends is null ? null : ends with { IsExact = _isWhole && (ends.IsExact || _prices is null) };
@@ -89,36 +106,55 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms)
     {
         long? lowest = null;
         foreach (var (variant, shown) in Configurations(given))
-            if (_options.Cheapest(new VariantOnSale(edition, variant), shown, terms.Stock) is { } parts)
-            {
-                var unit = UnitOf(variant, shown, parts.Low, parts.FloorLow);
+            if (_options.Cheapest(new VariantOnSale(edition, variant), shown, terms.Stock, p => PriceOf(variant, shown, p)) is { } unit)
                 lowest = Math.Min(lowest ?? unit, unit);
-            }
         return lowest is { } found ? MinorUnits.ToMoney(found, terms.Run.Trade.Currency) : null;
     }
 
-    private long UnitOf(MatrixVariant variant, Configuration shown, long sum, decimal? floorCost)
+    /// <summary>One unit as it stands in another set, over all valid configurations that agree; null where there is none.</summary>
+    public SetUnits? Units(Configuration given, PartAnswers said)
+    {
+        var (low, high, isExact) = (new List<SetUnit>(), new List<SetUnit>(), true);
+        foreach (var (variant, shown) in Configurations(given))
+        {
+            if (_options.Ends(shown, said) is not { } parts)
+                continue;
+            isExact &= parts.Low.IsExact && parts.High.IsExact;
+            low.AddRange(parts.Low.Points.Select(p => UnitOf(shown, p)));
+            high.AddRange(parts.High.Points.Select(p => UnitOf(shown, p)));
+        }
+        return low.Count == 0 ? null : new SetUnits(low, high, isExact && _isWhole);
+    }
+
+    private SetUnit UnitOf(Configuration shown, FrontPoint parts)
     {
         var set = edition.Product.Parts!;
         var list = set.Price switch
         {
-            SetPrice.Fixed f => Math.Max(0, MinorUnits.Of(f.Amount) + sum),
-            SetPrice.Sum { Reduce: { } reduce } => reduce.Remains(sum),
-            _ => sum,
+            SetPrice.Fixed f => Math.Max(0, MinorUnits.Of(f.Amount) + parts.Sum),
+            SetPrice.Sum { Reduce: { } reduce } => reduce.Remains(parts.Sum),
+            _ => parts.Sum,
         };
-        var money = MinorUnits.ToMoney(list, terms.Run.Trade.Currency);
         // Only extras add something; slots do by their parts.
         var answers = edition.Product.Extras.IsEmpty
             ? 0
             : new AnswerPricing(edition.Questions, terms.Range.Figures)
-                .Amounts(shown, money)
+                .Amounts(shown, MinorUnits.ToMoney(list, terms.Run.Trade.Currency))
                 .Where(a => !a.PerLine)
                 .Sum(a => MinorUnits.Of(a.Amount));
+        return new SetUnit(list, answers, parts.Gross);
+    }
+
+    private long PriceOf(MatrixVariant variant, Configuration shown, FrontPoint parts)
+    {
+        var unit = UnitOf(shown, parts);
+        if (_prices is null)
+            return unit.List + unit.Answers;
         long? floor =
-            (edition.Product.Floor ?? terms.Run.Trade.Floor) is { } margin && floorCost is { } cost
-                ? (long)decimal.Ceiling(cost / (100 - margin.Value))
+            (edition.Product.Floor ?? terms.Run.Trade.Floor) is { } margin && unit.Gross is { } gross
+                ? (long)decimal.Ceiling(gross / (100 - margin.Value))
                 : null;
-        return _prices?.Of(variant, list, answers, floor) ?? list + answers;
+        return _prices.Of(variant, unit.List, unit.Answers, floor);
     }
 
     /// <summary>The valid configurations of what is tied together or adds to the price, slots that no rule names left open.</summary>

@@ -3,25 +3,30 @@ using System.Runtime.CompilerServices;
 
 namespace Unicus.Core;
 
-/// <summary>What the parts of a set come to at least and at most; amounts in minor units.</summary>
-/// <param name="Low">Of the sum of the parts, or of what picks add to a fixed price.</param>
-/// <param name="FloorLow">Σ cost × (100 + tax rate) of the leaves at the low end; null where a cost is not known.</param>
-/// <param name="IsExact">Whether there are picks that have each end.</param>
-internal sealed record PartsEnds(long Low, long High, decimal? FloorLow, decimal? FloorHigh, bool IsExact)
-{
-    /// <summary>The same with one more slot, filled once.</summary>
-    public PartsEnds With(SlotOption low, SlotOption high) =>
-        new(Low + low.Low, High + high.High, FloorLow + low.Floor, FloorHigh + high.Floor, IsExact && low.IsExact && high.IsExact);
-}
+/// <summary>What the parts of a set come to at both ends.</summary>
+internal sealed record PartsEnds(PriceFront Low, PriceFront High);
 
-/// <summary>One way to fill a slot with one part.</summary>
-/// <param name="Floor">As in <see cref="PartsEnds"/>, for all its units; null where a cost is not known.</param>
+/// <summary>One way to fill a slot with one part, in one variant.</summary>
+/// <param name="Low">With the answers and units that come to least.</param>
+/// <param name="High">With those that come to most.</param>
 /// <param name="Needs">What it takes for one set.</param>
-internal sealed record SlotOption(Key Candidate, long Low, long High, decimal? Floor, ImmutableArray<LeafNeed> Needs, bool IsExact);
+/// <param name="IsExact">Whether both ends are those of some answers.</param>
+internal sealed record SlotOption(
+    Key Candidate,
+    ImmutableArray<FrontPoint> Low,
+    ImmutableArray<FrontPoint> High,
+    ImmutableArray<LeafNeed> Needs,
+    bool IsExact
+);
 
 /// <summary>The ways in which the slots of a set can be filled, with what each adds to its price.</summary>
-internal sealed class SlotOptions(Edition edition, StandingTerms terms)
+/// <param name="isHeld">Whether a floor may hold the price, so that what parts cost matters.</param>
+/// <param name="taxClass">The class of the set that it stands in, which names one for all of it; null: its own parts'.</param>
+internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isHeld, string? taxClass = null)
 {
+    /// <summary>The class that everything in it is taxed by; null: each part by its own.</summary>
+    private readonly string? _taxClass = taxClass ?? edition.Product.Parts?.TaxClass;
+
     private const int MostVariants = 400;
     private const int MostSteps = 20_000;
 
@@ -31,75 +36,150 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
     /// <summary>The ends over all picks of slots that are open; null where one cannot be filled.</summary>
     public PartsEnds? Ends(Configuration shown, PartAnswers said)
     {
-        var ends = new PartsEnds(0, 0, 0, 0, true);
+        if (!isHeld)
+            return SumsOnly(shown, said);
+        var (low, high) = (new PriceFront([FrontPoint.None], true), new PriceFront([FrontPoint.None], true));
         foreach (var (slot, picks) in Visible(shown))
         {
-            // A variant of each candidate, the cheapest or the dearest; then as few or as many candidates as may be.
             var candidates = ByCandidate(OptionsOf(slot, shown, said, picks));
+            var (least, most) = Limits(slot, picks, candidates.Count);
+            if (candidates.Count < least)
+                return null;
+            low = Filled(low, candidates, least, most, o => o.Low, PriceFront.Lowest);
+            high = Filled(high, candidates, least, most, o => o.High, PriceFront.Highest);
+        }
+        return new PartsEnds(low, high);
+    }
+
+    /// <summary>The ends where no floor holds the price: each slot takes its own cheapest or dearest picks.</summary>
+    private PartsEnds? SumsOnly(Configuration shown, PartAnswers said)
+    {
+        var (low, high) = (0L, 0L);
+        foreach (var (slot, picks) in Visible(shown))
+        {
+            var candidates = SumsByCandidate(OptionsOf(slot, shown, said, picks));
             var (least, most) = Limits(slot, picks, candidates.Count);
             if (candidates.Count < least)
                 return null;
             if (least == 1 && most == 1)
             {
                 // Mostly there is one pick: it is found without putting all in order.
-                var (low, high) = (candidates[0].Cheapest, candidates[0].Dearest);
-                foreach (var (cheapest, dearest) in candidates)
-                    (low, high) = (cheapest.Low < low.Low ? cheapest : low, dearest.High > high.High ? dearest : high);
-                ends = ends.With(low, high);
+                var (cheapest, dearest) = candidates[0];
+                foreach (var candidate in candidates)
+                    (cheapest, dearest) = (Math.Min(cheapest, candidate.Cheapest), Math.Max(dearest, candidate.Dearest));
+                (low, high) = (low + cheapest, high + dearest);
                 continue;
             }
-            var cheap = candidates.Select(c => c.Cheapest).OrderBy(o => o.Low).Take(least).ToList();
-            var dear = candidates.Select(c => c.Dearest).OrderByDescending(o => o.High).Take(most).ToList();
-            ends = new PartsEnds(
-                ends.Low + cheap.Sum(o => o.Low),
-                ends.High + dear.Sum(o => o.High),
-                Plus(ends.FloorLow, cheap),
-                Plus(ends.FloorHigh, dear),
-                ends.IsExact && cheap.Concat(dear).All(o => o.IsExact)
-            );
+            low += candidates.Select(c => c.Cheapest).Order().Take(least).Sum();
+            high += candidates.Select(c => c.Dearest).OrderDescending().Take(most).Sum();
+        }
+        return new PartsEnds(new PriceFront([new FrontPoint(low, 0)], true), new PriceFront([new FrontPoint(high, 0)], true));
+    }
+
+    /// <summary>The cheapest and the dearest of each candidate, whose options stand together.</summary>
+    private static List<(long Cheapest, long Dearest)> SumsByCandidate(IEnumerable<SlotOption> options)
+    {
+        var (ends, last) = (new List<(long Cheapest, long Dearest)>(), default(Key?));
+        foreach (var option in options)
+        {
+            var (low, high) = (option.Low[0].Sum, option.High[0].Sum);
+            if (last == option.Candidate)
+                ends[^1] = (Math.Min(low, ends[^1].Cheapest), Math.Max(high, ends[^1].Dearest));
+            else
+                ends.Add((low, high));
+            last = option.Candidate;
         }
         return ends;
     }
 
-    /// <summary>The cheapest picks of which one set can be sold now; null where there are none.</summary>
-    /// <remarks>Slot by slot, the cheapest first, and never deeper than something as cheap that was found.</remarks>
-    public PartsEnds? Cheapest(VariantOnSale set, Configuration shown, LeafStock stock)
+    /// <summary>An end with one more slot, filled with different candidates.</summary>
+    /// <param name="candidates">The options of each.</param>
+    private static PriceFront Filled(
+        PriceFront before,
+        List<List<SlotOption>> candidates,
+        int least,
+        int most,
+        Func<SlotOption, ImmutableArray<FrontPoint>> end,
+        Func<IEnumerable<FrontPoint>, bool, PriceFront> front
+    )
     {
-        var slots = new List<List<List<SlotOption>>>();
+        var isExact = before.IsExact && candidates.TrueForAll(c => c.TrueForAll(o => o.IsExact));
+        var ends = candidates.Select(c => front(c.SelectMany(o => end(o)), isExact)).ToList();
+        PriceFront With(PriceFront one, PriceFront more) =>
+            front(one.Points.SelectMany(p => more.Points.Select(p.With)), one.IsExact && more.IsExact);
+        if (least == 1 && most == 1)
+        {
+            var only = front(ends.SelectMany(e => e.Points), ends.TrueForAll(e => e.IsExact));
+            return before.Points is [{ Sum: 0, Gross: 0 }] && before.IsExact ? only : With(before, only);
+        }
+        // By how many candidates are picked so far.
+        var byCount = new PriceFront?[Math.Min(most, candidates.Count) + 1];
+        byCount[0] = before with { IsExact = isExact };
+        foreach (var candidate in ends)
+            for (var count = byCount.Length - 1; count >= 1; count--)
+                if (byCount[count - 1] is { } fewer)
+                {
+                    var more = With(fewer, candidate);
+                    byCount[count] = byCount[count] is { } same ? front([.. same.Points, .. more.Points], same.IsExact && more.IsExact) : more;
+                }
+        var filled = byCount.Skip(least).OfType<PriceFront>().ToList();
+        return front(filled.SelectMany(f => f.Points), filled.TrueForAll(f => f.IsExact));
+    }
+
+    /// <summary>The lowest price of which one set can be sold now; null where there is none.</summary>
+    /// <param name="price">What parts come to as a price of the set; it never falls when either figure rises.</param>
+    /// <remarks>Slot by slot, the cheapest first, and never deeper than something as cheap that was found.</remarks>
+    public long? Cheapest(VariantOnSale set, Configuration shown, LeafStock stock, Func<FrontPoint, long> price)
+    {
+        if (edition.Product.Parts!.Stock == SetStock.Own && !stock.Of(set.Variant).CanSell(1))
+            return null;
+        var slots = new List<List<FilledWay>>();
         foreach (var (slot, picks) in Visible(shown))
         {
             var options = OptionsOf(slot, shown, PartAnswers.None, picks)
                 .Where(o => !NeedsParts || stock.Of(o.Needs).CanSell(1))
-                .OrderBy(o => o.Low)
+                .OrderBy(o => o.Low[0].Sum)
                 .ToList();
-            var (least, _) = Limits(slot, picks, options.Select(o => o.Candidate).Distinct().Count());
-            slots.Add([.. Several(options, least)]);
-        }
-        var rest = new long[slots.Count + 1];
-        for (var i = slots.Count - 1; i >= 0; i--)
-            if (slots[i].Count == 0)
+            var (least, most) = Limits(slot, picks, options.Select(o => o.Candidate).Distinct().Count());
+            // More picks than are needed only make a set cheaper where one has no known cost.
+            var counts = isHeld && options.Exists(o => o.Low.Any(p => p.Gross is null)) ? Enumerable.Range(least, most - least + 1) : [least];
+            slots.Add([.. counts.SelectMany(count => Several(options, count)).SelectMany(FilledWay.Of)]);
+            if (slots[^1].Count == 0)
                 return null;
-            else
-                rest[i] = rest[i + 1] + slots[i].Min(o => o.Sum(p => p.Low));
-        if (edition.Product.Parts!.Stock == SetStock.Own && !stock.Of(set.Variant).CanSell(1))
-            return null;
+        }
+        var rest = new FrontPoint[slots.Count + 1];
+        rest[^1] = FrontPoint.None;
+        for (var i = slots.Count - 1; i >= 0; i--)
+            rest[i] = rest[i + 1].With(new FrontPoint(slots[i].Min(w => w.Point.Sum), slots[i].MinBy(w => w.Point.Held)!.Point.Gross));
         var hasOwn = edition.Product.Parts!.Stock == SetStock.Own || (edition.Product.Parts.IsMadeUp && stock.Of(set.Variant).CanSell(1));
-        var (best, steps) = ((PartsEnds?)null, 0);
-        void Fill(int at, ImmutableList<SlotOption> chosen, long low)
+        var (best, steps) = ((long?)null, 0);
+        void Fill(int at, ImmutableList<SlotOption> chosen, FrontPoint soFar)
         {
-            if (best is not null && low + rest[at] >= best.Low || steps++ > MostSteps)
+            if (best <= price(soFar.With(rest[at])) || steps++ > MostSteps)
                 return;
             if (at == slots.Count)
             {
                 if (hasOwn || SetDemand.Most([.. chosen.SelectMany(c => c.Needs)], stock.CapacityOf) is null or > 0)
-                    best = new PartsEnds(low, low, Plus(0, chosen), Plus(0, chosen), true);
+                    best = price(soFar);
                 return;
             }
             foreach (var way in slots[at])
-                Fill(at + 1, chosen.AddRange(way), low + way.Sum(o => o.Low));
+                Fill(at + 1, chosen.AddRange(way.Options), soFar.With(way.Point));
         }
-        Fill(0, [], 0);
+        Fill(0, [], FrontPoint.None);
         return best;
+    }
+
+    /// <summary>A slot that is filled.</summary>
+    private sealed record FilledWay(List<SlotOption> Options, FrontPoint Point)
+    {
+        public static IEnumerable<FilledWay> Of(List<SlotOption> options) =>
+            options
+                .Aggregate(
+                    (IEnumerable<FrontPoint>)[FrontPoint.None],
+                    (points, option) => points.SelectMany(p => option.Low.Select(p.With))
+                )
+                .Select(p => new FilledWay(options, p));
     }
 
     private bool NeedsParts => edition.Product.Parts!.Stock == SetStock.Parts;
@@ -161,23 +241,16 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         return (slot.Slot.Optional ? 0 : Math.Max(1, limits.Min), limits.Max ?? Math.Max(1, all));
     }
 
-    private static decimal? Plus(decimal? sum, IEnumerable<SlotOption> options) =>
-        options.Aggregate(sum, (s, o) => s is { } a && o.Floor is { } b ? a + b : null);
-
-    /// <summary>The cheapest and the dearest variant of each candidate; those of one stand together.</summary>
-    private static List<(SlotOption Cheapest, SlotOption Dearest)> ByCandidate(IEnumerable<SlotOption> options)
+    /// <summary>The options of each candidate, which stand together.</summary>
+    private static List<List<SlotOption>> ByCandidate(IEnumerable<SlotOption> options)
     {
-        var ends = new List<(SlotOption Cheapest, SlotOption Dearest)>();
+        var candidates = new List<List<SlotOption>>();
         foreach (var option in options)
-        {
-            if (ends.Count == 0 || ends[^1].Cheapest.Candidate != option.Candidate)
-                ends.Add((option, option));
-            else if (option.Low < ends[^1].Cheapest.Low)
-                ends[^1] = (option, ends[^1].Dearest);
-            if (option.High > ends[^1].Dearest.High)
-                ends[^1] = (ends[^1].Cheapest, option);
-        }
-        return ends;
+            if (candidates.Count == 0 || candidates[^1][0].Candidate != option.Candidate)
+                candidates.Add([option]);
+            else
+                candidates[^1].Add(option);
+        return candidates;
     }
 
     /// <summary>The ways with the candidates that are picked; null for all.</summary>
@@ -257,16 +330,22 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
 
     private SlotOption Option(FilledSlot slot, Candidate candidate, UnitOfPart part, int least, int most)
     {
-        var (low, high) = (Left(slot.Slot, part.Low, part.List), Left(slot.Slot, part.High, part.ListHigh));
-        if (edition.Product.Parts!.Price is SetPrice.Fixed)
-            (low, high) = (Added(candidate, part.Low - part.List), Added(candidate, part.High - part.ListHigh));
+        FrontPoint Units(UnitPoint unit, int units) =>
+            new(
+                units
+                    * (
+                        edition.Product.Parts!.Price is SetPrice.Fixed
+                            ? Added(candidate, unit.Answers)
+                            : Left(slot.Slot, unit.List + unit.Answers, unit.List)
+                    ),
+                unit.Gross * units
+            );
         return new SlotOption(
             candidate.Key,
-            low * least,
-            high * most,
-            part.Floor * least,
-            least == 1 ? part.Needs : [.. part.Needs.Select(n => n with { PerUnit = n.PerUnit * least })],
-            part.IsExact && (least == most || part.Floor is null)
+            PriceFront.Lowest(part.Low.Select(p => Units(p, least))).Points,
+            PriceFront.Highest(part.High.Select(p => Units(p, most))).Points,
+            least == 1 ? part.Needs : [.. part.Needs.Select(n => n with { PerUnit = (int)Math.Min(int.MaxValue, (long)n.PerUnit * least) })],
+            part.IsExact
         );
     }
 
@@ -296,16 +375,16 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         return Math.Max(0, left);
     }
 
-    /// <summary>One unit of a part.</summary>
+    /// <summary>One unit of a part at one of its ends.</summary>
     /// <param name="List">Its list price, in minor units.</param>
-    /// <param name="ListHigh">Its list price at the high end.</param>
-    /// <param name="Low">With the answers that add least.</param>
+    /// <param name="Answers">What its answers add.</param>
+    /// <param name="Gross">As in <see cref="FrontPoint"/>.</param>
+    private readonly record struct UnitPoint(long List, long Answers, decimal? Gross);
+
+    /// <summary>One unit of a part.</summary>
     private sealed record UnitOfPart(
-        long List,
-        long ListHigh,
-        long Low,
-        long High,
-        decimal? Floor,
+        ImmutableArray<UnitPoint> Low,
+        ImmutableArray<UnitPoint> High,
         ImmutableArray<LeafNeed> Needs,
         bool IsExact
     );
@@ -321,12 +400,49 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
     private UnitOfPart OfPlain(UnitSpan span)
     {
         var variant = span.Goods.Variant;
-        decimal? floor = null;
-        if (variant.Cost.Figure is { } cost)
-            floor = MinorUnits.Of(cost) * (100 + RateOf(edition.Product.Parts!.TaxClass ?? span.TaxClass));
         var list = MinorUnits.Of(variant.Price.Figure!.Value);
-        var isExact = span.Lowest == span.Highest || floor is null;
-        return new UnitOfPart(list, list, span.Lowest, span.Highest, floor, span.Needs, isExact);
+        var rate = RateOf(_taxClass ?? span.TaxClass);
+        var answers = CostsOf(span.Goods.Edition.Product, rate);
+        decimal? bare = variant.Cost.Figure is { } cost ? MinorUnits.Of(cost) * (100 + rate) : null;
+        return new UnitOfPart(
+            [new UnitPoint(list, span.Lowest - list, answers.IsKnown ? bare + answers.Least : null)],
+            [new UnitPoint(list, span.Highest - list, bare + answers.Most)],
+            span.Needs,
+            bare is null || answers is { IsKnown: true, Least: 0, Most: 0 }
+        );
+    }
+
+    /// <summary>What answers may cost, each cost with its tax.</summary>
+    /// <param name="IsKnown">Whether the costs of all parts that they may bring are.</param>
+    private readonly record struct AnswerCosts(decimal Least, decimal Most, bool IsKnown);
+
+    private AnswerCosts CostsOf(Product product, decimal rate)
+    {
+        var costs = new AnswerCosts(0, 0, true);
+        if (product.Extras.IsEmpty)
+            return costs;
+        foreach (var question in product.Extras)
+        {
+            var values = question.Values.Select(v => CostOf(v, rate)).ToList();
+            var isKnown = values.TrueForAll(v => v is not null);
+            var (least, most) = (values.Min(v => Math.Min(0, v ?? 0)), values.Max(v => Math.Max(0, v ?? 0)));
+            if (question.Ask == Ask.Several)
+                (least, most) = (values.Sum(v => Math.Min(0, v ?? 0)), values.Sum(v => Math.Max(0, v ?? 0)));
+            costs = new AnswerCosts(costs.Least + least, costs.Most + most, costs.IsKnown && isKnown);
+        }
+        return costs;
+    }
+
+    /// <summary>What a value costs with its tax, that of a part at the highest there is; null where the cost of a part is not
+    /// known.</summary>
+    private decimal? CostOf(OptionValue value, decimal rate)
+    {
+        var own = value is { Cost: { } cost, Surcharge: not Surcharge.Once } ? MinorUnits.Of(cost) * (100 + rate) : 0;
+        if (value.Part is not { } part)
+            return own;
+        return terms.Range.Figures(part.Sku)?.Cost is { } each
+            ? own + MinorUnits.Of(each) * part.Quantity * (100 + terms.Run.Trade.TaxClasses.Max(c => (decimal?)RateOf(c.Key.Text)) ?? 0)
+            : null;
     }
 
     private decimal RateOf(string? taxClass)
@@ -343,23 +459,14 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         var given = variant.Values.Pairs.Aggregate(standing.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
         // What is in it goes by its list price; rules that reach it stay outside.
         var bare = terms with { Run = terms.Run with { Buying = Buying.Nobody } };
-        if (new SetSpan(standing.Edition, bare).Ends(given, standing.Parts) is not { } ends)
+        if (new SetSpan(standing.Edition, bare, isHeld, _taxClass).Units(given, standing.Parts) is not { } ends)
             return null;
-        var inner = new SlotOptions(standing.Edition, bare);
-        var goods = new VariantOnSale(standing.Edition, variant);
-        var cheapest = inner.Ends(standing.Edition.Configurator.Shown(given), standing.Parts);
+        var inner = new SlotOptions(standing.Edition, bare, isHeld, _taxClass);
         var needs = standing is { Variant: not null, Needs.Ok: true, Assembled.IsDecided: true }
             ? standing.Needs.Value
-            : inner.NeedsOfCheapest(goods, given, standing.Parts);
-        return new UnitOfPart(
-            ends.Lowest,
-            ends.Highest,
-            ends.Lowest,
-            ends.Highest,
-            cheapest?.FloorLow,
-            needs,
-            ends.IsExact && cheapest?.FloorLow is null
-        );
+            : inner.NeedsOfCheapest(new VariantOnSale(standing.Edition, variant), given, standing.Parts);
+        ImmutableArray<UnitPoint> Points(IEnumerable<SetUnit> units) => [.. units.Select(u => new UnitPoint(u.List, u.Answers, u.Gross))];
+        return new UnitOfPart(Points(ends.Low), Points(ends.High), needs, ends.IsExact);
     }
 
     private ImmutableArray<LeafNeed> NeedsOfCheapest(VariantOnSale goods, Configuration given, PartAnswers said)
@@ -370,7 +477,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms)
         {
             var candidates = ByCandidate(OptionsOf(slot, shown, said, picks));
             var (least, _) = Limits(slot, picks, candidates.Count);
-            foreach (var option in candidates.Select(c => c.Cheapest).OrderBy(o => o.Low).Take(least))
+            foreach (var option in candidates.Select(c => c.MinBy(o => o.Low[0].Sum)!).OrderBy(o => o.Low[0].Sum).Take(least))
                 needs.AddRange(option.Needs);
         }
         return edition.Product.Parts!.Stock switch

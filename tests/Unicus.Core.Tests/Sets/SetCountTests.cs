@@ -88,6 +88,20 @@ public class SetCountTests
         return (long)Math.Round(solver.ObjectiveValue);
     }
 
+    /// <summary>A way to put a set together.</summary>
+    /// <param name="Kind">What was picked, at every level; units of one part are of one kind.</param>
+    /// <param name="Taken">Units of every SKU: something made up ahead, or what is in it.</param>
+    private sealed record SetWay(string Kind, Dictionary<string, int> Taken)
+    {
+        public static SetWay Nothing { get; } = new("", []);
+
+        public SetWay With(SetWay other) =>
+            new(
+                $"{Kind} {other.Kind}",
+                Taken.Concat(other.Taken).GroupBy(x => x.Key).ToDictionary(g => g.Key, g => g.Sum(x => x.Value))
+            );
+    }
+
     /// <summary>All ways to put a set together, read from documents alone: for each the units of every SKU.</summary>
     private sealed class SetWays(IReadOnlyDictionary<string, JsonObject> docs, int most)
     {
@@ -99,45 +113,37 @@ public class SetCountTests
             {
                 if (Of(code, size) is not { } ways)
                     return null;
-                all.AddRange(ways);
+                all.AddRange(ways.Select(w => w.Taken));
             }
             return all.Count > most ? null : all;
         }
 
         private bool IsSized(string code) => docs[code]["options"]?.AsArray().Any(o => (string)o!["key"]! == "size") == true;
 
-        private static Dictionary<string, int> Plus(Dictionary<string, int> a, Dictionary<string, int> b) =>
-            a.Concat(b).GroupBy(x => x.Key).ToDictionary(g => g.Key, g => g.Sum(x => x.Value));
-
         /// <summary>One set with its own size.</summary>
-        private List<Dictionary<string, int>>? Of(string code, string? size)
+        private List<SetWay>? Of(string code, string? size)
         {
             var parts = docs[code]["parts"]!;
             var own = new Dictionary<string, int> { [size is null ? code : $"{code}-{size.ToUpperInvariant()}"] = 1 };
-            List<(Dictionary<string, string[]> Picks, Dictionary<string, int> Taken)> ways = [([], [])];
+            List<(Dictionary<string, string[]> Picks, SetWay Way)> ways = [([], SetWay.Nothing)];
             foreach (var slot in parts["slots"]!.AsArray().Select(s => (JsonObject)s!))
             {
-                var next = new List<(Dictionary<string, string[]>, Dictionary<string, int>)>();
+                var next = new List<(Dictionary<string, string[]>, SetWay)>();
                 foreach (var chosen in Choices(slot))
                 {
-                    List<Dictionary<string, int>> filled =
-                    [
-                        [],
-                    ];
+                    List<SetWay> filled = [SetWay.Nothing];
                     foreach (var entry in chosen)
                     {
                         if (Filled(slot, entry, size) is not { } options)
                             return null;
-                        filled = [.. filled.SelectMany(f => options.Select(o => Plus(f, o)))];
+                        filled = [.. filled.SelectMany(f => options.Select(f.With))];
                         if (filled.Count > most)
                             return null;
                     }
                     var picks = chosen.Select(e => RandomSets.CodeOf(e).ToLowerInvariant()).ToArray();
                     next.AddRange(
                         ways.SelectMany(w =>
-                            filled.Select(f =>
-                                (new Dictionary<string, string[]>(w.Picks) { [(string)slot["key"]!] = picks }, Plus(w.Taken, f))
-                            )
+                            filled.Select(f => (new Dictionary<string, string[]>(w.Picks) { [(string)slot["key"]!] = picks }, w.Way.With(f)))
                         )
                     );
                     if (next.Count > most * 4)
@@ -145,10 +151,13 @@ public class SetCountTests
                 }
                 ways = next;
             }
-            var allowed = ways.Where(w => IsAllowed(code, w.Picks)).Select(w => w.Taken).ToList();
+            var allowed = ways.Where(w => IsAllowed(code, w.Picks)).Select(w => w.Way with { Kind = $"{code} {size} ({w.Way.Kind})" }).ToList();
             // A size that some part is not made in is not made either, whatever was made up ahead.
             if (allowed.Count > 0 && (string)parts["stock"]! != "parts")
-                allowed = (string)parts["stock"]! == "own" ? [own] : [.. allowed, own];
+            {
+                var ahead = allowed[0] with { Taken = own };
+                allowed = (string)parts["stock"]! == "own" ? [ahead] : [.. allowed, ahead];
+            }
             return allowed.Count > most ? null : allowed;
         }
 
@@ -175,7 +184,7 @@ public class SetCountTests
         }
 
         /// <summary>The ways to fill a slot with one candidate, in the least units.</summary>
-        private List<Dictionary<string, int>>? Filled(JsonObject slot, JsonNode entry, string? size)
+        private List<SetWay>? Filled(JsonObject slot, JsonNode entry, string? size)
         {
             var units = (int)slot["quantity"]!["min"]!;
             var code = RandomSets.CodeOf(entry).Split('-')[0];
@@ -187,39 +196,36 @@ public class SetCountTests
                 : ["s", "m"];
             if (slot["pick"] is JsonObject && IsSized(code))
                 sizes = sizes.Where(s => s == size);
-            var found = new List<Dictionary<string, int>>();
+            var found = new List<SetWay>();
             foreach (var one in sizes)
             {
                 if (docs[code]["parts"] is null)
                 {
-                    found.Add(new Dictionary<string, int> { [one is null ? code : $"{code}-{one.ToUpperInvariant()}"] = units });
+                    var taken = one is null ? code : $"{code}-{one.ToUpperInvariant()}";
+                    found.Add(new SetWay(taken, new Dictionary<string, int> { [taken] = units }));
                     continue;
                 }
-                if (Of(code, one) is not { } inner)
-                    return null;
-                if (Several(inner, units, docs[code]) is not { } mixed)
+                if (Of(code, one) is not { } inner || Several(inner, units) is not { } mixed)
                     return null;
                 found.AddRange(mixed);
             }
             return found.Count > most ? null : found;
         }
 
-        /// <summary>Units of one set within another are alike, but each may have been made up ahead or not.</summary>
-        private List<Dictionary<string, int>>? Several(List<Dictionary<string, int>> ways, int units, JsonObject doc)
+        /// <summary>Units of one set within another are alike, but each thing in each of them may have been made up ahead or not.</summary>
+        private List<SetWay>? Several(List<SetWay> ways, int units)
         {
-            static Dictionary<string, int> Times(Dictionary<string, int> way, int by) =>
-                by == 0 ? [] : way.ToDictionary(w => w.Key, w => w.Value * by);
-            if ((string)doc["parts"]!["stock"]! != "own-then-parts")
-                return [.. ways.Select(w => Times(w, units))];
-            List<Dictionary<string, int>> all =
-            [
-                [],
-            ];
-            for (var i = 0; i < units; i++)
+            var all = new List<SetWay>();
+            foreach (var alike in ways.GroupBy(w => w.Kind))
             {
-                all = [.. all.SelectMany(a => ways.Select(w => Plus(a, w)))];
-                if (all.Count > most)
-                    return null;
+                List<SetWay> mixed = [new(alike.Key, [])];
+                for (var i = 0; i < units; i++)
+                {
+                    mixed = [.. mixed.SelectMany(a => alike.Select(w => a.With(w) with { Kind = alike.Key }))];
+                    if (mixed.Count > most)
+                        return null;
+                }
+                all.AddRange(mixed);
             }
             return all;
         }
