@@ -10,21 +10,6 @@ public static class Margins
             ? Profit.Of(price, cost, Rate(matrix, terms, variant), terms.PricesIncludeTax)
             : null;
 
-    /// <summary>The margin of what is paid for a line, net of the highest tax of any destination, in per cent; null where a cost of it is
-    /// not known or nothing is paid.</summary>
-    internal static decimal? OfLine(PricedLine line, TradeTerms terms)
-    {
-        if (line.Cost is not { } cost)
-            return null;
-        var (paid, tax) = ((line.Total + line.Reduction).Amount, 0m);
-        if (terms.PricesIncludeTax)
-            tax = terms
-                .Destinations.Select(d => Taxation.Of(line.Leaves.Select(l => new TaxableAmount(l.Allocated, l.TaxClass)), terms, d).Amount)
-                .DefaultIfEmpty(0)
-                .Max();
-        return paid - tax <= 0 ? null : (paid - tax - cost.Amount) * 100 / (paid - tax);
-    }
-
     /// <summary>The tax rate of a variant.</summary>
     public static Percentage Rate(VariantMatrix matrix, TradeTerms terms, MatrixVariant variant) =>
         Rate(terms, matrix.Figures.Resolve(variant.Variant.Own, variant.Values, f => f.TaxClass).Figure);

@@ -194,22 +194,60 @@ public sealed class Configurator
 
     /// <summary>The exact lowest price of a unit over what can be bought now and agrees with the answers, needed extras and their parts
     /// included; null where nothing can.</summary>
-    /// <param name="given">Answers; typed ones count as given.</param>
+    /// <param name="given">Answers; typed ones that are open count at their cheapest.</param>
     /// <param name="parts">What parts sell for.</param>
     /// <param name="sells">Whether a unit of a variant can be sold together with these parts.</param>
     /// <param name="prices">What rules make of a unit; null: nothing.</param>
+    /// <param name="today">The shop's day, which dates are counted from.</param>
     internal Money? From(
         Configuration given,
         Func<string, PartFigures?> parts,
         Func<MatrixVariant, IReadOnlyList<ValuePart>, bool> sells,
-        UnitPrices? prices
+        UnitPrices? prices,
+        DateOnly today
     )
     {
         if (FirstPriced() is not { Price.Figure: { } any })
             return null;
         var pricing = new AnswerPricing(Questions, parts);
-        return new LowestBuyable(this, pricing, sells, prices).Find(given) is { } lowest ? MinorUnits.ToMoney(lowest, any.Currency) : null;
+        var lowest = WithTyped(given, today).Min(g => new LowestBuyable(this, pricing, sells, prices).Find(g));
+        return lowest is { } found ? MinorUnits.ToMoney(found, any.Currency) : null;
     }
+
+    /// <summary>Answers with those to typed questions that are open and add the least; several where rules ask what is typed.</summary>
+    /// <param name="today">The shop's day, which dates are counted from.</param>
+    internal IEnumerable<Configuration> WithTyped(Configuration given, DateOnly today)
+    {
+        var open = Questions.Where(q => q is { Role: OptionRole.Extra, IsPicked: false } && given[q.Key] is null).ToList();
+        if (open.TrueForAll(q => q.Surcharge is null && Book.Acting.IsEmpty))
+            return [given];
+        bool Needed(Option q) => q.Required || Book.Requiring(q.Key).Any();
+        var least = new LeastTyped(Questions, today);
+        var conditions = Book.Acting.SelectMany(r => r.When.Leaves).ToLookup(c => c.Questions.First());
+        IEnumerable<Configuration> ways = [given];
+        foreach (var question in open.Where(q => conditions.Contains(q.Key)))
+        {
+            var bounds = conditions[question.Key].Select(c => (c as Condition.AtLeast)?.Bound ?? (c as Condition.AtMost)?.Bound ?? 0);
+            var answers = least.Alternatives(question, Needed(question), bounds).ToList();
+            ways = ways.SelectMany(w => answers.Select(a => w.With(question.Key, a ?? new Answer.None())));
+        }
+        var typed = Questions.Where(q => q is { Role: OptionRole.Extra, IsPicked: false }).ToList();
+        var list = FirstPriced() is { Price.Figure: { } price } ? MinorUnits.Of(price) : 0;
+        return ways.Take(MostTyped).Select(w => least.Answers(typed, Needed, list, w).Aggregate(w, (g, a) => g.With(a.Question, a.Answer)));
+    }
+
+    /// <summary>Whether a typed question that needs an answer, and is open, adds more by some answers than by others.</summary>
+    internal bool TypedVaries(RulesReply reply, Configuration given, DateOnly today)
+    {
+        var open = reply.Questions.Where(q =>
+            q is { Shown: true, Required: true } && !q.Question.IsPicked && given[q.Question.Key] is null
+        );
+        var least = new LeastTyped(Questions, today);
+        return open.Any(q => least.Differs(q.Question, true, 0));
+    }
+
+    /// <summary>So many ways of answering typed questions that rules ask about are looked at.</summary>
+    private const int MostTyped = 500;
 
     /// <summary>What needed questions add once for a line at least; zero where none does.</summary>
     /// <param name="reply">What is possible with the answers so far.</param>

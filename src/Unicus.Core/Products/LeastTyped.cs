@@ -46,16 +46,35 @@ internal sealed class LeastTyped(IReadOnlyList<Option> questions, DateOnly today
         return needed ? least ?? 0 : Math.Min(0, least ?? 0);
     }
 
+    /// <summary>The answers that are looked at, an open one too where it may be.</summary>
+    public IEnumerable<Answer?> Alternatives(Option question, bool needed, IEnumerable<decimal> bounds)
+    {
+        var behind = bounds
+            .SelectMany(b =>
+                new[] { AtMost(question, b), AtLeast(question, b), AtLeast(question, b + Behind), AtMost(question, b - Behind) }
+            )
+            .Select(n => (Answer)new Answer.Number(n))
+            .Where(a => question.Ask == Ask.Number && AnswerLimits.Problem(question, a, today) is null);
+        var all = Allowed(question).Concat(behind).Distinct().Cast<Answer?>();
+        return needed ? all : all.Prepend(null);
+    }
+
     /// <summary>The answers that add the least together.</summary>
+    /// <param name="given">Answers of some of them that stay as they are.</param>
     /// <param name="asked">The typed questions to answer.</param>
     /// <param name="needed">Which of them need an answer.</param>
     /// <param name="list">The list price of a unit, in minor units.</param>
     /// <returns>Needed ones have an answer where one is allowed; others have one where that takes something off.</returns>
-    public IEnumerable<(Key Question, Answer Answer)> Answers(IReadOnlyCollection<Option> asked, Func<Option, bool> needed, long list)
+    public IEnumerable<(Key Question, Answer Answer)> Answers(
+        IReadOnlyCollection<Option> asked,
+        Func<Option, bool> needed,
+        long list,
+        Configuration? given = null
+    )
     {
         foreach (var tied in Tied(asked))
-            foreach (var (question, answer) in Cheapest(tied, needed, list).Where(a => a.Answer is not null))
-                yield return (question.Key, answer!);
+        foreach (var (question, answer) in Cheapest(tied, needed, list, given).Where(a => a.Answer is not null))
+            yield return (question.Key, answer!);
     }
 
     /// <summary>Whether no answer was left out that may add something else.</summary>
@@ -132,13 +151,20 @@ internal sealed class LeastTyped(IReadOnlyList<Option> questions, DateOnly today
 
     private static bool IsBy(Option table, Option column) => table.Surcharge is Surcharge.Table { By: { } by } && by == column.Key;
 
-    private List<(Option Question, Answer? Answer)> Cheapest(List<Option> tied, Func<Option, bool> needed, long list)
+    private List<(Option Question, Answer? Answer)> Cheapest(
+        List<Option> tied,
+        Func<Option, bool> needed,
+        long list,
+        Configuration? given = null
+    )
     {
-        var ways = tied.Select(q => needed(q) ? Allowed(q).Cast<Answer?>() : Allowed(q).Cast<Answer?>().Prepend(null))
-            .Select(w => w.ToList())
-            .ToList();
+        List<Answer?> Ways(Option question) =>
+            given?[question.Key] is { } fixedAnswer ? [fixedAnswer is Answer.None ? null : fixedAnswer]
+            : needed(question) ? [.. Allowed(question)]
+            : [null, .. Allowed(question)];
+        var ways = tied.Select(Ways).ToList();
         if (ways.Exists(w => w.Count == 0) || ways.Aggregate(1L, (n, w) => Math.Min(MostTogether + 1, n * w.Count)) > MostTogether)
-            return [.. tied.Select((q, i) => (q, needed(q) ? ways[i].FirstOrDefault() : null))];
+            return [.. tied.Select((q, i) => (q, needed(q) ? ways[i].FirstOrDefault() : given?[q.Key]))];
         IEnumerable<ImmutableArray<Answer?>> together =
         [
             [],
@@ -162,13 +188,15 @@ internal sealed class LeastTyped(IReadOnlyList<Option> questions, DateOnly today
         if (surcharge is Surcharge.Table rows)
             return answer is Answer.Number n && rows.Look(n.Size, 0) is { } found ? MinorUnits.Of(found) : null;
         // What cannot be charged at all is refused.
-        if (surcharge is Surcharge.PerMeasure measure && answer is Answer.Number size && Math.Abs(measure.Rate.Amount * size.Size) > Money.Most)
+        if (
+            surcharge is Surcharge.PerMeasure measure
+            && answer is Answer.Number size
+            && Math.Abs(measure.Rate.Amount * size.Size) > Money.Most
+        )
             return null;
-        return surcharge is Surcharge.Percent p
-            ? ConfigurationCost.Share(list, p.Rate)
-            : AnswerPricing.OfQuestion(question, surcharge, answer, Configuration.Empty, default) is { } money
-                ? MinorUnits.Of(money)
-                : 0;
+        return surcharge is Surcharge.Percent p ? ConfigurationCost.Share(list, p.Rate)
+            : AnswerPricing.OfQuestion(question, surcharge, answer, Configuration.Empty, default) is { } money ? MinorUnits.Of(money)
+            : 0;
     }
 
     /// <summary>The answers to the question that a table looks at besides; none where it may be left out.</summary>

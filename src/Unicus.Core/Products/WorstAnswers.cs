@@ -66,7 +66,9 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
             return [.. picked.Select(a => a with { Adds = a.Adds + adding, Once = a.Once + once })];
         }
         var ways = _figures.Ways(MinorUnits.Of(list));
-        return Unbeaten([.. picked.SelectMany(a => ways.Select(w => a with { Adds = a.Adds + w.Adds, Once = a.Once + w.Once, Typed = w }))]);
+        return Unbeaten([
+            .. picked.SelectMany(a => ways.Select(w => a with { Adds = a.Adds + w.Adds, Once = a.Once + w.Once, Typed = w })),
+        ]);
     }
 
     /// <summary>The configuration behind an answer; typed questions have the answers that add the least.</summary>

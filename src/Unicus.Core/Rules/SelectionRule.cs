@@ -32,7 +32,27 @@ public abstract record Condition
     public static Condition Always { get; } = new All([]);
 
     /// <summary>The questions that it looks at, each once.</summary>
-    public IEnumerable<Key> Questions => Leaves().Distinct();
+    public IEnumerable<Key> Questions => Leaves.Select(c => c.Asked).Distinct();
+
+    /// <summary>The comparisons that it is made of.</summary>
+    internal IEnumerable<Condition> Leaves =>
+        this switch
+        {
+            All a => a.Of.SelectMany(c => c.Leaves),
+            Any a => a.Of.SelectMany(c => c.Leaves),
+            Not n => n.Of.Leaves,
+            _ => [this],
+        };
+
+    private Key Asked =>
+        this switch
+        {
+            Is i => i.Question,
+            Answered a => a.Question,
+            AtLeast l => l.Question,
+            AtMost m => m.Question,
+            _ => throw new InvalidOperationException("A kind of condition without a question of its own."),
+        };
 
     /// <summary>The same condition about other values.</summary>
     /// <param name="becomes">For a question and a value of it the value that takes its place, or the same.</param>
@@ -44,19 +64,6 @@ public abstract record Condition
             Any a => new Any([.. a.Of.Select(c => c.Following(becomes))]),
             Not n => new Not(n.Of.Following(becomes)),
             _ => this,
-        };
-
-    private IEnumerable<Key> Leaves() =>
-        this switch
-        {
-            Is i => [i.Question],
-            Answered a => [a.Question],
-            AtLeast l => [l.Question],
-            AtMost m => [m.Question],
-            All a => a.Of.SelectMany(c => c.Leaves()),
-            Any a => a.Of.SelectMany(c => c.Leaves()),
-            Not n => n.Of.Leaves(),
-            _ => throw new InvalidOperationException("A kind of condition without questions."),
         };
 }
 

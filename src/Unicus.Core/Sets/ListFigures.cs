@@ -25,14 +25,18 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
     internal static bool IsPlain(Product product) =>
         product is { Rules.IsEmpty: true, IsSet: false }
         && product.Extras.All(q =>
-            IsAdding(q.Surcharge)
-            && q.Values.All(v => v.Part is null && IsAdding(v.Surcharge))
+            IsAdding(q.Surcharge, q.Number.Min)
+            && q.Values.All(v => v.Part is null && IsAdding(v.Surcharge, null))
             && (!q.Required || q is { Ask: Ask.One, Surcharge: null, Values.IsEmpty: false })
         );
 
-    private static bool IsAdding(Surcharge? surcharge) =>
+    /// <param name="least">The least number that may be answered; null where it has no limit.</param>
+    private static bool IsAdding(Surcharge? surcharge, decimal? least) =>
         surcharge switch
         {
+            Surcharge.PerCharacter s => s.Rate.Amount >= 0,
+            Surcharge.PerMeasure s => s.Rate.Amount >= 0 && least >= 0,
+            Surcharge.Table s => s.Rows.All(r => r.Columns.All(c => c.Amount.Amount >= 0)),
             Surcharge.PerUnit s => s.Amount.Amount >= 0,
             Surcharge.Once s => s.Amount.Amount >= 0,
             Surcharge.Percent s => s.Rate.Value >= 0,

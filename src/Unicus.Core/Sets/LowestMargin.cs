@@ -78,13 +78,24 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range, Func<Edit
         var isHeld = product.IsSet && line.Run is { Of.Room: not null } run && run.RoomLeft + run.Share <= 0;
         var least = isHeld ? (product.Floor ?? terms.Trade.Floor)?.Value : null;
         var paid = line.Total + line.Reduction;
-        var priced = lowest with
-        {
-            Paid = MinorUnits.Of(paid),
-            Cost = MinorUnits.Of(cost),
-            Margin = Margins.OfLine(line, terms.Trade),
-        };
+        var priced = lowest with { Paid = MinorUnits.Of(paid), Cost = MinorUnits.Of(cost), Margin = MarginOf(line) };
         return new Checked(priced, priced == lowest && !(priced.Margin > least), least);
+    }
+
+    /// <summary>The margin of what is paid for a line, net of the highest tax of any destination, in per cent; null where a cost of it is
+    /// not known or nothing is paid.</summary>
+    private decimal? MarginOf(PricedLine line)
+    {
+        if (line.Cost is not { } cost)
+            return null;
+        var trade = terms.Trade;
+        var (paid, tax) = ((line.Total + line.Reduction).Amount, 0m);
+        if (trade.PricesIncludeTax)
+            tax = trade
+                .Destinations.Select(d => Taxation.Of(line.Leaves.Select(l => new TaxableAmount(l.Allocated, l.TaxClass)), trade, d).Amount)
+                .DefaultIfEmpty(0)
+                .Max();
+        return paid - tax <= 0 ? null : (paid - tax - cost.Amount) * 100 / (paid - tax);
     }
 
     private static decimal? Lower(decimal? bound, decimal? other) => bound is { } known ? Math.Min(known, other ?? known) : null;
@@ -139,11 +150,11 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range, Func<Edit
         var goods = new MarginGoods(set, terms, range, all);
         var margin = set.Product.Floor ?? terms.Trade.Floor;
         foreach (var variant in set.Matrix.Offered.Take(MostOfSet))
-            foreach (var way in ways)
-            {
-                long? floor = margin is { } least ? (long)decimal.Ceiling(way.Gross / (100 - least.Value)) : null;
-                goods.Add(variant, way.List, way.Cost, new Percentage(worst.HighestRate), floor, way);
-            }
+        foreach (var way in ways)
+        {
+            long? floor = margin is { } least ? (long)decimal.Ceiling(way.Gross / (100 - least.Value)) : null;
+            goods.Add(variant, way.List, way.Cost, new Percentage(worst.HighestRate), floor, way);
+        }
         goods.IsExact &= worst is { IsExact: true, HasOneRate: true } && set.Matrix.OfferedCount <= MostOfSet;
         return goods;
     }

@@ -22,7 +22,8 @@ internal sealed record MarginCandidate(MatrixVariant Variant, AnsweredCost Answe
     public long CostOf(int units) => Cost * units + Answered.OnceCost;
 
     /// <summary>What the floor leaves of so many units at least, in minor units.</summary>
-    public decimal HeldOf(int units) => Math.Max(0, Floor is { } floor ? (Math.Min(List, floor) + Answered.Adds) * units + Answered.Once : 0);
+    public decimal HeldOf(int units) =>
+        Math.Max(0, Floor is { } floor ? (Math.Min(List, floor) + Answered.Adds) * units + Answered.Once : 0);
 
     /// <summary>The quantities in which it is sold and its answers leave a price; none where the second is below the first.</summary>
     public (int Least, int Most) Quantities
@@ -30,7 +31,10 @@ internal sealed record MarginCandidate(MatrixVariant Variant, AnsweredCost Answe
         get
         {
             var (each, once) = (List + Answered.Adds, Answered.Once);
-            var (least, most) = ((long)Variant.Selling.Least, Math.Min(Variant.Selling.MaximumPerOrder ?? int.MaxValue, (long)LowestMargin.MostUnits));
+            var (least, most) = (
+                (long)Variant.Selling.Least,
+                Math.Min(Variant.Selling.MaximumPerOrder ?? int.MaxValue, (long)LowestMargin.MostUnits)
+            );
             if (each > 0 && once < 0)
                 least = Math.Max(least, (-once + each - 1) / each);
             else if (each < 0)
@@ -94,7 +98,20 @@ internal sealed class MarginGoods
             var candidate = new MarginCandidate(variant, answered, list, floor, rate) { Cost = cost + answered.Cost, Way = way };
             // Of answers that bring a price below 0 others, that take less off, may be given: these are not looked at.
             _isExact &= answered.Adds >= 0 || list + answered.Adds + Math.Min(0, answered.Once) > 0;
-            var key = (list, candidate.Cost, floor, rate.Value, reached, answered with { State = null, Cost = 0, Typed = null }, candidate.Quantities);
+            var key = (
+                list,
+                candidate.Cost,
+                floor,
+                rate.Value,
+                reached,
+                answered with
+                {
+                    State = null,
+                    Cost = 0,
+                    Typed = null,
+                },
+                candidate.Quantities
+            );
             if (candidate.Quantities is var (least, most) && least <= most && _seen.Add(key))
                 Candidates.Add(candidate);
         }

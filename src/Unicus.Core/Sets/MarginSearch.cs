@@ -91,7 +91,11 @@ internal sealed class MarginSearch
     {
         var (least, most) = of.Quantities;
         foreach (var (first, behind) in _quantities.Zip(_quantities.Skip(1).Append(LowestMargin.MostUnits + 1)))
-            for (var start = Math.Max(first, least); start < Math.Min(Math.Min(behind, most + 1), Math.Max(first, least) + _period); start++)
+            for (
+                var start = Math.Max(first, least);
+                start < Math.Min(Math.Min(behind, most + 1), Math.Max(first, least) + _period);
+                start++
+            )
                 yield return (start, start + (Math.Min(behind - 1, most) - start) / _period * _period);
     }
 
@@ -247,9 +251,8 @@ internal sealed class MarginSearch
             .OfType<PriceEffect.Packs>()
             .Select(p => p.Rows[0].Units)
             .Concat(_rules.ByStage[5].Select(r => ((PriceEffect.CheapestOff)r.Rule.Effect).InEvery));
-        return every.Aggregate(
-            1,
-            (a, b) => (int)Math.Min(LowestMargin.MostUnits, (long)a / (int)BigInteger.GreatestCommonDivisor(a, b) * b)
+        return every.Aggregate(1, (a, b) =>
+            (int)Math.Min(LowestMargin.MostUnits, (long)a / (int)BigInteger.GreatestCommonDivisor(a, b) * b)
         );
     }
 }

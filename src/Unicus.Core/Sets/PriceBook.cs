@@ -54,8 +54,7 @@ public sealed class PriceBook
         $"{_id:N} {string.Concat(Rules.Concat(product.PriceRules).Select(r => IsInForce(r, at, day) ? '1' : '0'))}";
 
     /// <summary>The rules whose scope holds something of a product, its own included; in force or not.</summary>
-    public IEnumerable<PriceRule> Reaching(Edition edition) =>
-        RulesOf(edition).All.Select(r => r.Rule);
+    public IEnumerable<PriceRule> Reaching(Edition edition) => RulesOf(edition).All.Select(r => r.Rule);
 
     /// <inheritdoc cref="Reaching"/>
     internal EditionRules RulesOf(Edition edition) => EditionRules.Of(Rules.Concat(edition.Product.PriceRules), edition, _tree);

@@ -28,13 +28,15 @@ internal sealed record SetUnits(List<SetUnit> Low, List<SetUnit> High, bool IsEx
 internal sealed class SetSpan(Edition edition, StandingTerms terms, bool isHeld = false, string? taxClass = null)
 {
     private readonly EditionPrices? _prices = terms.PricesOf(edition);
-    private readonly SlotOptions _options = new(
-        edition,
-        terms,
-        isHeld || (terms.PricesOf(edition) is not null && (edition.Product.Floor ?? terms.Run.Trade.Floor) is not null),
-        taxClass
-    );
+    private readonly bool _isHeld =
+        isHeld || (terms.PricesOf(edition) is not null && (edition.Product.Floor ?? terms.Run.Trade.Floor) is not null);
+    private SlotOptions? _options;
     private bool _isWhole = true;
+
+    /// <summary>Whether typed questions of parts that are open count at the answers that add the least.</summary>
+    public bool FillsTyped { get; init; }
+
+    private SlotOptions Options => _options ??= new(edition, terms, _isHeld, taxClass) { FillsTyped = FillsTyped };
 
     private Configurator Configurator => edition.Configurator;
 
@@ -88,7 +90,7 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms, bool isHeld 
         SetEnds? ends = null;
         foreach (var (variant, shown) in Configurations(given))
         {
-            if (_options.Ends(shown, said) is not { } parts)
+            if (Options.Ends(shown, said) is not { } parts)
                 continue;
             var low = parts.Low.Points.Min(p => PriceOf(variant, shown, p));
             var high = parts.High.Points.Max(p => PriceOf(variant, shown, p));
@@ -105,8 +107,9 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms, bool isHeld 
     public Money? From(Configuration given)
     {
         long? lowest = null;
-        foreach (var (variant, shown) in Configurations(given))
-            if (_options.Cheapest(new VariantOnSale(edition, variant), shown, terms.Stock, p => PriceOf(variant, shown, p)) is { } unit)
+        var options = new SlotOptions(edition, terms, _isHeld, taxClass) { FillsTyped = true };
+        foreach (var (variant, shown) in Configurator.WithTyped(given, terms.Stock.Today).SelectMany(Configurations))
+            if (options.Cheapest(new VariantOnSale(edition, variant), shown, terms.Stock, p => PriceOf(variant, shown, p)) is { } unit)
                 lowest = Math.Min(lowest ?? unit, unit);
         return lowest is { } found ? MinorUnits.ToMoney(found, terms.Run.Trade.Currency) : null;
     }
@@ -115,9 +118,10 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms, bool isHeld 
     public SetUnits? Units(Configuration given, PartAnswers said)
     {
         var (low, high, isExact) = (new List<SetUnit>(), new List<SetUnit>(), true);
-        foreach (var (variant, shown) in Configurations(given))
+        var ways = FillsTyped ? Configurator.WithTyped(given, terms.Stock.Today) : [given];
+        foreach (var (variant, shown) in ways.SelectMany(Configurations))
         {
-            if (_options.Ends(shown, said) is not { } parts)
+            if (Options.Ends(shown, said) is not { } parts)
                 continue;
             isExact &= parts.Low.IsExact && parts.High.IsExact;
             low.AddRange(parts.Low.Points.Select(p => UnitOf(shown, p)));

@@ -27,6 +27,9 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
     /// <summary>The class that everything in it is taxed by; null: each part by its own.</summary>
     private readonly string? _taxClass = taxClass ?? edition.Product.Parts?.TaxClass;
 
+    /// <summary>Whether typed questions of parts that are open count at the answers that add the least.</summary>
+    public bool FillsTyped { get; init; }
+
     private const int MostVariants = 400;
     private const int MostSteps = 20_000;
 
@@ -120,7 +123,9 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
                 if (byCount[count - 1] is { } fewer)
                 {
                     var more = With(fewer, candidate);
-                    byCount[count] = byCount[count] is { } same ? front([.. same.Points, .. more.Points], same.IsExact && more.IsExact) : more;
+                    byCount[count] = byCount[count] is { } same
+                        ? front([.. same.Points, .. more.Points], same.IsExact && more.IsExact)
+                        : more;
                 }
         var filled = byCount.Skip(least).OfType<PriceFront>().ToList();
         return front(filled.SelectMany(f => f.Points), filled.TrueForAll(f => f.IsExact));
@@ -142,7 +147,8 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
                 .ToList();
             var (least, most) = Limits(slot, picks, options.Select(o => o.Candidate).Distinct().Count());
             // More picks than are needed only make a set cheaper where one has no known cost.
-            var counts = isHeld && options.Exists(o => o.Low.Any(p => p.Gross is null)) ? Enumerable.Range(least, most - least + 1) : [least];
+            var counts =
+                isHeld && options.Exists(o => o.Low.Any(p => p.Gross is null)) ? Enumerable.Range(least, most - least + 1) : [least];
             slots.Add([.. counts.SelectMany(count => Several(options, count)).SelectMany(FilledWay.Of)]);
             if (slots[^1].Count == 0)
                 return null;
@@ -175,9 +181,8 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
     {
         public static IEnumerable<FilledWay> Of(List<SlotOption> options) =>
             options
-                .Aggregate(
-                    (IEnumerable<FrontPoint>)[FrontPoint.None],
-                    (points, option) => points.SelectMany(p => option.Low.Select(p.With))
+                .Aggregate((IEnumerable<FrontPoint>)[FrontPoint.None], (points, option) =>
+                    points.SelectMany(p => option.Low.Select(p.With))
                 )
                 .Select(p => new FilledWay(options, p));
     }
@@ -266,7 +271,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         var followed = slot.Slot.Pick is SlotPick.Follows f && shown[f.Option] is Answer.Value v ? v.Key.Text! : "";
         if (_kept.TryGetValue((slot.Slot.Key, followed), out var kept))
             return kept;
-        var isOpen = said.BySlot.IsEmpty && slot.Slot.Pick is not SlotPick.Follows;
+        var isOpen = said.BySlot.IsEmpty && slot.Slot.Pick is not SlotPick.Follows && !(FillsTyped && AsksForTyped(slot));
         if (isOpen && Plain.TryGetValue(slot, out var plain) && plain.IsOf(edition, terms.Run.Trade, slot, terms.Range))
             return _kept[(slot.Slot.Key, followed)] = plain.Options;
         var goods = isOpen ? PlainGoods(slot) : null;
@@ -312,7 +317,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
     private IEnumerable<SlotOption> Of(FilledSlot slot, Candidate candidate, Configuration shown, PartAnswers said)
     {
         var units = slot.Slot.Quantity;
-        if (AssembledSet.Unanswered(slot, candidate, edition, shown, said, terms.Range) is { } plain)
+        if (!(FillsTyped && AsksForTyped(slot)) && AssembledSet.Unanswered(slot, candidate, edition, shown, said, terms.Range) is { } plain)
         {
             var (fewest, largest) = units.Decided is { } fixedUnits ? (fixedUnits, fixedUnits) : (units.Min, units.Max);
             foreach (var span in plain)
@@ -344,7 +349,9 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
             candidate.Key,
             PriceFront.Lowest(part.Low.Select(p => Units(p, least))).Points,
             PriceFront.Highest(part.High.Select(p => Units(p, most))).Points,
-            least == 1 ? part.Needs : [.. part.Needs.Select(n => n with { PerUnit = (int)Math.Min(int.MaxValue, (long)n.PerUnit * least) })],
+            least == 1
+                ? part.Needs
+                : [.. part.Needs.Select(n => n with { PerUnit = (int)Math.Min(int.MaxValue, (long)n.PerUnit * least) })],
             part.IsExact
         );
     }
@@ -392,10 +399,28 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
     private UnitOfPart? OfPlain(Standing standing, MatrixVariant variant)
     {
         var given = variant.Values.Pairs.Aggregate(standing.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
-        return variant.Price.Figure is not null && standing.Edition.Configurator.Span(given, terms.Range.Figures) is { } span
-            ? OfPlain(new UnitSpan(new(standing.Edition, variant), MinorUnits.Of(span.Lowest), MinorUnits.Of(span.Highest)))
-            : null;
+        if (variant.Price.Figure is null)
+            return null;
+        var configurator = standing.Edition.Configurator;
+        var ways = FillsTyped ? configurator.WithTyped(given, terms.Stock.Today) : [given];
+        var spans = ways.Select(w => configurator.Span(w, terms.Range.Figures)).OfType<PriceSpan>().ToList();
+        return spans.Count == 0
+            ? null
+            : OfPlain(
+                new UnitSpan(
+                    new(standing.Edition, variant),
+                    spans.Min(s => MinorUnits.Of(s.Lowest)),
+                    spans.Max(s => MinorUnits.Of(s.Highest))
+                )
+            );
     }
+
+    /// <summary>Whether what may fill a slot asks for something typed that adds to its price.</summary>
+    private bool AsksForTyped(FilledSlot slot) =>
+        slot.Candidates.Any(c =>
+            PartOnSale.Of(c, terms.Range) is { } part
+            && (part.Edition.Product.IsSet || part.Edition.Product.Extras.Any(q => !q.IsPicked && q.Surcharge is not null))
+        );
 
     private UnitOfPart OfPlain(UnitSpan span)
     {
@@ -425,7 +450,10 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         {
             var values = question.Values.Select(v => CostOf(v, rate)).ToList();
             var isKnown = values.TrueForAll(v => v is not null);
-            var (least, most) = (values.Min(v => Math.Min(0, v ?? 0)), values.Max(v => Math.Max(0, v ?? 0)));
+            var (least, most) = (
+                values.DefaultIfEmpty(0).Min(v => Math.Min(0, v ?? 0)),
+                values.DefaultIfEmpty(0).Max(v => Math.Max(0, v ?? 0))
+            );
             if (question.Ask == Ask.Several)
                 (least, most) = (values.Sum(v => Math.Min(0, v ?? 0)), values.Sum(v => Math.Max(0, v ?? 0)));
             costs = new AnswerCosts(costs.Least + least, costs.Most + most, costs.IsKnown && isKnown);
@@ -459,9 +487,9 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         var given = variant.Values.Pairs.Aggregate(standing.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
         // What is in it goes by its list price; rules that reach it stay outside.
         var bare = terms with { Run = terms.Run with { Buying = Buying.Nobody } };
-        if (new SetSpan(standing.Edition, bare, isHeld, _taxClass).Units(given, standing.Parts) is not { } ends)
+        if (new SetSpan(standing.Edition, bare, isHeld, _taxClass) { FillsTyped = FillsTyped }.Units(given, standing.Parts) is not { } ends)
             return null;
-        var inner = new SlotOptions(standing.Edition, bare, isHeld, _taxClass);
+        var inner = new SlotOptions(standing.Edition, bare, isHeld, _taxClass) { FillsTyped = FillsTyped };
         var needs = standing is { Variant: not null, Needs.Ok: true, Assembled.IsDecided: true }
             ? standing.Needs.Value
             : inner.NeedsOfCheapest(new VariantOnSale(standing.Edition, variant), given, standing.Parts);

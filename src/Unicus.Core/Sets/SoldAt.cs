@@ -85,11 +85,5 @@ public sealed record BuyingWith(Key? Group, ImmutableArray<NamedCoupon> Coupons,
     public static BuyingWith Nothing { get; } = new(null, [], null);
 
     /// <summary>Bought by somebody who brings this.</summary>
-    public Buying Under(Buying buying) =>
-        buying with
-        {
-            Groups = Group is { } group ? [group] : [],
-            Coupons = Coupons,
-            UsedUp = [],
-        };
+    public Buying Under(Buying buying) => buying with { Groups = Group is { } group ? [group] : [], Coupons = Coupons, UsedUp = [] };
 }

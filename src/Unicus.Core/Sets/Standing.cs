@@ -159,7 +159,8 @@ public sealed class Standing
                 answers,
                 terms.Range.Figures,
                 (variant, parts) => terms.Stock.Sells(new VariantOnSale(edition, variant), parts, terms.Range),
-                terms.PricesOf(edition)
+                terms.PricesOf(edition),
+                terms.Stock.Today
             );
 
     /// <summary>Whether what is still to be decided can make a unit dearer than <see cref="Lowest"/>; extras that may be left out do
@@ -177,6 +178,8 @@ public sealed class Standing
             if (q is { Answer: null, Required: false, NonePossible: true } && q.Question.Role == OptionRole.Extra)
                 needed = needed.With(q.Question.Key, new Answer.None());
         var (configurator, prices) = (edition.Configurator, terms.PricesOf(edition));
+        if (configurator.TypedVaries(reply, answers, terms.Stock.Today))
+            return true;
         var span = configurator.Span(needed, terms.Range.Figures, prices) ?? configurator.Span(answers, terms.Range.Figures, prices);
         return span?.Highest > lowest;
     }

@@ -47,18 +47,46 @@ public static class StructuredData
         if (of.Edition.Product.PicturesFor(variant.Variant) is [var picture, ..])
             json["image"] = $"{root}/pictures/large/{picture.File}";
         // The lowest price that it can be bought for, needed extras included; where it cannot, what it would cost.
-        var from = LowestOf(of, variant);
-        if ((from ?? variant.Price.Figure) is { } price)
-            json["offers"] = new JsonObject
-            {
-                ["@type"] = "Offer",
-                ["price"] = price.ToString(),
-                ["priceCurrency"] = price.Currency.Code,
-                ["availability"] = from is null ? "https://schema.org/OutOfStock" : "https://schema.org/InStock",
-            };
+        var given = Configuration.Of(variant.Values);
+        var from = Standing.From(of.Edition, given, of.At(of.Edition.Product.Selling.Least));
+        if ((from ?? variant.Price.Figure) is not { } price)
+            return json;
+        var offer = new JsonObject
+        {
+            ["@type"] = "Offer",
+            ["price"] = price.ToString(),
+            ["priceCurrency"] = price.Currency.Code,
+            ["availability"] = from is null ? "https://schema.org/OutOfStock" : "https://schema.org/InStock",
+        };
+        var once = of.Edition.Configurator.NeededOnce(of.Edition.Configurator.Answer(given), price.Currency);
+        if (!once.IsZero)
+            offer["priceSpecification"] = Parts(price, once);
+        json["offers"] = offer;
         return json;
     }
 
-    private static Money? LowestOf(BuySource of, MatrixVariant variant) =>
-        Standing.From(of.Edition, Configuration.Of(variant.Values), of.At(1));
+    /// <summary>A price for each unit, and what is due once for an order line whatever its quantity.</summary>
+    private static JsonObject Parts(Money each, Money once) =>
+        new()
+        {
+            ["@type"] = "CompoundPriceSpecification",
+            ["priceCurrency"] = each.Currency.Code,
+            ["priceComponent"] = new JsonArray(
+                new JsonObject
+                {
+                    ["@type"] = "UnitPriceSpecification",
+                    ["name"] = "Each",
+                    ["price"] = each.ToString(),
+                    ["priceCurrency"] = each.Currency.Code,
+                    ["unitText"] = "piece",
+                },
+                new JsonObject
+                {
+                    ["@type"] = "PriceSpecification",
+                    ["name"] = "Once, whatever the number",
+                    ["price"] = once.ToString(),
+                    ["priceCurrency"] = once.Currency.Code,
+                }
+            ),
+        };
 }

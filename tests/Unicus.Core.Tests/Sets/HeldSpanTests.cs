@@ -11,14 +11,7 @@ public class HeldSpanTests
         Currency.Euro,
         true,
         [new TaxClass(Key.Of("standard"), "Standard"), new TaxClass(Key.Of("reduced"), "Reduced")],
-        [
-            new Destination(
-                "IE",
-                "Ireland",
-                ImmutableSortedDictionary<string, decimal>.Empty.Add("standard", 23).Add("reduced", 9),
-                []
-            ),
-        ]
+        [new Destination("IE", "Ireland", ImmutableSortedDictionary<string, decimal>.Empty.Add("standard", 23).Add("reduced", 9), [])]
     );
 
     private static RunTerms Under(decimal? floor, params PriceRule[] rules) =>
@@ -45,7 +38,7 @@ public class HeldSpanTests
 
     private static PriceRule Less(decimal percent) => new(Key.Of("less"), "Less", new PriceEffect.Reduce(percent, null));
 
-    /// <summary>10.50 with a cost of 5.02 and 12.26 with one of 1.58, floor 60 %, 35.5 % off: 10.50 is held as it is, since 5.02 need 15.44;
+    /// <summary>10.50 with a cost of 5.02 and 12.26 with one of 1.58, floor 60 %, 35.5 % off: 10.50 is held as it is;
     /// 12.26 may come down to 7.91. So the span is 7.91 to 10.50.</summary>
     [Fact]
     public void The_dearer_part_may_be_the_cheaper_set()

@@ -96,10 +96,7 @@ public class SetCountTests
         public static SetWay Nothing { get; } = new("", []);
 
         public SetWay With(SetWay other) =>
-            new(
-                $"{Kind} {other.Kind}",
-                Taken.Concat(other.Taken).GroupBy(x => x.Key).ToDictionary(g => g.Key, g => g.Sum(x => x.Value))
-            );
+            new($"{Kind} {other.Kind}", Taken.Concat(other.Taken).GroupBy(x => x.Key).ToDictionary(g => g.Key, g => g.Sum(x => x.Value)));
     }
 
     /// <summary>All ways to put a set together, read from documents alone: for each the units of every SKU.</summary>
@@ -143,7 +140,9 @@ public class SetCountTests
                     var picks = chosen.Select(e => RandomSets.CodeOf(e).ToLowerInvariant()).ToArray();
                     next.AddRange(
                         ways.SelectMany(w =>
-                            filled.Select(f => (new Dictionary<string, string[]>(w.Picks) { [(string)slot["key"]!] = picks }, w.Way.With(f)))
+                            filled.Select(f =>
+                                (new Dictionary<string, string[]>(w.Picks) { [(string)slot["key"]!] = picks }, w.Way.With(f))
+                            )
                         )
                     );
                     if (next.Count > most * 4)
@@ -151,7 +150,9 @@ public class SetCountTests
                 }
                 ways = next;
             }
-            var allowed = ways.Where(w => IsAllowed(code, w.Picks)).Select(w => w.Way with { Kind = $"{code} {size} ({w.Way.Kind})" }).ToList();
+            var allowed = ways.Where(w => IsAllowed(code, w.Picks))
+                .Select(w => w.Way with { Kind = $"{code} {size} ({w.Way.Kind})" })
+                .ToList();
             // A size that some part is not made in is not made either, whatever was made up ahead.
             if (allowed.Count > 0 && (string)parts["stock"]! != "parts")
             {
