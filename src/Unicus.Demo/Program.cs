@@ -23,7 +23,7 @@ try
         var db = scope.ServiceProvider.GetRequiredService<UnicusContext>();
         if (await Founding.IsDone(db))
         {
-            if (!await Founding.IsOlder(db))
+            if (await Founding.Foreign(db) is null)
             {
                 await Founding.Run(db);
                 await PrintFirstCode(db);

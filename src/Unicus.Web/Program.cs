@@ -113,7 +113,7 @@ try
     await using var scope = app.Services.CreateAsyncScope();
     await Founding.Run(scope.ServiceProvider.GetRequiredService<UnicusContext>());
 }
-catch (OlderShopException older)
+catch (ForeignShopException older)
 {
     Console.Error.WriteLine(older.Message);
     return 1;

@@ -63,6 +63,7 @@ public class EndPartsTests(Database db) : IClassFixture<Database>
         var ended = await Read(order.Number);
         Assert.Equal(OrderState.Dispatched, ended.State);
         Assert.Equal(14m, ended.Refunded);
+        Assert.Equal((ended.Total - 14m, ended.Total - 14m), (ended.Standing.Total, ended.Standing.Subtotal));
         Assert.Equal((29, 0), await Level("PB"));
         var told = await db.Use<UnicusContext, List<string>>(c =>
             c.Outbox.Where(m => m.Subject.Contains($"{order.Number}: a part")).OrderBy(m => m.Id).Select(m => m.Body).ToListAsync()

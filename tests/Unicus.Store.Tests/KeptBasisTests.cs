@@ -55,6 +55,34 @@ public sealed class KeptBasisTests(Database db) : IClassFixture<Database>
         }
     }
 
+    /// <summary>A group costs what its cheapest piece does, whatever happens to stock, orders and rules.</summary>
+    [Fact]
+    public async Task A_group_keeps_its_price_in_lists()
+    {
+        await db.Publish("KBPIECE", """ "base": { "price": "4.00" }, "variants": [ { "values": {}, "stock": 9 } ] """);
+        await db.Publish(
+            "KBGROUP",
+            """ "parts": { "sold": "separately", "slots": [ { "key": "a", "label": "A", "of": [ { "product": "KBPIECE" } ] } ] } """
+        );
+        async Task<decimal?> From()
+        {
+            await db.Use<RangeIndex, int>(i => i.Work(1000));
+            return await db.Use<UnicusContext, decimal?>(c =>
+                c.RangeEntries.Where(e => e.Code == "KBGROUP").Select(e => e.Figures.FromPrice).SingleAsync()
+            );
+        }
+        Assert.Equal(4m, await From());
+        Assert.NotNull((await db.Order(("KBPIECE", 1))).Order);
+        Assert.Equal(4m, await From());
+        await db.PutRule("""{ "key": "kbgroup", "effect": { "reduce": { "amount": "1.00" } }, "scope": { "products": ["KBPIECE"] } }""");
+        Assert.Equal(3m, await From());
+        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("kbgroup")));
+        Assert.Equal(4m, await From());
+        var page = await db.Use<OfficeLists, RangePage>(l => l.Range(new RangeQuery("KBGROUP", "", "", "groups", "", 1)));
+        var row = Assert.Single(page.Rows);
+        Assert.Equal((1, true, 4m), (row.SlotCount, row.IsGroup, page.OnSale[row.Id].From!.Value.Amount));
+    }
+
     /// <summary>Where only rules of prices change, nothing is looked at but what was kept; where stock moves, it is kept anew.</summary>
     [Fact]
     public async Task Rules_alone_look_at_nothing_else()

@@ -152,7 +152,7 @@ public class PriceHistoryTests(Database db) : IClassFixture<Database>
             )
         );
         // 5.00 for what costs 4.00, in a shop that reckons no tax and has no floor.
-        Assert.Equal((20m, true, "one of LOW"), (proven!.Lowest.Margin, proven.IsExact, proven.Lowest.InWords([])));
+        Assert.Equal((20m, true, "one of LOW"), (proven!.Lowest!.Margin, proven.IsExact, proven.Lowest.InWords([])));
         var found = await db.Use<RuleFindings, IReadOnlyList<PriceRuleCheck>>(f => f.Look());
         Assert.Contains(found, f => f.Rule == "less" && f.Text.StartsWith("It never wins"));
         Assert.Contains(found, f => f.Rule == "none" && f.Text.StartsWith("It hits nothing"));

@@ -276,6 +276,32 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
     }
 
     [Fact]
+    public async Task A_trial_lists_goods_that_a_changed_rule_no_longer_reaches_and_those_that_it_no_longer_moves()
+    {
+        foreach (var code in new[] { "TRY-A", "TRY-B" })
+            await Publish(code, "20.00", 50);
+        var both = new PriceScope { Skus = ["TRY-A", "TRY-B"] };
+        var rule = new PriceRule(Key.Of("tried"), "Tried", new PriceEffect.Reduce(25, null)) { Scope = both };
+        Assert.True((await db.Use<ChangePriceRules, Outcome<PriceRuleRow>>(r => r.Put(rule, Tester))).Done);
+        async Task<List<(string, int, long, long)>> Try(PriceRule then)
+        {
+            var tried = await db.Use<RuleTrial, TrialFound>(t => t.Run(then));
+            return [.. tried.Prices.Select(p => (p.Goods.Variant.Sku.Text, p.Quantity, p.Now, p.Then)).Order()];
+        }
+        var one = rule with { Scope = new PriceScope { Products = ["TRY-A"] } };
+        Assert.Equal([("TRY-B", 1, 1_500, 2_000)], await Try(one));
+        var nine = rule with
+        {
+            Scope = new PriceScope { Products = ["TRY-A"] },
+            When = new PriceWhen { QuantityAtLeast = 9 },
+        };
+        Assert.Equal([("TRY-A", 1, 1_500, 2_000), ("TRY-B", 1, 1_500, 2_000), ("TRY-B", 9, 13_500, 18_000)], await Try(nine));
+        var june = rule with { When = new PriceWhen { Coupon = "JUNE" } };
+        Assert.Equal([("TRY-A", 1, 1_500, 2_000), ("TRY-B", 1, 1_500, 2_000)], await Try(june));
+        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("tried")));
+    }
+
+    [Fact]
     public async Task A_rule_over_a_category_follows_its_new_name()
     {
         var created = await db.Use<CategoryTree, Outcome>(t => t.Create("Bells", null));

@@ -55,7 +55,7 @@ public sealed record ListBasis(
     /// <summary>The basis of a product whose figures hang on nothing else; null where they do: on parts, on rules over answers, on price
     /// rules of its own.</summary>
     public static ListBasis? Of(Edition edition, StandingTerms terms) =>
-        ListFigures.IsPlain(edition.Product) && edition.Product.PriceRules.IsEmpty
+        edition.Product.Parts is null && ListFigures.IsPlain(edition.Product) && edition.Product.PriceRules.IsEmpty
             ? new(
                 edition.Product.Code.Text,
                 edition.Product.Tags,

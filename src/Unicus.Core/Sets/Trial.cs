@@ -29,18 +29,27 @@ public sealed record TriedPrice(
 /// <param name="through">The page that the goods are bought through; null for their own.</param>
 public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? through = null)
 {
-    /// <summary>The units that show what a rule does: from which it acts at all.</summary>
-    public static int UnitsFor(PriceRule rule) =>
-        Math.Max(
-            rule.When.QuantityAtLeast ?? 1,
-            rule.Effect switch
-            {
-                PriceEffect.Bands b => b.Rows[0].From,
-                PriceEffect.Packs p => p.Rows[^1].Units,
-                PriceEffect.CheapestOff c => c.InEvery,
-                _ => 1,
-            }
-        );
+    /// <summary>The units of a line at which a rule, or a row of it, begins to act.</summary>
+    public static IEnumerable<int> QuantitiesOf(PriceRule rule)
+    {
+        IEnumerable<int> starts = rule.Effect switch
+        {
+            PriceEffect.Bands b => b.Rows.Select(r => r.From),
+            PriceEffect.Packs p => p.Rows.Select(r => r.Units),
+            PriceEffect.CheapestOff c => [c.InEvery],
+            _ => [1],
+        };
+        return starts.Select(s => Math.Max(s, rule.When.QuantityAtLeast ?? 1)).Distinct();
+    }
+
+    /// <summary>The tax that margins of a trial are net of: the highest that any destination has for each class.</summary>
+    public static string TaxInWords(TradeTerms trade)
+    {
+        if (!trade.PricesIncludeTax)
+            return "";
+        var rates = trade.TaxClasses.Select(c => $"{c.Label.ToLowerInvariant()} {Floors.HighestRate(trade, c.Key.Text):0.##} %");
+        return $"Margins are net of the highest tax of any destination: {string.Join(", ", rates)}.";
+    }
 
     /// <summary>Variants of a set that are looked at.</summary>
     private const int MostOfSet = 200;
@@ -52,7 +61,11 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
         edition.Product.IsSet
             ? range is null
                 ? []
-                : edition.Matrix.Offered.Take(MostOfSet).Select(v => OfSet(edition, v, range)).OfType<TriedPrice>()
+                : edition
+                    .Matrix.Offered.Where(v => UnitsOf(v) is not null)
+                    .Take(MostOfSet)
+                    .Select(v => OfSet(edition, v, range, UnitsOf(v)!.Value))
+                    .OfType<TriedPrice>()
             : edition.Product.IsGroup
                 ? []
                 : OfPlain(edition);
@@ -62,22 +75,29 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
     /// <param name="IsHeld">Whether the floor holds it.</param>
     private sealed record TriedLine(long Total, decimal? Margin, bool IsHeld);
 
-    private TriedPrice? OfSet(Edition edition, MatrixVariant variant, PublishedRange range)
+    /// <summary>As many as are asked about, or the fewest that are sold; null where so many do not go into one order.</summary>
+    private int? UnitsOf(MatrixVariant variant)
+    {
+        var units = Math.Max(quantity, variant.Selling.Least);
+        return units > variant.Selling.MaximumPerOrder ? null : units;
+    }
+
+    private TriedPrice? OfSet(Edition edition, MatrixVariant variant, PublishedRange range, int units)
     {
         if (Line(now) is not { } before || Line(then) is not { } after)
             return null;
         var goods = new VariantOnSale(edition, variant);
-        return new TriedPrice(goods, quantity, before.Total, after.Total, before.Margin, after.Margin, after.IsHeld);
+        return new TriedPrice(goods, units, before.Total, after.Total, before.Margin, after.Margin, after.IsHeld);
 
         TriedLine? Line(RunTerms terms)
         {
             var stock = new LeafStock(_ => default, DateOnly.MinValue);
-            var around = new StandingTerms(range, stock, terms, quantity, through);
+            var around = new StandingTerms(range, stock, terms, units, through);
             var standing = Standing.Of(edition, Configuration.Of(variant.Values), Filling.Rest, around);
             if (standing is { IsWhole: true, Assembled: { } assembled, Variant: { } decided })
             {
                 var page = through ?? edition.Product.Code.Text;
-                var line = new RunLine(new VariantOnSale(edition, decided), standing.Shown, quantity, standing.Needs.Value, page)
+                var line = new RunLine(new VariantOnSale(edition, decided), standing.Shown, units, standing.Needs.Value, page)
                 {
                     Assembled = assembled,
                 };
@@ -111,33 +131,35 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
 
     private IEnumerable<TriedPrice> OfSome(Edition edition, IEnumerable<MatrixVariant> variants)
     {
-        var (asNow, asThen) = (new LoneLines(edition, now, quantity, through), new LoneLines(edition, then, quantity, through));
+        var lines = new Dictionary<int, (LoneLines Now, LoneLines Then)>();
         foreach (var variant in variants)
         {
-            if (variant.Price.Figure is not { } price)
+            if (variant.Price.Figure is not { } price || UnitsOf(variant) is not { } units)
                 continue;
-            if (asNow.Line(variant, price) is not { } before || asThen.Line(variant, price) is not { } after)
+            if (!lines.TryGetValue(units, out var alone))
+                lines[units] = alone = (new LoneLines(edition, now, units, through), new LoneLines(edition, then, units, through));
+            if (alone.Now.Line(variant, price) is not { } before || alone.Then.Line(variant, price) is not { } after)
                 continue;
             var (was, becomes) = (before.Total + before.Share, after.Total + after.Share);
-            var margin = Margin(edition, variant, was);
+            var margin = Margin(edition, variant, units, was);
             yield return new TriedPrice(
                 new VariantOnSale(edition, variant),
-                quantity,
+                units,
                 was,
                 becomes,
                 margin,
-                becomes == was ? margin : Margin(edition, variant, becomes),
+                becomes == was ? margin : Margin(edition, variant, units, becomes),
                 after.IsHeld
             );
         }
     }
 
-    private decimal? Margin(Edition edition, MatrixVariant variant, long paid)
+    private decimal? Margin(Edition edition, MatrixVariant variant, int units, long paid)
     {
         if (variant.Cost.Figure is not { } cost)
             return null;
-        var rate = Margins.Rate(edition.Matrix, now.Trade, variant);
-        return Profit.Of(MinorUnits.ToMoney(paid, cost.Currency), cost * quantity, rate, now.Trade.PricesIncludeTax).Margin;
+        var rate = new Percentage(Floors.HighestRate(now.Trade, new VariantOnSale(edition, variant).TaxClass));
+        return Profit.Of(MinorUnits.ToMoney(paid, cost.Currency), cost * units, rate, now.Trade.PricesIncludeTax).Margin;
     }
 }
 

@@ -153,6 +153,7 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
         await db
             .Orders.AsNoTracking()
             .Include(o => o.Lines)
+                .ThenInclude(l => l.Leaves)
             .Where(o => o.CustomerId == id)
             .OrderByDescending(o => o.Number)
             .Take(most)

@@ -130,6 +130,13 @@ public sealed class ProductRow
 
     public int VariantCount { get; set; }
     public int NotMadeCount { get; set; }
+
+    /// <summary>Places for parts; 0 for a product without.</summary>
+    public int SlotCount { get; set; }
+
+    /// <summary>Whether its parts are sold separately.</summary>
+    public bool IsGroup { get; set; }
+
     public decimal? LowestPrice { get; set; }
     public decimal? HighestPrice { get; set; }
     public decimal? LowestMargin { get; set; }
@@ -540,6 +547,20 @@ public sealed class OrderRow
     /// <summary>What was paid back (simulated): all of a cancelled order, else what parts that were cancelled had cost.</summary>
     public decimal Refunded => State == OrderState.Cancelled ? Total : Lines.SelectMany(l => l.Leaves).Sum(l => l.Refunded);
 
+    /// <summary>What has not been given back.</summary>
+    public OrderStanding Standing
+    {
+        get
+        {
+            if (State == OrderState.Cancelled)
+                return new OrderStanding(0, 0, 0, 0);
+            var leaves = Lines.SelectMany(l => l.Leaves).ToList();
+            var goods = Lines.Sum(l => l.Total + l.Reduction) - leaves.Sum(l => l.GivenBack(l.Allocated, this));
+            var tax = Tax - leaves.Sum(l => l.GivenBack(l.Tax, this));
+            return new OrderStanding(goods, Delivery, tax, goods + Delivery + (TaxIncluded ? 0 : tax));
+        }
+    }
+
     /// <summary>Whether some of it was sent or cancelled before the rest.</summary>
     public bool IsBegun => Lines.SelectMany(l => l.Leaves).Any(l => l.Sent + l.Dropped > 0);
 
@@ -550,6 +571,12 @@ public sealed class OrderRow
     /// <summary>What became of the coupons that were named.</summary>
     public IReadOnlyList<CouponReply> CouponReplies() => JsonSerializer.Deserialize<List<CouponReply>>(Coupons, JsonSerializerOptions.Web)!;
 }
+
+/// <summary>What of an order has not been given back.</summary>
+/// <param name="Subtotal">Of the goods, reductions of the basket taken off.</param>
+/// <param name="Tax">Contained in, or added to, goods and delivery.</param>
+/// <param name="Total">What is still paid for it.</param>
+public sealed record OrderStanding(decimal Subtotal, decimal Delivery, decimal Tax, decimal Total);
 
 /// <summary>What a rule took off the basket of an order.</summary>
 /// <param name="Rule">As workings name it.</param>
@@ -714,6 +741,11 @@ public sealed class OrderLeafRow
 
     /// <summary>What was refunded of it for them.</summary>
     public decimal Refunded { get; set; }
+
+    /// <summary>The part of an amount of it that was given back for the units that were cancelled, to the last cent once all are.</summary>
+    /// <param name="amount">What was allocated to it, or its tax.</param>
+    public decimal GivenBack(decimal amount, OrderRow order) =>
+        Math.Round(amount * Dropped / Units, Currency.Of(order.Currency).MinorUnits, MidpointRounding.AwayFromZero);
 
     /// <summary>The units that are still to be sent.</summary>
     public int Left => Units - Sent - Dropped;

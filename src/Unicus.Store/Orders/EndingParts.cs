@@ -96,8 +96,6 @@ internal sealed class EndingParts(OrderRow order, StockLedger ledger, Actor by, 
     private void Drop(OrderLeafRow leaf, int units)
     {
         leaf.Dropped += units;
-        var paid = leaf.Allocated + (order.TaxIncluded ? 0 : leaf.Tax);
-        var digits = Currency.Of(order.Currency).MinorUnits;
-        leaf.Refunded = Math.Round(paid * leaf.Dropped / leaf.Units, digits, MidpointRounding.AwayFromZero);
+        leaf.Refunded = leaf.GivenBack(leaf.Allocated, order) + (order.TaxIncluded ? 0 : leaf.GivenBack(leaf.Tax, order));
     }
 }

@@ -26,6 +26,14 @@ public static class OrderDocument
         };
         if (order.Refunded > 0)
             json["refunded"] = Amount(order.Refunded);
+        var stands = order.Standing;
+        json["standing"] = new JsonObject
+        {
+            ["subtotal"] = Amount(stands.Subtotal),
+            ["delivery"] = Amount(stands.Delivery),
+            ["tax"] = Amount(stands.Tax),
+            ["total"] = Amount(stands.Total),
+        };
         return json;
     }
 

@@ -12,7 +12,6 @@ namespace Unicus.Store;
 /// <param name="Held">How many of the prices the floor would hold.</param>
 /// <param name="LowestNow">The lowest margin of these as it is; null where no cost is known.</param>
 /// <param name="LowestThen">The lowest as it would be.</param>
-/// <param name="Quantity">Units of each line.</param>
 /// <param name="Orders">How many of the last orders were priced again.</param>
 /// <param name="OrdersMoved">What they would have brought more or, negative, less.</param>
 /// <param name="Then">What prices would go by.</param>
@@ -24,7 +23,6 @@ public sealed record TrialFound(
     int Held,
     decimal? LowestNow,
     decimal? LowestThen,
-    int Quantity,
     int Orders,
     Money OrdersMoved,
     RunTerms Then
@@ -102,7 +100,7 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
             known[edition.ProductId] = edition;
         var others = (await catalogue.Prices(db)).Rules.Where(r => r.Key != rule.Key).ToImmutableArray();
         var (old, then) = await Markets(others, others.Add(rule with { State = RuleState.On }), [rule], null);
-        var trial = new Trial(old, then, Trial.UnitsFor(rule), rule.Scope.Through);
+        var trials = Trial.QuantitiesOf(rule).Select(q => new Trial(old, then, q, rule.Scope.Through)).ToList();
         var (hits, isLarge) = (false, false);
         foreach (var edition in reached.Select(r => known.GetValueOrDefault(r)).OfType<Edition>())
         {
@@ -112,7 +110,7 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
             // What a set costs hangs on its parts, which are not read here.
             if (edition.Matrix.Made.Combinations > MostVariants || edition.Product.Parts is not null)
                 isLarge = true;
-            else if (trial.Of(edition).Any(p => p.Change != 0))
+            else if (trials.Exists(t => t.Of(edition).Any(p => p.Change != 0)))
                 return RuleWorth.Acts;
         }
         return !hits ? RuleWorth.HitsNothing
@@ -130,8 +128,9 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         var own = draft.Product.PriceRules;
         var bare = draft with { Product = draft.Product with { PriceRules = own.RemoveAll(r => r.Key == rule.Key) } };
         var before = againstWithout ? book.Rules : book.Rules.AddRange(own.Where(r => r.Key == rule.Key));
+        var about = own.Where(r => r.Key == rule.Key).Append(rule).ToList();
         var (old, then) = await Markets(before, book.Rules.Add(rule with { State = RuleState.On }), [rule], null);
-        return Found([bare], 1, 1, old, then, [rule], Money.Zero(old.Trade.Currency), 0);
+        return Found([bare], 1, 1, old, then, about, Money.Zero(old.Trade.Currency), 0);
     }
 
     private async Task<TrialFound> Run(
@@ -143,7 +142,9 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
     )
     {
         var (old, then) = await Markets(before, wanted, changed, at);
-        var reached = await Reached(changed);
+        // Goods that a rule reached before change their price as well where it no longer does.
+        List<PriceRule> about = [.. (await catalogue.Prices(db)).Rules.Where(r => changed.Any(c => c.Key == r.Key)), .. changed];
+        var reached = await Reached(about);
         var looked = reached.Skip(part.Skip).Take(part.Take).ToList();
         var (moved, orders) = part.WithOrders ? await OverOrders(old, then) : (Money.Zero(old.Trade.Currency), 0);
         var editions = new List<Edition>();
@@ -160,7 +161,7 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         var ranges = new Dictionary<int, PublishedRange>();
         foreach (var set in editions.Where(e => e.Product.IsSet))
             ranges[set.ProductId] = await catalogue.Range(db, set);
-        return Found(editions, reached.Count, part.Skip + looked.Count, old, then, changed, moved, orders, ranges);
+        return Found(editions, reached.Count, part.Skip + looked.Count, old, then, about, moved, orders, ranges);
     }
 
     private static TrialFound Found(
@@ -169,15 +170,21 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         int products,
         RunTerms old,
         RunTerms then,
-        IReadOnlyList<PriceRule> changed,
+        IReadOnlyList<PriceRule> about,
         Money moved,
         int orders,
         Dictionary<int, PublishedRange>? ranges = null
     )
     {
-        var quantity = changed.Select(Trial.UnitsFor).DefaultIfEmpty(1).Max();
-        var trial = new Trial(old, then, quantity, changed.Select(r => r.Scope.Through).FirstOrDefault(t => t is not null));
-        var prices = editions.AsParallel().AsOrdered().SelectMany(e => trial.Of(e, ranges?.GetValueOrDefault(e.ProductId))).ToList();
+        var trials = Trials(about, old, then);
+        var tried = editions
+            .AsParallel()
+            .AsOrdered()
+            .SelectMany(e => trials.SelectMany(t => t.Of(e, ranges?.GetValueOrDefault(e.ProductId))));
+        // Bought by one or by another, a price is told once: as it changes most.
+        var prices = (
+            trials.Count == 1 ? tried : tried.GroupBy(p => (p.Goods.Variant.Sku, p.Quantity)).Select(g => g.MaxBy(p => Math.Abs(p.Change))!)
+        ).ToList();
         return new TrialFound(
             [.. prices.Where(p => p.Change != 0).OrderBy(p => p.MarginThen ?? 1000).ThenBy(p => p.Change)],
             prices.Count,
@@ -186,12 +193,35 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
             prices.Count(p => p.AtFloor),
             prices.Min(p => p.MarginNow),
             prices.Min(p => p.MarginThen),
-            quantity,
             orders,
             moved,
             then
         );
     }
+
+    /// <summary>A trial for each quantity at which one of some rules begins to act, and for everybody that they ask for.</summary>
+    private static List<Trial> Trials(IReadOnlyList<PriceRule> about, RunTerms old, RunTerms then)
+    {
+        var quantities = about.SelectMany(Trial.QuantitiesOf).DefaultIfEmpty(1).Distinct().Order().ToList();
+        var buyers = about.Select(BuyerOf).DefaultIfEmpty(BuyingWith.Nothing).DistinctBy(BuyerInWords).ToList();
+        return
+        [
+            .. from q in quantities
+            from b in buyers
+            select new Trial(old with { Buying = b.Under(old.Buying) }, then with { Buying = b.Under(then.Buying) }, q, b.Through),
+        ];
+    }
+
+    /// <summary>Somebody whom a rule may act for.</summary>
+    private static BuyingWith BuyerOf(PriceRule rule) =>
+        new(
+            rule.When.CustomerGroups.IsEmpty ? null : rule.When.CustomerGroups[0],
+            NamedCoupon.AskedBy(rule.When) is { } coupon ? [coupon] : [],
+            rule.Scope.Through
+        );
+
+    private static string BuyerInWords(BuyingWith buyer) =>
+        $"{buyer.Group} {string.Join(' ', buyer.Coupons.Select(c => c.Code))} {buyer.Through}";
 
     /// <summary>What prices go by before and after; the buyer is one of the groups, and names the coupons, that the rules ask
     /// for.</summary>

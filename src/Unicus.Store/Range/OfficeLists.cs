@@ -7,15 +7,15 @@ namespace Unicus.Store;
 
 /// <summary>The range as asked for in the back office.</summary>
 /// <param name="Search">Words in any order, or a code, SKU or GTIN; empty for all.</param>
-/// <param name="Show">mend, changed, draft, away (put away), or empty.</param>
+/// <param name="Show">mend, doubt, changed, draft, away (put away), or empty.</param>
 /// <param name="Category">A name; empty for all.</param>
-/// <param name="Made">variants, plain, or empty.</param>
+/// <param name="Made">variants, plain, sets, groups, or empty.</param>
 /// <param name="Sort">A column, with a minus before it for the other way; empty for what changed last.</param>
 /// <param name="Page">From 1; one beyond the last is the last.</param>
 public sealed record RangeQuery(string Search, string Show, string Category, string Made, string Sort, long Page);
 
 /// <summary>How many products there are, and in which states.</summary>
-public sealed record RangeSums(int Products, long Variants, int ToMend, int Changed, int Drafts, int Away);
+public sealed record RangeSums(int Products, long Variants, int ToMend, int Doubtful, int Changed, int Drafts, int Away);
 
 /// <summary>A product as lists show it; its document is not read.</summary>
 public sealed record ListedProduct(
@@ -28,6 +28,8 @@ public sealed record ListedProduct(
     int? PublishedVersion,
     int VariantCount,
     int NotMadeCount,
+    int SlotCount,
+    bool IsGroup,
     decimal? LowestPrice,
     decimal? HighestPrice,
     decimal? LowestMargin,
@@ -45,14 +47,22 @@ public sealed record ListedProduct(
 
 /// <summary>A page of the range.</summary>
 /// <param name="Available">Units available by product, exact.</param>
+/// <param name="OnSale">Of sets and groups that are on sale, what the shop says of them.</param>
 public sealed record RangePage(
     IReadOnlyList<ListedProduct> Rows,
     IReadOnlyDictionary<int, long> Available,
+    IReadOnlyDictionary<int, SetOnSale> OnSale,
     RangeSums Sums,
     int Total,
     int Page,
     int Pages
 );
+
+/// <summary>What the shop says of a set or group.</summary>
+/// <param name="From">The lowest price of what can be bought now; null where nothing can.</param>
+/// <param name="Varies">Whether anything costs more than that.</param>
+/// <param name="Sets">How many can be sold over all mixes; null for a group, and where nothing limits them.</param>
+public sealed record SetOnSale(Money? From, bool Varies, long? Sets);
 
 /// <summary>A SKU with its stock over all locations.</summary>
 public sealed record SkuStock(string Sku, string Code, string Product, int OnHand, int Allocated, int OnHold, int OnOrder)
@@ -87,7 +97,7 @@ public sealed class OfficeSums
 }
 
 /// <summary>Pages, sorts and searches the back office's lists in the database.</summary>
-public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSums sums)
+public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSums sums, TimeProvider clock)
 {
     /// <summary>Rows on a page.</summary>
     public const int PageSize = 50;
@@ -112,7 +122,25 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
             .GroupBy(l => l.ProductId)
             .Select(g => new { g.Key, Sum = g.Sum(l => (long)l.OnHand - l.Allocated - l.OnHold) })
             .ToDictionaryAsync(x => x.Key, x => x.Sum);
-        return new RangePage(rows, available, all, total, page, pages);
+        return new RangePage(rows, available, await OnSale(rows), all, total, page, pages);
+    }
+
+    private async Task<Dictionary<int, SetOnSale>> OnSale(IReadOnlyList<ListedProduct> rows)
+    {
+        var found = new Dictionary<int, SetOnSale>();
+        var now = clock.GetUtcNow();
+        foreach (var row in rows.Where(r => r is { SlotCount: > 0, Edition: not null }))
+            if (await catalogue.Latest(db, row.Id) is { } edition)
+            {
+                var range = await catalogue.Range(db, edition);
+                var levels = await catalogue.Stock(db, edition, range);
+                var stock = new LeafStock(levels.Of, (await catalogue.Settings(db)).DayAt(now));
+                var terms = new StandingTerms(range, stock, await catalogue.PublicTerms(db, now));
+                var figures = ListFigures.Of(edition, terms);
+                var sets = Standing.Of(edition, Configuration.Empty, Filling.None, terms).Sets?.Most;
+                found[row.Id] = new SetOnSale(figures.From, figures.Varies, sets);
+            }
+        return found;
     }
 
     /// <summary>A page of SKUs that have moved.</summary>
@@ -120,10 +148,8 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
     /// <param name="noneLeft">Whether only those are wanted of which none are available.</param>
     public async Task<StockPage> Stock(string search, bool noneLeft, long page)
     {
-        var moved = await sums.Of(
-            "moved",
-            catalogue,
-            async () => await db.Database.SqlQuery<int>($"select count(distinct sku_id)::int as \"Value\" from levels").SingleAsync()
+        var moved = await sums.Of("moved", catalogue, async () =>
+            await db.Database.SqlQuery<int>($"select count(distinct sku_id)::int as \"Value\" from levels").SingleAsync()
         );
         var found = search.Length == 0 ? null : await Find(search);
         int[] products = found is null ? [] : [.. found.Products];
@@ -198,20 +224,22 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
                     : p.VariantCount < 1 ? 1L
                     : p.VariantCount
                 ),
-                g.Count(p => p.PutAwayAt == null && p.StopCount + p.DoubtCount > 0),
+                g.Count(p => p.PutAwayAt == null && p.StopCount > 0),
+                g.Count(p => p.PutAwayAt == null && p.StopCount == 0 && p.DoubtCount > 0),
                 g.Count(p => p.Edition != null && p.PublishedVersion != p.Version),
                 g.Count(p => p.PutAwayAt == null && p.Edition == null),
                 g.Count(p => p.PutAwayAt != null)
             ))
             .SingleOrDefaultAsync()
-        ?? new RangeSums(0, 0, 0, 0, 0, 0);
+        ?? new RangeSums(0, 0, 0, 0, 0, 0, 0);
 
     private async Task<IQueryable<ProductRow>> Fitting(RangeQuery query)
     {
         var products = db.Products.AsNoTracking().Where(p => p.PutAwayAt != null == (query.Show == "away"));
         products = query.Show switch
         {
-            "mend" => products.Where(p => p.StopCount + p.DoubtCount > 0),
+            "mend" => products.Where(p => p.StopCount > 0),
+            "doubt" => products.Where(p => p.StopCount == 0 && p.DoubtCount > 0),
             "changed" => products.Where(p => p.Edition != null && p.PublishedVersion != p.Version),
             "draft" => products.Where(p => p.Edition == null),
             _ => products,
@@ -219,7 +247,9 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
         products = query.Made switch
         {
             "variants" => products.Where(p => p.VariantCount > 0),
-            "plain" => products.Where(p => p.VariantCount == 0),
+            "plain" => products.Where(p => p.VariantCount == 0 && p.SlotCount == 0),
+            "sets" => products.Where(p => p.SlotCount > 0 && !p.IsGroup),
+            "groups" => products.Where(p => p.IsGroup),
             _ => products,
         };
         if (query.Category.Length > 0)
@@ -246,6 +276,8 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
             p.PublishedVersion,
             p.VariantCount,
             p.NotMadeCount,
+            p.SlotCount,
+            p.IsGroup,
             p.LowestPrice,
             p.HighestPrice,
             p.LowestMargin,

@@ -19,8 +19,8 @@ public static class Founding
     /// <summary>The same, but what is made is not yet a shop to be served: <see cref="Finish"/> says that it is.</summary>
     public static async Task Begin(UnicusContext db, CancellationToken stop = default)
     {
-        if (await IsOlder(db, stop))
-            throw new OlderShopException();
+        if (await Foreign(db, stop) is { } foreign)
+            throw new ForeignShopException(foreign);
         await db.Database.MigrateAsync(stop);
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock({Lock})", stop);
@@ -57,19 +57,24 @@ public static class Founding
             .SingleAsync(stop);
         if (!hasTable)
             return false;
-        return await IsOlder(db, stop) || await db.Shops.AnyAsync(s => s.FoundedAt != null, stop);
+        return await Foreign(db, stop) is not null || await db.Shops.AnyAsync(s => s.FoundedAt != null, stop);
     }
 
-    /// <summary>Whether the database is of a version before the first release, which is not carried on.</summary>
-    public static async Task<bool> IsOlder(UnicusContext db, CancellationToken stop = default)
+    /// <summary>Which version made the database, where this one cannot open it: one before the first release, or a later one.</summary>
+    /// <returns>Null where this one can.</returns>
+    public static async Task<ShopVersion?> Foreign(UnicusContext db, CancellationToken stop = default)
     {
         var hasHistory = await db
             .Database.SqlQuery<bool>($"select to_regclass('public.\"__EFMigrationsHistory\"') is not null as \"Value\"")
             .SingleAsync(stop);
         if (!hasHistory)
-            return false;
+            return null;
         var known = db.Database.GetMigrations().ToHashSet();
-        return (await db.Database.GetAppliedMigrationsAsync(stop)).Any(m => !known.Contains(m));
+        var unknown = (await db.Database.GetAppliedMigrationsAsync(stop)).Where(m => !known.Contains(m)).ToList();
+        // Their names begin with the moment at which they were made.
+        return unknown.Count == 0 ? null
+            : unknown.TrueForAll(m => string.CompareOrdinal(m, known.Max()) > 0) ? ShopVersion.Newer
+            : ShopVersion.Older;
     }
 
     /// <summary>Takes out what a founding left half made.</summary>
@@ -88,8 +93,20 @@ public static class Founding
         };
 }
 
-/// <summary>The database is of a version before the first release; it was left as it is.</summary>
-public sealed class OlderShopException()
+/// <summary>Which version of Unicus made a database that this one cannot open.</summary>
+public enum ShopVersion
+{
+    /// <summary>One before the first release, which is not carried on.</summary>
+    Older,
+
+    /// <summary>A later one.</summary>
+    Newer,
+}
+
+/// <summary>The database is of a version that this one cannot open; it was left as it is.</summary>
+public sealed class ForeignShopException(ShopVersion version)
     : Exception(
-        "This data folder is of an older, unreleased version of Unicus and cannot be opened by this one. It was left " + "untouched."
+        version == ShopVersion.Newer
+            ? "This data folder was opened by a newer version of Unicus and cannot be opened by this one. It was left untouched."
+            : "This data folder is of an older, unreleased version of Unicus and cannot be opened by this one. It was left untouched."
     );

@@ -82,32 +82,28 @@ public static class PriceRulesApi
         UnicusContext db,
         Catalogue catalogue,
         ChangePriceRules rules
-    ) =>
-        Bodies.With(
-            request,
-            async body =>
-            {
-                var currency = (await catalogue.Settings(db)).Currency;
-                var faults = new List<Fault>();
-                var rule = new PriceRuleReader(currency).Rule(new Node(body.Json, "#", faults));
-                if (rule is not null && rule.Key.Text != key)
-                    faults.Add(new Fault("#/key", $"The address says {key}, the body {rule.Key}."));
-                if (faults.Count > 0 || rule is null)
-                    return Problems.Unfit(faults);
-                int? version = null;
-                if (request.Headers.IfMatch.ToString() is { Length: > 0 } tag && tag != "*")
-                    version = int.TryParse(tag.Trim('"'), out var seen) ? seen : -1;
-                var outcome = await rules.Put(rule, ApiEndpoints.Program, version);
-                if (outcome.Faults is [var only] && only == ChangePriceRules.WasChanged)
-                    return Problems.Of(412, "The price rule has changed since; get it again.");
-                if (outcome.Result is not { } row)
-                    return Problems.Unfit(outcome.Faults);
-                response.Headers.ETag = $"\"{row.Version}\"";
-                if (row.Version == 1)
-                    response.Headers.Location = $"/api/v1/price-rules/{key}";
-                return Bodies.Json(PriceRuleWriter.Write(rule), row.Version == 1 ? 201 : 200);
-            }
-        );
+    ) => Bodies.With(request, async body =>
+        {
+            var currency = (await catalogue.Settings(db)).Currency;
+            var faults = new List<Fault>();
+            var rule = new PriceRuleReader(currency).Rule(new Node(body.Json, "#", faults));
+            if (rule is not null && rule.Key.Text != key)
+                faults.Add(new Fault("#/key", $"The address says {key}, the body {rule.Key}."));
+            if (faults.Count > 0 || rule is null)
+                return Problems.Unfit(faults);
+            int? version = null;
+            if (request.Headers.IfMatch.ToString() is { Length: > 0 } tag && tag != "*")
+                version = int.TryParse(tag.Trim('"'), out var seen) ? seen : -1;
+            var outcome = await rules.Put(rule, ApiEndpoints.Program, version);
+            if (outcome.Faults is [var only] && only == ChangePriceRules.WasChanged)
+                return Problems.Of(412, "The price rule has changed since; get it again.");
+            if (outcome.Result is not { } row)
+                return Problems.Unfit(outcome.Faults);
+            response.Headers.ETag = $"\"{row.Version}\"";
+            if (row.Version == 1)
+                response.Headers.Location = $"/api/v1/price-rules/{key}";
+            return Bodies.Json(PriceRuleWriter.Write(rule), row.Version == 1 ? 201 : 200);
+        });
 
     private static async Task<IResult> Delete(string key, ChangePriceRules rules) =>
         await rules.Delete(key) ? Results.NoContent() : Problems.Missing($"There is no price rule {key}.");
@@ -120,30 +116,26 @@ public static class PriceRulesApi
         RuleTrial trial,
         long page = 1,
         int size = 100
-    ) =>
-        Bodies.With(
-            request,
-            async body =>
-            {
-                if (Paging.Problem(page, size) is { } wrong)
-                    return wrong;
-                var currency = (await catalogue.Settings(db)).Currency;
-                var (root, faults) = (body.Root, body.Faults);
-                if (root.IsObject("a trial"))
-                    root.Only("rules", "at", "scope");
-                root.Require("rules");
-                var reader = new PriceRuleReader(currency);
-                var rules = root.Items("rules", PriceRuleReader.MostRules).Select(n => reader.Rule(n)).OfType<PriceRule>().ToList();
-                var at = BasketRequest.ReadAt(root);
-                var scope = PriceRuleReader.ReadScope(root.At("scope"));
-                if (faults.Count > 0)
-                    return Problems.Unfit(faults);
-                var others = (await catalogue.Prices(db)).Rules.Where(r => rules.TrueForAll(n => n.Key != r.Key));
-                var found = await trial.Run([.. others, .. rules], rules, at);
-                var prices = found.Prices.Where(p => Holds(scope, p.Goods)).ToList();
-                return Bodies.Json(Tried(found, prices, currency, page, size));
-            }
-        );
+    ) => Bodies.With(request, async body =>
+        {
+            if (Paging.Problem(page, size) is { } wrong)
+                return wrong;
+            var currency = (await catalogue.Settings(db)).Currency;
+            var (root, faults) = (body.Root, body.Faults);
+            if (root.IsObject("a trial"))
+                root.Only("rules", "at", "scope");
+            root.Require("rules");
+            var reader = new PriceRuleReader(currency);
+            var rules = root.Items("rules", PriceRuleReader.MostRules).Select(n => reader.Rule(n)).OfType<PriceRule>().ToList();
+            var at = BasketRequest.ReadAt(root);
+            var scope = PriceRuleReader.ReadScope(root.At("scope"));
+            if (faults.Count > 0)
+                return Problems.Unfit(faults);
+            var others = (await catalogue.Prices(db)).Rules.Where(r => rules.TrueForAll(n => n.Key != r.Key));
+            var found = await trial.Run([.. others, .. rules], rules, at);
+            var prices = found.Prices.Where(p => Holds(scope, p.Goods)).ToList();
+            return Bodies.Json(Tried(found, prices, currency, page, size));
+        });
 
     /// <summary>Whether a scope of products, SKUs and tags holds goods; what else it says is not looked at.</summary>
     private static bool Holds(PriceScope scope, VariantOnSale goods) =>
@@ -163,7 +155,7 @@ public static class PriceRulesApi
             ["total"] = prices.Count,
             ["looked"] = found.Looked,
             ["held"] = found.Held,
-            ["quantity"] = found.Quantity,
+            ["margins"] = Trial.TaxInWords(found.Then.Trade),
             ["lowestMarginNow"] = Margin(found.LowestNow),
             ["lowestMarginThen"] = Margin(found.LowestThen),
             ["orders"] = new JsonObject { ["count"] = found.Orders, ["moved"] = found.OrdersMoved.ToString() },
@@ -177,6 +169,7 @@ public static class PriceRulesApi
                             {
                                 ["product"] = p.Goods.Edition.Product.Code.Text,
                                 ["sku"] = p.Goods.Variant.Sku.Text,
+                                ["quantity"] = p.Quantity,
                                 ["now"] = Amount(p.Now),
                                 ["then"] = Amount(p.Then),
                                 ["marginNow"] = Margin(p.MarginNow),
@@ -188,68 +181,60 @@ public static class PriceRulesApi
         };
     }
 
-    private static Task<IResult> PutGroup(string key, HttpRequest request, ChangePriceRules rules) =>
-        Bodies.With(
-            request,
-            async body =>
-            {
-                var (root, faults) = (body.Root, body.Faults);
-                if (root.IsObject("a customer group"))
-                    root.Only("key", "label", "code");
-                if (!Key.TryParse(key, out var group))
-                    faults.Add(new Fault("", $"A key is {Key.Shape}."));
-                if (root.Has("key") && root.Key("key") is { } named && named.Text != key)
-                    faults.Add(new Fault("#/key", $"The address says {key}, the body {named}."));
-                var label = root.Has("label") ? root.Label("label") : key;
-                var code = root.Text("code", Coupons.LongestCode);
-                if (faults.Count > 0)
-                    return Problems.Unfit(faults);
-                var outcome = await rules.PutGroup(group, label, code);
-                return outcome.Done
-                    ? Bodies.Json(
-                        new JsonObject
-                        {
-                            ["key"] = key,
-                            ["label"] = label,
-                            ["code"] = code,
-                        }
-                    )
-                    : Problems.Unfit(outcome.Faults);
-            }
-        );
+    private static Task<IResult> PutGroup(string key, HttpRequest request, ChangePriceRules rules) => Bodies.With(request, async body =>
+        {
+            var (root, faults) = (body.Root, body.Faults);
+            if (root.IsObject("a customer group"))
+                root.Only("key", "label", "code");
+            if (!Key.TryParse(key, out var group))
+                faults.Add(new Fault("", $"A key is {Key.Shape}."));
+            if (root.Has("key") && root.Key("key") is { } named && named.Text != key)
+                faults.Add(new Fault("#/key", $"The address says {key}, the body {named}."));
+            var label = root.Has("label") ? root.Label("label") : key;
+            var code = root.Text("code", Coupons.LongestCode);
+            if (faults.Count > 0)
+                return Problems.Unfit(faults);
+            var outcome = await rules.PutGroup(group, label, code);
+            return outcome.Done
+                ? Bodies.Json(
+                    new JsonObject
+                    {
+                        ["key"] = key,
+                        ["label"] = label,
+                        ["code"] = code,
+                    }
+                )
+                : Problems.Unfit(outcome.Faults);
+        });
 
-    private static Task<IResult> PutCodes(string key, HttpRequest request, Coupons coupons) =>
-        Bodies.With(
-            request,
-            async body =>
-            {
-                var (root, faults) = (body.Root, body.Faults);
-                if (root.IsObject("a list of codes"))
-                    root.Only("key", "codes");
-                root.Require("codes");
-                if (!Key.TryParse(key, out var list))
-                    faults.Add(new Fault("", $"A key is {Key.Shape}."));
-                var codes = new List<string>();
-                foreach (var item in root.Items("codes", Coupons.MostCodes))
-                    if (item.AsText() is { } code)
-                        codes.Add(code);
-                    else
-                        item.Fault("A code is a text.");
-                if (faults.Count > 0)
-                    return Problems.Unfit(faults);
-                var outcome = await coupons.Put(list, codes);
-                return outcome.Result is { } stands
-                    ? Bodies.Json(
-                        new JsonObject
-                        {
-                            ["key"] = stands.Key,
-                            ["codes"] = stands.Codes,
-                            ["used"] = stands.Used,
-                        }
-                    )
-                    : Problems.Unfit(outcome.Faults);
-            }
-        );
+    private static Task<IResult> PutCodes(string key, HttpRequest request, Coupons coupons) => Bodies.With(request, async body =>
+        {
+            var (root, faults) = (body.Root, body.Faults);
+            if (root.IsObject("a list of codes"))
+                root.Only("key", "codes");
+            root.Require("codes");
+            if (!Key.TryParse(key, out var list))
+                faults.Add(new Fault("", $"A key is {Key.Shape}."));
+            var codes = new List<string>();
+            foreach (var item in root.Items("codes", Coupons.MostCodes))
+                if (item.AsText() is { } code)
+                    codes.Add(code);
+                else
+                    item.Fault("A code is a text.");
+            if (faults.Count > 0)
+                return Problems.Unfit(faults);
+            var outcome = await coupons.Put(list, codes);
+            return outcome.Result is { } stands
+                ? Bodies.Json(
+                    new JsonObject
+                    {
+                        ["key"] = stands.Key,
+                        ["codes"] = stands.Codes,
+                        ["used"] = stands.Used,
+                    }
+                )
+                : Problems.Unfit(outcome.Faults);
+        });
 
     /// <summary>A rule with what follows from its dates.</summary>
     private static JsonObject Whole(PriceRuleRow row, Currency currency, DateTimeOffset now)

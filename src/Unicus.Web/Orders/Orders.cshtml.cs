@@ -44,7 +44,7 @@ public sealed class OrdersModel(UnicusContext db) : PageModel
     {
         (Q, Show, P) = (TypedText.Search(q), show ?? "", Math.Clamp(p, 1, 1_000_000));
         ToDispatch = await db.Orders.CountAsync(o => o.State == OrderState.Placed);
-        var orders = db.Orders.AsNoTracking().Include(o => o.Lines).AsQueryable();
+        var orders = db.Orders.AsNoTracking().Include(o => o.Lines).ThenInclude(l => l.Leaves).AsQueryable();
         if (Named.Choice<OrderState>(Show) is { } state)
             orders = orders.Where(o => o.State == state);
         var number = int.TryParse(Q, out var n) ? n : -1;

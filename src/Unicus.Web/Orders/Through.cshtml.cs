@@ -72,7 +72,9 @@ public sealed class ThroughModel(UnicusContext db) : PageModel
     private static ThroughPerson Person(string name, string email, List<OrderRow> orders)
     {
         var lines = orders.SelectMany(o => o.Lines).ToList();
-        var paid = lines.Sum(l => l.Total + l.Reduction) - lines.SelectMany(l => l.Leaves).Sum(l => l.Refunded);
+        var paid =
+            lines.Sum(l => l.Total + l.Reduction)
+            - orders.Sum(o => o.Lines.SelectMany(l => l.Leaves).Sum(l => l.GivenBack(l.Allocated, o)));
         return new ThroughPerson(name, email, [.. orders.Select(o => o.Number)], new Money(paid, Currency.Of(orders[0].Currency)))
         {
             Pieces = lines.Where(l => l.Sku.Length > 0).GroupBy(l => l.Sku).ToDictionary(g => g.Key, g => Cell(g)),

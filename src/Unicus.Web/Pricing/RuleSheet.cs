@@ -63,16 +63,17 @@ public sealed class RuleSheet
         [
             .. tried
                 .Prices.Take(MostExamples)
-                .Select(p => (p.Goods.Figures.Name, Working: WorkingOf(p.Goods, tried, rule)))
+                .Select(p => (p.Goods.Figures.Name, Working: WorkingOf(p, tried, rule)))
                 .Where(e => e.Working is not null)
                 .Select(e => new TriedExample(e.Name, e.Working!)),
         ];
     }
 
-    private static PriceWorking? WorkingOf(VariantOnSale goods, TrialFound tried, PriceRule rule)
+    private static PriceWorking? WorkingOf(TriedPrice price, TrialFound tried, PriceRule rule)
     {
-        var page = rule.Scope.Through ?? goods.Edition.Product.Code.Text;
-        return PriceRun.Working(new RunLine(goods, Configuration.Empty, tried.Quantity, [], page), tried.Then, PublishedRange.Empty);
+        var page = rule.Scope.Through ?? price.Goods.Edition.Product.Code.Text;
+        var line = new RunLine(price.Goods, Configuration.Empty, price.Quantity, [], page);
+        return PriceRun.Working(line, tried.Then, PublishedRange.Empty);
     }
 
     public IEnumerable<TriedPrice> TriedRows => Tried?.Prices.Take(MostTriedRows) ?? [];

@@ -5,7 +5,7 @@ using Unicus.Store;
 namespace Unicus.Web.Pricing;
 
 /// <summary>A tried price as a line.</summary>
-public sealed record TriedLine(string Goods, long Now, long Then, decimal? MarginNow, decimal? MarginThen, bool AtFloor);
+public sealed record TriedLine(string Goods, int Quantity, long Now, long Then, decimal? MarginNow, decimal? MarginThen, bool AtFloor);
 
 /// <summary>What a rule does to the prices of a category.</summary>
 /// <param name="Now">Σ of the prices that change, as they are.</param>
@@ -55,7 +55,7 @@ public sealed class WholeTrial
         LowestNow = Lower(LowestNow, slice.LowestNow);
         LowestThen = Lower(LowestThen, slice.LowestThen);
         var lines = slice
-            .Prices.Select(p => new TriedLine(p.Goods.Figures.Name, p.Now, p.Then, p.MarginNow, p.MarginThen, p.AtFloor))
+            .Prices.Select(p => new TriedLine(p.Goods.Figures.Name, p.Quantity, p.Now, p.Then, p.MarginNow, p.MarginThen, p.AtFloor))
             .ToList();
         ByMargin = [.. ByMargin.Concat(lines).OrderBy(l => l.MarginThen ?? 1000).Take(MostLines)];
         ByChange = [.. ByChange.Concat(lines).OrderBy(l => l.Then - l.Now).Take(MostLines)];

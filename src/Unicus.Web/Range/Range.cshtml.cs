@@ -118,25 +118,52 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
         [
             new ListedState("", "all", null),
             new ListedState("mend", "to mend", list.Sums.ToMend),
+            new ListedState("doubt", "doubtful", list.Sums.Doubtful),
             new ListedState("changed", "changed", list.Sums.Changed),
             new ListedState("draft", "draft", list.Sums.Drafts),
         ];
         if (list.Sums.Away > 0 || Show == "away")
             States = [.. States, new ListedState("away", "put away", list.Sums.Away)];
         Categories = await db.Categories.OrderBy(c => c.Name).Select(c => c.Name).ToListAsync();
-        Rows = [.. list.Rows.Select(p => Row(p, list.Available.GetValueOrDefault(p.Id), shop.Currency))];
+        Rows =
+        [
+            .. list.Rows.Select(p => Row(p, list.Available.GetValueOrDefault(p.Id), list.OnSale.GetValueOrDefault(p.Id), shop.Currency)),
+        ];
     }
 
-    private static RangeRow Row(ListedProduct p, long available, Currency currency)
+    /// <summary>“54 variants, 6 not made”, “one piece”, “5 parts together”, “8 pieces separately”.</summary>
+    private static string MadeOf(ListedProduct p)
     {
-        var span = p.LowestPrice is { } low
-            ? new PriceSpan(new Money(low, currency), new Money(p.HighestPrice!.Value, currency)).ForPeople()
-            : "no price";
-        var made =
-            p.VariantCount == 0
-                ? "one piece"
-                : $"{p.VariantCount:N0} "
-                    + $"{(p.VariantCount == 1 ? "variant" : "variants")}{(p.NotMadeCount > 0 ? $", {p.NotMadeCount:N0} not made" : "")}";
+        string Count(int number, string one, string many) => $"{number:N0} {(number == 1 ? one : many)}";
+        var parts =
+            p.SlotCount == 0 ? ""
+            : p.IsGroup ? Count(p.SlotCount, "piece", "pieces") + " separately"
+            : Count(p.SlotCount, "part", "parts") + " together";
+        if (p.VariantCount == 0)
+            return parts.Length > 0 ? parts : "one piece";
+        var variants = Count(p.VariantCount, "variant", "variants") + (p.NotMadeCount > 0 ? $", {p.NotMadeCount:N0} not made" : "");
+        return parts.Length > 0 ? $"{variants} of {parts}" : variants;
+    }
+
+    private static string PriceOf(ListedProduct p, SetOnSale? set, Currency currency) =>
+        p.SlotCount > 0
+            ? set is null
+                ? "from its parts"
+                : set.From is { } from
+                    ? (set.Varies ? "from " : "") + from.ForPeople()
+                    : "none can be had"
+            : p.LowestPrice is { } low
+                ? new PriceSpan(new Money(low, currency), new Money(p.HighestPrice!.Value, currency)).ForPeople()
+                : "no price";
+
+    /// <summary>Units of goods; how many of a set can be sold; nothing for a group, which has no stock.</summary>
+    private static string AvailableOf(ListedProduct p, long available, SetOnSale? set) =>
+        p.SlotCount > 0 ? set?.Sets?.ToString("N0") ?? ""
+        : p.Counted ? available.ToString("N0")
+        : "not counted";
+
+    private static RangeRow Row(ListedProduct p, long available, SetOnSale? set, Currency currency)
+    {
         var (mark, note) =
             p.IsAway ? ("ring", "")
             : p.StopCount > 0 ? ("sq", $"{p.StopCount} to mend first")
@@ -152,11 +179,11 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
             p.Code,
             p.Name,
             p.Picture,
-            made,
-            span,
+            MadeOf(p),
+            PriceOf(p, set, currency),
             p.LowestMargin,
             p.HighestMargin,
-            p.Counted ? available.ToString("N0") : "not counted",
+            AvailableOf(p, available, set),
             string.Join(", ", p.Categories),
             mark,
             state,

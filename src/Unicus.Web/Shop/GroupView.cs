@@ -19,8 +19,9 @@ public sealed record PieceRow(VariantOnSale Goods, string Label, Money? Unit, Av
 /// <summary>A piece of a group.</summary>
 /// <param name="Rows">Its variants; empty where it is picked on its own page.</param>
 /// <param name="From">The lowest price; null where none can be bought.</param>
+/// <param name="To">The highest price of any of it; null where it has none, or the group's price line does not say it.</param>
 /// <param name="Shows">What is switched on for it.</param>
-public sealed record GroupPiece(Slot Slot, Edition Edition, IReadOnlyList<PieceRow> Rows, Money? From, PieceShows Shows)
+public sealed record GroupPiece(Slot Slot, Edition Edition, IReadOnlyList<PieceRow> Rows, Money? From, Money? To, PieceShows Shows)
 {
     public bool ShowsPicture => Shows.HasFlag(PieceShows.Picture) && Picture is not null;
     public bool ShowsPrice => Shows.HasFlag(PieceShows.Price);
@@ -73,7 +74,7 @@ public sealed class GroupView
             return Parts.PriceLine switch
             {
                 Core.PriceLine.None => null,
-                Core.PriceLine.Span when prices.Min() < prices.Max() => $"{prices.Min().ForShoppers()} to {prices.Max().ForShoppers()}",
+                Core.PriceLine.Span when prices.Min() < Dearest => $"{prices.Min().ForShoppers()} to {Dearest.Value.ForShoppers()}",
                 Core.PriceLine.Default => "one of each "
                     + Pieces
                         .Where(p => p.From is not null)
@@ -84,6 +85,9 @@ public sealed class GroupView
             };
         }
     }
+
+    private Money? Dearest =>
+        Pieces.Where(p => p.From is not null).Select(p => p.To).OfType<Money>().Cast<Money?>().DefaultIfEmpty(null).Max();
 
     /// <summary>Makes the page from what was sent.</summary>
     public static GroupView Make(BuySource of, IEnumerable<KeyValuePair<string, StringValues>> sent, DateOnly today)
@@ -111,13 +115,16 @@ public sealed class GroupView
     {
         var edition = part.Edition;
         var terms = of.At(1) with { Through = of.Edition.Product.Code.Text };
-        var from = Standing.From(edition, part.Only is { } one ? Configuration.Of(one.Values) : Configuration.Empty, terms);
+        var given = part.Only is { } one ? Configuration.Of(one.Values) : Configuration.Empty;
+        var from = Standing.From(edition, given, terms);
+        var isSpan = of.Edition.Product.Parts!.PriceLine == Core.PriceLine.Span;
+        var to = isSpan ? Standing.Of(edition, given, Filling.None, terms).Price?.Highest : null;
         IReadOnlyList<MatrixVariant> variants = part.Only is { } only ? [only] : [.. edition.Matrix.Offered.Take(MostRows + 1)];
         // What asks for more than its variant is picked where it is asked.
         var isPickedThere =
             variants.Count is 0 or > MostRows || !Standing.Of(edition, Configuration.Of(variants[0].Values), Filling.Rest, terms).IsWhole;
         IReadOnlyList<PieceRow> rows = isPickedThere ? [] : [.. variants.Select(v => Row(of, edition, v, terms, typed))];
-        return new GroupPiece(slot, edition, rows, from, of.Edition.Product.Parts!.ShowsOf(slot));
+        return new GroupPiece(slot, edition, rows, from, to, of.Edition.Product.Parts!.ShowsOf(slot));
     }
 
     private static PieceRow Row(BuySource of, Edition edition, MatrixVariant variant, StandingTerms terms, Dictionary<string, string> typed)

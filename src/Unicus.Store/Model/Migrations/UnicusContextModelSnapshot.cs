@@ -1479,6 +1479,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("numeric")
                         .HasColumnName("highest_price");
 
+                    b.Property<bool>("IsGroup")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_group");
+
                     b.Property<string>("LengthUnit")
                         .IsRequired()
                         .HasColumnType("text")
@@ -1525,6 +1529,10 @@ namespace Unicus.Store.Model.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("search_text");
+
+                    b.Property<int>("SlotCount")
+                        .HasColumnType("integer")
+                        .HasColumnName("slot_count");
 
                     b.Property<int>("StopCount")
                         .HasColumnType("integer")
