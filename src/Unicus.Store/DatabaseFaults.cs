@@ -60,8 +60,9 @@ public static class DatabaseFaults
             // Unique, foreign key, exclusion; serialisation, deadlock, lock not available.
             "23505" or "23503" or "23P01" or "40001" or "40P01" or "55P03" => DatabaseFault.Clash,
             "22021" or "22P05" => DatabaseFault.UnfitText,
-            // Connections, resources, an administrator, the disk; a database that is not there, or lets nobody in.
-            _ when code[..2] is "08" or "53" or "57" or "58" or "3D" || code == "55000" => DatabaseFault.Unreachable,
+            // Connections, resources, an administrator, the disk (53100; XX000 where a file cannot be written); a database that is not
+            // there, or lets nobody in.
+            _ when code[..2] is "08" or "53" or "57" or "58" or "3D" or "XX" || code == "55000" => DatabaseFault.Unreachable,
             _ => DatabaseFault.Other,
         };
 

@@ -396,6 +396,30 @@ public sealed class HttpTests(App app) : IDisposable
         Assert.Equal(11, stock["movements"]!.GetValue<int>());
     }
 
+    /// <summary>A body that comes in pieces says no length, and says what is cancelled like any other.</summary>
+    [Theory]
+    [InlineData("cancel", "cancelled")]
+    [InlineData("dispatch", "sent")]
+    public async Task A_body_in_pieces_ends_no_more_than_it_names(string call, string told)
+    {
+        var code = $"IN-{call.ToUpperInvariant()}";
+        await Publish(
+            code,
+            $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "base": { "price": "1.00" },
+              "selling": { "counted": false } }
+            """
+        );
+        var order = (await Body(await Post("orders", $$"""{ "lines": [ { "sku": "{{code}}", "quantity": 3 } ] }""")))["number"];
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"/api/v1/orders/{order}/{call}")
+        {
+            Content = new StringContent("""{ "parts": [ { "line": 0, "quantity": 1 } ] }"""),
+        };
+        request.Headers.TransferEncodingChunked = true;
+        var ended = await Body(await _client.SendAsync(request));
+        Assert.Equal(("placed", 1), (ended["state"]!.GetValue<string>(), ended["lines"]![0]![told]!.GetValue<int>()));
+    }
+
     [Fact]
     public async Task Orders_are_dispatched_and_cancelled_and_stock_follows()
     {

@@ -238,6 +238,42 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         Assert.NotNull((await Place(Basket("EACH", 1, "skep"), "c@example.org")).Order);
     }
 
+    /// <summary>A use that was given back is taken again only while there are uses left.</summary>
+    [Fact]
+    public async Task Taking_a_cancelling_back_keeps_the_limits_of_a_rule()
+    {
+        await Publish("LAST", "100.00", 50);
+        await Put(
+            """
+            { "key": "last", "effect": { "reduceBasket": { "amount": "7.00" } }, "when": { "coupon": "LASTONE" }, "limits": { "inAll": 1 },
+              "scope": { "products": ["LAST"] } }
+            """
+        );
+        var first = (await Place(Basket("LAST", 1, "lastone"), "a@example.org")).Order!;
+        Assert.True((await db.Use<EndOrder, Outcome>(e => e.Cancel(first.Number, "Changed their mind", Tester))).Done);
+        Assert.Equal(93m, (await Place(Basket("LAST", 1, "lastone"), "b@example.org")).Order!.Total);
+        var back = await db.Use<EndOrder, Outcome>(e => e.Reinstate(first.Number, Tester));
+        Assert.Contains("is used up meanwhile", Assert.Single(back.Faults).What, StringComparison.Ordinal);
+        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("last")));
+    }
+
+    /// <summary>Compatible signs, letter case and a dot at the end make no other buyer.</summary>
+    [Theory]
+    [InlineData("d@example.org", "D@EXAMPLE.org.")]
+    [InlineData("e@example.org", "ｅ@ｅｘａｍｐｌｅ.org")]
+    public async Task A_buyer_is_the_same_however_the_address_is_written(string one, string other)
+    {
+        await Publish("SAME", "100.00", 50);
+        await Put(
+            """
+            { "key": "same", "effect": { "reduceBasket": { "amount": "7.00" } }, "when": { "coupon": "SAME" }, "limits": { "perBuyer": 1 },
+              "scope": { "products": ["SAME"] } }
+            """
+        );
+        Assert.Equal(93m, (await Place(Basket("SAME", 1, "same"), one)).Order!.Total);
+        Assert.Equal("same is used up.", (await Place(Basket("SAME", 1, "same"), other)).UsedUp.Single().Text);
+    }
+
     [Fact]
     public async Task Coupons_that_do_not_act_say_why()
     {

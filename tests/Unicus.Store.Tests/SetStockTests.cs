@@ -18,6 +18,32 @@ public class SetStockTests(Database db) : IClassFixture<Database>
     private Task Set(string code, string stock, params string[] slots) =>
         db.Publish(code, $$""" "parts": { "stock": "{{stock}}", "slots": [ {{string.Join(",", slots)}} ] } """);
 
+    /// <summary>26 of 20 are 520 leaves: neither is published, whichever comes last; nor is a part deleted that a set has.</summary>
+    [Fact]
+    public async Task A_set_of_too_many_leaves_is_not_published()
+    {
+        await Plain("POS", 0);
+        string Slots(string code, int count) =>
+            string.Join(",", Enumerable.Range(0, count).Select(i => $$"""{ "key": "s{{i}}", "of": [ { "product": "{{code}}" } ] }"""));
+        string Document(string code, string of, int count) =>
+            $$"""
+                { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}",
+                  "parts": { "sold": "together", "price": { "rule": "sum" }, "slots": [ {{Slots(of, count)}} ] } }
+                """;
+        async Task<string?> Publish(string code, string of, int count)
+        {
+            Assert.Empty((await db.Put(Document(code, of, count))).Faults);
+            var outcome = await db.Use<PublishEdition, Outcome<int>>(p => p.Run(code, Database.Tester));
+            return outcome.Done ? null : outcome.Faults[0].What;
+        }
+        Assert.Null(await Publish("POS-IN", "POS", 20));
+        Assert.Contains("520 leaves", await Publish("POS-OUT", "POS-IN", 26), StringComparison.Ordinal);
+        Assert.Null(await Publish("POS-OUT", "POS-IN", 25));
+        Assert.Contains("POS-OUT, on sale, would come apart into", await Publish("POS-IN", "POS", 21), StringComparison.Ordinal);
+        var deleted = await db.Use<ChangeProduct, Outcome>(p => p.Delete("POS"));
+        Assert.Equal("Set POS is a part of POS-IN, POS-OUT, on sale. Take it out there first.", Assert.Single(deleted.Faults).What);
+    }
+
     private Task<Outcome> Move(string sku, string kind, int units) =>
         db.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest(sku, kind, units, null, null, null), Database.Tester));
 
@@ -165,10 +191,10 @@ public class SetStockTests(Database db) : IClassFixture<Database>
         await Set("BKIT", "own-then-parts", Slot("BA", 2), Slot("BB"));
         static string With(string sku) =>
             $$"""
-            "base": { "price": "30.00", "cost": "10.00" }, "variants": [ { "values": {}, "stock": 9 } ],
-            "options": [ { "key": "with", "label": "With", "role": "extra", "ask": "one", "values": [
-              { "key": "kit", "label": "Kit", "part": { "sku": "{{sku}}", "quantity": 1 } } ] } ]
-            """;
+                "base": { "price": "30.00", "cost": "10.00" }, "variants": [ { "values": {}, "stock": 9 } ],
+                "options": [ { "key": "with", "label": "With", "role": "extra", "ask": "one", "values": [
+                  { "key": "kit", "label": "Kit", "part": { "sku": "{{sku}}", "quantity": 1 } } ] } ]
+                """;
         await db.Publish("BHIVE", With("BKIT"));
         Assert.Empty((await Move("BKIT", "make-up", 1)).Faults);
         var placed = await db.Order(new LineRequest("BHIVE", null, new() { ["with"] = "kit" }, 3, null));

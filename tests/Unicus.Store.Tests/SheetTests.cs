@@ -150,9 +150,8 @@ public class SheetTests(Database db) : IClassFixture<Database>
         Assert.Equal((4, "the value Oak of Timber"), (plan.Made.Single().Line, plan.Made.Single().What));
         Assert.Contains(plan.Changes, c => c is { Line: 2, Column: "price", Old: "100.00", New: "101,50" });
         Assert.Equal("100.00", (await db.Load("SH3")).Matrix.Find("depth=shallow,timber=cedar")!.Price.Figure?.ToString());
-        Assert.Contains(
-            (await DryRun("SH3", "SKU,option: Timber,option: Depth\nSH3B-D-CE,Cedar,Deep\n")).Result!.Faults,
-            f => f.Line == 2 && f.Column == "SKU" && f.What.Contains("already used by Hive SH3B")
+        Assert.Contains((await DryRun("SH3", "SKU,option: Timber,option: Depth\nSH3B-D-CE,Cedar,Deep\n")).Result!.Faults, f =>
+            f.Line == 2 && f.Column == "SKU" && f.What.Contains("already used by Hive SH3B")
         );
     }
 
@@ -205,6 +204,25 @@ public class SheetTests(Database db) : IClassFixture<Database>
 
     private Task<int> Count() => db.Use<UnicusContext, int>(c => c.Products.CountAsync());
 
+    /// <summary>Two RRPs given are two, not four.</summary>
+    [Fact]
+    public async Task A_blank_of_a_new_product_stays_blank()
+    {
+        const string Sheet = """
+            product,option: Size,price,RRP
+            Blank,S,10.00,14.00
+            Blank,M,10.00,
+            Blank,L,10.00,14.00
+            Blank,XL,12.00,
+            """;
+        var shown = await Try(Sheet);
+        Assert.Equal("4 variants of Size (4); price 10.00 to 12.00, RRP 14.00 on 2 of 4", Assert.Single(shown.Made).What);
+        var code = Assert.Single((await Make(Sheet)).Made).Code;
+        var matrix = (await db.Load(code)).Product.Matrix();
+        var written = matrix.Variants.Select(v => matrix.Figures.Resolve(v.Variant.Own, v.Values, f => f.Rrp).Figure?.Amount);
+        Assert.Equal([14m, null, 14m, null], written);
+    }
+
     [Fact]
     public async Task A_flat_list_becomes_products_with_options_behind_a_preview()
     {
@@ -219,7 +237,10 @@ public class SheetTests(Database db) : IClassFixture<Database>
         var shown = await Try(Flat);
         Assert.Empty(shown.Faults);
         Assert.Equal(
-            [("Apron", "3 variants of Cut (2), Cloth (2)"), ("Tin of wax", "one piece")],
+            [
+                ("Apron", "3 variants of Cut (2), Cloth (2); price 30.00 to 36.00, cost 12.00, 5 on hand"),
+                ("Tin of wax", "one piece; price 9.00, cost 4.00, 40 on hand"),
+            ],
             shown.Made.Select(m => (m.Name, m.What))
         );
         Assert.Equal(before, await Count());
@@ -297,11 +318,11 @@ public class SheetTests(Database db) : IClassFixture<Database>
     {
         var text = new System.Text.StringBuilder("product,option: Size,option: Colour,price,cost,on hand,weight\n");
         for (var p = 0; p < 300; p++)
-            for (var v = 0; v < 34; v++)
-                text.Append(
-                    System.Globalization.CultureInfo.InvariantCulture,
-                    $"Bulk {p},S{v % 17},{(v < 17 ? "red" : "blue")},{10 + v}.00,4.00,{v},20{v} g\n"
-                );
+        for (var v = 0; v < 34; v++)
+            text.Append(
+                System.Globalization.CultureInfo.InvariantCulture,
+                $"Bulk {p},S{v % 17},{(v < 17 ? "red" : "blue")},{10 + v}.00,4.00,{v},20{v} g\n"
+            );
         var sheet = text.ToString();
         await Try(sheet[..4000][..sheet[..4000].LastIndexOf('\n')]);
         var watch = System.Diagnostics.Stopwatch.StartNew();

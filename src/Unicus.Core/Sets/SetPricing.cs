@@ -115,7 +115,7 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range, bool rule
         var units = picked.Units ?? picked.Slot.Slot.Quantity.Min;
         var configurator = edition.Configurator;
         var answers = configurator.Filled(standing.Answers, restNone: false, today: null, selfAnswering: false, standing.Reply);
-        var inner = standing.Assembled is { } assembled ? Of(edition, assembled, quantity * units) : null;
+        var inner = standing.Assembled is { } assembled ? Of(edition, assembled, Times(quantity, units)) : null;
         if (standing.Assembled is not null && inner is null)
             return null;
         if ((standing.Variant ?? Cheapest(edition, answers, inner is not null)) is not { } variant)
@@ -128,7 +128,7 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range, bool rule
         var each = amounts.Where(a => !a.PerLine).Sum(a => MinorUnits.Of(a.Amount));
         var goods = new VariantOnSale(edition, variant);
         var isReached = rulesReachParts && set.Product.Parts!.RulesReachParts;
-        var reached = isReached ? Inside(set, goods, list, each, inner, quantity * units) : list + each;
+        var reached = isReached ? Inside(set, goods, list, each, inner, Times(quantity, units)) : list + each;
         var slot = picked.Slot.Slot;
         var left =
             slot.Included ? each
@@ -142,6 +142,9 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range, bool rule
             Once = [.. amounts.Where(a => a.PerLine).Select(a => a.Step() with { Label = $"{slot.Label}: {a.Step().Label}" })],
         };
     }
+
+    /// <summary>More than can be ordered is no other number of units.</summary>
+    private static int Times(int quantity, int units) => (int)Math.Min(int.MaxValue, (long)quantity * units);
 
     private static MatrixVariant? Cheapest(Edition edition, Configuration answers, bool isSet)
     {

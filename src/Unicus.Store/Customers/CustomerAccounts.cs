@@ -26,8 +26,8 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
     public async Task<Outcome> SignUp(string email, string name, Func<string, string> link)
     {
         var faults = new List<Fault>();
-        if (email.Trim().Length is < 3 or > 200 || !email.Contains('@'))
-            faults.Add(new Fault("email", "We need an address with an @."));
+        if (TypedEmail.Read(email) is { Ok: false, Problem: { } wrong })
+            faults.Add(new Fault("email", wrong));
         if (name.Trim().Length is 0 or > 120)
             faults.Add(new Fault("name", "We need a name of 1 to 120 characters."));
         if (faults.Count > 0)

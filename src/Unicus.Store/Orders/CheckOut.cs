@@ -16,14 +16,14 @@ public sealed record CheckedOut(string? Token, bool BasketChanged, Placed? Place
 /// order.</summary>
 /// <remarks>The basket's row is locked, so that presses at the same time come one after the other; it remembers what it
 /// became.</remarks>
-public sealed class CheckOut(UnicusContext db, PlaceOrder place, TimeProvider clock)
+public sealed class CheckOut(UnicusContext db, Catalogue catalogue, PlaceOrder place, TimeProvider clock)
 {
     /// <param name="shown">The version of the basket that was shown.</param>
     /// <param name="expected">The total that was shown.</param>
     /// <param name="service">The key of the way of delivery; null: the first that takes the goods.</param>
     public async Task<CheckedOut> Run(Guid basket, int shown, decimal expected, string? destination, Buyer buyer, string? service = null)
     {
-        using var turn = await OrderTurn.Take();
+        using var turn = await OrderTurn.Take(await GoodsOf(basket));
         await using var transaction = await db.Database.BeginTransactionAsync();
         var row = await db.Baskets.FromSql($"select * from baskets where id = {basket} for update").SingleOrDefaultAsync();
         if (row is null)
@@ -54,5 +54,12 @@ public sealed class CheckOut(UnicusContext db, PlaceOrder place, TimeProvider cl
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
         return new CheckedOut(order.Token, false, placed);
+    }
+
+    /// <summary>What lies in a basket as it is now; only a hint at what will be ordered.</summary>
+    private async Task<IReadOnlyCollection<string>> GoodsOf(Guid basket)
+    {
+        var lines = await db.Baskets.AsNoTracking().Where(b => b.Id == basket).Select(b => b.Lines).FirstOrDefaultAsync();
+        return lines is null ? [] : await OrderTurn.GoodsOf(db, catalogue, JsonSerializer.Deserialize<ImmutableArray<LineRequest>>(lines));
     }
 }

@@ -9,22 +9,16 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
 {
     public const int LongestReason = 300;
 
-    public Task<Outcome> Dispatch(int number, Actor by) =>
-        Within(
-            number,
-            OrderState.Dispatched,
-            OrderState.Placed,
-            async (order, shop) =>
-            {
-                if (await Write(order, MovementKind.Sale, by) is { } problem)
-                    return problem;
-                foreach (var leaf in order.Lines.SelectMany(l => l.Leaves))
-                    leaf.Sent += leaf.Left;
-                order.DispatchedAt = clock.GetUtcNow();
-                Tell(OrderMessages.Dispatched(order, shop, clock.GetUtcNow()));
-                return null;
-            }
-        );
+    public Task<Outcome> Dispatch(int number, Actor by) => Within(number, OrderState.Dispatched, OrderState.Placed, async (order, shop) =>
+        {
+            if (await Write(order, MovementKind.Sale, by) is { } problem)
+                return problem;
+            foreach (var leaf in order.Lines.SelectMany(l => l.Leaves))
+                leaf.Sent += leaf.Left;
+            order.DispatchedAt = clock.GetUtcNow();
+            Tell(OrderMessages.Dispatched(order, shop, clock.GetUtcNow()));
+            return null;
+        });
 
     /// <param name="reason">Why, which the buyer is told too; needed.</param>
     public async Task<Outcome> Cancel(int number, string? reason, Actor by)
@@ -37,48 +31,37 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
         // Of an order that some of was sent only the rest is cancelled.
         if (await db.OrderLines.AnyAsync(l => l.OrderNumber == number && l.Leaves.Any(f => f.Sent > 0)))
             return await CancelParts(number, [], why, by);
-        return await Within(
-            number,
-            OrderState.Cancelled,
-            OrderState.Placed,
-            async (order, shop) =>
-            {
-                // Sent since it was looked at above: then not all of it may be refunded.
-                if (order.Lines.SelectMany(l => l.Leaves).Any(l => l.Sent > 0))
-                    return "A part of it was sent just now. Look again, then cancel what is left.";
-                // Codes before stock, as orders take them, so that two never wait for each other.
-                await coupons.GiveBack(order.Number);
-                if (await Write(order, MovementKind.Deallocation, by) is { } problem)
-                    return problem;
-                (order.CancelledAt, order.CancelReason) = (clock.GetUtcNow(), why);
-                Tell(OrderMessages.Cancelled(order, shop, clock.GetUtcNow()));
-                return null;
-            }
-        );
+        return await Within(number, OrderState.Cancelled, OrderState.Placed, async (order, shop) =>
+        {
+            // Sent since it was looked at above: then not all of it may be refunded.
+            if (order.Lines.SelectMany(l => l.Leaves).Any(l => l.Sent > 0))
+                return "A part of it was sent just now. Look again, then cancel what is left.";
+            // Codes before stock, as orders take them, so that two never wait for each other.
+            await coupons.GiveBack(order.Number);
+            if (await Write(order, MovementKind.Deallocation, by) is { } problem)
+                return problem;
+            (order.CancelledAt, order.CancelReason) = (clock.GetUtcNow(), why);
+            Tell(OrderMessages.Cancelled(order, shop, clock.GetUtcNow()));
+            return null;
+        });
     }
 
     /// <summary>Takes the cancelling back: the order stands again and its stock is allocated anew, all of it or nothing.</summary>
     /// <remarks>Refused once anything of its goods was shipped since, or where there is not enough of them.</remarks>
-    public Task<Outcome> Reinstate(int number, Actor by) =>
-        Within(
-            number,
-            OrderState.Placed,
-            OrderState.Cancelled,
-            async (order, shop) =>
-            {
-                if (order.Lines.SelectMany(l => l.Leaves).ToList() is { Count: > 0 } leaves && leaves.TrueForAll(l => l.Left == 0))
-                    return "Each part of it was cancelled by itself. Take a new order instead.";
-                if (order.ErasedAt is not null)
-                    return "Its buyer was erased, so nobody knows where it goes. Take a new order instead.";
-                if (await coupons.TakeAgain(order.Number) is { } used)
-                    return used;
-                if (await AllocateAgain(order, shop, by) is { } problem)
-                    return problem;
-                (order.CancelledAt, order.CancelReason) = (null, null);
-                Tell(OrderMessages.StandsAgain(order, shop, clock.GetUtcNow()));
-                return null;
-            }
-        );
+    public Task<Outcome> Reinstate(int number, Actor by) => Within(number, OrderState.Placed, OrderState.Cancelled, async (order, shop) =>
+        {
+            if (order.Lines.SelectMany(l => l.Leaves).ToList() is { Count: > 0 } leaves && leaves.TrueForAll(l => l.Left == 0))
+                return "Each part of it was cancelled by itself. Take a new order instead.";
+            if (order.ErasedAt is not null)
+                return "Its buyer was erased, so nobody knows where it goes. Take a new order instead.";
+            if (await coupons.TakeAgain(order.Number, await RulesOf(order)) is { } used)
+                return used;
+            if (await AllocateAgain(order, shop, by) is { } problem)
+                return problem;
+            (order.CancelledAt, order.CancelReason) = (null, null);
+            Tell(OrderMessages.StandsAgain(order, shop, clock.GetUtcNow()));
+            return null;
+        });
 
     /// <summary>Sends parts of an order before the rest; with the last one it is dispatched.</summary>
     /// <param name="parts">None means everything that is left.</param>
@@ -129,6 +112,16 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
         return Outcome.Ok;
     }
 
+    /// <summary>The rules that limit uses: the shop's, and those of the products that it has.</summary>
+    private async Task<List<PriceRule>> RulesOf(OrderRow order)
+    {
+        var rules = (await catalogue.Prices(db)).Rules.ToList();
+        foreach (var product in order.Lines.Select(l => l.ProductId).Distinct().ToList())
+            if (await catalogue.Latest(db, product) is { } edition)
+                rules.AddRange(edition.Product.PriceRules);
+        return rules;
+    }
+
     /// <summary>An order, held till the end of the transaction; what it has is read only after it is held.</summary>
     private async Task<OrderRow?> Locked(int number)
     {
@@ -164,12 +157,12 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
         var allocated = order.Lines.SelectMany(l => l.Leaves).Where(l => l.Locations.Length > 0).ToList();
         var levels = await ledger.Lock(allocated.Select(l => l.SkuId).Distinct(), locations);
         foreach (var leaf in allocated)
-            foreach (var (location, units) in leaf.Locations.Zip(leaf.UnitsAt))
-            {
-                var written = ledger.Write(levels[(leaf.SkuId, location)], kind, units, by, clock.GetUtcNow(), null, order.Number);
-                if (!written.Ok)
-                    return $"{leaf.Sku} cannot leave: {written.Problem} Receive the goods first.";
-            }
+        foreach (var (location, units) in leaf.Locations.Zip(leaf.UnitsAt))
+        {
+            var written = ledger.Write(levels[(leaf.SkuId, location)], kind, units, by, clock.GetUtcNow(), null, order.Number);
+            if (!written.Ok)
+                return $"{leaf.Sku} cannot leave: {written.Problem} Receive the goods first.";
+        }
         return null;
     }
 

@@ -43,7 +43,7 @@ public sealed class PlaceOrder(UnicusContext db, Catalogue catalogue, BasketPric
 
     private async Task<Placed> PlaceAlone(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
     {
-        using var turn = await OrderTurn.Take();
+        using var turn = await OrderTurn.Take(await OrderTurn.GoodsOf(db, catalogue, request.Lines));
         await using var transaction = await db.Database.BeginTransactionAsync();
         var placed = await PlaceQuickly(request, buyer, by, expected);
         if (placed.Order is not null)

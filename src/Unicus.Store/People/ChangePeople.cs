@@ -43,57 +43,41 @@ public sealed class ChangePeople(UnicusContext db, EventLog log, Sessions sessio
     }
 
     /// <summary>Gives somebody another role; they sign in anew.</summary>
-    public Task<Outcome> SetRole(string id, string role, Actor by) =>
-        Change(
-            id,
-            row =>
-            {
-                if (!Roles.All.Contains(role))
-                    return new Fault("role", "A role is owner or staff.");
-                if (row.Role == role)
-                    return null;
-                log.Note(EventKind.People, by.Name, row.Email!, $"{row.Name} is {role} now, was {row.Role}");
-                row.Role = role;
+    public Task<Outcome> SetRole(string id, string role, Actor by) => Change(id, row =>
+        {
+            if (!Roles.All.Contains(role))
+                return new Fault("role", "A role is owner or staff.");
+            if (row.Role == role)
                 return null;
-            }
-        );
+            log.Note(EventKind.People, by.Name, row.Email!, $"{row.Name} is {role} now, was {row.Role}");
+            row.Role = role;
+            return null;
+        });
 
     /// <summary>Takes somebody out; what they did stays under their name, and they can be brought back.</summary>
-    public Task<Outcome> Remove(string id, Actor by) =>
-        Change(
-            id,
-            row =>
-            {
-                row.RemovedAt ??= clock.GetUtcNow();
-                (row.LinkHash, row.LinkUntil) = (null, null);
-                log.Note(EventKind.People, by.Name, row.Email!, $"Removed {row.Name}");
-                return null;
-            }
-        );
+    public Task<Outcome> Remove(string id, Actor by) => Change(id, row =>
+        {
+            row.RemovedAt ??= clock.GetUtcNow();
+            (row.LinkHash, row.LinkUntil) = (null, null);
+            log.Note(EventKind.People, by.Name, row.Email!, $"Removed {row.Name}");
+            return null;
+        });
 
     /// <summary>Lets somebody who was taken out come in again, with the password they had.</summary>
-    public Task<Outcome> BringBack(string id, Actor by) =>
-        Change(
-            id,
-            row =>
-            {
-                row.RemovedAt = null;
-                log.Note(EventKind.People, by.Name, row.Email!, $"Brought {row.Name} back");
-                return null;
-            }
-        );
+    public Task<Outcome> BringBack(string id, Actor by) => Change(id, row =>
+        {
+            row.RemovedAt = null;
+            log.Note(EventKind.People, by.Name, row.Email!, $"Brought {row.Name} back");
+            return null;
+        });
 
     /// <summary>Takes the second factor off somebody who lost their device and their spare codes.</summary>
-    public Task<Outcome> ResetSecondFactor(string id, Actor by) =>
-        Change(
-            id,
-            row =>
-            {
-                (row.HasSecondFactor, row.CodeSecret, row.SpareCodes) = (false, null, []);
-                log.Note(EventKind.SecondFactor, by.Name, row.Email!, $"Turned the second factor of {row.Name} off");
-                return null;
-            }
-        );
+    public Task<Outcome> ResetSecondFactor(string id, Actor by) => Change(id, row =>
+        {
+            (row.HasSecondFactor, row.CodeSecret, row.SpareCodes) = (false, null, []);
+            log.Note(EventKind.SecondFactor, by.Name, row.Email!, $"Turned the second factor of {row.Name} off");
+            return null;
+        });
 
     internal static Person Make(string email, string name, string role, DateTimeOffset now) =>
         new()
@@ -109,20 +93,14 @@ public sealed class ChangePeople(UnicusContext db, EventLog log, Sessions sessio
     internal static List<Fault> Faults(string email, string name, string role)
     {
         var faults = new List<Fault>();
-        if (!IsAddress(email))
-            faults.Add(new Fault("email", "An email address has a name, an @ and a host, such as name@example.org."));
+        if (TypedEmail.Read(email) is { Ok: false, Problem: { } wrong })
+            faults.Add(new Fault("email", wrong));
         if (name.Trim().Length is 0 or > Person.LongestName)
             faults.Add(new Fault("name", $"A name has 1 to {Person.LongestName} characters."));
         if (!Roles.All.Contains(role))
             faults.Add(new Fault("role", "A role is owner or staff."));
         return faults;
     }
-
-    private static bool IsAddress(string email) =>
-        email.Trim() is { Length: >= 3 and <= 200 } text
-        && text.IndexOf('@') is > 0 and var at
-        && at < text.Length - 1
-        && !text.Any(c => char.IsWhiteSpace(c) || char.IsControl(c));
 
     private async Task Invite(Person row, Func<string, string> link)
     {

@@ -11,6 +11,15 @@ public sealed class PictureStore(UnicusContext db)
     public const int MostBytes = 12 * 1024 * 1024;
     private const int MostPixels = 60_000_000;
 
+    /// <summary>A pixel takes four bytes while it is worked on, and twice that while a picture is turned.</summary>
+    private const int ManyPixels = 6_000_000;
+
+    /// <summary>Whoever sends pictures at the same time waits here, so that all of them together take no more memory than one large and
+    /// four small ones.</summary>
+    private static readonly SemaphoreSlim Large = new(1);
+
+    private static readonly SemaphoreSlim Small = new(4);
+
     /// <summary>Keeps an uploaded picture as WebP of at most 1600, 640 and 160 pixels a side.</summary>
     /// <returns>The file name in the store, or what is wrong with the upload.</returns>
     public async Task<Read<string>> Keep(string name, byte[] upload, CancellationToken stop = default)
@@ -23,11 +32,19 @@ public sealed class PictureStore(UnicusContext db)
             return Read<string>.No($"“{name}” is not a picture that can be read. Use PNG, JPEG, WebP or GIF.");
         if ((long)codec.Info.Width * codec.Info.Height > MostPixels)
             return Read<string>.No($"“{name}” has more than {MostPixels / 1_000_000} million pixels.");
-        using var decoded = SKBitmap.Decode(codec);
-        if (decoded is null)
-            return Read<string>.No($"“{name}” is damaged: it begins like a picture but cannot be read to its end.");
-        using var upright = Upright(decoded, codec.EncodedOrigin);
-        return Read<string>.Of(await Add(name, upload, upright, stop));
+        var gate = (long)codec.Info.Width * codec.Info.Height > ManyPixels ? Large : Small;
+        await gate.WaitAsync(stop);
+        try
+        {
+            using var upright = Upright(SKBitmap.Decode(codec), codec.EncodedOrigin);
+            return upright is null
+                ? Read<string>.No($"“{name}” is damaged: it begins like a picture but cannot be read to its end.")
+                : Read<string>.Of(await Add(name, upload, upright, stop));
+        }
+        finally
+        {
+            gate.Release();
+        }
     }
 
     /// <summary>Cuts a square piece out of a kept picture, as a swatch.</summary>
@@ -97,8 +114,11 @@ public sealed class PictureStore(UnicusContext db)
         return data.ToArray();
     }
 
-    private static SKBitmap Upright(SKBitmap bitmap, SKEncodedOrigin origin)
+    /// <summary>The bitmap as it is meant to be looked at; it takes the place of the one that is given.</summary>
+    private static SKBitmap? Upright(SKBitmap? bitmap, SKEncodedOrigin origin)
     {
+        if (bitmap is null)
+            return null;
         var turns = origin switch
         {
             SKEncodedOrigin.RightTop => 90,
@@ -107,7 +127,8 @@ public sealed class PictureStore(UnicusContext db)
             _ => 0,
         };
         if (turns == 0)
-            return bitmap.Copy();
+            return bitmap;
+        using var _ = bitmap;
         var sideways = turns != 180;
         var turned = new SKBitmap(sideways ? bitmap.Height : bitmap.Width, sideways ? bitmap.Width : bitmap.Height);
         using var canvas = new SKCanvas(turned);

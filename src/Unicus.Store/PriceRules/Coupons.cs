@@ -148,15 +148,24 @@ public sealed class Coupons(UnicusContext db)
         }
     }
 
-    /// <summary>Counts them again where the cancelling is taken back.</summary>
+    /// <summary>Counts them again where the cancelling is taken back; limits hold as for a new order.</summary>
+    /// <param name="rules">Those in force, products' own included.</param>
     /// <returns>What stands in the way, in a sentence; null where nothing does.</returns>
-    public async Task<string?> TakeAgain(int order)
+    public async Task<string?> TakeAgain(int order, IEnumerable<PriceRule> rules)
     {
-        foreach (var use in await db.RuleUses.Where(u => u.OrderNumber == order && u.GivenBack).ToListAsync())
+        var uses = await db.RuleUses.Where(u => u.OrderNumber == order && u.GivenBack).ToListAsync();
+        var ids = uses.Select(u => u.Rule).ToHashSet();
+        var limited = rules.Where(r => ids.Contains(r.Id)).ToList();
+        await Lock(limited, []);
+        if (uses.Count > 0 && await UsedUp(limited, uses[0].Buyer) is { IsEmpty: false } usedUp)
+            return $"{limited.First(r => usedUp.Contains(r.Id)).Name} is used up meanwhile. Take a new order instead.";
+        foreach (var use in uses)
         {
             use.GivenBack = false;
             if (use.Code is not null && !await Mark(use, order))
-                return $"The coupon {use.Code} was used by another order meanwhile. Take a new order instead.";
+                return await db.CouponCodes.AnyAsync(c => c.List == use.List && c.Code == use.Code)
+                    ? $"The coupon {use.Code} was used by another order meanwhile. Take a new order instead."
+                    : $"The coupon {use.Code} was taken off its list. Take a new order instead.";
         }
         return null;
     }
@@ -169,5 +178,5 @@ public sealed class Coupons(UnicusContext db)
             .CouponCodes.Where(c => c.List == use.List && c.Code == use.Code && (order == null || c.OrderNumber == null))
             .ExecuteUpdateAsync(u => u.SetProperty(c => c.OrderNumber, order)) > 0;
 
-    private static string BuyerKey(string email) => email.Trim().ToLowerInvariant();
+    private static string BuyerKey(string email) => TypedEmail.KeyOf(email);
 }

@@ -92,6 +92,14 @@ public sealed class ChangeProduct(UnicusContext db, TimeProvider clock)
                     )),
             ]);
         var id = copy.Row.Id;
+        var holders = await db
+            .RangeEntries.Where(e => e.PartProducts.Contains(id) && e.ProductId != id)
+            .OrderBy(e => e.NameKey)
+            .Select(e => e.Name)
+            .Take(6)
+            .ToListAsync();
+        if (holders.Count > 0)
+            return Outcome.No("", $"{copy.Row.Name} is a part of {string.Join(", ", holders)}, on sale. Take it out there first.");
         db.ChangeTracker.Clear();
         await new VariantTable(db).PlanAnew(copy.Rows.Count);
         await db.AddressAliases.Where(a => a.ProductId == id).ExecuteDeleteAsync();

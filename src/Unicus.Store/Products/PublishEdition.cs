@@ -25,9 +25,9 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
         var edition = new Edition(copy.Row.Id, number, clock.GetUtcNow(), copy.Whole, copy.Matrix) { Sets = copy.Sets };
         var range = await catalogue.Range(db, edition);
         foreach (var question in copy.Whole.Extras)
-            foreach (var value in question.Values)
-                if (value.Part is { } part && range.Part(part.Sku) is null)
-                    return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
+        foreach (var value in question.Values)
+            if (value.Part is { } part && range.Part(part.Sku) is null)
+                return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
         if (await PartFaults(copy, range) is { Count: > 0 } faults)
             return new Outcome<int>(0, faults);
         Add(copy.Row, number, copy.Product, by);
@@ -71,26 +71,52 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
         (row.Edition, row.PublishedAt) = (number, now);
     }
 
+    /// <summary>Why a set would come apart into too many leaves, itself or one on sale that it is in; null where none does.</summary>
+    private async Task<string?> TooManyPositions(WorkingCopy copy, PublishedRange range)
+    {
+        if (!copy.Product.IsSet)
+            return null;
+        var own = SetPositions.Of(await catalogue.Filled(db, copy.Whole), range);
+        if (own > SetPositions.Most)
+            return $"With every slot filled it comes apart into {own:N0} leaves; at most {SetPositions.Most:N0} are sold as one.";
+        if (copy.Row.Edition is null)
+            return null;
+        var before = await catalogue.Latest(db, copy.Row.Id) is { } now ? SetPositions.Of(now.Product, await catalogue.Range(db, now)) : 1;
+        foreach (
+            var holder in await db.RangeEntries.Where(e => e.PartProducts.Contains(copy.Row.Id)).Select(e => e.ProductId).ToListAsync()
+        )
+            if (own > before && await catalogue.Latest(db, holder) is { Product.IsSet: true } set)
+            {
+                // It stands in each place as often as before: what each gets more is at least what one does.
+                var with = SetPositions.Of(set.Product, await catalogue.Range(db, set)) + own - before;
+                if (with > SetPositions.Most)
+                    return $"{set.Product.Name}, on sale, would come apart into {with:N0} leaves; at most {SetPositions.Most:N0} are sold.";
+            }
+        return null;
+    }
+
     /// <summary>Parts that are not on sale or cannot be parts, and loops through what is published.</summary>
     private async Task<List<Fault>> PartFaults(WorkingCopy copy, PublishedRange range)
     {
         var faults = new List<Fault>();
         foreach (var (i, slot) in (copy.Product.Parts?.Slots ?? []).Index())
-            foreach (var (j, entry) in slot.Of.Index())
+        foreach (var (j, entry) in slot.Of.Index())
+        {
+            var part = entry switch
             {
-                var part = entry switch
-                {
-                    PartEntry.OfProduct p => range.Product(p.Code) ?? (await catalogue.OfSku(db, p.Code))?.Edition,
-                    PartEntry.OfSku s => range.Part(s.Code)?.Edition,
-                    _ => null,
-                };
-                var name = (entry as PartEntry.OfProduct)?.Code ?? (entry as PartEntry.OfSku)?.Code;
-                if (name is not null && part is null)
-                    faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{slot.Label}: {name} is not on sale. Publish it first."));
-                else if (part is { Product.IsGroup: true } && copy.Product.IsSet)
-                    faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{slot.Label}: {part.Product.Name} is a group, which is no part."));
-            }
+                PartEntry.OfProduct p => range.Product(p.Code) ?? (await catalogue.OfSku(db, p.Code))?.Edition,
+                PartEntry.OfSku s => range.Part(s.Code)?.Edition,
+                _ => null,
+            };
+            var name = (entry as PartEntry.OfProduct)?.Code ?? (entry as PartEntry.OfSku)?.Code;
+            if (name is not null && part is null)
+                faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{slot.Label}: {name} is not on sale. Publish it first."));
+            else if (part is { Product.IsGroup: true } && copy.Product.IsSet)
+                faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{slot.Label}: {part.Product.Name} is a group, which is no part."));
+        }
         faults.AddRange(await new PartLoops(db, copy.Shop.Currency).Of(copy.Whole, published: true));
+        if (faults.Count == 0 && await TooManyPositions(copy, range) is { } tooMany)
+            faults.Add(new Fault("#/parts", tooMany));
         return faults;
     }
 }

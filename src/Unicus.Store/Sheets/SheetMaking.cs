@@ -18,11 +18,34 @@ internal sealed record SheetDraft(Product Product, int Line, IReadOnlyDictionary
     public IEnumerable<(string Sku, int Line)> Skus() =>
         Product.Variants.Where(v => v.Sku is not null).Select(v => (v.Sku!.Value.Text, LineOf[v.Values.Text]));
 
-    public string InWords() =>
-        Product.Options.IsEmpty
+    /// <summary>“4 variants of Size (4); price 10.00 to 14.00, RRP 16.00 on 2 of 4, 30 on hand”.</summary>
+    public string InWords()
+    {
+        var made = Product.Options.IsEmpty
             ? "one piece"
             : $"{LineOf.Count:N0} {(LineOf.Count == 1 ? "variant" : "variants")} of "
                 + string.Join(", ", Product.Options.Select(o => $"{o.Label} ({o.Values.Length:N0})"));
+        var figures = new[] { Span("price", f => f.Price), Span("RRP", f => f.Rrp), Span("cost", f => f.Cost), OnHand() };
+        var said = string.Join(", ", figures.OfType<string>());
+        return said.Length == 0 ? made : $"{made}; {said}";
+    }
+
+    private string? Span(string word, Func<Figures, Money?> of)
+    {
+        var matrix = Product.Matrix();
+        var all = matrix.Variants.Select(v => matrix.Figures.Resolve(v.Variant.Own, v.Values, of).Figure).ToList();
+        var known = all.OfType<Money>().ToList();
+        if (known.Count == 0)
+            return null;
+        var span = new PriceSpan(known.Min(), known.Max()).ForPeople();
+        return $"{word} {span}" + (known.Count < all.Count ? $" on {known.Count:N0} of {all.Count:N0}" : "");
+    }
+
+    private string? OnHand()
+    {
+        var units = Counts.Sum(c => long.TryParse(c.Text, out var counted) ? counted : 0);
+        return units == 0 ? null : $"{units:N0} on hand";
+    }
 }
 
 /// <summary>Makes products of the rows of a sheet: options of its columns, values of its cells in their order, variants of its
@@ -168,11 +191,11 @@ internal sealed class SheetMaking(
             : [.. Enumerable.Range(0, all.Combinations).Select(n => all.At(n)).Where(c => !named.Contains(c.Text))];
     }
 
-    /// <summary>Price, RRP and cost that most rows have: what the product has as a whole.</summary>
+    /// <summary>Price, RRP and cost that most rows have, where all have one: what the product has as a whole. A blank stays one.</summary>
     private Figures Usual(IReadOnlyList<SheetRow> rows)
     {
         Money? Most(string figure) =>
-            columns.IndexOf(figure) is >= 0 and var at
+            columns.IndexOf(figure) is >= 0 and var at && rows.All(r => SheetImport.Cell(r.Cells, at).Length > 0)
                 ? rows.Select(r => TypedNumbers.Amount(SheetImport.Cell(r.Cells, at), shop.Currency))
                     .Where(a => a.Ok && a.Value is not null)
                     .GroupBy(a => a.Value!.Value)
@@ -206,23 +229,23 @@ internal sealed class SheetMaking(
         var changed = new Dictionary<string, Variant>();
         var counts = new List<CellEdit>();
         foreach (var variant in copy.Matrix.Variants)
-            foreach (var (at, column) in columns.Index())
-                if (column is not null && MatrixFigures.Find(column) is { } figure && !SheetColumns.IsWorkedOut(column))
-                {
-                    var row = rowOf[variant.Values.Text];
-                    SheetImport.TakeCell(
-                        copy,
-                        variant,
-                        figure,
-                        row.Line,
-                        headings[at],
-                        SheetImport.Cell(row.Cells, at),
-                        changed,
-                        counts,
-                        [],
-                        faults
-                    );
-                }
+        foreach (var (at, column) in columns.Index())
+            if (column is not null && MatrixFigures.Find(column) is { } figure && !SheetColumns.IsWorkedOut(column))
+            {
+                var row = rowOf[variant.Values.Text];
+                SheetImport.TakeCell(
+                    copy,
+                    variant,
+                    figure,
+                    row.Line,
+                    headings[at],
+                    SheetImport.Cell(row.Cells, at),
+                    changed,
+                    counts,
+                    [],
+                    faults
+                );
+            }
         return ([.. copy.Matrix.Variants.Select(v => changed.GetValueOrDefault(v.Values.Text)).OfType<Variant>()], counts);
     }
 

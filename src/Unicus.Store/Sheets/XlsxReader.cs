@@ -31,16 +31,24 @@ internal sealed class XlsxReader
     private const long MostText = 96_000_000;
     private const long MostUnpacked = 300_000_000;
 
+    /// <summary>So much may always be unpacked; beyond, only as many times the file as sheets of people come to.</summary>
+    private const long AlwaysUnpacked = 20_000_000;
+    private const int MostTimes = 100;
+
     private readonly ZipArchive _archive;
     private readonly int _mostRows;
+    private readonly long _mostUnpacked;
     private readonly CancellationToken _stop;
     private readonly char[] _chunk = new char[4096];
     private readonly List<string> _shared = [];
     private long _textLeft = MostText;
     private long _cellsLeft = MostCells;
 
-    private XlsxReader(ZipArchive archive, int mostRows, CancellationToken stop) =>
+    private XlsxReader(ZipArchive archive, int mostRows, long size, CancellationToken stop)
+    {
         (_archive, _mostRows, _stop) = (archive, mostRows, stop);
+        _mostUnpacked = Math.Min(MostUnpacked, Math.Max(AlwaysUnpacked, MostTimes * size));
+    }
 
     /// <exception cref="InvalidDataException">This is no such file.</exception>
     /// <exception cref="XmlException">A part of it is damaged.</exception>
@@ -48,7 +56,7 @@ internal sealed class XlsxReader
     public static List<SheetRow> Read(byte[] content, int mostRows, CancellationToken stop)
     {
         using var archive = new ZipArchive(new MemoryStream(content), ZipArchiveMode.Read);
-        return new XlsxReader(archive, mostRows, stop).Rows();
+        return new XlsxReader(archive, mostRows, content.Length, stop).Rows();
     }
 
     private List<SheetRow> Rows()
@@ -243,9 +251,9 @@ internal sealed class XlsxReader
 
     private static SheetTooLargeException TooLong() => new($"A cell of the file holds more than {LongestCell:N0} characters.");
 
-    private static XmlReader Open(ZipArchiveEntry part) =>
+    private XmlReader Open(ZipArchiveEntry part) =>
         XmlReader.Create(
-            new BoundedStream(part.Open(), MostUnpacked),
+            new BoundedStream(part.Open(), _mostUnpacked),
             new XmlReaderSettings
             {
                 DtdProcessing = DtdProcessing.Prohibit,

@@ -73,11 +73,22 @@ public static class Bodies
     /// <summary>The longest body of a product document, in bytes.</summary>
     public const long OfProduct = 64 * 1024 * 1024;
 
-    public static async Task<(JsonDocument? Json, IResult? Problem)> Read(HttpRequest request)
+    public static async Task<(JsonDocument? Json, IResult? Problem)> Read(HttpRequest request) => Parse(await Bytes(request));
+
+    /// <summary>The same for calls that may come without a body: neither where there is none, whatever the headers say of its
+    /// length.</summary>
+    public static async Task<(JsonDocument? Json, IResult? Problem)> ReadIfAny(HttpRequest request) =>
+        await Bytes(request) is { Length: > 0 } bytes ? Parse(bytes) : (null, null);
+
+    private static async Task<byte[]> Bytes(HttpRequest request)
     {
         using var body = new MemoryStream();
         await request.Body.CopyToAsync(body, request.HttpContext.RequestAborted);
-        var bytes = body.ToArray();
+        return body.ToArray();
+    }
+
+    private static (JsonDocument? Json, IResult? Problem) Parse(byte[] bytes)
+    {
         if (!JsonText.IsWellFormed(bytes))
             return (null, Problems.Of(400, "This is not JSON: a text in it is no Unicode (half a surrogate pair, or no UTF-8)."));
         try

@@ -96,34 +96,30 @@ public static class ProductsApi
         UnicusContext db,
         string? retire,
         string? stock
-    ) =>
-        Bodies.With(
-            request,
-            async body =>
+    ) => Bodies.With(request, async body =>
+        {
+            int? version = null;
+            if (request.Headers.IfMatch.ToString() is { Length: > 0 } tag && tag != "*")
             {
-                int? version = null;
-                if (request.Headers.IfMatch.ToString() is { Length: > 0 } tag && tag != "*")
-                {
-                    if (!int.TryParse(tag.Trim('"'), out var v))
-                        return Problems.Of(412, "The entity tag is not one that was given out.");
-                    version = v;
-                }
-                var (result, faults) = await put.Run(code, body.Json, ApiEndpoints.Program, version, retire == "yes", stock == "count");
-                switch (result)
-                {
-                    case PutResult.Faulty:
-                        return Problems.Unfit(faults);
-                    case PutResult.WouldLose:
-                        return Problems.Of(409, "Variants with stock or history would be lost; add ?retire=yes to retire them.", faults);
-                    case PutResult.Stale:
-                        return Problems.Of(412, "The product has changed since; get it again.");
-                }
-                if (result == PutResult.Created)
-                    response.Headers.Location = $"/api/v1/products/{code}";
-                db.ChangeTracker.Clear();
-                return await Working(code, db, response, all: false, result == PutResult.Created ? 201 : 200);
+                if (!int.TryParse(tag.Trim('"'), out var v))
+                    return Problems.Of(412, "The entity tag is not one that was given out.");
+                version = v;
             }
-        );
+            var (result, faults) = await put.Run(code, body.Json, ApiEndpoints.Program, version, retire == "yes", stock == "count");
+            switch (result)
+            {
+                case PutResult.Faulty:
+                    return Problems.Unfit(faults);
+                case PutResult.WouldLose:
+                    return Problems.Of(409, "Variants with stock or history would be lost; add ?retire=yes to retire them.", faults);
+                case PutResult.Stale:
+                    return Problems.Of(412, "The product has changed since; get it again.");
+            }
+            if (result == PutResult.Created)
+                response.Headers.Location = $"/api/v1/products/{code}";
+            db.ChangeTracker.Clear();
+            return await Working(code, db, response, all: false, result == PutResult.Created ? 201 : 200);
+        });
 
     private static async Task<IResult> Get(
         string code,
@@ -134,23 +130,37 @@ public static class ProductsApi
         string? variants
     )
     {
+        var isReader = response.HttpContext.Features.Get<ApiCaller>()?.Scopes.Contains(ApiScopes.Products) != true;
         if (edition is null)
-            return await Working(code, db, response, variants == "all", 200);
+            return await Working(code, db, response, variants == "all", 200, isReader);
         if (edition != "latest")
             return Problems.Of(422, "edition=latest is understood.");
         if (await catalogue.Latest(db, code) is not { } published)
             return Problems.Missing($"There is no published product {code}.");
         response.Headers.ETag = $"\"e{published.Number}\"";
-        return Bodies.Json(DocumentWriter.Write(published.Product, variants == "all" ? ListedVariants.All : ListedVariants.Differing));
+        var product = isReader ? WithoutPassword(published.Product) : published.Product;
+        return Bodies.Json(DocumentWriter.Write(product, variants == "all" ? ListedVariants.All : ListedVariants.Differing));
     }
 
-    private static async Task<IResult> Working(string code, UnicusContext db, HttpResponse response, bool all, int status)
+    /// <summary>What a key may see that only reads: the password of a page opens what is not everybody's.</summary>
+    private static Product WithoutPassword(Product product) =>
+        product.Shelf.Password is null ? product : product with { Shelf = product.Shelf with { Password = null } };
+
+    private static async Task<IResult> Working(
+        string code,
+        UnicusContext db,
+        HttpResponse response,
+        bool all,
+        int status,
+        bool isReader = false
+    )
     {
         if (await WorkingCopy.Load(db, code) is not { } copy)
             return Problems.Missing($"There is no product {code}.");
         response.Headers.ETag = $"\"{copy.Row.Version}\"";
         var onHand = copy.Stock.ToDictionary(s => s.Key, s => s.Value.OnHand);
-        return Bodies.Json(DocumentWriter.Write(copy.Product, all ? ListedVariants.All : ListedVariants.Differing, onHand), status);
+        var product = isReader ? WithoutPassword(copy.Product) : copy.Product;
+        return Bodies.Json(DocumentWriter.Write(product, all ? ListedVariants.All : ListedVariants.Differing, onHand), status);
     }
 
     private static async Task<IResult> Delete(string code, ChangeProduct products, UnicusContext db)
@@ -188,32 +198,28 @@ public static class ProductsApi
         Catalogue catalogue,
         BasketPricing pricing,
         string? edition
-    ) =>
-        Bodies.With(
-            request,
-            async body =>
+    ) => Bodies.With(request, async body =>
+        {
+            var shop = await catalogue.Settings(db);
+            Edition draft;
+            if (edition == "latest")
             {
-                var shop = await catalogue.Settings(db);
-                Edition draft;
-                if (edition == "latest")
-                {
-                    if (await catalogue.Latest(db, code) is not { } published)
-                        return Problems.Missing($"There is no published product {code}.");
-                    draft = published;
-                }
-                else
-                {
-                    if (await catalogue.Working(db, code) is not { } copy)
-                        return Problems.Missing($"There is no product {code}.");
-                    draft = copy.Draft;
-                }
-                var faults = new List<Fault>();
-                var buyer = ConfigureReply.ReadBuyer(body.Json, faults);
-                if (faults.Count > 0)
-                    return Problems.Unfit(faults);
-                var range = await catalogue.Range(db, draft);
-                var stock = await catalogue.Stock(db, draft, range);
-                return ConfigureReply.Make(body.Json, draft, range, stock, shop, await pricing.Buying(buyer, shop));
+                if (await catalogue.Latest(db, code) is not { } published)
+                    return Problems.Missing($"There is no published product {code}.");
+                draft = published;
             }
-        );
+            else
+            {
+                if (await catalogue.Working(db, code) is not { } copy)
+                    return Problems.Missing($"There is no product {code}.");
+                draft = copy.Draft;
+            }
+            var faults = new List<Fault>();
+            var buyer = ConfigureReply.ReadBuyer(body.Json, faults);
+            if (faults.Count > 0)
+                return Problems.Unfit(faults);
+            var range = await catalogue.Range(db, draft);
+            var stock = await catalogue.Stock(db, draft, range);
+            return ConfigureReply.Make(body.Json, draft, range, stock, shop, await pricing.Buying(buyer, shop));
+        });
 }

@@ -119,10 +119,14 @@ public static class TradeApi
         if (!node.Exists || !node.IsObject("a buyer"))
             return new Buyer("", "", "", null);
         node.Only("name", "email", "address");
-        var email = (node.Text("email", 200) ?? "").Trim();
-        if (email.Length > 0 && !email.Contains('@'))
-            node.At("email").Fault("An email address has an @.");
-        return new Buyer((node.Text("name", 120) ?? "").Trim(), email, (node.Text("address", 600) ?? "").Trim(), null);
+        var email = (node.Text("email", TypedEmail.Longest) ?? "").Trim();
+        if (email.Length > 0 && TypedEmail.Read(email) is { Ok: false, Problem: { } wrong })
+            node.At("email").Fault(wrong);
+        // The name stands in the head of messages.
+        var name = (node.Text("name", 120) ?? "").Trim();
+        if (name.Any(char.IsControl))
+            node.At("name").Fault("A name is one line of signs that can be seen.");
+        return new Buyer(name, email, TypedText.Lines(node.Text("address", 600)), null);
     }
 
     private static async Task<IResult> Cancel(int number, HttpRequest request, EndOrder end, UnicusContext db)
@@ -150,14 +154,12 @@ public static class TradeApi
     /// <summary>Reads which parts of an order are ended, and why; without a body it is all of it.</summary>
     private static async Task<AskedEnding> Ending(HttpRequest request, params string[] fields)
     {
-        if (request.ContentLength is not > 0)
-            return new AskedEnding(null, [], null);
-        var (json, problem) = await Bodies.Read(request);
-        if (problem is not null)
+        var (json, problem) = await Bodies.ReadIfAny(request);
+        if (json is null)
             return new AskedEnding(null, [], problem);
         using var _ = json;
         var faults = new List<Fault>();
-        var root = new Node(json!.RootElement, "#", faults);
+        var root = new Node(json.RootElement, "#", faults);
         if (root.IsObject("an object"))
             root.Only(fields);
         var reason = root.Text("reason", EndOrder.LongestReason) is { Length: > 0 } said ? said : null;

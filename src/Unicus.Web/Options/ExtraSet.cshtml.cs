@@ -62,9 +62,9 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
 
     public async Task<IActionResult> OnPostNewExtra()
     {
-        var all = await All();
+        var (all, shop) = (await All(), await ShopSettings.Load(db));
         return await Change(s =>
-            ExtraForm.Add(s.Extras, Request.Form, all.SelectMany(x => x.Extras)) is var read && read.Ok
+            ExtraForm.Add(s.Extras, Request.Form, all.SelectMany(x => x.Extras), shop.Currency) is var read && read.Ok
                 ? Read<ExtraSet>.Of(s with { Extras = read.Value })
                 : Read<ExtraSet>.No(read.Problem!)
         );

@@ -1,11 +1,12 @@
-using System.Text;
 using Microsoft.EntityFrameworkCore;
+using MimeKit;
+using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Shell;
 
-/// <summary>The simulated stand-in for mail: lays each message of the outbox as a file into the folder that <c>UNICUS_MAIL</c> names, so
-/// that an owner who cannot come in can still read theirs. Without a folder messages only stand in the outbox.</summary>
+/// <summary>The simulated stand-in for mail: lays each message of the outbox as a file (RFC 5322) into the folder that <c>UNICUS_MAIL</c>
+/// names, so that an owner who cannot come in can still read theirs. Without a folder messages only stand in the outbox.</summary>
 public sealed class MailStandIn(IServiceScopeFactory scopes, ILogger<MailStandIn> log) : BackgroundService
 {
     private const int AtOnce = 50;
@@ -20,7 +21,11 @@ public sealed class MailStandIn(IServiceScopeFactory scopes, ILogger<MailStandIn
         {
             try
             {
-                Directory.CreateDirectory(folder);
+                // Messages hold links that open accounts: they are their owner's alone.
+                if (OperatingSystem.IsWindows())
+                    Directory.CreateDirectory(folder);
+                else
+                    Directory.CreateDirectory(folder, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
                 await using var scope = scopes.CreateAsyncScope();
                 while (await Send(scope.ServiceProvider.GetRequiredService<UnicusContext>(), folder, stoppingToken) == AtOnce) { }
             }
@@ -29,6 +34,28 @@ public sealed class MailStandIn(IServiceScopeFactory scopes, ILogger<MailStandIn
                 log.LogWarning(fault, "Messages could not be sent; tried again in a moment");
             }
         } while (await timer.WaitForNextTickAsync(stoppingToken));
+    }
+
+    /// <summary>Heads and bodies in UTF-8, as people read them (RFC 6532).</summary>
+    private static FormatOptions Readable { get; } =
+        new()
+        {
+            International = true,
+            NewLineFormat = NewLineFormat.Unix,
+            ParameterEncodingMethod = ParameterEncodingMethod.Rfc2231,
+        };
+
+    private static MimeMessage Message(OutboxMessage message)
+    {
+        var mime = new MimeMessage
+        {
+            Date = message.At,
+            Subject = TypedText.Line(message.Subject),
+            Body = new TextPart("plain") { Text = message.Body, ContentTransferEncoding = ContentEncoding.EightBit },
+        };
+        if (MailboxAddress.TryParse(message.To, out var to))
+            mime.To.Add(to);
+        return mime;
     }
 
     /// <summary>Of several processes each message is taken by one.</summary>
@@ -40,8 +67,11 @@ public sealed class MailStandIn(IServiceScopeFactory scopes, ILogger<MailStandIn
             .ToListAsync(stop);
         foreach (var message in messages)
         {
-            var text = $"Date: {message.At:R}\nTo: {message.To}\nSubject: {message.Subject}\n\n{message.Body}\n";
-            await File.WriteAllTextAsync(Path.Combine(folder, $"{message.Id:D8}.txt"), text, Encoding.UTF8, stop);
+            var options = new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write };
+            if (!OperatingSystem.IsWindows())
+                options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
+            await using var file = new FileStream(Path.Combine(folder, $"{message.Id:D8}.eml"), options);
+            await Message(message).WriteToAsync(Readable, file, stop);
             message.SentAt = DateTimeOffset.UtcNow;
         }
         await db.SaveChangesAsync(stop);

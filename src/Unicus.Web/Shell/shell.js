@@ -104,6 +104,13 @@ document.body.addEventListener('said', (e) => say(e.detail.text ?? e.detail.valu
 document.addEventListener('change', (e) => {
   if (e.target.matches('[data-submits]')) e.target.form.requestSubmit();
 });
+// Enter in a row of values saves what was typed, once; it presses none of the row's buttons.
+document.addEventListener('keydown', (e) => {
+  if (e.key !== 'Enter' || !e.target.matches?.('table.values input[form]')) return;
+  e.preventDefault();
+  e.target.blur();
+  e.target.focus({ preventScroll: true });
+});
 
 // What opens to be typed into has the cursor where one begins.
 document.addEventListener(

@@ -81,10 +81,15 @@ public sealed class Baskets(UnicusContext db, IHttpContextAccessor http, Visit v
         if (row is null)
         {
             row = new BasketRow { Id = Guid.NewGuid() };
+            change(row);
+            // Nothing is kept for a stranger who puts nothing in.
+            if (Read(row).IsEmpty && BasketWords.Of(row).GroupCode is null)
+                return;
             db.Baskets.Add(row);
             Cookie(CookieName, row.Id.ToString("N"));
         }
-        change(row);
+        else
+            change(row);
         (row.Version, row.ChangedAt) = (row.Version + 1, clock.GetUtcNow());
         await db.SaveChangesAsync();
         await transaction.CommitAsync();

@@ -114,7 +114,7 @@ public sealed class CheckoutModel(Baskets baskets, BasketPricing pricing, CheckO
     {
         if (Buyer is not { Length: > 0 and <= 120 })
             Missing.Add("buyer");
-        if (Email is not { Length: > 2 and <= 200 } || !Email.Contains('@'))
+        if (!TypedEmail.Read(Email).Ok)
             Missing.Add("email");
         if (Address is not { Length: > 0 and <= 600 })
             Missing.Add("address");

@@ -43,7 +43,12 @@ public static class ExtraForm
     [DayOfWeek.Monday, DayOfWeek.Tuesday, DayOfWeek.Wednesday, DayOfWeek.Thursday, DayOfWeek.Friday, DayOfWeek.Saturday, DayOfWeek.Sunday];
 
     /// <summary>A new extra at the end of a list.</summary>
-    public static Read<ImmutableArray<Option>> Add(ImmutableArray<Option> list, IFormCollection form, IEnumerable<Option> questions)
+    public static Read<ImmutableArray<Option>> Add(
+        ImmutableArray<Option> list,
+        IFormCollection form,
+        IEnumerable<Option> questions,
+        Currency currency
+    )
     {
         var name = string.Join(' ', form["label"].ToString().Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         if (name.Length is 0 or > TypedValues.LongestLabel)
@@ -52,10 +57,11 @@ public static class ExtraForm
         var (labels, problems) = TypedValues.Split(ask is Ask.One or Ask.Several ? form["values"].ToString() : "", []);
         if (problems.Count > 0)
             return Core.Read<ImmutableArray<Option>>.No(string.Join(' ', problems));
-        var values =
-            ask == Ask.YesNo
-                ? [new OptionValue(Key.Of("yes"), "Yes")]
-                : TypedValues.Make(labels, []).Select(v => v with { SkuCode = null }).ToImmutableArray();
+        var made = TypedValues.MakePriced(labels, [], currency);
+        if (!made.Ok)
+            return Core.Read<ImmutableArray<Option>>.No(made.Problem!);
+        ImmutableArray<OptionValue> values =
+            ask == Ask.YesNo ? [new OptionValue(Key.Of("yes"), "Yes")] : [.. made.Value!.Select(v => v with { SkuCode = null })];
         return Core.Read<ImmutableArray<Option>>.Of(
             list.Add(
                 new Option(Key.From(name, questions.Select(q => q.Key).ToHashSet(), "extra"), name, OptionRole.Extra)
@@ -106,10 +112,10 @@ public static class ExtraForm
             var (labels, problems) = TypedValues.Split(more, changed.Values.Select(v => v.Label));
             if (problems.Count > 0)
                 return no(string.Join(' ', problems));
-            changed = changed with
-            {
-                Values = [.. changed.Values, .. TypedValues.Make(labels, changed.Values).Select(v => v with { SkuCode = null })],
-            };
+            var made = TypedValues.MakePriced(labels, changed.Values, currency);
+            if (!made.Ok)
+                return no(made.Problem!);
+            changed = changed with { Values = [.. changed.Values, .. made.Value!.Select(v => v with { SkuCode = null })] };
         }
         return Core.Read<ImmutableArray<Option>>.Of(list.SetItem(at, changed));
     }
@@ -272,8 +278,7 @@ public static class ExtraForm
             var surcharge = TypedSurcharge.Read(Of("surcharge"), currency, ask);
             var cost = TypedNumbers.Amount(Of("cost"), currency);
             var part = Part(Of("part"));
-            problem ??=
-                named.Problem
+            problem ??= named.Problem
                 ?? (surcharge.Ok ? null : $"{value.Label}: {surcharge.Problem}")
                 ?? (cost.Ok ? null : $"{value.Label}, cost: {cost.Problem}")
                 ?? (part.Ok ? null : $"{value.Label}: {part.Problem}");

@@ -13,7 +13,7 @@ public sealed partial class WorkbenchModel
     public (string Extra, IFormCollection Form)? Refused { get; private set; }
 
     public Task<IActionResult> OnPostNewExtra(string? label) =>
-        Extras($"New extra {label}", (list, copy) => ExtraForm.Add(list, Request.Form, copy.Whole.Questions));
+        Extras($"New extra {label}", (list, copy) => ExtraForm.Add(list, Request.Form, copy.Whole.Questions, copy.Shop.Currency));
 
     /// <summary>Takes an extra as its form shows it, moves it or takes it out.</summary>
     public Task<IActionResult> OnPostExtra(string extra, string? act) =>
@@ -31,27 +31,22 @@ public sealed partial class WorkbenchModel
         string? refused = null
     )
     {
-        var outcome = await changeProduct.Apply(
-            Code,
-            sentence,
-            visit.Actor,
-            copy =>
-            {
-                var lost = "";
-                var read = change(copy.Product.Extras, copy);
-                if (read.Ok)
-                    lost = string.Join(
-                        ", ",
-                        copy.Product.Extras.Where(e =>
-                                read.Value.FirstOrDefault(x => x.Key == e.Key) is { IsPicked: false } && e.Values.Length > 0
-                            )
-                            .Select(e => $"{e.Values.Length} values of {e.Label}")
-                    );
-                if (lost.Length > 0)
-                    said = $"Left out: {lost}";
-                return read.Ok ? Read<Product>.Of(copy.Product with { Extras = read.Value }) : Read<Product>.No(read.Problem!);
-            }
-        );
+        var outcome = await changeProduct.Apply(Code, sentence, visit.Actor, copy =>
+        {
+            var lost = "";
+            var read = change(copy.Product.Extras, copy);
+            if (read.Ok)
+                lost = string.Join(
+                    ", ",
+                    copy.Product.Extras.Where(e =>
+                            read.Value.FirstOrDefault(x => x.Key == e.Key) is { IsPicked: false } && e.Values.Length > 0
+                        )
+                        .Select(e => $"{e.Values.Length} values of {e.Label}")
+                );
+            if (lost.Length > 0)
+                said = $"Left out: {lost}";
+            return read.Ok ? Read<Product>.Of(copy.Product with { Extras = read.Value }) : Read<Product>.No(read.Problem!);
+        });
         if (!outcome.Done && refused is not null)
             Refused = (refused, Request.Form);
         return await Answer(outcome, said, canUndo: said is not null);
@@ -63,28 +58,21 @@ public sealed partial class WorkbenchModel
 
     /// <summary>Leaves a shared set out, or takes it again.</summary>
     public async Task<IActionResult> OnPostSet(string set, bool taken) =>
-        await Answer(
-            await changeProduct.Apply(
-                Code,
-                $"{(taken ? "With" : "Without")} the set {set}",
-                visit.Actor,
-                copy =>
+        await Answer(await changeProduct.Apply(Code, $"{(taken ? "With" : "Without")} the set {set}", visit.Actor, copy =>
+            {
+                if (copy.Sets.FirstOrDefault(s => s.Key.Text == set) is not { } found)
+                    return Read<Product>.No("That set is no longer there.");
+                var product = copy.Product with
                 {
-                    if (copy.Sets.FirstOrDefault(s => s.Key.Text == set) is not { } found)
-                        return Read<Product>.No("That set is no longer there.");
-                    var product = copy.Product with
-                    {
-                        ExtraSets = copy.Product.ExtraSets.Remove(found.Key),
-                        WithoutSets = copy.Product.WithoutSets.Remove(found.Key),
-                    };
-                    if (taken && !found.ReachesByItself(product))
-                        product = product with { ExtraSets = product.ExtraSets.Add(found.Key) };
-                    if (!taken && found.ReachesByItself(product))
-                        product = product with { WithoutSets = product.WithoutSets.Add(found.Key) };
-                    return Read<Product>.Of(product);
-                }
-            )
-        );
+                    ExtraSets = copy.Product.ExtraSets.Remove(found.Key),
+                    WithoutSets = copy.Product.WithoutSets.Remove(found.Key),
+                };
+                if (taken && !found.ReachesByItself(product))
+                    product = product with { ExtraSets = product.ExtraSets.Add(found.Key) };
+                if (!taken && found.ReachesByItself(product))
+                    product = product with { WithoutSets = product.WithoutSets.Add(found.Key) };
+                return Read<Product>.Of(product);
+            }));
 
     /// <summary>Keeps the product's own extras and rules among them as a shared set, which the product then takes.</summary>
     public async Task<IActionResult> OnPostKeepSet(string name, string[] extras) =>

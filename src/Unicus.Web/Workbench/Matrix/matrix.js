@@ -229,7 +229,7 @@ function setRange(from, to) {
 function rangeBar() {
   const cells = inRange().flat();
   const figures = new Set(cells.map((c) => c.dataset.figure));
-  if (cells.length < 2 || figures.size > 1 || cells[0].classList.contains('code') || figures.has('stock')) return;
+  if (cells.length < 2 || figures.size > 1 || cells[0].classList.contains('code')) return;
   bar([...new Set(cells.map((c) => c.dataset.values))].map((v) => ['only', v]).concat([['of', [...figures][0]]]));
 }
 
@@ -271,6 +271,11 @@ document.addEventListener('pointerover', (e) => {
   getSelection()?.removeAllRanges();
   setRange(dragging, cell);
 });
+// Dragging marks cells: what is selected in one is never carried to another.
+for (const name of ['dragstart', 'drop'])
+  document.addEventListener(name, (e) => {
+    if (e.composedPath().some((el) => el.matches?.('input.cell'))) e.preventDefault();
+  });
 document.addEventListener('pointerup', () => {
   if (dragging && range) rangeBar();
   dragging = null;
