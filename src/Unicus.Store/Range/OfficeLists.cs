@@ -188,10 +188,24 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
                 : await db
                     .Products.Where(p => p.Words.Matches(EF.Functions.ToTsQuery("simple", ready.Query)))
                     .OrderBy(p => p.Name.ToLower())
-                    .Select(p => p.Id)
+                    .Select(p => new NamedProduct(p.Id, p.Name, p.Code))
                     .Take(MostByCode)
                     .ToListAsync();
-        return new FoundGoods(byWords, await FindSkus(search), ready.Instead);
+        var typed = SearchWords.Fold(search.Trim());
+        return new FoundGoods([.. byWords.OrderBy(p => p.Fit(typed)).Select(p => p.Id)], await FindSkus(search), ready.Instead);
+    }
+
+    private sealed record NamedProduct(int Id, string Name, string Code)
+    {
+        /// <summary>What fits best is first: a name that begins so, a word of it, a code, then whatever else holds the words.</summary>
+        public int Fit(string typed)
+        {
+            var name = SearchWords.Fold(Name);
+            return name.StartsWith(typed, StringComparison.Ordinal) ? 0
+                : name.Contains($" {typed}", StringComparison.Ordinal) ? 1
+                : Code.StartsWith(typed, StringComparison.OrdinalIgnoreCase) ? 2
+                : 3;
+        }
     }
 
     /// <summary>SKUs by their beginning, and by their GTIN.</summary>

@@ -126,6 +126,8 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
             _ => "e.position, e.name_key, e.product_id",
         };
         var where = new Conditions(asked, asked.Picks);
+        if (order == ListOrder.Position && asked.NameKey.Length > 0)
+            by = $"{Fit(where.Add(asked.NameKey), where.Add(asked.Coded.ToArray()))}, {by}";
         var sql = $"""
             select e.* from range_entries e join range_figures f on f.product_id = e.product_id
             where {where.Sql} order by {by} limit {PageSize} offset {(page - 1) * PageSize}
@@ -139,6 +141,13 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
             item.Figures = figures[item.ProductId];
         return items;
     }
+
+    /// <summary>What fits best is first: a name that begins so, a word of it, a code, then whatever else holds the words.</summary>
+    private static string Fit(string name, string coded) =>
+        $"""
+            case when starts_with(e.name_key, {name}) then 0 when e.product_id = any({coded}) then 1
+              when position(' ' || {name} in e.name_key) > 0 then 2 when starts_with(lower(e.code), {name}) then 3 else 4 end
+            """;
 
     /// <summary>How many products a list has, and how many it would have with each value besides.</summary>
     private async Task<ListSums> Count(Asked asked)

@@ -17,14 +17,24 @@ public sealed class FindModel(UnicusContext db, OfficeLists lists) : PageModel
     private static readonly Hit[] Places =
     [
         new("New product", "do", "/office/range?new=1"),
+        new("New price rule", "do", "/office/pricing/new"),
+        new("Bring products together", "do", "/office/together"),
         new("Range", "place", "/office/range"),
-        new("Stock", "place", "/office/stock"),
+        new("All variants", "place", "/office/variants"),
+        new("Spreadsheet", "place", "/office/sheet"),
+        new("Categories", "place", "/office/categories"),
+        new("Options", "place", "/office/options"),
+        new("Extras kept once", "place", "/office/extras"),
         new("Pricing", "place", "/office/pricing"),
-        new("New price rule", "action", "/office/pricing/new"),
         new("Customer groups and codes", "place", "/office/pricing/groups"),
+        new("Stock", "place", "/office/stock"),
         new("Orders", "place", "/office/orders"),
         new("Shop settings", "place", "/office/settings"),
+        new("People", "place", "/office/people"),
+        new("Keys", "place", "/office/keys"),
+        new("Events", "place", "/office/events"),
         new("Outbox", "place", "/office/outbox"),
+        new("My account", "place", "/office/me"),
         new("Open shop", "place", "/"),
     ];
 
@@ -49,18 +59,28 @@ public sealed class FindModel(UnicusContext db, OfficeLists lists) : PageModel
             return;
         var found = await lists.Find(Q);
         int[] ids = [.. found.Products.Take(MostOfKind)];
-        var products = await db
-            .Products.Where(p => ids.Contains(p.Id))
-            .OrderBy(p => p.Name.ToLower())
-            .Select(p => new Hit(p.Name, p.Code, $"/office/products/{p.Code}"))
+        var named = await db.Products.Where(p => ids.Contains(p.Id)).ToDictionaryAsync(p => p.Id, p => new { p.Name, p.Code });
+        var products = ids.Where(named.ContainsKey)
+            .Select(id => new Hit(named[id].Name, named[id].Code, $"/office/products/{named[id].Code}"))
+            .ToList();
+        var options = await db
+            .LibraryOptions.Where(o => EF.Functions.ILike(o.Label, $"%{Escaped(Q)}%"))
+            .OrderBy(o => o.Label)
+            .Take(MostOfKind)
+            .Select(o => new Hit(o.Label, "option", $"/office/options/{o.Key}"))
             .ToListAsync();
         var skus = found.BySku.Take(MostOfKind).Select(s => new Hit(s.Code, "SKU", RawPath.OfSku(s.Code)));
-        var orders = int.TryParse(Q, out var n)
-            ? await db
-                .Orders.Where(o => o.Number == n)
-                .Select(o => new Hit($"Order {o.Number}, {o.Buyer}", "order", $"/office/orders/{o.Number}"))
-                .ToListAsync()
-            : [];
-        Hits = [.. orders, .. products, .. skus, .. Places.Where(p => p.Label.Contains(Q, StringComparison.OrdinalIgnoreCase))];
+        var isNumber = int.TryParse(Q, out var number);
+        var orders = await db
+            .Orders.Where(o => isNumber ? o.Number == number : Q.Length >= 3 && EF.Functions.ILike(o.Buyer, $"%{Escaped(Q)}%"))
+            .OrderByDescending(o => o.Number)
+            .Take(isNumber ? 1 : MostOfKind / 2)
+            .Select(o => new Hit($"Order {o.Number}, {o.Buyer}", "order", $"/office/orders/{o.Number}"))
+            .ToListAsync();
+        var places = Places.Where(p => p.Label.Contains(Q, StringComparison.OrdinalIgnoreCase)).ToList();
+        // What is called just so, or begins so, comes before goods that have the word somewhere.
+        var first = places.Where(p => p.Label.StartsWith(Q, StringComparison.OrdinalIgnoreCase)).ToList();
+        List<Hit> numbered = isNumber ? orders : [];
+        Hits = [.. numbered, .. first, .. products, .. skus, .. options, .. places.Except(first), .. orders.Except(numbered)];
     }
 }

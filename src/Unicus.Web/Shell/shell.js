@@ -92,6 +92,14 @@ document.addEventListener('keydown', (e) => {
     takeBack(true);
   }
   if (e.key === 'Escape') document.getElementById('found')?.replaceChildren();
+  if (e.key === 'Enter' && e.target.id === 'find') {
+    const first = document.querySelector('#found a');
+    // What is still being looked for is looked at on its own page.
+    if (first && !document.getElementById('find').classList.contains('htmx-request')) {
+      e.preventDefault();
+      first.click();
+    }
+  }
   if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && e.target.closest?.('.find')) {
     const stops = [document.getElementById('find'), ...document.querySelectorAll('#found a')];
     stops[

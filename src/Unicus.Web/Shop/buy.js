@@ -1,8 +1,11 @@
 // What is typed into a product page while its answer is on the way is kept, and asked again; focus and caret stay where they are.
 const boxes = (root) => [...root.querySelectorAll('input:not([type=hidden], [type=radio], [type=checkbox]), textarea')];
-const same = (root, { id, name, value }) =>
+const same = (root, { id, name, value, href }) =>
   (id && document.getElementById(id)) ||
-  [...root.querySelectorAll(`[name="${CSS.escape(name ?? '')}"]`)].find((el) => !['radio', 'checkbox'].includes(el.type) || el.value === value);
+  (href && root.querySelector(`a[href="${CSS.escape(href)}"]`)) ||
+  [...root.querySelectorAll(`[name="${CSS.escape(name || '-')}"]`)].find(
+    (el) => !['radio', 'checkbox'].includes(el.type) || el.value === value,
+  );
 let before = null;
 const unsent = new WeakSet();
 
@@ -21,7 +24,7 @@ document.addEventListener('htmx:beforeSwap', (e) => {
   before = {
     sent: e.detail.requestConfig?.parameters ?? {},
     now: boxes(root).map((box) => ({ id: box.id, name: box.name, typed: box.value, active: box === el })),
-    active: el && (el.id || el.name) && { id: el.id, name: el.name, value: el.value, caret: caretOf(el) },
+    active: el && { id: el.id, name: el.name, value: el.value, href: el.getAttribute('href'), caret: caretOf(el) },
   };
 });
 /** Says price and what is left to whoever listens, once they are others. */
