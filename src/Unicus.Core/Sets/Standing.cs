@@ -184,8 +184,8 @@ public sealed class Standing
         return span?.Highest > lowest;
     }
 
-    /// <summary>The next larger quantity from which a unit costs less by bands or packs; null where none is known, or something is
-    /// open.</summary>
+    /// <summary>The next larger quantity in which a unit costs less, by bands, packs or rules that begin at a number of units; null where
+    /// there is none, or something is open.</summary>
     public QuantityStep? NextStep
     {
         get
@@ -193,29 +193,35 @@ public sealed class Standing
             if (!IsDecided || Price is not { } price)
                 return null;
             var buying = _terms.Run.Buying;
-            var from = buying
-                .Book.At(buying.At, buying.Day)
-                .Of(Edition, buying.At, buying.Day)
-                .ByStage[4]
-                .Where(r => r.Reaches(price.Variant))
-                .SelectMany(r => Beginnings(r.Rule.Effect))
-                .Where(units => units > Quantity)
-                .DefaultIfEmpty(0)
-                .Min();
-            if (from == 0 || Working(price.Variant, Shown, from) is not { } then)
-                return null;
-            var (now, each) = (EachOf(price.Working), EachOf(then));
-            return each < now ? new QuantityStep(from, each) : null;
+            var rules = buying.Book.At(buying.At, buying.Day).Of(Edition, buying.At, buying.Day);
+            var reaching = rules.ByStage[3].Concat(rules.ByStage[4]).Where(r => r.Reaches(price.Variant)).Select(r => r.Rule);
+            var now = EachOf(price.Working);
+            foreach (var units in reaching.SelectMany(Beginnings).Where(q => q > Quantity).Distinct().Order())
+                if (Working(price.Variant, Shown, units) is { } then && EachOf(then) is var each && each < now)
+                    return new QuantityStep(units, each);
+            return null;
         }
     }
 
-    private static IEnumerable<int> Beginnings(PriceEffect effect) =>
-        effect switch
+    /// <summary>Of packs, and of units in bands of their own, so many quantities behind the one asked for are looked at.</summary>
+    private const int MostTried = 100;
+
+    /// <summary>The quantities at which a rule may make a unit cheaper: packs may fit anew at any of them.</summary>
+    private IEnumerable<int> Beginnings(PriceRule rule)
+    {
+        var first = Math.Max(Quantity + 1, rule.When.QuantityAtLeast ?? 1);
+        var own = rule.Effect switch
         {
+            // Each unit in its own band makes all a little cheaper with each one more.
+            PriceEffect.Bands { Mode: BandMode.Incremental } b => Enumerable
+                .Range(Math.Max(first, b.Rows[0].From), MostTried)
+                .Concat(b.Rows.Select(r => r.From)),
             PriceEffect.Bands b => b.Rows.Select(r => r.From),
-            PriceEffect.Packs p => p.Rows.Select(r => r.Units),
+            PriceEffect.Packs p => Enumerable.Range(first, Math.Min(MostTried, p.Rows[0].Units)).Concat(p.Rows.Select(r => r.Units)),
             _ => [],
         };
+        return own.Append(first);
+    }
 
     /// <summary>What one unit comes to when the line is shared out over its units, once surcharges left aside.</summary>
     private static Money EachOf(PriceWorking working)

@@ -61,6 +61,12 @@ public class SetPriceTests
                     Assert.Equal(basket.Total, basket.Working.Total);
                     if (basket.Leaves.Length > 0)
                         Assert.Equal(basket.Total, basket.Leaves.Select(l => l.Allocated).Sum(Currency.Euro));
+                    // What is taken of stock are the same units, where nothing was made up ahead.
+                    if (line.Needs.All(n => n.Goods.Edition.Product.Parts is null))
+                        Assert.Equal(
+                            basket.Leaves.Select(l => (l.Path.Text, l.Goods.Variant.Sku, l.Units)),
+                            line.Needs.Select(n => (n.Path.Text, n.Goods.Variant.Sku, (long)n.PerUnit * quantity))
+                        );
                     Assert.Equal(
                         reading.Shares(code, picks.Parts, quantity, basket.Total.Amount),
                         basket.Leaves.Select(l => new SetReading.Share(
