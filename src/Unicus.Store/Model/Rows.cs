@@ -561,6 +561,9 @@ public sealed class OrderRow
         }
     }
 
+    /// <summary>What lists show of it: what stands, and of a cancelled one what it was.</summary>
+    public decimal ListedTotal => State == OrderState.Cancelled ? Total : Standing.Total;
+
     /// <summary>Whether some of it was sent or cancelled before the rest.</summary>
     public bool IsBegun => Lines.SelectMany(l => l.Leaves).Any(l => l.Sent + l.Dropped > 0);
 

@@ -157,12 +157,12 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
         var allocated = order.Lines.SelectMany(l => l.Leaves).Where(l => l.Locations.Length > 0).ToList();
         var levels = await ledger.Lock(allocated.Select(l => l.SkuId).Distinct(), locations);
         foreach (var leaf in allocated)
-        foreach (var (location, units) in leaf.Locations.Zip(leaf.UnitsAt))
-        {
-            var written = ledger.Write(levels[(leaf.SkuId, location)], kind, units, by, clock.GetUtcNow(), null, order.Number);
-            if (!written.Ok)
-                return $"{leaf.Sku} cannot leave: {written.Problem} Receive the goods first.";
-        }
+            foreach (var (location, units) in leaf.Locations.Zip(leaf.UnitsAt))
+            {
+                var written = ledger.Write(levels[(leaf.SkuId, location)], kind, units, by, clock.GetUtcNow(), null, order.Number);
+                if (!written.Ok)
+                    return $"{leaf.Sku} cannot leave: {written.Problem} Receive the goods first.";
+            }
         return null;
     }
 

@@ -229,23 +229,23 @@ internal sealed class SheetMaking(
         var changed = new Dictionary<string, Variant>();
         var counts = new List<CellEdit>();
         foreach (var variant in copy.Matrix.Variants)
-        foreach (var (at, column) in columns.Index())
-            if (column is not null && MatrixFigures.Find(column) is { } figure && !SheetColumns.IsWorkedOut(column))
-            {
-                var row = rowOf[variant.Values.Text];
-                SheetImport.TakeCell(
-                    copy,
-                    variant,
-                    figure,
-                    row.Line,
-                    headings[at],
-                    SheetImport.Cell(row.Cells, at),
-                    changed,
-                    counts,
-                    [],
-                    faults
-                );
-            }
+            foreach (var (at, column) in columns.Index())
+                if (column is not null && MatrixFigures.Find(column) is { } figure && !SheetColumns.IsWorkedOut(column))
+                {
+                    var row = rowOf[variant.Values.Text];
+                    SheetImport.TakeCell(
+                        copy,
+                        variant,
+                        figure,
+                        row.Line,
+                        headings[at],
+                        SheetImport.Cell(row.Cells, at),
+                        changed,
+                        counts,
+                        [],
+                        faults
+                    );
+                }
         return ([.. copy.Matrix.Variants.Select(v => changed.GetValueOrDefault(v.Values.Text)).OfType<Variant>()], counts);
     }
 
