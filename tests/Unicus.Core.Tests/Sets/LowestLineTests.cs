@@ -119,6 +119,9 @@ public class LowestLineTests
             }
     }
 
+    private static PricedLine? Priced(RunLine line, RunTerms terms) =>
+        PriceRun.Of([line], terms, PublishedRange.Empty, trace: false).Basket?.Lines[0];
+
     /// <summary>The lowest margin for which something is paid.</summary>
     private static decimal? Listed(Small small)
     {
@@ -143,7 +146,7 @@ public class LowestLineTests
                         for (var units = goods.Variant.Selling.Least; units <= small.Most; units++)
                         {
                             var line = new RunLine(goods, answers, units, [new LeafNeed(LeafPath.Own, goods, 1, "")], page);
-                            if (PriceRun.Of([line], small.At(at, mix), PublishedRange.Empty, trace: false).Basket?.Lines is not [var priced])
+                            if (Priced(line, small.At(at, mix)) is not { } priced)
                                 continue;
                             var paid = priced.Total + priced.Reduction;
                             var net = paid.Amount - new Percentage(20).ContainedIn(paid).Amount;

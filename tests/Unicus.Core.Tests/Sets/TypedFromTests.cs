@@ -103,6 +103,9 @@ public class TypedFromTests
             iter: 300
         );
 
+    private static bool Fits(Edition goods, Key question, Answer answer) =>
+        AnswerLimits.Problem(goods.Configurator.Book.Find(question)!, answer, Today) is null;
+
     /// <summary>What a unit costs in every complete way.</summary>
     private static IEnumerable<decimal?> All(Edition goods)
     {
@@ -117,7 +120,7 @@ public class TypedFromTests
                         foreach (var (key, answer) in new[] { ("wide", wide), ("high", high), ("words", text) })
                             if (answer is not null)
                                 given = given.With(Key.Of(key), answer);
-                        if (given.Given.Any(g => AnswerLimits.Problem(goods.Configurator.Book.Find(g.Question)!, g.Answer, Today) is not null))
+                        if (given.Given.Any(g => !Fits(goods, g.Question, g.Answer)))
                             continue;
                         var standing = Standing.Of(goods, given, Filling.None, Around(PublishedRange.Empty));
                         if (standing.IsWhole && goods.Configurator.PriceProblem(given) is null)
