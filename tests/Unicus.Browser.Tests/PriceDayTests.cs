@@ -186,17 +186,20 @@ public sealed class PriceDayTests(App app) : IDisposable
     {
         using var s = new Steps(App.Browser(), app.Url);
         s.SignIn();
+        // Proofs and trials go through the whole range, and show how far they have come.
+        var whole = TimeSpan.FromSeconds(120);
         s.Open("/office/pricing");
+        s.Until("the proof is shown", () => s.Has(".proven"), patience: whole);
         s.See("can be sold below");
         s.See("none falls below");
         s.Open("/office/pricing/new");
         Pick(s, "amount", "90");
         s.Until("prices at the floor are marked", () => s.Has("#try .dia"));
         s.Click("#try-whole");
-        s.See("are held by the floor");
+        s.Until("every price is tried", () => s.Text("#try-all").Contains("are held by the floor"), patience: whole);
         Assert.Contains("Hives", s.Text("#try-all"));
         s.Click("#prove-rule");
-        s.Until("the proof with it is shown", () => s.Has("#try-proof .proven"));
+        s.Until("the proof with it is shown", () => s.Has("#try-proof .proven"), patience: whole);
         Assert.Empty(s.SeriousFindings());
     }
 

@@ -142,9 +142,9 @@ public sealed class Steps(KeptBrowser browser, string url) : IDisposable
     }
 
     /// <param name="state">Says how things stand, for when it is waited in vain.</param>
-    public void Until(string what, Func<bool> holds, Func<string>? state = null)
+    public void Until(string what, Func<bool> holds, Func<string>? state = null, TimeSpan? patience = null)
     {
-        var end = DateTime.UtcNow + Patience;
+        var end = DateTime.UtcNow + (patience ?? Patience);
         var last = "";
         while (true)
         {

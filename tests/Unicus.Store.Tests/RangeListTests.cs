@@ -99,6 +99,13 @@ public sealed class RangeListTests(Database db) : IClassFixture<Database>
 
     private static IReadOnlyList<string> Beginnings(Made made) => SearchWords.Of($"{made.Name} {made.Code} {made.Category}");
 
+    /// <summary>A name that begins so is first, then one with a word that does, then a code.</summary>
+    private static int Fit(Made made, string typed) =>
+        SearchWords.Fold(made.Name) is var name && name.StartsWith(typed, StringComparison.Ordinal) ? 0
+        : name.Contains($" {typed}", StringComparison.Ordinal) ? 1
+        : made.Code.StartsWith(typed, StringComparison.OrdinalIgnoreCase) ? 2
+        : 3;
+
     private async Task Compare(IReadOnlyList<Made> made)
     {
         var byPosition = made.OrderBy(m => m.Position).ThenBy(m => SearchWords.Fold(m.Name), StringComparer.Ordinal).ToList();
@@ -117,6 +124,7 @@ public sealed class RangeListTests(Database db) : IClassFixture<Database>
         {
             var wanted = byPosition
                 .Where(m => SearchWords.Of(word).All(w => Beginnings(m).Any(x => x.StartsWith(w, StringComparison.Ordinal))))
+                .OrderBy(m => Fit(m, SearchWords.Fold(word)))
                 .Select(m => m.Code);
             Assert.Equal(wanted, (await Whole(Query(word))).Select(e => e.Code));
         }

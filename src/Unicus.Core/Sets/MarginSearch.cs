@@ -49,13 +49,17 @@ internal sealed class MarginSearch
         _unitRounding = _rules.ByStage[5].Length > 0 ? 1.5m : 0;
         Baskets = new BasketBound(_rules);
         var buyers = Buyers(pages).ToList();
-        foreach (var candidate in goods.Candidates)
+        var all = goods.Candidates.SelectMany(c => buyers.Select(b => (Of: c, By: b)));
+        var bounded = all.AsParallel().AsOrdered().Select(x => (x.Of, x.By, Bound: BoundOf(x.Of, x.By))).ToList();
+        foreach (var (of, by, (bound, free)) in bounded)
         {
-            foreach (var buyer in buyers)
-                if (BoundOf(candidate, buyer) is { } bound)
-                    _ranked.Add(new Ranked(candidate, buyer, bound));
-            Baskets.Add(candidate.Variant, candidate.List, candidate.Answered, candidate.Cost, candidate.Floor, Factor(candidate.Rate));
+            if (bound is { } known)
+                _ranked.Add(new Ranked(of, by, known));
+            if (free is { } units)
+                Take(of, by, units);
         }
+        foreach (var candidate in goods.Candidates)
+            Baskets.Add(candidate.Variant, candidate.List, candidate.Answered, candidate.Cost, candidate.Floor, Factor(candidate.Rate));
     }
 
     /// <summary>The bound of baskets of several lines.</summary>
@@ -105,10 +109,10 @@ internal sealed class MarginSearch
         var bound = BoundOf(ranked.Of, ranked.By, from, to);
         if (IsReached(bound))
             return;
-        Take(Sold(ranked.Of, ranked.By, from));
+        Take(ranked.Of, ranked.By, from);
         if (from == to || bound == decimal.MaxValue)
             return;
-        Take(Sold(ranked.Of, ranked.By, to));
+        Take(ranked.Of, ranked.By, to);
         var middle = from + (to - from) / _period / 2 * _period;
         if (middle > from)
         {
@@ -120,28 +124,26 @@ internal sealed class MarginSearch
     /// <summary>Whether something as low was found already.</summary>
     private bool IsReached(decimal margin) => _lowest?.Margin <= margin;
 
-    private void Take(SoldAt? sold)
-    {
-        if (sold is { Margin: null })
-            Free ??= sold;
-        else if (sold is not null && !(sold.Margin >= _lowest?.Margin))
-            _lowest = sold;
-    }
-
-    private SoldAt? Sold(MarginCandidate of, BuyingWith by, int units)
+    /// <summary>Takes so many units as the lowest, or as what is had for nothing, where they are.</summary>
+    private void Take(MarginCandidate of, BuyingWith by, int units)
     {
         var line = LineRun.Bare(of.Goods, of.Answered.Adds, units, of.Answered.Once);
         if (!line.IsChargeable || line.Total < 0)
-            return null;
+            return;
         Run(line, of, by, units);
         var (paid, cost) = (line.Total + line.Share, of.CostOf(units));
-        var goods = new VariantOnSale(_edition, of.Variant);
-        var at = _terms.Buying.At;
-        return new SoldAt(goods, _goods.ConfigurationOf(of), units, by, at, paid, cost, MarginOf(paid, cost, of.Rate))
+        // Answers are put together only for what is kept, since that takes longer than all else.
+        if (MarginOf(paid, cost, of.Rate) is not { } margin)
+            Free ??= Sold(of, by, units, paid, cost, null);
+        else if (!(margin >= _lowest?.Margin))
+            _lowest = Sold(of, by, units, paid, cost, margin);
+    }
+
+    private SoldAt Sold(MarginCandidate of, BuyingWith by, int units, long paid, long cost, decimal? margin) =>
+        new(new VariantOnSale(_edition, of.Variant), _goods.ConfigurationOf(of), units, by, _terms.Buying.At, paid, cost, margin)
         {
             Parts = WorstSets.AnswersOf(of.Way?.Picks),
         };
-    }
 
     private RuleRun Run(LineRun line, MarginCandidate of, BuyingWith by, int units)
     {
@@ -158,17 +160,18 @@ internal sealed class MarginSearch
     }
 
     /// <summary>A margin that no quantity for which something is paid is below; null where nothing can be bought.</summary>
-    private decimal? BoundOf(MarginCandidate of, BuyingWith by)
+    /// <returns>With a quantity for which nothing is paid, where one was met.</returns>
+    private (decimal? Bound, int? Free) BoundOf(MarginCandidate of, BuyingWith by)
     {
-        decimal? lowest = null;
+        var (lowest, free) = ((decimal?)null, (int?)null);
         foreach (var (from, to) in Stretches(of))
         {
             var bound = BoundOf(of, by, from, to);
             if (bound == decimal.MaxValue)
-                Free ??= Sold(of, by, from);
+                free ??= from;
             lowest = Math.Min(lowest ?? decimal.MaxValue, bound);
         }
-        return lowest;
+        return (lowest, free);
     }
 
     /// <summary>A margin that no quantity of a stretch is below.</summary>
@@ -179,14 +182,16 @@ internal sealed class MarginSearch
         if (_goods.IsExact && IsFree(of, first, last, to))
             return decimal.MaxValue;
         var basket = first.Basket.Count >= last.Basket.Count ? first.Basket : last.Basket;
-        var rounding = 0.5m * (1 + basket.Count) / from + _unitRounding;
-        decimal At(decimal paid, int units)
+        // What the floor leaves is a whole number already: only its tax is rounded.
+        var (ofTax, rounding) = (0.5m / from, 0.5m * (1 + basket.Count) / from + _unitRounding);
+        decimal At(decimal paid, int units, decimal rounding)
         {
             var net = paid / units * Factor(of.Rate) - rounding;
             return net > 0 ? (net - (decimal)of.CostOf(units) / units) * 100m / net : decimal.MinValue;
         }
-        var pushed = Math.Min(At(BasketStage.Unheld(first.Goods, basket), from), At(BasketStage.Unheld(last.Goods, basket), to));
-        var held = Math.Min(At(of.HeldOf(from), from), At(of.HeldOf(to), to));
+        var ends = (First: BasketStage.Unheld(first.Goods, basket), Last: BasketStage.Unheld(last.Goods, basket));
+        var pushed = Math.Min(At(ends.First, from, rounding), At(ends.Last, to, rounding));
+        var held = Math.Min(At(of.HeldOf(from), from, ofTax), At(of.HeldOf(to), to, ofTax));
         return Math.Max(pushed, held);
     }
 
