@@ -12,8 +12,7 @@ public sealed class App : IAsyncLifetime
 {
     public const string Key = "test-key";
 
-    private readonly string _server =
-        Environment.GetEnvironmentVariable("UNICUS_TEST_DATABASE")
+    private readonly string _server = Environment.GetEnvironmentVariable("UNICUS_TEST_DATABASE")
         ?? throw new InvalidOperationException("Run ./test: it sets UNICUS_TEST_DATABASE.");
     private readonly string _name = "b" + Guid.NewGuid().ToString("N");
     private readonly List<Process> _processes = [];
@@ -105,9 +104,8 @@ public sealed class App : IAsyncLifetime
     {
         var name = "e" + Guid.NewGuid().ToString("N");
         await Execute($"create database {name}");
-        return new EmptyDatabase(
-            new NpgsqlConnectionStringBuilder(_server) { Database = name, MaxPoolSize = 10 }.ConnectionString,
-            () => Execute($"drop database {name} with (force)")
+        return new EmptyDatabase(new NpgsqlConnectionStringBuilder(_server) { Database = name, MaxPoolSize = 10 }.ConnectionString, () =>
+            Execute($"drop database {name} with (force)")
         );
     }
 

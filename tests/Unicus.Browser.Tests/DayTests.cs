@@ -24,7 +24,9 @@ public sealed class DayTests(App app) : IDisposable
             App.Json(
                 $$"""
                 { "format": "unicus-product/1", "code": "{{code}}", "name": "{{name}}", "base": { "price": "12.00", "cost": "4.00" },
-                  "selling": { "counted": {{(more.Contains("stock", StringComparison.Ordinal) ? "true" : "false")}} }{{more}} }
+                  "selling": { "counted": {{(
+                    more.Contains("stock", StringComparison.Ordinal) ? "true" : "false"
+                )}} }{{more}} }
                 """
             )
         );
@@ -79,7 +81,7 @@ public sealed class DayTests(App app) : IDisposable
         }
         Fill("WRONG-WRONG-WRONG");
         s.See("That is not the code that ./start printed last");
-        Assert.Equal("Oak & Ash", s.Find("[name=Shop]").GetAttribute("value"));
+        Assert.Equal("Oak & Ash", s.Attribute("[name=Shop]", "value"));
         Fill(code);
         s.Until("in the range", () => s.Url.EndsWith("/office/range", StringComparison.Ordinal));
         s.See("Nothing to sell yet");
@@ -98,7 +100,7 @@ public sealed class DayTests(App app) : IDisposable
         s.See("No tax is reckoned and nothing is charged for delivery until at least one stands here");
         s.Open("/office/range");
         s.Click(".list tbody a");
-        Assert.Equal("BOWL", s.Find("#f-sku").GetAttribute("value"));
+        Assert.Equal("BOWL", s.Attribute("#f-sku", "value"));
         s.Click(".spine a[href$=checks]");
         s.See("No tax is reckoned: the shop does not say yet");
         s.Open("/office/first");
@@ -156,7 +158,7 @@ public sealed class DayTests(App app) : IDisposable
         _s.See("Not yet for everybody");
         Assert.Empty(_s.SeriousFindings());
         _s.Click("[aria-label='Take back: summary']");
-        _s.Until("it is taken back", () => _s.Find("#f-summary").GetAttribute("value") == "");
+        _s.Until("it is taken back", () => _s.Attribute("#f-summary", "value") == "");
         _s.Click("details.changes summary");
         _s.See("Nothing differs from what is on sale");
     }
@@ -183,7 +185,7 @@ public sealed class DayTests(App app) : IDisposable
         _s.See("1 made");
         _s.Click("#sheet-made a");
         _s.See("Draft, not on sale yet");
-        Assert.Equal("Scarves", _s.Find("#f-categories").GetAttribute("value"));
+        Assert.Equal("Scarves", _s.Attribute("#f-categories", "value"));
         _s.Open("/office/categories");
         _s.See("Day wear");
     }
@@ -231,7 +233,7 @@ public sealed class DayTests(App app) : IDisposable
         Choose("#where select", "DE");
         _s.See("Delivery to");
         _s.Open("/checkout");
-        Assert.Equal("DE", _s.Find("[name=destination]").GetAttribute("value"));
+        Assert.Equal("DE", _s.Attribute("[name=destination]", "value"));
         _s.Click("#place");
         Focus("[name=buyer]");
         _s.See("We need a name on the parcel");
@@ -275,7 +277,7 @@ public sealed class DayTests(App app) : IDisposable
         _s.Open("/office/products/DAYP/facts");
         _s.Browser.FindElement(By.CssSelector(".upload input[type=file]")).SendKeys($"{good}\n{bad}");
         _s.See("1 named like a value shows it");
-        Assert.Equal("glaze=sea", _s.Find(".pictures-list [name=shows]").GetAttribute("value"));
+        Assert.Equal("glaze=sea", _s.Attribute(".pictures-list [name=shows]", "value"));
         Assert.Equal(1, _s.Count(".pictures-list > li"));
     }
 
@@ -298,16 +300,15 @@ public sealed class DayTests(App app) : IDisposable
         _s.Browser.FindElement(By.CssSelector(".upload input[type=file]"))
             .SendKeys($"{Path.Combine(_folder, "box.png")}\n{Path.Combine(_folder, "box_silk-bow.png")}");
         _s.See("1 named like a value shows it");
-        Assert.Equal("bow=silk", _s.Find(".pictures-list li:last-child [name=shows]").GetAttribute("value"));
+        Assert.Equal("bow=silk", _s.Attribute(".pictures-list li:last-child [name=shows]", "value"));
         _s.Open("/office/products/DAYX/facts");
         _s.Publish();
         _s.Open("/p/day-box");
-        var plain = _s.Find(".lead-picture").GetAttribute("src");
+        var plain = _s.Attribute(".lead-picture", "src");
         _s.Click("label:has(#o-bow-silk)");
-        _s.Until("the bow leads", () => _s.Find(".lead-picture").GetAttribute("src") != plain);
-        _s.Until(
-            "price and stock are announced",
-            () => _s.Run("return document.getElementById('told').textContent") is string { Length: > 0 }
+        _s.Until("the bow leads", () => _s.Attribute(".lead-picture", "src") != plain);
+        _s.Until("price and stock are announced", () =>
+            _s.Run("return document.getElementById('told').textContent") is string { Length: > 0 }
         );
         Assert.Empty(_s.SeriousFindings());
     }
@@ -357,10 +358,10 @@ public sealed class DayTests(App app) : IDisposable
         _s.Type("#f-afterOrderNote", "Keep it cool");
         _s.See("changes not published");
         _s.Open("/office/products/DAYM/stock");
-        Assert.Equal("12", _s.Find("#f-maximumPerOrder").GetAttribute("value"));
+        Assert.Equal("12", _s.Attribute("#f-maximumPerOrder", "value"));
         _s.Publish();
         _s.Open("/p/day-foil");
-        Assert.Equal("6", _s.Find("#quantity").GetAttribute("value"));
+        Assert.Equal("6", _s.Attribute("#quantity", "value"));
         _s.See("From 6 up, at most 12 in one order.");
         _s.Open("/p/day-foil?quantity=3");
         _s.See("Day foil is sold from 6 up.");
@@ -370,11 +371,11 @@ public sealed class DayTests(App app) : IDisposable
         _s.See("Day foil is sold from 6 up.");
         _s.Open("/p/day-foil");
         _s.Click("#buy-now");
-        Assert.Equal("6", _s.Find("[name=quantities]").GetAttribute("value"));
+        Assert.Equal("6", _s.Attribute("[name=quantities]", "value"));
         _s.Type("[name=quantities]", "13");
         _s.Click("button[value=checkout]");
         _s.See("At most 12 of Day foil go into one order.");
-        Assert.Equal("13", _s.Find("[name=quantities]").GetAttribute("value"));
+        Assert.Equal("13", _s.Attribute("[name=quantities]", "value"));
         _s.Type("[name=quantities]", "12");
         _s.Click("button[value=checkout]");
         foreach (var (name, text) in new[] { ("buyer", "Ada"), ("email", "ada@example.org"), ("address", "4 Comb Street") })

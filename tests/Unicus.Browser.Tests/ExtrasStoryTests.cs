@@ -17,31 +17,26 @@ public class ExtrasStoryTests(App app)
     {
         s.Send("#option-label", label + Keys.Tab);
         s.Press(values + Keys.Enter);
-        s.Until(
-            $"{label} is there",
-            () => s.Browser.FindElements(By.CssSelector(".option-label")).Any(e => e.GetAttribute("value") == label)
+        s.Until($"{label} is there", () =>
+            s.Browser.FindElements(By.CssSelector(".option-label")).Any(e => e.GetAttribute("value") == label)
         );
     }
 
     /// <summary>With the keyboard alone: name, what it asks for, values.</summary>
     private static void Extra(Steps s, string label, string asks, string values = "")
     {
-        s.Until("the form is empty", () => s.Find("#extra-label").GetAttribute("value") == "");
+        s.Until("the form is empty", () => s.Attribute("#extra-label", "value") == "");
         s.Send("#extra-label", label + Keys.Tab);
         s.Press(asks + Keys.Tab);
         s.Press(values + Keys.Enter);
         s.Until($"{label} is there", () => s.Has($".extra[aria-label='{label}']"));
     }
 
-    private static void Choose(Steps s, string css, string text) =>
-        s.Until(
-            $"{text} is chosen",
-            () =>
-            {
-                s.Find(css).FindElements(By.TagName("option")).First(o => o.Text == text).Click();
-                return true;
-            }
-        );
+    private static void Choose(Steps s, string css, string text) => s.Until($"{text} is chosen", () =>
+        {
+            s.Find(css).FindElements(By.TagName("option")).First(o => o.Text == text).Click();
+            return true;
+        });
 
     private static void Settled(Steps s) =>
         s.Until("nothing is under way", () => !s.Has(".htmx-request, .htmx-swapping, " + ".htmx-settling"));
@@ -116,16 +111,13 @@ public class ExtrasStoryTests(App app)
         var code = s.Browser.Url.Split('/')[5];
         s.Open($"/office/products/{code}/money");
         s.Type("#f-price", "184");
-        s.Until("it is priced", () => s.Find("#f-price").GetAttribute("value") == "184.00");
+        s.Until("it is priced", () => s.Attribute("#f-price", "value") == "184.00");
         s.Open($"/office/products/{code}/stock");
-        s.Until(
-            "it is not counted",
-            () =>
-            {
-                s.Find("#f-counted").FindElement(By.CssSelector("option[value=no]")).Click();
-                return true;
-            }
-        );
+        s.Until("it is not counted", () =>
+        {
+            s.Find("#f-counted").FindElement(By.CssSelector("option[value=no]")).Click();
+            return true;
+        });
         Settled(s);
         s.Open($"/office/products/{code}/options");
         Option(s, "Depth", "Shallow, Deep");
@@ -137,18 +129,17 @@ public class ExtrasStoryTests(App app)
         Extra(s, "Window", "yes");
         Extra(s, "Name plate", "a text");
         s.Type("[aria-label='Surcharge of Gabled']", "24");
-        s.Until("the surcharge is read", () => s.Find("[aria-label='Surcharge of Gabled']").GetAttribute("value") == "24.00");
+        s.Until("the surcharge is read", () => s.Attribute("[aria-label='Surcharge of Gabled']", "value") == "24.00");
         s.Type("[aria-label='Surcharge of Name plate']", "0,60 a character, at least 6");
-        s.Until(
-            "the surcharge is kept",
-            () => s.Find("[aria-label='Surcharge of Name plate']").GetAttribute("value") == "0.60 a character, at least 6.00"
+        s.Until("the surcharge is kept", () =>
+            s.Attribute("[aria-label='Surcharge of Name plate']", "value") == "0.60 a character, at least 6.00"
         );
         // Bad input stays typed and says why; nothing is lost.
         s.Type("[aria-label='Surcharge of Flat']", "a lot");
         s.See("is not a number");
-        Assert.Equal("a lot", s.Find("[aria-label='Surcharge of Flat']").GetAttribute("value"));
+        Assert.Equal("a lot", s.Attribute("[aria-label='Surcharge of Flat']", "value"));
         s.Type("[aria-label='Surcharge of Flat']", "");
-        s.Until("it is mended", () => !s.Find("#chapter").Text.Contains("is not a number"));
+        s.Until("it is mended", () => !s.Text("#chapter").Contains("is not a number"));
 
         s.Open($"/office/products/{code}/rules");
         Rule(s, "Timber", "is not", "Cedar", "hide", "Name plate", sentence: "When Timber is not Cedar, hide Name plate.");
@@ -158,18 +149,15 @@ public class ExtrasStoryTests(App app)
         Rule(s, "Boards", "is", "Oiled", "show", "Window", sentence: "When Boards is Oiled, show Window.");
         // A rule that can never hold is pointed out beside it, then taken out.
         Rule(s, "Timber", "is", "Pine", "cannot be:", "Boards", "Plain", "When Timber is Pine, Boards cannot be Plain.");
-        s.Until(
-            "it changes nothing, and says so",
-            () => s.Browser.FindElements(By.CssSelector(".rule .trouble")).Any(t => t.Text.Contains("Changes nothing"))
+        s.Until("it changes nothing, and says so", () =>
+            s.Browser.FindElements(By.CssSelector(".rule .trouble")).Any(t => t.Text.Contains("Changes nothing"))
         );
         s.Click("[aria-label='Remove: When Timber is Pine, Boards cannot be Plain.']");
         s.Until("five are left", () => s.Browser.FindElements(By.CssSelector(".rule-list .rule:not(.from-set)")).Count == 5);
         // The map and the table say the same.
-        s.Until(
-            "the map has its arcs",
-            () =>
-                s.Browser.FindElements(By.CssSelector(".rule-map a.arc-forbid")).Count == 1
-                && s.Browser.FindElements(By.CssSelector(".rule-map a.arc-show")).Count > 0
+        s.Until("the map has its arcs", () =>
+            s.Browser.FindElements(By.CssSelector(".rule-map a.arc-forbid")).Count == 1
+            && s.Browser.FindElements(By.CssSelector(".rule-map a.arc-show")).Count > 0
         );
         s.Open($"/office/products/{code}/rules?down=depth&across=roof#table");
         s.Until("the table names the rule", () => s.Has(".combos a[aria-label^='Shallow, Gabled: by a rule, When Depth is Shallow']"));
@@ -186,33 +174,27 @@ public class ExtrasStoryTests(App app)
         using var s = Merchant();
         s.Open("/office/products/GH1/rules?down=depth&across=boards");
         s.Click("#proof label:has(#o-depth-shallow)");
-        s.Until(
-            "the map follows the proof",
-            () =>
-                s.Has(".rule-map .chip-link.picked[aria-label^='Shallow']")
-                && s.Has(".rule-map .chip-link.cannot[aria-label^='Gabled']")
-                && s.Has(".rule-map a.arc-forbid.holds")
+        s.Until("the map follows the proof", () =>
+            s.Has(".rule-map .chip-link.picked[aria-label^='Shallow']")
+            && s.Has(".rule-map .chip-link.cannot[aria-label^='Gabled']")
+            && s.Has(".rule-map a.arc-forbid.holds")
         );
         s.Click(".rule-map .chip-link[aria-label^='Deep']");
-        s.Until(
-            "the proof follows the map",
-            () => s.Has("#proof #o-depth-deep:checked") && s.Has(".rule-map .chip-link.picked[aria-label^='Deep']")
+        s.Until("the proof follows the map", () =>
+            s.Has("#proof #o-depth-deep:checked") && s.Has(".rule-map .chip-link.picked[aria-label^='Deep']")
         );
         s.Click("#proof label:has(#o-depth-shallow)");
         s.Until("the map follows again", () => s.Has(".rule-map a.arc-forbid.holds"));
         s.Run("document.querySelector('.rule-map a.arc-forbid').focus()");
         s.Press(Keys.Enter);
-        s.Until(
-            "an arc leads to its sentence",
-            () => s.Browser.Url.Contains("#rule-") && s.Text(".rule:target .sentence").StartsWith("When Depth is not Deep")
+        s.Until("an arc leads to its sentence", () =>
+            s.Browser.Url.Contains("#rule-") && s.Text(".rule:target .sentence").StartsWith("When Depth is not Deep")
         );
         s.Click(".combos button[aria-label^='Shallow, Oiled can be picked']");
-        s.Until(
-            "the rule is written",
-            () =>
-                s
-                    .Browser.FindElements(By.CssSelector(".rule-list .sentence"))
-                    .Any(e => e.Text == "When Depth is Shallow, Boards cannot be Oiled.")
+        s.Until("the rule is written", () =>
+            s
+                .Browser.FindElements(By.CssSelector(".rule-list .sentence"))
+                .Any(e => e.Text == "When Depth is Shallow, Boards cannot be Oiled.")
         );
         s.Click("[aria-label='Switch off: When Depth is Shallow, Boards cannot be Oiled.']");
         s.Until("it is off, and stays", () => s.Text(".rule.is-off").Contains("switched off"));
@@ -235,9 +217,8 @@ public class ExtrasStoryTests(App app)
     {
         s.Open("/p/log-hive");
         s.Click("label:has(#o-depth-shallow)");
-        s.Until(
-            "a greyed value says why and what would change it",
-            () => s.Has("#take-roof-gabled") && s.Text("#buy").Contains("Gabled: not with shallow")
+        s.Until("a greyed value says why and what would change it", () =>
+            s.Has("#take-roof-gabled") && s.Text("#buy").Contains("Gabled: not with shallow")
         );
         Assert.False(s.Find("label:has(#o-roof-gabled) span").Displayed && s.Browser.FindElement(By.Id("o-roof-gabled")).Enabled);
         s.Click("label:has(#o-timber-cedar)");
@@ -252,9 +233,8 @@ public class ExtrasStoryTests(App app)
         s.Click("label:has(#o-timber-pine)");
         s.Until("the plate is hidden and not charged", () => !s.Has("#o-name-plate") && s.Text(".buy-price") == "€208.00");
         s.Click("label:has(#o-timber-cedar)");
-        s.Until(
-            "it comes back with its answer",
-            () => s.Has("#o-name-plate") && s.Find("#o-name-plate").GetAttribute("value") == "Maren" && s.Text(".buy-price") == "€214.00"
+        s.Until("it comes back with its answer", () =>
+            s.Has("#o-name-plate") && s.Attribute("#o-name-plate", "value") == "Maren" && s.Text(".buy-price") == "€214.00"
         );
         s.Click("#buy-now");
         s.See("Log hive, deep, cedar");
@@ -287,9 +267,8 @@ public class ExtrasStoryTests(App app)
         // 199.00 or the list price of the demo, oiled boards 18.00, twelve characters 7.20: the price follows the typing and the box
         // keeps
         // the focus.
-        s.Until(
-            "the price follows the typing",
-            () => s.Has("#o-plate-note") && s.Text("#o-plate-note").StartsWith("14 of 24", StringComparison.Ordinal)
+        s.Until("the price follows the typing", () =>
+            s.Has("#o-plate-note") && s.Text("#o-plate-note").StartsWith("14 of 24", StringComparison.Ordinal)
         );
         Assert.Equal("o-plate", s.Focused.GetAttribute("id"));
         s.Press(Keys.Tab);
@@ -337,13 +316,11 @@ public class ExtrasStoryTests(App app)
         s.Click("#said button");
         s.Until("it is back", () => s.Has(".extra[aria-label='Screws']"));
         s.Send("[aria-label='Order of Brass plate'], .extra[aria-label='Brass plate'] .handle", Keys.ArrowDown);
-        s.Until(
-            "the order is changed",
-            () =>
-                s
-                    .Browser.FindElements(By.CssSelector(".extra"))
-                    .Select(e => e.GetAttribute("aria-label"))
-                    .SequenceEqual(["Screws", "Brass plate"])
+        s.Until("the order is changed", () =>
+            s
+                .Browser.FindElements(By.CssSelector(".extra"))
+                .Select(e => e.GetAttribute("aria-label"))
+                .SequenceEqual(["Screws", "Brass plate"])
         );
         s.Click("form[action$='handler=Remove'] button");
         s.See("Removed: Engraved brass");
@@ -368,30 +345,25 @@ public class ExtrasStoryTests(App app)
         // Typed on without waiting: from cell to cell, while the reply to the first is on its way.
         s.Send("[aria-label='Surcharge of Round']", "4" + Keys.Tab);
         s.Press("1.50" + Keys.Tab);
-        s.Until(
-            "both are saved",
-            () =>
-                s.Find("[aria-label='Surcharge of Round']").GetAttribute("value") == "4.00"
-                && s.Find("[aria-label='Cost of Round']").GetAttribute("value") == "1.50"
+        s.Until("both are saved", () =>
+            s.Attribute("[aria-label='Surcharge of Round']", "value") == "4.00"
+            && s.Attribute("[aria-label='Cost of Round']", "value") == "1.50"
         );
         Assert.Equal("Part of Round", s.Focused.GetAttribute("aria-label"));
         other.Type("[aria-label='Surcharge of Square']", "9");
         other.See("was changed elsewhere meanwhile");
-        Assert.Equal("9", other.Find("[aria-label='Surcharge of Square']").GetAttribute("value"));
+        Assert.Equal("9", other.Attribute("[aria-label='Surcharge of Square']", "value"));
         other.Open($"/office/products/{code}/extras");
         Assert.Equal(
             ("4.00", ""),
-            (
-                other.Find("[aria-label='Surcharge of Round']").GetAttribute("value"),
-                other.Find("[aria-label='Surcharge of Square']").GetAttribute("value")
-            )
+            (other.Attribute("[aria-label='Surcharge of Round']", "value"), other.Attribute("[aria-label='Surcharge of Square']", "value"))
         );
         // The same in Options; what cannot be stays typed beside the reason.
         s.Open($"/office/products/{code}/options");
         Option(s, "Size", "Small, Large");
         s.Send("[aria-label='Surcharge of Large']", "lots" + Keys.Tab);
         s.See("is not a number");
-        s.Until("it is still there", () => s.Find("[aria-label='Surcharge of Large']").GetAttribute("value") == "lots");
+        s.Until("it is still there", () => s.Attribute("[aria-label='Surcharge of Large']", "value") == "lots");
         Assert.Equal("Swatch of Large", s.Focused.GetAttribute("aria-label"));
     }
 

@@ -171,7 +171,10 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
                 .Select(i =>
                     $$"""
                         { "key": "q{{i}}", "label": "Q{{i}}", "role": "extra", "ask": "one",
-                          "values": [ {{string.Join(',', "abcd".Select(v => $$"""{ "key": "{{v}}", "label": "{{v}}" }"""))}} ] }
+                          "values": [ {{string.Join(
+                            ',',
+                            "abcd".Select(v => $$"""{ "key": "{{v}}", "label": "{{v}}" }""")
+                        )}} ] }
                         """
                 )
         );
@@ -182,7 +185,9 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
                 .Range(0, 100)
                 .Select(i =>
                     $$"""
-                        { "key": "r{{i}}", "when": { "option": "q{{random.Next(40)}}", "is": ["{{Pick()}}"] },
+                        { "key": "r{{i}}", "when": { "option": "q{{random.Next(
+                            40
+                        )}}", "is": ["{{Pick()}}"] },
                           "then": { "forbid": { "q{{random.Next(40)}}": ["{{Pick()}}"] } } }
                         """
                 )
@@ -259,7 +264,10 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
         await Publish("HOS7", """, "variants": [ { "values": {}, "stock": 3 } ]""");
         string Order(int quantity, string total) =>
             $$"""
-                { "lines": [{{Line("HOS7", quantity)}}], "destination": "IE", "expectedTotal": "{{total}}", "buyer": { "name": "Orla",
+                { "lines": [{{Line(
+                    "HOS7",
+                    quantity
+                )}}], "destination": "IE", "expectedTotal": "{{total}}", "buyer": { "name": "Orla",
                   "email": "o@example.org", "address": "1 Lane" } }
                 """;
         var (status, body) = await Post("orders", Order(1, "1.00"));
@@ -361,9 +369,8 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
         // Behind a proxy that is known the address is the one that it names, and cookies and transport are for HTTPS only.
         var other = await As("203.0.113.8");
         Assert.Equal(HttpStatusCode.OK, other.StatusCode);
-        Assert.Contains(
-            other.Headers.GetValues("Set-Cookie"),
-            c => c.Contains("unicus-form", StringComparison.Ordinal) && c.Contains("secure", StringComparison.OrdinalIgnoreCase)
+        Assert.Contains(other.Headers.GetValues("Set-Cookie"), c =>
+            c.Contains("unicus-form", StringComparison.Ordinal) && c.Contains("secure", StringComparison.OrdinalIgnoreCase)
         );
         foreach (var r in replies)
             r.Dispose();

@@ -21,7 +21,8 @@ public sealed class ListStoryTests(App app) : IDisposable
         {
             var spoon = $$"""
                 { "format": "unicus-product/1", "code": "SPOON{{i}}", "name": "Spoon {{i:00}}", "withoutSets": ["gift-wrapping"],
-                  "categories": ["Tools"], "base": { "price": "{{i + 1}}.00" }, "shelf": { "listed": true, "searchable": true },
+                  "categories": ["Tools"], "base": { "price": "{{i
+                    + 1}}.00" }, "shelf": { "listed": true, "searchable": true },
                   "options": [ { "key": "size", "label": "Size", "role": "variant", "library": "size", "values": [
                     { "key": "s", "label": "S" }, { "key": "l", "label": "L" } ] } ],
                   "variants": [ { "values": { "size": "l" }, "stock": {{i % 2}} },

@@ -50,7 +50,7 @@ public class LossStoryTests(App app)
         s.Press(text + Keys.Enter);
     }
 
-    private static string Value(Steps s, string css) => s.Find(css).GetAttribute("value")!;
+    private static string Value(Steps s, string css) => s.Attribute(css, "value")!;
 
     [Fact]
     public async Task A_sign_in_that_ends_in_the_middle_of_the_work_loses_nothing()
@@ -171,9 +171,8 @@ public class LossStoryTests(App app)
         TypeInCell(s, Price, "22");
         s.Until("it is saved", () => Value(s, Price) == "22.00");
         other.Press("23" + Keys.Enter);
-        other.Until(
-            "theirs stands there, and mine is named",
-            () => Value(other, Price) == "22.00" && other.Text("#cell-fault").Contains("your 23 is not saved")
+        other.Until("theirs stands there, and mine is named", () =>
+            Value(other, Price) == "22.00" && other.Text("#cell-fault").Contains("your 23 is not saved")
         );
         TypeInCell(other, Price, "23");
         other.Until("typed again it is saved", () => Value(other, Price) == "23.00");
@@ -207,9 +206,8 @@ public class LossStoryTests(App app)
         FillCheckout(s);
         await Reprice(code, "27.00");
         s.Click("#place");
-        s.Until(
-            "old and new stand there",
-            () => s.Text("main").Contains("The price has changed") && s.Text("#checkout-totals tbody").Contains("€20.00 €27.00")
+        s.Until("old and new stand there", () =>
+            s.Text("main").Contains("The price has changed") && s.Text("#checkout-totals tbody").Contains("€20.00 €27.00")
         );
         Assert.Equal("Orla Brennan", Value(s, "[name=buyer]"));
         if (script)
@@ -226,9 +224,8 @@ public class LossStoryTests(App app)
         using var s = new Steps(App.Browser(), app.Url);
         s.Open(page);
         s.Type("#quantity", "1.5");
-        s.Until(
-            "it is refused and stays",
-            () => s.Text("#quantity-problem").Contains("whole number from 1") && Value(s, "#quantity") == "1.5"
+        s.Until("it is refused and stays", () =>
+            s.Text("#quantity-problem").Contains("whole number from 1") && Value(s, "#quantity") == "1.5"
         );
         s.Type("#quantity", "2");
         s.See("2 × €20.00 = €40.00");
@@ -236,9 +233,8 @@ public class LossStoryTests(App app)
         s.Send("[name=quantities]", Keys.Control + "a");
         s.Press("0");
         s.Click("#to-checkout");
-        s.Until(
-            "nought is refused and stays",
-            () => s.Text(".note.bad").Contains("whole number from 1") && Value(s, "[name=quantities]") == "0"
+        s.Until("nought is refused and stays", () =>
+            s.Text(".note.bad").Contains("whole number from 1") && Value(s, "[name=quantities]") == "0"
         );
         s.Send("[name=quantities]", Keys.Control + "a");
         s.Press("3");
@@ -257,9 +253,8 @@ public class LossStoryTests(App app)
         if (s.Has("#place"))
         {
             s.Click("#place");
-            s.Until(
-                "it leads to the order, or to the empty basket",
-                () => s.Browser.Url == address || s.Browser.Url.EndsWith("/basket", StringComparison.Ordinal)
+            s.Until("it leads to the order, or to the empty basket", () =>
+                s.Browser.Url == address || s.Browser.Url.EndsWith("/basket", StringComparison.Ordinal)
             );
         }
         orders = System.Text.Json.Nodes.JsonNode.Parse(await client.GetStringAsync("orders?size=50"))!["orders"]!.AsArray();

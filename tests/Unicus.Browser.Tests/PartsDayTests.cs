@@ -47,7 +47,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.SignIn();
         s.Open("/office/products/APIARY/parts");
         s.Until("the pin stands", () => s.Has("#pin-0-hive"));
-        var before = s.Find("[name=x-hive]").GetAttribute("value");
+        var before = s.Attribute("[name=x-hive]", "value");
         s.Run("document.querySelector('#pin-0-hive').focus()");
         s.Press(Keys.ArrowRight);
         s.Press(Keys.ArrowRight);
@@ -233,7 +233,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.Send("#by-parts td input", "9");
         s.Click("#send-parts");
         s.See("5 are still to be sent");
-        Assert.Equal("9", s.Find("#by-parts td input").GetAttribute("value"));
+        Assert.Equal("9", s.Attribute("#by-parts td input", "value"));
         s.Type("#by-parts td input", "2");
         s.Click("#send-parts");
         s.See("2 sent");
@@ -285,7 +285,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.See("42.00");
         s.Open("/p/offer-lid");
         s.Click("[aria-label='Take the set Offer pair']");
-        s.Until("two of the set", () => s.Find("[name=quantities]").GetAttribute("value") == "2");
+        s.Until("two of the set", () => s.Attribute("[name=quantities]", "value") == "2");
     }
 
     [Fact]
@@ -296,7 +296,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         using var s = new Steps(App.Browser(), app.Url);
         s.Open("/p/tent-peg");
         s.Click("[aria-label='Take the set Pegs by six']");
-        s.Until("two of the set", () => s.Find("[name=quantities]").GetAttribute("value") == "2");
+        s.Until("two of the set", () => s.Attribute("[name=quantities]", "value") == "2");
         s.See("2.00");
     }
 
@@ -334,7 +334,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.Until("the shop shows it", () =>
             (bool)s.Run("const i = document.querySelector('.lead-picture'); return !!i && i.naturalWidth > 0")!
         );
-        Assert.Equal("What is in Pictured set", s.Find(".lead-picture").GetAttribute("alt"));
+        Assert.Equal("What is in Pictured set", s.Attribute(".lead-picture", "alt"));
     }
 
     /// <summary>What leads on the start page, with its badge, switched on in the chapter Shelf.</summary>

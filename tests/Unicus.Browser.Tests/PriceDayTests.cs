@@ -32,7 +32,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         s.Type($"[name='Ways[{last}].Rates[1].Charge']", "9");
         s.Click("#delivery .btn.do");
         s.See("Saved");
-        Assert.Equal("2.5", s.Find($"[name='Ways[{last}].Rates[0].Kilos']").GetAttribute("value"));
+        Assert.Equal("2.5", s.Attribute($"[name='Ways[{last}].Rates[0].Kilos']", "value"));
         Assert.Equal("", s.SeriousFindings());
         var shop = (await _client.GetFromJsonAsync<JsonNode>("shop"))!;
         var way = shop["destinations"]!.AsArray()[0]!["services"]!.AsArray()[^1]!;
@@ -41,7 +41,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         Assert.Equal("9.00", (string)way["rates"]![1]!["amount"]!);
         s.Type($"[name='Ways[{last}].Label']", "");
         s.Click("#delivery .btn.do");
-        s.Until("it is gone", () => s.Find($"[name='Ways[{last}].Label']").GetAttribute("value")!.Length == 0);
+        s.Until("it is gone", () => s.Attribute($"[name='Ways[{last}].Label']", "value")!.Length == 0);
     }
 
     private async Task Publish(string code, string name, string more = "", string variants = """{ "values": {}, "stock": 500 }""")
@@ -71,7 +71,9 @@ public sealed class PriceDayTests(App app) : IDisposable
             "rattle-days",
             $$"""
             { "key": "rattle-days", "name": "Rattle days", "scope": { "products": ["RATTLE"] },
-              "effect": { "reduce": { "percent": "25" } }, "when": { "from": "{{Day(3)}}", "until": "{{Day(10)}}" } }
+              "effect": { "reduce": { "percent": "25" } }, "when": { "from": "{{Day(
+                3
+            )}}", "until": "{{Day(10)}}" } }
             """
         );
         var clock = Path.GetTempFileName();
@@ -247,13 +249,13 @@ public sealed class PriceDayTests(App app) : IDisposable
         s.SignIn();
         s.Open("/office/products/SASH/matrix");
         s.Click(".dated > summary");
-        s.Find("#dated-name").SendKeys("Sash days");
-        s.Find(".dated [name=from]").SendKeys("2020-01-01");
+        s.Send("#dated-name", "Sash days");
+        s.Send(".dated [name=from]", "2020-01-01");
         s.Click(".dated button");
         s.Until("the column is there", () => s.Text(".matrix thead").Contains("Sash days", StringComparison.Ordinal));
         const string cell = "input[data-figure='dated-sash-days'][data-values='size=l']";
-        s.Find(cell).SendKeys("31" + Keys.Enter);
-        s.Until("it is saved", () => s.Find(cell).GetAttribute("value") == "31.00");
+        s.Send(cell, "31" + Keys.Enter);
+        s.Until("it is saved", () => s.Attribute(cell, "value") == "31.00");
         (await _client.PostAsync("products/SASH/publish", App.Json(""))).EnsureSuccessStatusCode();
         s.Open("/p/sash?o-size=l");
         s.Until("the price of the time holds", () => s.Text(".buy-price").EndsWith("31.00", StringComparison.Ordinal));
@@ -270,7 +272,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         var email = $"ada-{script}@example.org";
         using var s = new Steps(App.Browser(script: script), app.Url);
         s.Open("/account");
-        void Fill(string form, string name, string text) => s.Find($"{form} [name={name}]").SendKeys(text);
+        void Fill(string form, string name, string text) => s.Send($"{form} [name={name}]", text);
         Fill("#sign-up", "name", "Ada");
         Fill("#sign-up", "email", email);
         s.Click("#sign-up button");
@@ -288,8 +290,8 @@ public sealed class PriceDayTests(App app) : IDisposable
         s.Click("#buy-now");
         s.See("To the checkout");
         s.Open("/checkout");
-        Assert.Equal("Ada", s.Find("[name=buyer]").GetAttribute("value"));
-        Assert.Contains("4 Comb Street", s.Find("[name=address]").GetAttribute("value"));
+        Assert.Equal("Ada", s.Attribute("[name=buyer]", "value"));
+        Assert.Contains("4 Comb Street", s.Attribute("[name=address]", "value"));
         s.Until("ways of delivery are offered", () => s.Has("[name=service][value=courier]"));
         if (script)
         {
@@ -302,7 +304,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         s.Open("/account");
         s.Click("[aria-label^='The same again']");
         s.See("Basket");
-        Assert.Equal("1", s.Find("[name=quantities]").GetAttribute("value"));
+        Assert.Equal("1", s.Attribute("[name=quantities]", "value"));
         s.Open("/account");
         s.Click("#sign-out");
         s.Until("signed out, at the start page", () => new Uri(s.Url).AbsolutePath == "/");

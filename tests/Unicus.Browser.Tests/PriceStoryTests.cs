@@ -89,7 +89,7 @@ public sealed class PriceStoryTests(App app) : IDisposable
         s.See("Basket");
         void Coupon(string word)
         {
-            s.Find("#coupon").SendKeys(word + Keys.Enter);
+            s.Send("#coupon", word + Keys.Enter);
             s.Until($"{word} stands there", () => s.Text("#coupons").Contains(word, StringComparison.OrdinalIgnoreCase));
         }
         Coupon("skep");
@@ -97,7 +97,7 @@ public sealed class PriceStoryTests(App app) : IDisposable
         Coupon("nothing");
         s.See("There is no coupon");
         s.Find("[name=quantities]").Clear();
-        s.Find("[name=quantities]").SendKeys("2" + Keys.Enter);
+        s.Send("[name=quantities]", "2" + Keys.Enter);
         s.See("Seven off");
         s.Find("#where [value=IE]").Click();
         if (!script)
@@ -105,7 +105,7 @@ public sealed class PriceStoryTests(App app) : IDisposable
         s.See("79.50");
         s.Click("[aria-label='Leave out skep']");
         s.See("86.50");
-        s.Find("#coupon").SendKeys("smoke-ring" + Keys.Enter);
+        s.Send("#coupon", "smoke-ring" + Keys.Enter);
         s.See("Skep club members prices");
         if (script)
             Assert.Empty(s.SeriousFindings());

@@ -49,7 +49,10 @@ public sealed class SetStoryTests(App app) : IDisposable
             "STKIT",
             $$"""
             "parts": { "sold": "together", "stock": "own-then-parts", "price": { "rule": "fixed", "amount": "24.00" },
-              "slots": [ {{Slot("a", "STA")}}, {{Slot("b", "STB")}} ] }, "variants": [ { "values": {}, "stock": 2 } ]
+              "slots": [ {{Slot("a", "STA")}}, {{Slot(
+                "b",
+                "STB"
+            )}} ] }, "variants": [ { "values": {}, "stock": 2 } ]
             """
         );
         var asked = await Post("products/STKIT/configure?edition=latest", """{ "answers": {} }""");
@@ -120,7 +123,10 @@ public sealed class SetStoryTests(App app) : IDisposable
             $$"""
             "options": [ { "key": "greeting", "label": "Greeting", "role": "extra", "ask": "yes-no",
               "values": [ { "key": "yes", "label": "Yes", "surcharge": { "amount": "3.00" } } ] } ],
-            "parts": { "sold": "separately", "slots": [ {{Slot("a", "GRA")}}, {{Slot("b", "GRB")}} ] }
+            "parts": { "sold": "separately", "slots": [ {{Slot("a", "GRA")}}, {{Slot(
+                "b",
+                "GRB"
+            )}} ] }
             """
         );
         var basket = await Post(
@@ -189,13 +195,10 @@ public sealed class SetStoryTests(App app) : IDisposable
         s.See("2 × Story KTA");
 
         await Post("orders", $$"""{ "lines": [ { "sku": "KTA", "quantity": 2 } ], {{Buyer}} }""", HttpStatusCode.Created);
-        s.Until(
-            "the kit cannot be had",
-            () =>
-            {
-                s.Open("/p/story-kit");
-                return s.Text(".buy-price") == "none left";
-            }
-        );
+        s.Until("the kit cannot be had", () =>
+        {
+            s.Open("/p/story-kit");
+            return s.Text(".buy-price") == "none left";
+        });
     }
 }

@@ -55,10 +55,8 @@ public sealed class Steps(KeptBrowser browser, string url) : IDisposable
     public bool Has(string css) => browser.FindElements(By.CssSelector(css)).Count > 0;
 
     /// <summary>
-    /// Clicks it as a person would: once nothing is being drawn anew, it has stopped moving, and nothing lies over it. Else a click
-    /// lands
-    /// on
-    /// what has just come to its place: so a story once failed where a page was gliding to its target, the longer the busier the
+    /// Clicks it as a person would: once nothing is being drawn anew, it has stopped moving, and nothing lies over it. Else a click lands
+    /// on what has just come to its place: so a story once failed where a page was gliding to its target, the longer the busier the
     /// machine.
     /// </summary>
     public void Click(string css)
@@ -100,7 +98,14 @@ public sealed class Steps(KeptBrowser browser, string url) : IDisposable
         Until("it is published", () => !Has("#publish"));
     }
 
-    public string Text(string css) => Find(css).Text;
+    public string Text(string css) => Read(css, e => e.Text);
+
+    /// <summary>An attribute of it, or what it stands for now (a box's <c>value</c>).</summary>
+    public string? Attribute(string css, string name) => Read(css, e => e.GetAttribute(name));
+
+    /// <summary>What stands in each of the boxes, as of one moment.</summary>
+    public string[] Values(string css) =>
+        [.. ((IEnumerable<object>)Run("return [...document.querySelectorAll(arguments[0])].map(e => e.value)", css)!).Cast<string>()];
 
     public void See(string text) => Until($"“{text}” is seen", () => browser.FindElement(By.TagName("body")).Text.Contains(text));
 
@@ -173,7 +178,7 @@ public sealed class Steps(KeptBrowser browser, string url) : IDisposable
 
     /// <summary>Where the page was drawn anew between looking and typing, nothing was typed yet; then what stands there now is
     /// taken.</summary>
-    private void Fresh(Action act) => Until("it could be typed", () =>
+    private void Fresh(Action act) => Until("it could be typed or read", () =>
         {
             try
             {
@@ -185,6 +190,14 @@ public sealed class Steps(KeptBrowser browser, string url) : IDisposable
                 return false;
             }
         });
+
+    /// <summary>Reads of what is there; where the page is drawn anew between finding and reading, of what is there then.</summary>
+    private T Read<T>(string css, Func<IWebElement, T> read)
+    {
+        T? found = default;
+        Fresh(() => found = read(Find(css)));
+        return found!;
+    }
 
     private void Trying(Action act) => Until("it could be done", () =>
         {

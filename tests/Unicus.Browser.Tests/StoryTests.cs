@@ -30,9 +30,8 @@ public class StoryTests(App app)
         s.Press(values);
         s.Until($"the size is told while typing: {size}", () => s.Text("#size").Contains(size));
         s.Press(Keys.Enter);
-        s.Until(
-            $"{label} is there",
-            () => s.Browser.FindElements(By.CssSelector(".option-label")).Any(e => e.GetAttribute("value") == label)
+        s.Until($"{label} is there", () =>
+            s.Browser.FindElements(By.CssSelector(".option-label")).Any(e => e.GetAttribute("value") == label)
         );
     }
 
@@ -46,7 +45,7 @@ public class StoryTests(App app)
 
         s.Open($"/office/products/{code}/money");
         s.Type("#f-price", "€86");
-        s.Until("the price is read", () => s.Find("#f-price").GetAttribute("value") == "86.00");
+        s.Until("the price is read", () => s.Attribute("#f-price", "value") == "86.00");
         s.Type("#f-cost", "40,50");
         s.See("42.1 %");
 
@@ -54,12 +53,12 @@ public class StoryTests(App app)
         AddOption(s, "Depth", "Shallow, Medium, Deep", "3 = 3 variants");
         AddOption(s, "Timber", "Cedar, Larch, Pine", "3 × 3 = 9 variants");
         s.Type("[aria-label='Surcharge of Pine']", "-12");
-        s.Until("the surcharge is kept", () => s.Find("[aria-label='Surcharge of Pine']").GetAttribute("value") == "-12.00");
+        s.Until("the surcharge is kept", () => s.Attribute("[aria-label='Surcharge of Pine']", "value") == "-12.00");
 
         // Rows: type in cells; Enter moves down; the margin stands beside.
         s.Open($"/office/products/{code}/matrix");
         Assert.Equal(9, s.Browser.FindElements(By.CssSelector("table.rows tbody tr")).Count);
-        var sku = s.Find("[data-values='depth=shallow,timber=cedar'][data-figure=sku]").GetAttribute("value");
+        var sku = s.Attribute("[data-values='depth=shallow,timber=cedar'][data-figure=sku]", "value");
         Assert.Equal($"{code}-S-C", sku);
         s.Click("[data-values='depth=shallow,timber=cedar'][data-figure=stock]");
         foreach (var units in new[] { "5", "6", "7" })
@@ -74,10 +73,10 @@ public class StoryTests(App app)
         s.See("96.00");
         s.Click("#apply-bulk");
         s.See("Changed the price of 3 variants");
-        s.Until("larch has its own price", () => s.Find("[data-values='depth=deep,timber=larch']").GetAttribute("value") == "96.00");
+        s.Until("larch has its own price", () => s.Attribute("[data-values='depth=deep,timber=larch']", "value") == "96.00");
         // Clearing a cell returns it to inheritance.
         s.Type("[data-values='depth=deep,timber=larch']", "");
-        s.Until("it inherits again", () => s.Find("[data-values='depth=deep,timber=larch']").GetAttribute("value") == "86.00");
+        s.Until("it inherits again", () => s.Attribute("[data-values='depth=deep,timber=larch']", "value") == "86.00");
         // x marks a combination as not made.
         s.Click("[data-values='depth=deep,timber=pine']");
         s.Press("x");
@@ -131,7 +130,7 @@ public class StoryTests(App app)
         s.Click("label:has([name=payment][value=no])");
         s.Click("#place");
         s.See("The bank declined");
-        Assert.Equal("Orla Brennan", s.Find("[name=buyer]").GetAttribute("value"));
+        Assert.Equal("Orla Brennan", s.Attribute("[name=buyer]", "value"));
         s.Click("label:has([name=payment][value=yes])");
         s.Click("#place");
         s.See("Thank you. Your order is");
@@ -158,14 +157,7 @@ public class StoryTests(App app)
         s.Open($"/office/products/{Code(s)}/matrix");
         s.Run("document.querySelector('input.cell').focus()");
         s.Press("1,50" + Keys.Enter + "2" + Keys.Enter + "€3" + Keys.Tab);
-        s.Until(
-            "all are priced",
-            () =>
-                s
-                    .Browser.FindElements(By.CssSelector("input[data-figure=price]"))
-                    .Select(e => e.GetAttribute("value"))
-                    .SequenceEqual(["1.50", "2.00", "3.00"])
-        );
+        s.Until("all are priced", () => s.Values("input[data-figure=price]").SequenceEqual(["1.50", "2.00", "3.00"]));
         s.Press(Keys.Control + "z");
     }
 
@@ -180,7 +172,7 @@ public class StoryTests(App app)
         s.See("50.8 %");
         new OpenQA.Selenium.Interactions.Actions(s.Browser).DragAndDropToOffset(s.Find("[data-grips=price]"), 60, 0).Perform();
         s.Until("the price is saved", () => s.Has(".f-price [name=was]:not([value='50.00'])"));
-        var dragged = decimal.Parse(s.Find("#f-price").GetAttribute("value")!, System.Globalization.CultureInfo.InvariantCulture);
+        var dragged = decimal.Parse(s.Attribute("#f-price", "value")!, System.Globalization.CultureInfo.InvariantCulture);
         Assert.InRange(dragged, 51, 65);
         s.Until("the bar is drawn for it", () => s.Has($".price-bar[data-price='{dragged:0.00}']"));
         s.Run("document.querySelector('[data-grips=cost]').focus()");
@@ -205,10 +197,7 @@ public class StoryTests(App app)
         s.Click("#apply-difference");
         s.See("To the matrix");
         s.Open($"/office/products/{code}/matrix");
-        Assert.Equal(
-            ["4", "3", "3"],
-            s.Browser.FindElements(By.CssSelector("input[data-figure=stock]")).Select(e => e.GetAttribute("value"))
-        );
+        Assert.Equal(["4", "3", "3"], s.Values("input[data-figure=stock]"));
         // Removing a value that has stock is shown first, and left as it was.
         s.Open($"/office/products/{code}/options");
         s.Click("[aria-label='Remove Bent']");
@@ -226,7 +215,7 @@ public class StoryTests(App app)
         s.Open($"/office/products/{code}/money");
         s.Type("#f-price", "eighty");
         s.See("is not a number");
-        Assert.Equal("eighty", s.Find("#f-price").GetAttribute("value"));
+        Assert.Equal("eighty", s.Attribute("#f-price", "value"));
         var file = Path.Combine(Path.GetTempPath(), $"{Guid.NewGuid():N}.png");
         File.WriteAllText(file, "no picture at all");
         s.Open($"/office/products/{code}/facts");
@@ -251,7 +240,7 @@ public class StoryTests(App app)
         first.Until("it is saved", () => first.Has("[name=was][value='Brass.']"));
         second.Type("#f-summary", "Steel.");
         second.See("Changed elsewhere meanwhile");
-        Assert.Equal("Steel.", second.Find("#f-summary").GetAttribute("value"));
+        Assert.Equal("Steel.", second.Attribute("#f-summary", "value"));
     }
 
     [Fact]

@@ -21,9 +21,6 @@ public class TypingTests(App app)
         return steps;
     }
 
-    private static List<string> Values(Steps s, string css) =>
-        [.. s.Browser.FindElements(By.CssSelector(css)).Select(e => e.GetDomProperty("value")!)];
-
     [Fact]
     public void Quantities_typed_on_a_groups_page_stay_and_so_does_the_focus()
     {
@@ -32,7 +29,7 @@ public class TypingTests(App app)
         s.Press("3" + Keys.Tab);
         s.Press("12" + Keys.Tab);
         s.Until("both count", () => s.Text(".group-foot").Contains("15 pieces"));
-        Assert.Equal(["3", "12"], Values(s, "[name=n-FRM-S], [name=n-FRM-D]"));
+        Assert.Equal(["3", "12"], s.Values("[name=n-FRM-S], [name=n-FRM-D]"));
         Assert.Equal("Foundation", s.Focused.Text);
         s.Press(Keys.Tab);
         s.Press("2");
@@ -45,14 +42,14 @@ public class TypingTests(App app)
         using var s = Merchant();
         s.Open("/office/products/SUIT/matrix?look=rows");
         const string Counts = "input.cell[data-figure=stock]";
-        var before = Values(s, Counts);
+        var before = s.Values(Counts);
         var cells = s.Browser.FindElements(By.CssSelector(Counts));
         cells[0].Click();
         cells[0].Click();
         new Actions(s.Browser).MoveToElement(cells[0]).ClickAndHold().MoveByOffset(4, 2).MoveToElement(cells[2]).Release().Perform();
         s.See("3 variants");
-        Assert.Equal("stock", s.Find("#change-form [name=of]").GetDomProperty("value"));
-        Assert.Equal(before, Values(s, Counts));
+        Assert.Equal("stock", s.Attribute("#change-form [name=of]", "value"));
+        Assert.Equal(before, s.Values(Counts));
     }
 
     [Fact]
@@ -63,7 +60,7 @@ public class TypingTests(App app)
         // Its name speaks of a colour, which is proposed beside the box.
         Assert.True(s.Has(".propose"));
         s.Type("input[name=colour]", "#114411" + Keys.Enter);
-        s.Until("it is saved", () => s.Has("input[name=colour]") && Values(s, "input[name=colour]")[0] == "#114411");
+        s.Until("it is saved", () => !s.Has(".propose") && s.Values("input[name=colour]") is ["#114411", ..]);
         Assert.DoesNotContain("changed elsewhere", s.Text("main"), StringComparison.OrdinalIgnoreCase);
         s.Type("input[name=colour]", Keys.Control + "a" + Keys.Null + Keys.Delete + Keys.Enter);
         s.Until("it is taken back", () => s.Has(".propose"));
