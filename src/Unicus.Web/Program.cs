@@ -108,7 +108,7 @@ builder.Services.AddScoped<Unicus.Web.Workbench.Proofs>();
 builder.AddStrangerLimits();
 builder.Services.AddHostedService<Sweeper>();
 builder.Services.AddHostedService<MailStandIn>();
-builder.Services.AddOpenApi("v1", o => o.AddDocumentTransformer<ApiDescription>());
+builder.Services.AddSingleton<ApiDocument>();
 
 var app = builder.Build();
 try
@@ -151,7 +151,6 @@ app.UseAuthorization();
 app.MapRazorPages();
 app.MapPictures();
 app.MapApi();
-app.MapOpenApi();
 app.MapWatching();
 
 await app.StartAsync();

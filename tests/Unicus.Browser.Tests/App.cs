@@ -34,6 +34,7 @@ public sealed class App : IAsyncLifetime
     public async Task DisposeAsync()
     {
         KeptBrowser.EndAll();
+        HeldClient.End();
         foreach (var process in _processes.Where(p => !p.HasExited))
             process.Kill(entireProcessTree: true);
         NpgsqlConnection.ClearAllPools();
@@ -109,10 +110,23 @@ public sealed class App : IAsyncLifetime
         );
     }
 
-    /// <summary>A client of the HTTP interface.</summary>
+    /// <summary>An empty shop beside the demo, served by a process of its own.</summary>
+    public async Task<EmptyShop> EmptyShop()
+    {
+        var database = await EmptyDatabase();
+        await Found(database);
+        var url = await Serve(("UNICUS_DATABASE", database.Connection));
+        return new EmptyShop(url, async () =>
+        {
+            Stop(url);
+            await database.DisposeAsync();
+        });
+    }
+
+    /// <summary>A client of the HTTP interface whose replies are held against what is said of them.</summary>
     public HttpClient Client(string? url = null)
     {
-        var client = new HttpClient { BaseAddress = new Uri((url ?? Url) + "/api/v1/") };
+        var client = new HttpClient(new HeldClient()) { BaseAddress = new Uri((url ?? Url) + "/api/v1/") };
         client.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", Key);
         return client;
     }
@@ -189,6 +203,12 @@ public sealed record EmptyDatabase(string Connection, Func<Task> Drop) : IAsyncD
         NpgsqlConnection.ClearAllPools();
         await Drop();
     }
+}
+
+/// <summary>A shop that goes when it is done with.</summary>
+public sealed record EmptyShop(string Url, Func<Task> End) : IAsyncDisposable
+{
+    public async ValueTask DisposeAsync() => await End();
 }
 
 /// <summary>A process of the application whose output is read.</summary>

@@ -2,9 +2,7 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Microsoft.AspNetCore.OpenApi;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.OpenApi;
 using Unicus.Core;
 using Unicus.Store;
 
@@ -17,14 +15,14 @@ public static class ApiEndpoints
 
     public static void MapApi(this WebApplication app)
     {
-        app.MapGet("/schemas/product-1.json", () => Results.Content(ProductSchema.Text, "application/schema+json"))
-            .ExcludeFromDescription();
+        app.MapGet("/schemas/product-1.json", () => Results.Content(ProductSchema.Text, "application/schema+json"));
+        app.MapGet("/openapi/v1.json", (ApiDocument document) => Results.Content(document.Text, "application/json"));
         var api = app.MapGroup("/api/v1").AddEndpointFilter<KeyFilter>().DisableAntiforgery();
         api.MapProducts();
         api.MapTrade();
         api.MapShop();
         api.MapPriceRules();
-        api.MapFallback(() => Problems.Of(404, "There is nothing at this address.")).ExcludeFromDescription();
+        api.MapFallback(() => Problems.Of(404, "There is nothing at this address."));
     }
 }
 
@@ -179,25 +177,4 @@ public static class Idempotency
 
     private static IResult Reply(WorkReply reply) =>
         reply.Problem ?? Results.Text(reply.Made!.ToJsonString(), "application/json", Encoding.UTF8, Made);
-}
-
-/// <summary>Says in the OpenAPI document what every call shares: the key and the form of problems.</summary>
-public sealed class ApiDescription : IOpenApiDocumentTransformer
-{
-    public Task TransformAsync(OpenApiDocument document, OpenApiDocumentTransformerContext context, CancellationToken cancellationToken)
-    {
-        document.Info = new OpenApiInfo
-        {
-            Title = "Unicus",
-            Version = "v1",
-            Description =
-                "Products, baskets, orders and stock. Amounts are decimal texts. Faults are application/problem+json with errors "
-                + "[{pointer, detail}].",
-        };
-        document.Components ??= new OpenApiComponents();
-        document.Components.SecuritySchemes ??= new Dictionary<string, IOpenApiSecurityScheme>();
-        document.Components.SecuritySchemes["key"] = new OpenApiSecurityScheme { Type = SecuritySchemeType.Http, Scheme = "bearer" };
-        document.Security = [new OpenApiSecurityRequirement { [new OpenApiSecuritySchemeReference("key", document)] = [] }];
-        return Task.CompletedTask;
-    }
 }

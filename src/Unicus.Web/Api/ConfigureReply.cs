@@ -30,6 +30,7 @@ public static class ConfigureReply
         if (configurator.PriceProblem(given) is { } beyond)
             root.At("answers").Fault(beyond);
         var why = ReadWhy(root.At("why"), configurator);
+        var through = root.Text("through", 64);
         if (configurator.Faults.Length > 0)
             return Problems.Of(409, "The rules cannot be worked out.", configurator.Faults.Select(f => new Fault("#/rules", f.What)));
         if (faults.Count > 0)
@@ -39,7 +40,7 @@ public static class ConfigureReply
             new LeafStock(stock.Of, today),
             new RunTerms(shop.Terms, shop.Terms.Find(destination)) { Buying = buying },
             quantity,
-            LineCompletion.Through(range, root.Text("through", 64), edition)
+            LineCompletion.Through(range, through, edition)
         );
         var standing = Standing.Of(edition, given, Filling.None, terms, said);
         var conflict =

@@ -3,7 +3,8 @@ namespace Unicus.Web.Api;
 /// <summary>The pages of a list.</summary>
 public static class Paging
 {
-    private const int LargestPage = 500;
+    /// <summary>The most rows of one page.</summary>
+    public const int LargestPage = 500;
 
     /// <summary>What is wrong with the page asked for; null if nothing is. A page beyond the end is empty, not wrong.</summary>
     public static IResult? Problem(long page, int size) =>

@@ -16,42 +16,24 @@ public static class PriceRulesApi
 
     public static void MapPriceRules(this RouteGroupBuilder api)
     {
-        api.MapGet("/price-rules", List).WithSummary("The price rules of the shop").Produces(200, contentType: "application/json");
+        api.MapGet("/price-rules", List).Describe("The price rules of the shop", c => c.Gives(200, "PriceRulePage"));
         api.MapGet("/price-rules/{key}", Get)
-            .WithSummary("One price rule")
-            .Produces(200, contentType: "application/json")
-            .ProducesProblem(404);
+            .Describe("One price rule", c => c.Gives(200, "PriceRule").Tagged().Refuses(404, "There is no such rule."));
         api.MapPut("/price-rules/{key}", Put)
             .WithMetadata(new NeededScope(ApiScopes.Products))
-            .WithSummary("Makes or replaces a price rule")
-            .Accepts<JsonElement>("application/json")
-            .Produces(200, contentType: "application/json")
-            .Produces(201, contentType: "application/json")
-            .ProducesProblem(412)
-            .ProducesProblem(422);
+            .Describe("Makes or replaces a price rule", c => c.Takes("PriceRule").Gives(200, "PriceRule").Gives(201, "PriceRule").Tagged());
         api.MapDelete("/price-rules/{key}", Delete)
             .WithMetadata(new NeededScope(ApiScopes.Products))
-            .WithSummary("Takes a price rule out")
-            .Produces(204)
-            .ProducesProblem(404);
+            .Describe("Takes a price rule out", c => c.Gives(204).Refuses(404, "There is no such rule."));
         api.MapPost("/price-rules/try", Try)
-            .WithSummary("Says what rules would do to every price, without changing anything")
-            .Accepts<JsonElement>("application/json")
-            .Produces(200, contentType: "application/json")
-            .ProducesProblem(422);
+            .Describe("Says what rules would do to every price, without changing anything", c => c.Takes("Trying").Gives(200, "Tried"));
         api.MapPut("/customer-groups/{key}", PutGroup)
             .WithMetadata(new NeededScope(ApiScopes.Products))
-            .WithSummary("Makes or replaces a customer group")
-            .Accepts<JsonElement>("application/json")
-            .Produces(200, contentType: "application/json")
-            .ProducesProblem(422);
+            .Describe("Makes or replaces a customer group", c => c.Takes("CustomerGroup").Gives(200, "CustomerGroup"));
         api.MapPut("/coupons/{key}", PutCodes)
             .WithMetadata(new NeededScope(ApiScopes.Products))
-            .WithSummary("Replaces a list of codes that each work once")
             .WithMetadata(new RequestSizeLimitAttribute(LongestCodes))
-            .Accepts<JsonElement>("application/json")
-            .Produces(200, contentType: "application/json")
-            .ProducesProblem(422);
+            .Describe("Replaces a list of codes that each work once", c => c.Takes("CouponCodes").Gives(200, "CouponList"));
     }
 
     private static async Task<IResult> List(UnicusContext db, Catalogue catalogue, TimeProvider clock)

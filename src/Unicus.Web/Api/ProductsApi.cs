@@ -12,38 +12,39 @@ public static class ProductsApi
 {
     public static void MapProducts(this RouteGroupBuilder api)
     {
-        api.MapGet("/products", List).WithSummary("A page of products").Produces(200, contentType: "application/json");
+        api.MapGet("/products", List)
+            .Describe("A page of products", c => c.Gives(200, "ProductPage").Refuses(422, "There is no such page."));
         api.MapPut("/products/{code}", Put)
             .WithMetadata(new NeededScope(ApiScopes.Products))
-            .WithSummary("Creates or replaces a working copy")
-            .Accepts<JsonElement>("application/json")
-            .Produces(200)
-            .Produces(201)
-            .ProducesProblem(409)
-            .ProducesProblem(412)
-            .ProducesProblem(413)
-            .ProducesProblem(422)
-            .WithMetadata(new RequestSizeLimitAttribute(Bodies.OfProduct));
+            .WithMetadata(new RequestSizeLimitAttribute(Bodies.OfProduct))
+            .Describe("Creates or replaces a working copy", c =>
+                c.Takes("Product")
+                    .Gives(200, "Product")
+                    .Gives(201, "Product")
+                    .Tagged()
+                    .Refuses(409, "Variants with stock or history would be lost.")
+            );
         api.MapGet("/products/{code}", Get)
-            .WithSummary("The working copy, or the published product with edition=latest")
-            .Produces(200, contentType: "application/json")
-            .ProducesProblem(404);
+            .Describe("The working copy, or the published product with edition=latest", c =>
+                c.Gives(200, "Product").Tagged().Refuses(404, "There is no such product.").Refuses(422, "The query is not understood.")
+            );
         api.MapDelete("/products/{code}", Delete)
             .WithMetadata(new NeededScope(ApiScopes.Products))
-            .WithSummary("Deletes a product without stock or history")
-            .Produces(204)
-            .ProducesProblem(404)
-            .ProducesProblem(409);
+            .Describe("Deletes a product without stock or history", c =>
+                c.Gives(204).Refuses(404, "There is no such product.").Refuses(409, "It has stock, history, or is part of a set.")
+            );
         api.MapPost("/products/{code}/publish", Publish)
             .WithMetadata(new NeededScope(ApiScopes.Products))
-            .WithSummary("Makes an edition")
-            .Produces(200, contentType: "application/json")
-            .ProducesProblem(409);
+            .Describe("Makes an edition", c =>
+                c.Gives(200, "Published").Refuses(404, "There is no such product.").Refuses(409, "Something stands in the way.")
+            );
         api.MapPost("/products/{code}/configure", Configure)
-            .WithSummary("Answers to what is possible, the count, conflict, price and availability")
-            .Accepts<JsonElement>("application/json")
-            .Produces(200, contentType: "application/json")
-            .ProducesProblem(422);
+            .Describe("Answers to what is possible, the count, conflict, price and availability", c =>
+                c.Takes("ConfigureRequest")
+                    .Gives(200, "Configured")
+                    .Refuses(404, "There is no such product.")
+                    .Refuses(409, "Its rules cannot be worked out.")
+            );
     }
 
     private static async Task<IResult> List(UnicusContext db, long page = 1, int size = 100)

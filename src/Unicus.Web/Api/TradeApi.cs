@@ -13,48 +13,42 @@ public static class TradeApi
     public static void MapTrade(this RouteGroupBuilder api)
     {
         api.MapPost("/baskets/price", PriceBasket)
-            .WithSummary("Prices a basket with workings, tax and totals")
-            .Accepts<JsonElement>("application/json")
-            .Produces(200, contentType: "application/json")
-            .ProducesProblem(422);
+            .Describe("Prices a basket with workings, tax and totals", c => c.Takes("Basket").Gives(200, "PricedBasket"));
         api.MapPost("/orders", Place)
             .WithMetadata(new NeededScope(ApiScopes.Orders))
-            .WithSummary("Places an order that allocates stock")
-            .Accepts<JsonElement>("application/json")
-            .Produces(201, contentType: "application/json")
-            .ProducesProblem(409)
-            .ProducesProblem(422);
+            .Describe("Places an order that allocates stock", c =>
+                c.Takes("OrderRequest")
+                    .Gives(201, "Order")
+                    .Repeatable()
+                    .Refuses(409, "Short of stock, a coupon is used up, or the total is another one.") with
+                {
+                    Problem = "OrderProblem",
+                }
+            );
         api.MapGet("/orders", List)
             .WithMetadata(new NeededScope(ApiScopes.Orders))
-            .WithSummary("A page of orders, newest first")
-            .Produces(200, contentType: "application/json");
+            .Describe("A page of orders, newest first", c => c.Gives(200, "OrderPage").Refuses(422, "There is no such page."));
         api.MapGet("/orders/{number:int}", Get)
             .WithMetadata(new NeededScope(ApiScopes.Orders))
-            .WithSummary("One order")
-            .Produces(200, contentType: "application/json")
-            .ProducesProblem(404);
+            .Describe("One order", c => c.Gives(200, "Order").Refuses(404, "There is no such order."));
         api.MapPost("/orders/{number:int}/cancel", Cancel)
             .WithMetadata(new NeededScope(ApiScopes.Orders))
-            .WithSummary("Cancels an order, or parts of it, and releases the stock; takes a reason")
-            .Produces(200, contentType: "application/json")
-            .ProducesProblem(404)
-            .ProducesProblem(409);
+            .Describe("Cancels an order, or parts of it, and releases the stock; takes a reason", c =>
+                c.MayTake("Cancelling")
+                    .Gives(200, "Order")
+                    .Refuses(404, "There is no such order.")
+                    .Refuses(409, "It cannot be cancelled any more.")
+            );
         api.MapPost("/orders/{number:int}/dispatch", Dispatch)
             .WithMetadata(new NeededScope(ApiScopes.Orders))
-            .WithSummary("Dispatches an order, or parts of it, which writes the sale")
-            .Produces(200, contentType: "application/json")
-            .ProducesProblem(404)
-            .ProducesProblem(409);
+            .Describe("Dispatches an order, or parts of it, which writes the sale", c =>
+                c.MayTake("Dispatching").Gives(200, "Order").Refuses(404, "There is no such order.").Refuses(409, "It cannot be sent.")
+            );
         api.MapGet("/stock/{sku}", Stock)
-            .WithSummary("The levels of a SKU")
-            .Produces(200, contentType: "application/json")
-            .ProducesProblem(404);
+            .Describe("The levels of a SKU", c => c.Gives(200, "StockLevels").Refuses(404, "There is no such SKU."));
         api.MapPost("/stock/movements", Move)
             .WithMetadata(new NeededScope(ApiScopes.Products))
-            .WithSummary("Writes a movement")
-            .Accepts<JsonElement>("application/json")
-            .Produces(201, contentType: "application/json")
-            .ProducesProblem(422);
+            .Describe("Writes a movement", c => c.Takes("Movement").Gives(201, "StockLevels").Repeatable());
     }
 
     private static Task<IResult> PriceBasket(HttpRequest request, BasketPricing pricing, Catalogue catalogue, UnicusContext db) =>
