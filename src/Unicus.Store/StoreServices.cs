@@ -30,6 +30,7 @@ public static class StoreServices
         typeof(SheetProducts),
         typeof(PutProduct),
         typeof(PutAway),
+        typeof(ChangeMany),
         typeof(UnpublishedChanges),
         typeof(PictureStore),
         typeof(VideoStore),

@@ -247,7 +247,7 @@ public class MatrixStoryTests(App app)
         s.Open("/office/range?q=Feeder&sort=name");
         foreach (var code in new[] { "FD1", "FD2", "FD4" })
             s.Click($"input[name=code][value={code}]");
-        s.Click("#pick-form button");
+        s.Click("#bring-together");
         s.See("keeps its page and address");
         s.See("2 litres");
         s.Click("#apply-together");

@@ -131,8 +131,9 @@ public sealed class Steps(KeptBrowser browser, string url) : IDisposable
 
     public object? Run(string script, params object[] with) => browser.ExecuteScript(script, with);
 
-    /// <summary>What axe-core finds on the page as it stands that is serious or critical; empty where nothing is.</summary>
-    public string SeriousFindings()
+    /// <summary>What axe-core finds on the page as it stands by its rules for WCAG 2.2 AA and for good practice; empty where nothing
+    /// is.</summary>
+    public string Findings()
     {
         browser.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "axe.min.js")));
         return (string)
@@ -140,7 +141,8 @@ public sealed class Steps(KeptBrowser browser, string url) : IDisposable
                 """
                 const done = arguments[0];
                 const told = n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? '');
-                axe.run({ resultTypes: ['violations'] }).then(r => done(r.violations.filter(v => ['serious', 'critical'].includes(v.impact))
+                const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'];
+                axe.run({ resultTypes: ['violations'], runOnly: { type: 'tag', values: tags } }).then(r => done(r.violations
                   .map(v => v.id + ': ' + v.nodes.slice(0, 3).map(told).join(' | ')).join('\n')));
                 """
             )!;

@@ -299,7 +299,7 @@ public class StoryTests(App app)
         s.Open(path);
         if (path.Contains("/products/") && !path.EndsWith("/labels"))
             s.Find("#proof .buy");
-        Assert.Equal("", s.SeriousFindings());
+        Assert.Equal("", s.Findings());
         s.Browser.Shape(390, 844);
         s.Open(path);
         Assert.True((long)s.Run("return document.documentElement.scrollWidth")! <= 390, $"{path} is wider than a phone");

@@ -81,6 +81,8 @@ public static class ProductChecks
 
         if (product.Pictures.IsEmpty)
             Doubt("It has no picture.", Chapter.Facts);
+        if (product is { IsGroup: true, Parts.Arrangement: Arrangement.Lookbook, Parts.Pictures.IsEmpty: true })
+            Doubt("Its page is led by pictures, and there is none with pins.", Chapter.Parts);
         foreach (var picture in product.Pictures.Where(p => p.Alt.Length == 0).Take(1))
             Doubt("A picture has no text for those who cannot see it.", Chapter.Facts);
         if (string.IsNullOrWhiteSpace(product.Summary))

@@ -62,6 +62,7 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
             ? said with
             {
                 Words = Of(own.Variant).Words,
+                MerchantWords = Of(own.Variant).Words,
             }
             : said;
     }
@@ -71,14 +72,15 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
     {
         int? stocked = inStock is { } some ? (int)Math.Min(some, int.MaxValue) : null;
         if (most is not { } sets)
-            return new Availability(null, stocked == 0 ? "Made to order" : "", stocked);
+            return new Availability(null, stocked == 0 ? Availability.BeyondStock : "", stocked);
         var limit = (int)Math.Min(sets, int.MaxValue);
         var first = runsOut(limit).Select(t => t.Goods.Figures.Name).ToList();
-        var words =
-            limit == 0
-                ? $"None left: {string.Join(", ", first)}"
-                : $"{limit:N0} left; {string.Join(", ", first)} {(first.Count == 1 ? "runs" : "run")} out first";
-        return new Availability(limit, words, Math.Min(stocked ?? limit, limit));
+        var words = limit == 0 ? "None left" : $"{limit:N0} left";
+        var named = string.Join(", ", first);
+        return new Availability(limit, words, Math.Min(stocked ?? limit, limit))
+        {
+            MerchantWords = limit == 0 ? $"{words}: {named}" : $"{words}; {named} {(first.Count == 1 ? "runs" : "run")} out first",
+        };
     }
 
     /// <summary>Whether the fewest units that a variant is sold in can be, together with some parts.</summary>

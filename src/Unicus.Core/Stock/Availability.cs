@@ -6,6 +6,9 @@ namespace Unicus.Core;
 /// <param name="InStock">How many of them are in stock, 0 or more; null where they are not counted.</param>
 public sealed record Availability(int? Units, string Words, int? InStock)
 {
+    /// <summary>The words for the merchant, who is told besides what runs out first.</summary>
+    public string MerchantWords { get; init; } = Words;
+
     /// <summary>Whether so many units can be sold.</summary>
     public bool CanSell(int quantity) => Units is not { } units || units >= quantity;
 
@@ -44,7 +47,7 @@ public sealed record Availability(int? Units, string Words, int? InStock)
             IsOff(selling, today) ? OffWords(selling.OffForNow!.Back, today)
             : counted.InStock is null ? ""
             : counted.Units is { } units ? Left(Math.Max(0, level.Available), units)
-            : counted.InStock == 0 ? "Made to order"
+            : counted.InStock == 0 ? BeyondStock
             : "";
         return new Availability(counted.Units, words, counted.InStock);
     }
@@ -52,12 +55,15 @@ public sealed record Availability(int? Units, string Words, int? InStock)
     /// <summary>Whether it is off for now on this day.</summary>
     internal static bool IsOff(Selling selling, DateOnly today) => selling.OffForNow is { } off && !(off.Back is { } back && back <= today);
 
+    /// <summary>What is said where nothing is in stock and it is sold all the same.</summary>
+    internal const string BeyondStock = "None in stock; can be ordered";
+
     private static string OffWords(DateOnly? back, DateOnly today) =>
         back is { } day ? $"Not on sale just now; back about {Day(day, today)}" : "Not on sale just now";
 
     private static string Left(int inStock, int sellable) =>
         inStock > 0 ? $"{inStock:N0} left"
-        : sellable > 0 ? "None in stock; can be ordered"
+        : sellable > 0 ? BeyondStock
         : "None left";
 
     private static string Day(DateOnly day, DateOnly today) =>

@@ -35,6 +35,9 @@ public sealed class MatrixVariant
     /// <summary>The RRP in force.</summary>
     public Resolved<Money?> Rrp => _matrix.Figures.Resolve(Variant.Own, Variant.Values, f => f.Rrp);
 
+    /// <summary>The days until more of it comes in; null where that is not known.</summary>
+    public int? LeadTimeDays => _matrix.Figures.Resolve(Variant.Own, Variant.Values, f => f.LeadTimeDays).Figure;
+
     /// <summary>Its values.</summary>
     public Combination Values => Variant.Values;
 }
@@ -63,6 +66,7 @@ public sealed class VariantMatrix
     private readonly Dictionary<int, Variant> _listed = [];
     private readonly MatrixVariant?[]?[] _cells;
     private Dictionary<Sku, int>? _bySku;
+    private bool? _surchargesHold;
     private Func<Combination, bool>? _only;
 
     /// <exception cref="ArgumentException">There are more combinations than <see cref="MadeSet.MostVariants"/>.</exception>
@@ -98,6 +102,12 @@ public sealed class VariantMatrix
 
     /// <summary>How many variants are offered.</summary>
     public int OfferedCount => _only is null ? Made.Count - _listed.Count(l => l.Value.Retired && Made.IsMade(l.Key)) : Offered.Count();
+
+    /// <summary>Whether each variant is dearer by the surcharges of its values, so that values can say them: not where a variant, or a
+    /// value, sets a price of its own.</summary>
+    public bool SurchargesHold =>
+        _surchargesHold ??=
+            !_listed.Values.Any(v => v.Own.Price is not null) && !Options.Any(o => o.Values.Any(v => v.Figures.Price is not null));
 
     /// <summary>How many combinations are not made.</summary>
     public int NotMadeCount => Made.Combinations - Made.Count;

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using System.Net;
+using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 
 namespace Unicus.Store;
@@ -156,10 +157,11 @@ public static class ProductFields
                     var read = Measures.Length(t, c.Row.LengthUnit);
                     if (read.Value is { } length && c.Row.LengthUnit != length.Unit)
                         c.Row.LengthUnit = length.Unit;
-                    return Based(
-                        c,
-                        read.Problem,
-                        f => f with { SizeMm = WithSide(f.SizeMm ?? new SizeMm(0, 0, 0), side, read.Value?.Size ?? 0) }
+                    return Based(c, read.Problem, f =>
+                        f with
+                        {
+                            SizeMm = WithSide(f.SizeMm ?? new SizeMm(0, 0, 0), side, read.Value?.Size ?? 0),
+                        }
                     );
                 }
             );
@@ -484,14 +486,16 @@ public static class ProductFields
 }
 
 /// <summary>Changes one field of a product; what was changed elsewhere since the typist saw it is never overwritten unseen.</summary>
-public sealed class ChangeField(ChangeProduct products)
+public sealed class ChangeField(UnicusContext db, ChangeProduct products)
 {
     /// <param name="was">The text that stood in the field when it was shown; null means whatever is there now.</param>
-    public Task<Outcome> Run(string code, string field, string typed, string? was, Actor by)
+    public async Task<Outcome> Run(string code, string field, string typed, string? was, Actor by)
     {
         if (!ProductFields.All.TryGetValue(field, out var f))
-            return Task.FromResult(Outcome.No(field, "There is no such field."));
-        return products.Apply(
+            return Outcome.No(field, "There is no such field.");
+        if (field is "companions" or "stepUps")
+            typed = await Codes(typed);
+        return await products.Apply(
             code,
             f.Label,
             by,
@@ -508,5 +512,26 @@ public sealed class ChangeField(ChangeProduct products)
             field,
             ProductFields.IsOfTheOne(field) ? p => p.Options.IsEmpty ? VariantScope.All : VariantScope.None : null
         );
+    }
+
+    /// <summary>The same list with codes in place of names, and of SKUs, that stand for one product each: “Wick trimmer” is one.</summary>
+    private async Task<string> Codes(string typed)
+    {
+        var found = new List<string>();
+        foreach (
+            var piece in typed.Split([',', ';', '\n', '\r', '\t'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+        )
+        {
+            var (name, code) = (piece.ToLowerInvariant(), piece.ToUpperInvariant());
+            var ids = db.Skus.Where(s => s.CodeKey == code).Select(s => s.ProductId);
+            var codes = await db
+                .Products.Where(p => p.Code == code || p.Name.ToLower() == name || ids.Contains(p.Id))
+                .OrderBy(p => p.Code != code)
+                .Select(p => p.Code)
+                .Take(2)
+                .ToListAsync();
+            found.Add(codes is [var only] || codes.Contains(code) ? codes[0] : piece);
+        }
+        return string.Join(", ", found);
     }
 }

@@ -65,10 +65,41 @@ public sealed record RangePage(
 public sealed record SetOnSale(Money? From, bool Varies, long? Sets);
 
 /// <summary>A SKU with its stock over all locations.</summary>
-public sealed record SkuStock(string Sku, string Code, string Product, int OnHand, int Allocated, int OnHold, int OnOrder)
+/// <param name="Values">The canonical text of its combination; empty for a product without options.</param>
+/// <param name="Low">Its low level in force; null for none.</param>
+public sealed record SkuStock(
+    string Sku,
+    string Code,
+    string Product,
+    string Values,
+    int? Low,
+    int OnHand,
+    int Allocated,
+    int OnHold,
+    int OnOrder
+)
 {
+    /// <summary>What its values are called: “Deep, Cedar”; empty where it has none.</summary>
+    public string Variant { get; init; } = "";
+
+    /// <summary>Whether so few are left that it should be looked at.</summary>
+    public bool IsLow => Level.Available <= Low;
+
     /// <summary>The stock.</summary>
     public StockLevel Level => new(OnHand, Allocated, OnHold, OnOrder);
+}
+
+/// <summary>Which SKUs a page of stock shows.</summary>
+public enum StockFilter
+{
+    /// <summary>All.</summary>
+    All,
+
+    /// <summary>Those of which none can be had.</summary>
+    NoneLeft,
+
+    /// <summary>Those at or below their low level.</summary>
+    Low,
 }
 
 /// <summary>A page of SKUs.</summary>
@@ -145,9 +176,10 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
 
     /// <summary>A page of SKUs that have moved.</summary>
     /// <param name="search">Words of a product, or the beginning of a SKU, or a GTIN; empty for all.</param>
-    /// <param name="noneLeft">Whether only those are wanted of which none are available.</param>
-    public async Task<StockPage> Stock(string search, bool noneLeft, long page)
+    /// <param name="which">Which of them.</param>
+    public async Task<StockPage> Stock(string search, StockFilter which, long page)
     {
+        var (noneLeft, low) = (which == StockFilter.NoneLeft, which == StockFilter.Low);
         var moved = await sums.Of("moved", catalogue, async () =>
             await db.Database.SqlQuery<int>($"select count(distinct sku_id)::int as \"Value\" from levels").SingleAsync()
         );
@@ -158,12 +190,26 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
         var rows = await db
             .Database.SqlQuery<SkuStock>(
                 $"""
-                select s.code as sku, p.code, p.name as product, l.on_hand, l.allocated, l.on_hold, l.on_order
+                select s.code as sku, p.code, p.name as product, coalesce(s."values", '') as "values", s.low, '' as variant,
+                  l.on_hand, l.allocated, l.on_hold, l.on_order
                 from (
-                  select * from skus s
+                  select s.*, v."values", m.low from skus s
+                  left join variants v on v.sku_id = s.id
+                  join products p on p.id = s.product_id
+                  -- A variant's own mark, else that of the first option that sets one, else the product's.
+                  left join lateral (
+                    select coalesce(v.low_level, (
+                      select (value->'figures'->>'lowLevel')::int
+                      from jsonb_array_elements(p.definition->'options') with ordinality o(option, place),
+                        jsonb_array_elements(o.option->'values') value
+                      where value->'figures' ? 'lowLevel'
+                        and ',' || v."values" || ',' like '%,' || (o.option->>'key') || '=' || (value->>'key') || ',%'
+                      order by o.place limit 1), (p.definition->'base'->>'lowLevel')::int) as low
+                  ) m on true
                   where exists (select 1 from levels l where l.sku_id = s.id)
                     and ({found is null} or s.product_id = any({products}) or s.id = any({skus}))
                     and (not {noneLeft} or (select sum(l.on_hand - l.allocated - l.on_hold) from levels l where l.sku_id = s.id) <= 0)
+                    and (not {low} or (select sum(l.on_hand - l.allocated - l.on_hold) from levels l where l.sku_id = s.id) <= m.low)
                   order by s.code_key limit {PageSize + 1} offset {(at - 1L) * PageSize}
                 ) s
                 join products p on p.id = s.product_id
@@ -175,7 +221,25 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
                 """
             )
             .ToListAsync();
-        return new StockPage([.. rows.Take(PageSize)], moved, at, rows.Count > PageSize);
+        return new StockPage(await Named([.. rows.Take(PageSize)]), moved, at, rows.Count > PageSize);
+    }
+
+    /// <summary>The stock of one SKU; null where it never moved.</summary>
+    public async Task<SkuStock?> StockOf(string sku) =>
+        (await Stock(sku, StockFilter.All, 1)).Rows.FirstOrDefault(r => string.Equals(r.Sku, sku, StringComparison.OrdinalIgnoreCase));
+
+    /// <summary>The same with what their values are called.</summary>
+    private async Task<IReadOnlyList<SkuStock>> Named(IReadOnlyList<SkuStock> rows)
+    {
+        string[] codes = [.. rows.Where(r => r.Values.Length > 0).Select(r => r.Code).Distinct()];
+        var currency = (await catalogue.Settings(db)).Currency;
+        var options = (
+            await db.Products.AsNoTracking().Where(p => codes.Contains(p.Code)).Select(p => new { p.Code, p.Definition }).ToListAsync()
+        ).ToDictionary(p => p.Code, p => WorkingCopy.Read(p.Definition, currency).Options);
+        return
+        [
+            .. rows.Select(r => options.TryGetValue(r.Code, out var of) ? r with { Variant = Combination.Parse(r.Values).Name(of) } : r),
+        ];
     }
 
     /// <summary>Finds products by their words, and SKUs by their beginning or their GTIN.</summary>

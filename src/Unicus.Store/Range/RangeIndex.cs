@@ -56,7 +56,9 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
             .EditionsIn(edition, range)
             .Where(p => !p.Product.Shelf.Alone)
             .SelectMany(p => SkusOf(p).Append(p.Product.Name));
-        entry.SearchText = SearchWords.TextOf(product, SkusOf(edition).Concat(parts));
+        // What was brought together with it is found by the address that it had, which is its name.
+        var former = await db.AddressAliases.Where(a => a.ProductId == edition.ProductId).Select(a => a.Address).ToListAsync();
+        entry.SearchText = SearchWords.TextOf(product, [.. SkusOf(edition), .. parts, .. former]);
         await SearchWords.Learn(db, entry.SearchText);
         entry.PartProducts = [.. Catalogue.PartsOf(edition, range)];
         await WriteOffers(edition);

@@ -87,6 +87,17 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
         );
     }
 
+    /// <summary>A category by its name with those above it, from the top; empty where there is none.</summary>
+    public async Task<IReadOnlyList<CategoryRow>> Trail(string? category)
+    {
+        var all = (await counts.Names(db, catalogue)).Categories;
+        var trail = new List<CategoryRow>();
+        var at = all.FirstOrDefault(c => string.Equals(c.Name, category, StringComparison.OrdinalIgnoreCase));
+        for (; at is not null && !trail.Contains(at); at = all.FirstOrDefault(c => c.Id == trail[0].ParentId))
+            trail.Insert(0, at);
+        return trail;
+    }
+
     /// <summary>What the start page leads with now.</summary>
     public async Task<IReadOnlyList<RangeEntryRow>> Featured() =>
         await index.AsOfNow(

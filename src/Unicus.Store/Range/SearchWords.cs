@@ -46,10 +46,26 @@ public static class SearchWords
         return [.. words.Distinct()];
     }
 
+    /// <summary>Of values of options so many are looked at.</summary>
+    private const int MostValues = 300;
+
     /// <summary>Everything that a search of a product looks at.</summary>
-    /// <param name="skus">Its SKUs and article codes, as far as they are to be found by their pieces.</param>
-    public static string TextOf(Product product, IEnumerable<string> skus) =>
-        string.Join(' ', Of(string.Join(' ', [product.Code.Text, Membership.TextOf(product), product.PartNumber ?? "", .. skus])));
+    /// <param name="more">Its SKUs and article codes, as far as they are to be found by their pieces, and names that it had.</param>
+    public static string TextOf(Product product, IEnumerable<string> more)
+    {
+        var options = product.Options.Concat(product.Extras).ToList();
+        var values = options.SelectMany(o => o.Values).Where(v => !v.DoesNotApply).Take(MostValues);
+        string[] texts =
+        [
+            product.Code.Text,
+            Membership.TextOf(product),
+            product.PartNumber ?? "",
+            .. options.Select(o => o.Label),
+            .. values.Select(v => v.Label),
+            .. more,
+        ];
+        return string.Join(' ', Of(string.Join(' ', texts)));
+    }
 
     /// <summary>Makes the words of a text known, so that slips of typing find them.</summary>
     public static Task Learn(UnicusContext db, string folded)

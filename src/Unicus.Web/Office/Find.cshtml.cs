@@ -9,6 +9,10 @@ namespace Unicus.Web.Office;
 
 public sealed record Hit(string Label, string Kind, string Url);
 
+/// <summary>Goods that a box may take.</summary>
+/// <param name="Picture">The file of the product's first picture; null for none.</param>
+public sealed record GoodsHit(string Name, string Code, string? Picture);
+
 /// <summary>The find-or-do box: products, SKUs, orders, places and actions by a piece of their name.</summary>
 public sealed class FindModel(UnicusContext db, OfficeLists lists) : PageModel
 {
@@ -48,6 +52,35 @@ public sealed class FindModel(UnicusContext db, OfficeLists lists) : PageModel
         await Look(q);
         return Partial("_Found", this);
     }
+
+    /// <summary>Goods that fit what is typed into a box for goods.</summary>
+    /// <param name="of"><c>products</c>, <c>skus</c>, or both.</param>
+    public async Task<IActionResult> OnGetGoods(string? q, string? of)
+    {
+        Q = TypedText.Search(q);
+        if (Q.Length == 0)
+            return Partial("_Goods", Array.Empty<GoodsHit>());
+        var found = await lists.Find(Q);
+        int[] ids = [.. found.Products.Concat(found.BySku.Select(s => s.ProductId)).Distinct().Take(MostGoods)];
+        var named = await db
+            .Products.Where(p => ids.Contains(p.Id) && p.PutAwayAt == null)
+            .ToDictionaryAsync(
+                p => p.Id,
+                p => new
+                {
+                    p.Name,
+                    p.Code,
+                    p.Picture,
+                }
+            );
+        GoodsHit Hit(int id, string code) => new(named[id].Name, code, named[id].Picture);
+        var products = found.Products.Where(named.ContainsKey).Take(MostGoods).Select(id => Hit(id, named[id].Code));
+        var skus = found.BySku.Where(s => named.ContainsKey(s.ProductId)).Take(MostGoods).Select(s => Hit(s.ProductId, s.Code));
+        GoodsHit[] hits = [.. (of == "skus" ? [] : products).Concat(of == "products" ? [] : skus).DistinctBy(h => h.Code).Take(MostGoods)];
+        return Partial("_Goods", hits);
+    }
+
+    private const int MostGoods = 8;
 
     /// <summary>A text as a pattern of <c>like</c> that means just itself.</summary>
     public static string Escaped(string text) => text.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_");

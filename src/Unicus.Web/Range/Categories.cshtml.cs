@@ -47,22 +47,16 @@ public sealed class CategoriesModel(UnicusContext db, CategoryTree tree, ChangeP
     {
         foreach (var code in await db.Products.Where(p => p.Categories.Contains(old)).Select(p => p.Code).ToListAsync())
         {
-            var outcome = await products.Apply(
-                code,
-                $"The category {old} is {name} now",
-                visit.Actor,
-                copy =>
-                    Read<Product>.Of(
-                        copy.Product with
-                        {
-                            Categories =
-                            [
-                                .. copy.Product.Categories.Select(c =>
-                                    string.Equals(c, old, StringComparison.OrdinalIgnoreCase) ? name : c
-                                ),
-                            ],
-                        }
-                    )
+            var outcome = await products.Apply(code, $"The category {old} is {name} now", visit.Actor, copy =>
+                Read<Product>.Of(
+                    copy.Product with
+                    {
+                        Categories =
+                        [
+                            .. copy.Product.Categories.Select(c => string.Equals(c, old, StringComparison.OrdinalIgnoreCase) ? name : c),
+                        ],
+                    }
+                )
             );
             if (!outcome.Done)
                 return outcome;

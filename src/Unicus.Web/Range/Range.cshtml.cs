@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Primitives;
 using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
@@ -38,7 +39,7 @@ public sealed record ListColumn(string Key, string Label, bool Right);
 public sealed record ListedState(string Key, string Label, int? Count);
 
 /// <summary>All the products of the shop.</summary>
-public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduct products, Visit visit) : PageModel
+public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduct products, ChangeMany many, Visit visit) : PageModel
 {
     public static IReadOnlyList<ListColumn> Columns { get; } =
     [
@@ -84,6 +85,49 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
         await Look();
         return Page();
     }
+
+    /// <summary>Does one thing to the products that are ticked, and says on the list again what came of it.</summary>
+    public async Task<IActionResult> OnPostMany(string[] code, string? act, string? category, string? tag, string? percent, string? back)
+    {
+        if (act == "together")
+            return Redirect($"/office/together{QueryString.Create(code.Select(c => KeyValuePair.Create("code", (StringValues)c)))}");
+        if (!Enum.TryParse<ManyAct>(act, out var wanted))
+            return BadRequest();
+        var typed = wanted switch
+        {
+            ManyAct.Categorise => category,
+            ManyAct.Tag => tag,
+            _ => percent,
+        };
+        var outcome = await many.Run(code, wanted, typed, visit.Actor);
+        var refused = (outcome.Result ?? []).Where(d => d.WhyNot.Length > 0).ToList();
+        DoneToMany = outcome.Done ? $"{Done(wanted, typed)}: {outcome.Result!.Count - refused.Count:N0} of {outcome.Result.Count:N0}." : "";
+        NotDone = outcome.Done ? [.. refused.Take(MostTold).Select(r => $"{r.Name}: {r.WhyNot}")] : [.. outcome.Faults.Select(f => f.What)];
+        if (refused.Count > MostTold)
+            NotDone = [.. NotDone, $"And {refused.Count - MostTold:N0} more."];
+        return Redirect(Url.IsLocalUrl(back) ? back : "/office/range");
+    }
+
+    /// <summary>What was done to several products just now; null where nothing was.</summary>
+    [TempData]
+    public string? DoneToMany { get; set; }
+
+    /// <summary>What stood in the way of which.</summary>
+    [TempData]
+    public string[]? NotDone { get; set; }
+
+    private const int MostTold = 12;
+
+    private static string Done(ManyAct act, string? typed) =>
+        act switch
+        {
+            ManyAct.Publish => "Published",
+            ManyAct.PutAway => "Put away",
+            ManyAct.BringBack => "Brought back",
+            ManyAct.Categorise => $"In the category {typed?.Trim()}",
+            ManyAct.Tag => $"Tagged {typed?.Trim()}",
+            _ => $"Prices moved by {typed?.Trim()} %",
+        };
 
     /// <summary>Which way a column is sorted.</summary>
     public string Arrow(string key) =>

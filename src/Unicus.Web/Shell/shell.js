@@ -1,4 +1,5 @@
 // What every page of the back office has: the form token on each change, the find box, keys, messages, undo.
+import './goods.js';
 import './keeping.js';
 import { failed, done, sentenceOf } from './replies.js';
 import { comeBack, sending, settled, tokenHeader } from './saving.js';
@@ -81,6 +82,11 @@ document.addEventListener('keydown', (e) => {
     document.getElementById('find')?.focus();
     e.preventDefault();
   }
+  if (e.key === '?' && !typing(e.target)) {
+    const keys = document.getElementById('keys');
+    if (keys?.open) keys.close();
+    else keys?.showModal();
+  }
   if (e.key === 'p' && !typing(e.target) && !e.ctrlKey && !e.metaKey)
     document.querySelector('.bench')?.classList.toggle('no-proof');
   if (e.key === 'z' && (e.ctrlKey || e.metaKey) && !e.shiftKey && undoes(e.target)) {
@@ -111,6 +117,9 @@ document.addEventListener('keydown', (e) => {
 document.body.addEventListener('said', (e) => say(e.detail.text ?? e.detail.value, e.detail));
 document.addEventListener('change', (e) => {
   if (e.target.matches('[data-submits]')) e.target.form.requestSubmit();
+  if (e.target.matches('[data-ticks]'))
+    for (const box of document.querySelectorAll(`input[type=checkbox][name="${e.target.dataset.ticks}"]`))
+      box.checked = e.target.checked;
 });
 // Enter in a row of values saves what was typed, once; it presses none of the row's buttons.
 document.addEventListener('keydown', (e) => {

@@ -108,6 +108,9 @@ public sealed class BuyView
     /// <summary>The parts of a set, in the order of its slots.</summary>
     public IReadOnlyList<ShownPart> Parts { get; init; } = [];
 
+    /// <summary>Whether a question is asked after what is in a set: its own extras are, of what was put together by then.</summary>
+    public bool IsAfterParts(ShownQuestion question) => Parts.Count > 0 && question.Option is { Role: OptionRole.Extra, IsSlot: false };
+
     /// <summary>What a set saves against its parts bought one by one; null where it saves nothing, or something is open.</summary>
     public Money? Saving => Working is { } w && _standing.PartsAlone is { } alone && alone > w.Unit ? alone - w.Unit : null;
 
@@ -151,7 +154,21 @@ public sealed class BuyView
     public Availability? Available => _standing.Available;
 
     /// <summary>How many there are, as this reader is told: the merchant always by number.</summary>
-    public string LeftWords => Available?.ShownBelow(_of.CountShownBelow) ?? "";
+    public string LeftWords => (IsProof ? Available?.MerchantWords : Available?.ShownBelow(_of.CountShownBelow)) ?? "";
+
+    /// <summary>The day on which what is picked can be sent, in words; empty where something is open, or the day is not known.</summary>
+    public string DayWords
+    {
+        get
+        {
+            if (Working is null || NothingLeft || Available is not { } available)
+                return "";
+            if (available.Beyond(Quantity) == 0)
+                return "can be sent today";
+            var lead = Product.IsSet || Variant is not { } variant ? null : variant.LeadTimeDays;
+            return lead is { } days ? $"can be sent about {_standing.Stock.Today.AddDays(days):d MMMM}" : "";
+        }
+    }
 
     /// <summary>The price of what is decided; null while a needed question is open.</summary>
     public PriceWorking? Working => _standing.IsDecided ? _standing.Price?.Working : null;
@@ -234,6 +251,7 @@ public sealed class BuyView
     /// <summary>What the button says where it cannot be pressed.</summary>
     public string WhyNot =>
         Span is null ? "No price yet"
+        : Product.WhyNotOn(_standing.Stock.Today) is not null ? "Not on sale today"
         : Available?.Units is > 0 and var units ? $"Only {units:N0} left"
         : "Cannot be bought now";
 
@@ -293,7 +311,7 @@ public sealed class BuyView
         var inStock = ValuesInStock
             .Of(standing.Edition, standing.Answers, of.Stock, isPart: true)
             .ToDictionary(v => v.Option, v => v.Values);
-        var shower = new Shower(ofPart, sent, standing.Answers, standing.Reply, inStock, standing.Quantity);
+        var shower = new Shower(ofPart, sent, standing.Answers, standing.Reply, inStock, standing.Quantity, isPart: true);
         var offered = standing.Edition.Matrix.Offered.SelectMany(v => v.Values.Pairs).ToHashSet();
         bool IsOffered(Option question, OptionValue value) =>
             question.Role != OptionRole.Variant || offered.Contains((question.Key, value.Key));
@@ -328,7 +346,8 @@ public sealed class BuyView
         Configuration answers,
         RulesReply reply,
         Dictionary<Key, System.Collections.Immutable.ImmutableArray<bool>> inStock,
-        int quantity
+        int quantity,
+        bool isPart = false
     )
     {
         private int _reasons;
@@ -458,6 +477,22 @@ public sealed class BuyView
             : question.Ask is Ask.One or Ask.Several ? Wording.LowerFirst(AnswerText.ForPeople(question, answer))
             : question.Label.ToLowerInvariant();
 
+        /// <summary>What another variant costs more or less than the one that is picked; null while none is.</summary>
+        private string? AgainstPicked(Option question, OptionValue value)
+        {
+            var matrix = of.Edition.Matrix;
+            if (matrix.Options.Any(o => answers[o.Key] is not Answer.Value))
+                return null;
+            var pairs = matrix.Options.Select(o => (o.Key, ((Answer.Value)answers[o.Key]!).Key)).ToList();
+            var other = pairs.Select(p => p.Item1 == question.Key ? (p.Item1, value.Key) : p);
+            if (matrix.Find(Combination.Of(pairs))?.Price.Figure is not { } picked)
+                return null;
+            var difference = matrix.Find(Combination.Of(other))?.Price.Figure - picked;
+            return difference is not { IsZero: false } more ? ""
+                : more.Amount > 0 ? $"+{more.ForShoppers()}"
+                : more.ForShoppers().Replace('-', '−');
+        }
+
         /// <summary>What a pick adds to a fixed price; what it costs in a sum shows in the price itself.</summary>
         private string AddsOfPart(Key slot, Key candidate)
         {
@@ -469,10 +504,15 @@ public sealed class BuyView
 
         private string Adds(Option question, OptionValue value)
         {
-            if (question.Role == OptionRole.Variant)
-                return "";
             if (question.IsSlot)
                 return AddsOfPart(question.Key, value.Key);
+            // Within a set the slot says what a variant costs.
+            if (question.Role == OptionRole.Variant && (isPart || of.Edition.Product.IsSet))
+                return "";
+            if (question.Role == OptionRole.Variant && AgainstPicked(question, value) is { } difference)
+                return difference;
+            if (question.Role == OptionRole.Variant && !of.Edition.Matrix.SurchargesHold)
+                return "";
             var amount =
                 value.Surcharge is { } s ? s.ForPeople(ShopForm.ForShoppers)
                 : value.Part is { } part && of.Range.Figures(part.Sku)?.Price is { } price ? (price * part.Quantity).ForShoppers()
@@ -481,7 +521,16 @@ public sealed class BuyView
         }
     }
 
-    /// <summary>The bounds of a date box.</summary>
-    public string? DateBound(int? days) =>
-        days is { } d ? _of.Stock.Today.AddDays(d).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture) : null;
+    /// <summary>Which days may be typed: “from 8 December 2026 to 5 January 2027”; empty for any.</summary>
+    public string DaysBetween(DateLimits limits)
+    {
+        string Day(int days) => _of.Stock.Today.AddDays(days).ToString("d MMMM yyyy", CultureInfo.InvariantCulture);
+        return (limits.EarliestInDays, limits.LatestInDays) switch
+        {
+            ({ } first, { } last) => $"from {Day(first)} to {Day(last)}",
+            ({ } first, null) => $"from {Day(first)}",
+            (null, { } last) => $"up to {Day(last)}",
+            _ => "",
+        };
+    }
 }

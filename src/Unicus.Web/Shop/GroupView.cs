@@ -26,8 +26,11 @@ public sealed record GroupPiece(Slot Slot, Edition Edition, IReadOnlyList<PieceR
     public bool ShowsPicture => Shows.HasFlag(PieceShows.Picture) && Picture is not null;
     public bool ShowsPrice => Shows.HasFlag(PieceShows.Price);
     public bool ShowsText => Shows.HasFlag(PieceShows.Text) && Edition.Product.Summary is not null;
-    public bool ShowsLink => Shows.HasFlag(PieceShows.Link);
+    public bool ShowsLink => Shows.HasFlag(PieceShows.Link) && HasPage;
     public bool ShowsQuantity => Shows.HasFlag(PieceShows.Quantity);
+
+    /// <summary>Whether it has a page of its own; what is sold only as a part has none.</summary>
+    public bool HasPage => Edition.Product.Shelf.Alone;
 
     public string Page => $"/p/{Edition.Product.Address}";
     public string? Picture => Edition.Product.Pictures is [var first, ..] ? first.File : null;
@@ -40,6 +43,9 @@ public sealed class GroupView
 
     /// <summary>A piece of more variants is picked on its own page.</summary>
     private const int MostRows = 12;
+
+    /// <summary>The same for a piece that has no page: it is picked here, whatever the length.</summary>
+    private const int MostRowsWithoutPage = 500;
 
     private readonly BuySource _of;
 
@@ -62,6 +68,10 @@ public sealed class GroupView
     public long Units { get; private set; }
 
     public string? Problem { get; set; }
+
+    /// <summary>Where a pin leads to: the first piece of a slot; null for the others.</summary>
+    public string? AnchorOf(GroupPiece piece) =>
+        Pieces.First(p => p.Slot.Key == piece.Slot.Key) == piece ? $"piece-{piece.Slot.Key}" : null;
 
     /// <summary>What its price line says; null for nothing.</summary>
     public string? PriceLine
@@ -119,10 +129,13 @@ public sealed class GroupView
         var from = Standing.From(edition, given, terms);
         var isSpan = of.Edition.Product.Parts!.PriceLine == Core.PriceLine.Span;
         var to = isSpan ? Standing.Of(edition, given, Filling.None, terms).Price?.Highest : null;
-        IReadOnlyList<MatrixVariant> variants = part.Only is { } only ? [only] : [.. edition.Matrix.Offered.Take(MostRows + 1)];
+        var most = edition.Product.Shelf.Alone ? MostRows : MostRowsWithoutPage;
+        IReadOnlyList<MatrixVariant> variants = part.Only is { } only ? [only] : [.. edition.Matrix.Offered.Take(most + 1)];
         // What asks for more than its variant is picked where it is asked.
         var isPickedThere =
-            variants.Count is 0 or > MostRows || !Standing.Of(edition, Configuration.Of(variants[0].Values), Filling.Rest, terms).IsWhole;
+            variants.Count == 0
+            || variants.Count > most
+            || !Standing.Of(edition, Configuration.Of(variants[0].Values), Filling.Rest, terms).IsWhole;
         IReadOnlyList<PieceRow> rows = isPickedThere ? [] : [.. variants.Select(v => Row(of, edition, v, terms, typed))];
         return new GroupPiece(slot, edition, rows, from, to, of.Edition.Product.Parts!.ShowsOf(slot));
     }

@@ -13,6 +13,7 @@ public sealed class ProductModel(
     Catalogue catalogue,
     PriceHistory history,
     Suggestions suggestions,
+    RangeLists lists,
     PageLock pageLock,
     Visit visit
 ) : PageModel
@@ -46,6 +47,9 @@ public sealed class ProductModel(
     public string? NotToday => Edition.Product.WhyNotOn(_today);
 
     public Currency Currency => _shop.Currency;
+
+    /// <summary>Its first category with those above it, from the top.</summary>
+    public Task<IReadOnlyList<CategoryRow>> Trail() => lists.Trail(Edition.Product.Categories.FirstOrDefault());
 
     /// <summary>The sets and groups that it is in, with what each saves.</summary>
     public async Task<IReadOnlyList<SetShown>> InSets()

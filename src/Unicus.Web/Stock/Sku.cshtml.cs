@@ -8,11 +8,15 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Stock;
 
 /// <summary>One SKU: its levels, its ledger, and a movement by hand.</summary>
-public sealed class SkuModel(UnicusContext db, MoveStock move, Visit visit) : PageModel
+public sealed class SkuModel(UnicusContext db, MoveStock move, OfficeLists lists, Visit visit) : PageModel
 {
     public SkuRow Sku { get; private set; } = null!;
     public string ProductCode { get; private set; } = "";
     public string ProductName { get; private set; } = "";
+
+    /// <summary>What it is of, with its low level; null where it never moved.</summary>
+    public SkuStock? Goods { get; private set; }
+
     public IReadOnlyList<LocationRow> Locations { get; private set; } = [];
     public IReadOnlyList<(string Name, StockLevel Level)> Levels { get; private set; } = [];
     public IReadOnlyList<MovementRow> Movements { get; private set; } = [];
@@ -65,6 +69,7 @@ public sealed class SkuModel(UnicusContext db, MoveStock move, Visit visit) : Pa
         Locations = await db.Locations.AsNoTracking().OrderBy(l => l.Position).ToListAsync();
         var levels = await db.Levels.AsNoTracking().Where(l => l.SkuId == sku.Id).ToDictionaryAsync(l => l.LocationId, l => l.Level);
         Levels = [.. Locations.Select(l => (l.Name, levels.GetValueOrDefault(l.Id)))];
+        Goods = await lists.StockOf(sku.Code);
         Movements = await db.Movements.AsNoTracking().Where(m => m.SkuId == sku.Id).OrderByDescending(m => m.Id).Take(300).ToListAsync();
         return true;
     }

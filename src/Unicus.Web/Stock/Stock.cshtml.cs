@@ -17,8 +17,12 @@ public sealed class StockModel(OfficeLists lists, SetsToMakeUp sets) : PageModel
 
     public async Task OnGet(string? q, string? show, string? p)
     {
-        (Q, Show) = (TypedText.Search(q), show == "none" ? "none" : "");
-        List = await lists.Stock(Q, Show == "none", long.TryParse(p, out var page) ? page : 1);
+        (Q, Show) = (TypedText.Search(q), show is "none" or "low" ? show : "");
+        var which =
+            Show == "none" ? StockFilter.NoneLeft
+            : Show == "low" ? StockFilter.Low
+            : StockFilter.All;
+        List = await lists.Stock(Q, which, long.TryParse(p, out var page) ? page : 1);
         if (Q.Length == 0 && List.Page == 1)
             ToMakeUp = await sets.List();
     }

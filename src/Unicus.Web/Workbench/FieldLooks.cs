@@ -10,7 +10,8 @@ public static class FieldLooks
         {
             "summary" => (null, "area", "One or two sentences for lists and searches", null),
             "description" => (null, "rich", "", null),
-            "categories" => (null, "", "Hives, Tools", null),
+            "categories" => (null, "", "names, with commas", null),
+            "companions" or "stepUps" => (null, "goods", "names or codes, with commas", null),
             "tags" => (null, "", "separated by commas", null),
             "price" => (
                 $"Price, {copy.Shop.Currency}{(copy.Shop.Terms.PricesIncludeTax ? " with tax" : " without tax")}",
@@ -65,7 +66,6 @@ public static class FieldLooks
             "from" or "until" or "featuredFrom" or "featuredUntil" => (null, "", "any day", null),
             "badge" => (null, "", "none", null),
             "password" => (null, "", "none: open to everybody", null),
-            "companions" or "stepUps" => (null, "", "product codes, separated by commas", null),
             "alone" => (null, "choice", "", [("yes", "By itself"), ("no", "Only as part of sets and groups")]),
             _ => (null, "", "", null),
         };

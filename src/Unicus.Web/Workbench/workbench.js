@@ -1,5 +1,5 @@
 // The workbench: the description's editor, names added with a click, Enter in the values box, the list of changes.
-import { saveSoon } from '../Shell/saving.js';
+import { saveSoon, settled } from '../Shell/saving.js';
 import { refocus } from './order.js';
 import './Parts/pins.js';
 import './around.js';
@@ -94,3 +94,19 @@ document.body.addEventListener('htmx:afterSwap', (e) => {
   if (next && !document.querySelector('#apply-difference')) document.querySelector(next)?.focus();
 });
 adopt(document);
+
+// Whoever came from another chapter of the product goes on in this one; Tab leads into it.
+const productIn = (address) => address.match(/\/office\/products\/[^/?#]+/)?.[0];
+if (document.referrer && productIn(document.referrer) === productIn(location.pathname) && !location.hash)
+  if (document.activeElement === document.body) document.getElementById('chapter')?.focus({ preventScroll: true });
+
+// The chapter before and after, while typing too: what was typed is saved first.
+document.addEventListener('keydown', (e) => {
+  const step = e.altKey && !e.ctrlKey ? { PageDown: 1, PageUp: -1 }[e.key] : undefined;
+  if (!step) return;
+  const stops = [...document.querySelectorAll('#spine > a')];
+  const next = stops[stops.findIndex((stop) => stop.matches('.here')) + step];
+  e.preventDefault();
+  document.activeElement?.blur();
+  settled().then(() => next?.click());
+});

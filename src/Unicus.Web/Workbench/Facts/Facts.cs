@@ -24,6 +24,18 @@ public sealed partial class WorkbenchModel
                 .Where(l => Copy.Product.Specifications.All(s => s.Label != l)),
         ];
 
+    /// <summary>The codes of other products with the same name.</summary>
+    public async Task<IReadOnlyList<string>> SameName()
+    {
+        var (id, name) = (Copy.Row.Id, Copy.Product.Name.Trim().ToLowerInvariant());
+        return await db
+            .Products.Where(p => p.Id != id && p.PutAwayAt == null && p.Name.Trim().ToLower() == name)
+            .OrderBy(p => p.Code)
+            .Select(p => p.Code)
+            .Take(5)
+            .ToListAsync();
+    }
+
     public async Task<IActionResult> OnPostUpload(List<IFormFile> files)
     {
         if (!await LookAtGoods(Chapter.Facts, VariantScope.None))
@@ -58,17 +70,13 @@ public sealed partial class WorkbenchModel
             }.Where(t => t.Length > 0)
         );
         return await Answer(
-            await changeProduct.Apply(
-                Code,
-                kept.Count == 1 ? "A picture" : $"{kept.Count} pictures",
-                visit.Actor,
-                copy =>
-                    Read<Product>.Of(
-                        copy.Product with
-                        {
-                            Pictures = [.. copy.Product.Pictures, .. kept.Where(k => copy.Product.Pictures.All(p => p.File != k.File))],
-                        }
-                    )
+            await changeProduct.Apply(Code, kept.Count == 1 ? "A picture" : $"{kept.Count} pictures", visit.Actor, copy =>
+                Read<Product>.Of(
+                    copy.Product with
+                    {
+                        Pictures = [.. copy.Product.Pictures, .. kept.Where(k => copy.Product.Pictures.All(p => p.File != k.File))],
+                    }
+                )
             ),
             shown + refused.Count > 0 ? said : null
         );
@@ -115,19 +123,15 @@ public sealed partial class WorkbenchModel
         if (await together.Put(await PicturesOfParts()) is not { } file)
             return await Answer(Outcome.No("", "Its parts have no pictures."));
         return await Answer(
-            await changeProduct.Apply(
-                Code,
-                "A picture put together from its parts",
-                visit.Actor,
-                copy =>
-                    Read<Product>.Of(
-                        copy.Product.Pictures.Any(p => p.File == file)
-                            ? copy.Product
-                            : copy.Product with
-                            {
-                                Pictures = copy.Product.Pictures.Add(new ProductPicture(file, $"What is in {copy.Product.Name}", null)),
-                            }
-                    )
+            await changeProduct.Apply(Code, "A picture put together from its parts", visit.Actor, copy =>
+                Read<Product>.Of(
+                    copy.Product.Pictures.Any(p => p.File == file)
+                        ? copy.Product
+                        : copy.Product with
+                        {
+                            Pictures = copy.Product.Pictures.Add(new ProductPicture(file, $"What is in {copy.Product.Name}", null)),
+                        }
+                )
             )
         );
     }
@@ -173,60 +177,42 @@ public sealed partial class WorkbenchModel
 
     /// <summary>Changes, adds (at the end) or takes out one specification.</summary>
     public async Task<IActionResult> OnPostSpecification(int at, string? label, string? value, string? act) =>
-        await Answer(
-            await changeProduct.Apply(
-                Code,
-                "A specification",
-                visit.Actor,
-                copy =>
-                {
-                    var list = copy.Product.Specifications;
-                    var typed = new Specification((label ?? "").Trim(), (value ?? "").Trim());
-                    if (typed.Label.Length > 80 || typed.Value.Length > 400)
-                        return Read<Product>.No("A specification has a name of at most 80 and a value of at most 400 characters.");
-                    if (at < 0 || at > list.Length)
-                        return Read<Product>.No("That specification was removed meanwhile.");
-                    if (at < list.Length && (act == "out" || typed == new Specification("", "")))
-                        return Read<Product>.Of(copy.Product with { Specifications = list.RemoveAt(at) });
-                    if (typed.Label.Length == 0 || typed.Value.Length == 0)
-                        return Read<Product>.No("A specification needs a name and a value, such as Reach and Up to 150 kg.");
-                    return Read<Product>.Of(
-                        copy.Product with
-                        {
-                            Specifications = at == list.Length ? list.Add(typed) : list.SetItem(at, typed),
-                        }
-                    );
-                }
-            ),
-            act == "out" ? "Specification removed" : null,
-            canUndo: act == "out"
-        );
+        await Answer(await changeProduct.Apply(Code, "A specification", visit.Actor, copy =>
+            {
+                var list = copy.Product.Specifications;
+                var typed = new Specification((label ?? "").Trim(), (value ?? "").Trim());
+                if (typed.Label.Length > 80 || typed.Value.Length > 400)
+                    return Read<Product>.No("A specification has a name of at most 80 and a value of at most 400 characters.");
+                if (at < 0 || at > list.Length)
+                    return Read<Product>.No("That specification was removed meanwhile.");
+                if (at < list.Length && (act == "out" || typed == new Specification("", "")))
+                    return Read<Product>.Of(copy.Product with { Specifications = list.RemoveAt(at) });
+                if (typed.Label.Length == 0 || typed.Value.Length == 0)
+                    return Read<Product>.No("A specification needs a name and a value, such as Reach and Up to 150 kg.");
+                return Read<Product>.Of(
+                    copy.Product with
+                    {
+                        Specifications = at == list.Length ? list.Add(typed) : list.SetItem(at, typed),
+                    }
+                );
+            }), act == "out" ? "Specification removed" : null, canUndo: act == "out");
 
     /// <summary>Changes, adds (at the end) or takes out one passage.</summary>
     public async Task<IActionResult> OnPostPassage(int at, string? heading, string? text, string? act) =>
-        await Answer(
-            await changeProduct.Apply(
-                Code,
-                "A passage",
-                visit.Actor,
-                copy =>
-                {
-                    var list = copy.Product.Passages;
-                    var typed = new Passage((heading ?? "").Trim(), ProductFields.FromPlain(text ?? ""));
-                    if (typed.Heading.Length > 120 || typed.Text.Length > Product.LongestDescription)
-                        return Read<Product>.No("A heading has at most 120 characters, a passage at most 100,000.");
-                    if (at < 0 || at > list.Length)
-                        return Read<Product>.No("That passage was removed meanwhile.");
-                    if (at < list.Length && (act == "out" || (typed.Heading.Length == 0 && typed.Text.Length == 0)))
-                        return Read<Product>.Of(copy.Product with { Passages = list.RemoveAt(at) });
-                    if (typed.Heading.Length == 0)
-                        return Read<Product>.No("A passage needs a heading, such as Care.");
-                    return Read<Product>.Of(copy.Product with { Passages = at == list.Length ? list.Add(typed) : list.SetItem(at, typed) });
-                }
-            ),
-            act == "out" ? "Passage removed" : null,
-            canUndo: act == "out"
-        );
+        await Answer(await changeProduct.Apply(Code, "A passage", visit.Actor, copy =>
+            {
+                var list = copy.Product.Passages;
+                var typed = new Passage((heading ?? "").Trim(), ProductFields.FromPlain(text ?? ""));
+                if (typed.Heading.Length > 120 || typed.Text.Length > Product.LongestDescription)
+                    return Read<Product>.No("A heading has at most 120 characters, a passage at most 100,000.");
+                if (at < 0 || at > list.Length)
+                    return Read<Product>.No("That passage was removed meanwhile.");
+                if (at < list.Length && (act == "out" || (typed.Heading.Length == 0 && typed.Text.Length == 0)))
+                    return Read<Product>.Of(copy.Product with { Passages = list.RemoveAt(at) });
+                if (typed.Heading.Length == 0)
+                    return Read<Product>.No("A passage needs a heading, such as Care.");
+                return Read<Product>.Of(copy.Product with { Passages = at == list.Length ? list.Add(typed) : list.SetItem(at, typed) });
+            }), act == "out" ? "Passage removed" : null, canUndo: act == "out");
 
     /// <summary>Adds a film: one that is sent, or an address on a host that the shop allows.</summary>
     /// <summary>How addresses end that browsers play as they are.</summary>
@@ -265,22 +251,16 @@ public sealed partial class WorkbenchModel
                 )
             );
         return await Answer(
-            await changeProduct.Apply(
-                Code,
-                "A film",
-                visit.Actor,
-                copy => Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != typed), video] })
+            await changeProduct.Apply(Code, "A film", visit.Actor, copy =>
+                Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != typed), video] })
             )
         );
     }
 
     public async Task<IActionResult> OnPostVideoOut(string address) =>
         await Answer(
-            await changeProduct.Apply(
-                Code,
-                "A film removed",
-                visit.Actor,
-                copy => Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != address)] })
+            await changeProduct.Apply(Code, "A film removed", visit.Actor, copy =>
+                Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != address)] })
             ),
             "Film removed",
             canUndo: true
