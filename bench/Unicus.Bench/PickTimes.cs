@@ -22,16 +22,32 @@ internal static class PickTimes
             _ = stands.Price;
             if (i >= Warming)
                 times.Add(Stopwatch.GetElapsedTime(clock).TotalMilliseconds);
-            var open = stands.Reply.Questions.Where(q => q.Shown && q.Answer is null && q.Possible.Any(p => p)).ToList();
-            if (open.Count == 0)
-            {
-                given = Configuration.Empty;
-                continue;
-            }
-            var q = open[random.Next(open.Count)];
-            var possible = Enumerable.Range(0, q.Possible.Length).Where(v => q.Possible[v]).ToList();
-            given = given.With(q.Question.Key, new Answer.Value(q.Question.Values[possible[random.Next(possible.Count)]].Key));
+            given = Further(stands.Reply, given, random);
         }
         return times;
+    }
+
+    /// <summary>So many sets of answers, each with one more pick than the one before, or none.</summary>
+    public static List<Configuration> Walk(Configurator configurator, int steps)
+    {
+        var (random, given, walk) = (new Random(9), Configuration.Empty, new List<Configuration>(steps));
+        while (walk.Count < steps)
+        {
+            walk.Add(given);
+            given = Further(configurator.Answer(given), given, random);
+        }
+        return walk;
+    }
+
+    /// <summary>The answers with one pick more, at random; none where none is open.</summary>
+    private static Configuration Further(RulesReply reply, Configuration given, Random random)
+    {
+        var open = reply.Questions.Where(q => q.Shown && q.Answer is null && q.Possible.Any(p => p)).ToList();
+        if (open.Count == 0)
+            return Configuration.Empty;
+        var q = open[random.Next(open.Count)];
+        var possible = Enumerable.Range(0, q.Possible.Length).Where(v => q.Possible[v]).ToList();
+        var key = q.Question.Values[possible[random.Next(possible.Count)]].Key;
+        return given.With(q.Question.Key, q.Question.Ask is Ask.Several or Ask.YesNo ? new Answer.Ticks([key]) : new Answer.Value(key));
     }
 }

@@ -43,9 +43,12 @@ internal static class ShopRatios
         var hive = DocumentReader.Read(document.RootElement, Currency.Euro).Product!;
         var matrix = hive.Matrix();
         var configurator = new Configurator(hive, matrix);
-        var answers = Configuration.Empty.With(Key.Of("depth"), new Answer.Value(Key.Of("deep")));
-        var answer = Micros(() => configurator.Answer(answers));
-        var listing = Micros(() => Listing(hive, answers));
+        // Answers that were not asked for just before: an answer is kept until another is asked for.
+        var walk = PickTimes.Walk(configurator, 5_000);
+        var at = 0;
+        Configuration Next() => walk[at++ % walk.Count];
+        var answer = Micros(() => configurator.Answer(Next()));
+        var listing = Micros(() => Listing(hive, Next()));
         Report.Row(
             "answer to a pick in the core (demo hive), microseconds",
             answer,

@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 
@@ -42,6 +43,33 @@ public class SetStockTests(Database db) : IClassFixture<Database>
         Assert.Contains("POS-OUT, on sale, would come apart into", await Publish("POS-IN", "POS", 21), StringComparison.Ordinal);
         var deleted = await db.Use<ChangeProduct, Outcome>(p => p.Delete("POS"));
         Assert.Equal("Set POS is a part of POS-IN, POS-OUT, on sale. Take it out there first.", Assert.Single(deleted.Faults).What);
+    }
+
+    /// <summary>A chosen number, and a usual one above the least, is what is taken, multiplied down through a set in a set.</summary>
+    [Theory]
+    [InlineData(null, 3)]
+    [InlineData(5, 5)]
+    [InlineData(1, 1)]
+    public async Task The_number_that_was_chosen_is_what_is_taken(int? chosen, int perSet)
+    {
+        var code = $"CHO{perSet}";
+        await Plain(code, 100);
+        await Plain($"{code}-BOX", 100);
+        var slot = $$"""
+            { "key": "jars", "of": [ { "product": "{{code}}" } ], "quantity": { "min": 1, "max": 6, "default": 3 } }
+            """;
+        await Set($"{code}-CRATE", "parts", slot);
+        await Set($"{code}-PALLET", "parts", Slot($"{code}-CRATE", 2), Slot($"{code}-BOX"));
+        var jars = chosen is { } n ? $$""", "parts": { "jars": [ { "product": "{{code}}", "quantity": {{n}} } ] }""" : "";
+        var crate = $"{code}-CRATE".ToLowerInvariant();
+        var parts = JsonNode.Parse($$"""{ "{{crate}}": [ { "product": "{{code}}-CRATE", "quantity": 2{{jars}} } ] }""")!.AsObject();
+        var placed = await db.Order(new LineRequest($"{code}-PALLET", null, [], 4, null) { Parts = parts });
+        var leaves = placed.Order!.Lines.Single().Leaves.ToDictionary(l => l.Sku, l => l.Units);
+        Assert.Equal((4 * 2 * perSet, 4), (leaves[code], leaves[$"{code}-BOX"]));
+        Assert.Equal((4 * 2 * perSet, 4), ((await db.Level(code)).Allocated, (await db.Level($"{code}-BOX")).Allocated));
+        await db.Use<EndOrder, Outcome>(e => e.Dispatch(placed.Order.Number, Database.Tester));
+        Assert.Equal((100 - (4 * 2 * perSet), 96), ((await db.Level(code)).OnHand, (await db.Level($"{code}-BOX")).OnHand));
+        await LedgerAddsUp();
     }
 
     private Task<Outcome> Move(string sku, string kind, int units) =>

@@ -217,6 +217,7 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
         && Surcharge == other.Surcharge
         && Behind == other.Behind
         && FromSet == other.FromSet
+        && IsSlot == other.IsSlot
         && Preset.SequenceEqual(other.Preset)
         && Values.SequenceEqual(other.Values);
 
