@@ -53,6 +53,15 @@ public sealed class App : IAsyncLifetime
     /// <summary>Runs a statement in the application's database.</summary>
     public async Task InDatabase(string sql) => await Execute(sql, Connection);
 
+    /// <summary>How many rows a table of the application's database has.</summary>
+    public async Task<long> CountInDatabase(string table)
+    {
+        await using var connection = new NpgsqlConnection(Connection);
+        await connection.OpenAsync();
+        await using var command = new NpgsqlCommand($"select count(*) from {table}", connection);
+        return (long)(await command.ExecuteScalarAsync())!;
+    }
+
     /// <summary>Starts one more process on the same database and gives its address.</summary>
     /// <param name="settings">Of its environment.</param>
     public async Task<string> Serve(params (string Name, string Value)[] settings)

@@ -175,6 +175,21 @@ public sealed class DoorsTests(App app) : IDisposable
         using var range = await client.GetAsync("products");
         Assert.Equal(HttpStatusCode.OK, range.StatusCode);
         Assert.True(range.Headers.CacheControl!.NoStore);
+        // What opens a page is not for those who only read.
+        using (var owner = app.Client())
+        {
+            const string closed = """
+                { "format": "unicus-product/1", "code": "LOCKED1", "name": "Locked", "base": { "price": "1.00" },
+                  "shelf": { "password": "Skep 9" } }
+                """;
+            (await owner.PutAsync("products/LOCKED1", App.Json(closed))).EnsureSuccessStatusCode();
+            (await owner.PostAsync("products/LOCKED1/publish", App.Json(""))).EnsureSuccessStatusCode();
+            foreach (var query in new[] { "", "?edition=latest" })
+            {
+                Assert.Contains("Skep 9", await owner.GetStringAsync($"products/LOCKED1{query}"), StringComparison.Ordinal);
+                Assert.DoesNotContain("Skep 9", await client.GetStringAsync($"products/LOCKED1{query}"), StringComparison.Ordinal);
+            }
+        }
         foreach (var (method, path) in new[] { ("GET", "orders"), ("PUT", "shop"), ("DELETE", "products/FYK"), ("POST", "orders") })
         {
             using var request = new HttpRequestMessage(new HttpMethod(method), path) { Content = App.Json("{}") };

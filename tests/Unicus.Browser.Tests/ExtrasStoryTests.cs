@@ -101,6 +101,20 @@ public class ExtrasStoryTests(App app)
     }
 
     [Fact]
+    public void Values_of_an_extra_are_typed_with_what_they_add()
+    {
+        using var s = Merchant();
+        s.Open("/office/range?new=1");
+        s.Send("#new-name", "Sherbet" + Keys.Enter);
+        s.Until("it is made", () => s.Url.Contains("/facts"));
+        s.Open(new Uri(s.Url).AbsolutePath.Replace("/facts", "/extras"));
+        Extra(s, "Taste", "one of", "Lemon, Chocolate +2, Plain -0.50");
+        Assert.Equal("2.00", s.Attribute("[aria-label='Surcharge of Chocolate']", "value"));
+        Assert.Equal("-0.50", s.Attribute("[aria-label='Surcharge of Plain']", "value"));
+        Assert.Equal("", s.Attribute("[aria-label='Surcharge of Lemon']", "value"));
+    }
+
+    [Fact]
     public void The_hive_is_built_from_nothing_and_the_shopper_meets_every_effect()
     {
         using var s = Merchant();

@@ -78,6 +78,50 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
     }
 
     [Fact]
+    public async Task The_page_of_the_benchmark_is_not_there_and_a_basket_without_goods_is_not_kept()
+    {
+        using var stranger = new HttpClient { BaseAddress = new Uri(app.Url) };
+        Assert.Equal(HttpStatusCode.NotFound, (await stranger.GetAsync("/bench/empty")).StatusCode);
+        var before = await app.CountInDatabase("baskets");
+        var page = await stranger.GetStringAsync("/basket");
+        foreach (var path in new[] { "/basket", "/checkout", "/p/smoker", "/?q=hive" })
+            await stranger.GetAsync(path);
+        var token = Regex.Match(await stranger.GetStringAsync("/p/smoker"), "RequestVerificationToken\" value=\"([^\"]+)").Groups[1].Value;
+        foreach (var handler in new[] { "Coupon", "Where", "Change" })
+        {
+            using var form = new FormUrlEncodedContent(
+                new Dictionary<string, string>
+                {
+                    ["__RequestVerificationToken"] = token,
+                    ["coupon"] = "SKEP",
+                    ["destination"] = "DE",
+                }
+            );
+            await stranger.PostAsync($"/basket?handler={handler}", form);
+        }
+        Assert.Contains("Nothing in it yet", page, StringComparison.Ordinal);
+        Assert.Equal(before, await app.CountInDatabase("baskets"));
+    }
+
+    [Fact]
+    public async Task Behind_a_proxy_that_does_not_say_the_scheme_pages_are_refused_in_words()
+    {
+        var url = await app.Serve(("Proxies", "127.0.0.1"));
+        using var proxy = new HttpClient { BaseAddress = new Uri(url) };
+        foreach (var path in new[] { "/", "/office/sign-in", "/basket" })
+        {
+            var reply = await proxy.GetAsync(path);
+            Assert.Equal(HttpStatusCode.BadRequest, reply.StatusCode);
+            Assert.Contains("X-Forwarded-Proto", await reply.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        }
+        using var said = new HttpRequestMessage(HttpMethod.Get, "/");
+        said.Headers.Add("X-Forwarded-Proto", "https");
+        Assert.Equal(HttpStatusCode.OK, (await proxy.SendAsync(said)).StatusCode);
+        Assert.Equal(HttpStatusCode.OK, (await proxy.GetAsync("/health")).StatusCode);
+        app.Stop(url);
+    }
+
+    [Fact]
     public async Task Whoever_is_signed_out_is_led_to_sign_in_and_a_script_hears_so()
     {
         using var page = await _stranger.GetAsync("/office/range");

@@ -111,6 +111,64 @@ public class MatrixTests(Database db) : IClassFixture<Database>
         Assert.True((await Type("GT1", "036000291452")).Done);
     }
 
+    /// <summary>Law: a large product whose value went, with history, and came back among more has the rows of one laid out anew.</summary>
+    [Fact]
+    public async Task Adding_values_to_a_large_product_equals_laying_it_out_anew_retired_variants_included()
+    {
+        string Document(string code, int last)
+        {
+            string Values(int count) =>
+                string.Join(
+                    ',',
+                    Enumerable.Range(0, count).Select(v => $$"""{ "key": "v{{v}}", "label": "Value {{v}}", "sku": "{{v}}" }""")
+                );
+            var options = Enumerable
+                .Range(1, 3)
+                .Select(o =>
+                    $$"""{ "key": "o{{o}}", "label": "Option {{o}}", "role": "variant", "values": [{{Values(o == 3 ? last : 16)}}] }"""
+                );
+            return $$"""
+                { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "base": { "price": "10.00" },
+                  "options": [{{string.Join(',', options)}}] }
+                """;
+        }
+        async Task Options(Func<ImmutableArray<OptionValue>, ImmutableArray<OptionValue>> values)
+        {
+            var options = (await db.Load("GROW")).Product.Options;
+            var wanted = options.SetItem(2, options[2] with { Values = values(options[2].Values) });
+            var outcome = await db.Use<ChangeOptions, Outcome<MatrixDifference>>(c =>
+                c.Run("GROW", wanted, new(), "Changed", Database.Tester)
+            );
+            Assert.True(outcome.Done, string.Join(' ', outcome.Faults.Select(f => f.What)));
+        }
+        async Task<List<(string, string, bool, decimal?)>> Rows(string code)
+        {
+            var copy = await db.Load(code);
+            return
+            [
+                .. copy
+                    .Matrix.Variants.Select(v => (v, Row: copy.RowOf(v.Values)!))
+                    .Select(x => (x.Row.Values, x.Row.SkuCode[code.Length..], x.Row.Retired, x.v.Price.Figure?.Amount))
+                    .Order(),
+            ];
+        }
+        await db.Put(Document("GROW", 13));
+        var kept = (await db.Load("GROW")).Matrix.Variants.First(v => v.Values.Text.EndsWith("o3=v12", StringComparison.Ordinal));
+        await db.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest(kept.Sku.Text, "receipt", 4, null, null, null), Database.Tester));
+        var gone = (await db.Load("GROW")).Product.Options[2].Values[12];
+        await db.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest(kept.Sku.Text, "write-off", 4, null, null, null), Database.Tester));
+        await Options(v => v.RemoveAt(12));
+        await Options(v => [.. v, gone, .. TypedValues.Make(["Value 13"], v)]);
+        await db.Put(Document("ANEW", 13));
+        var anew = await Rows("ANEW");
+        var grown = await Rows("GROW");
+        Assert.Equal(16 * 16 * 14, grown.Count);
+        Assert.Equal(anew, grown.Where(r => !r.Item1.EndsWith("value-13", StringComparison.Ordinal)));
+        Assert.DoesNotContain(grown, r => r.Item3);
+        Assert.Equal(grown.Count, grown.Select(r => r.Item2).Distinct().Count());
+        Assert.Equal(0, (await db.Level(kept.Sku.Text)).OnHand);
+    }
+
     [Fact]
     public async Task A_large_product_changes_only_what_is_touched()
     {

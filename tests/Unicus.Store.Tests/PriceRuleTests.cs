@@ -338,6 +338,28 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
     }
 
     [Fact]
+    public async Task A_trial_shows_goods_at_the_least_that_is_sold_and_names_the_tax_of_its_margins()
+    {
+        await db.Put(
+            """
+            { "format": "unicus-product/1", "code": "TRY-C", "name": "By six", "base": { "price": "2.00", "cost": "1.00" },
+              "selling": { "minimumQuantity": 6 }, "variants": [ { "values": {}, "stock": 60 } ] }
+            """
+        );
+        Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run("TRY-C", Tester))).Done);
+        var rule = new PriceRule(Key.Of("six"), "Six", new PriceEffect.Reduce(25, null))
+        {
+            Scope = new PriceScope { Products = ["TRY-C"] },
+        };
+        var tried = await db.Use<RuleTrial, TrialFound>(t => t.Run(rule));
+        var price = Assert.Single(tried.Prices);
+        Assert.Equal((6, 1_200L, 900L), (price.Quantity, price.Now, price.Then));
+        Assert.Contains("tax", Trial.TaxInWords(tried.Then.Trade), StringComparison.Ordinal);
+        // 1.50 against a cost of 1.00, net of what the words name: a shop without rates names none.
+        Assert.Equal(100m / 3, price.MarginThen!.Value, 2);
+    }
+
+    [Fact]
     public async Task A_rule_over_a_category_follows_its_new_name()
     {
         var created = await db.Use<CategoryTree, Outcome>(t => t.Create("Bells", null));

@@ -1,3 +1,4 @@
+using System.Diagnostics;
 using System.Collections.Immutable;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
@@ -336,9 +337,11 @@ public class ProductTests(Database db) : IClassFixture<Database>
         await db.Use<UnicusContext, int>(c => c.Database.ExecuteSqlRawAsync("analyze skus; analyze variants; analyze levels"));
         for (var i = 0; i < 8; i++)
             await db.Put(Of($"SMALL{i}", 2));
-        using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(20));
-        await db.Put(Of("LARGE", 220)).WaitAsync(limit.Token);
+        var clock = Stopwatch.StartNew();
+        await db.Put(Of("LARGE", 220));
         Assert.Equal(48_400, (await db.Load("LARGE")).Matrix.Made.Count);
-        Assert.True((await db.Use<ChangeProduct, Outcome>(c => c.Delete("LARGE").WaitAsync(limit.Token))).Done);
+        Assert.True((await db.Use<ChangeProduct, Outcome>(c => c.Delete("LARGE"))).Done);
+        // Some seconds; with such a plan it is many minutes, on however busy a machine.
+        Assert.True(clock.Elapsed < TimeSpan.FromSeconds(90), $"It took {clock.Elapsed.TotalSeconds:0} s.");
     }
 }

@@ -1,4 +1,5 @@
 using Microsoft.EntityFrameworkCore;
+using Npgsql;
 using Unicus.Core;
 
 namespace Unicus.Store.Tests;
@@ -44,6 +45,48 @@ public class RaceTests(Database db) : IClassFixture<Database>
         Assert.All(said.Where(s => s.Length > 0), s => Assert.Contains("Nothing was saved", s, StringComparison.Ordinal));
         Assert.Equal(1, await db.Use<UnicusContext, int>(c => c.Variants.CountAsync(v => v.Gtin != null)));
     }
+
+    /// <summary>While somebody holds the stock of busy goods and thirty orders wait for it, other goods are ordered.</summary>
+    [Fact]
+    public async Task Orders_that_wait_for_busy_goods_hold_up_no_others()
+    {
+        await db.PublishPlain("BUSY", 100);
+        await db.PublishPlain("CALM", 100);
+        var held = new TaskCompletionSource();
+        var holding = db.Use<UnicusContext, int>(async c =>
+        {
+            await using var transaction = await c.Database.BeginTransactionAsync();
+            await c.Database.ExecuteSqlAsync(
+                $"select 1 from levels l join skus s on s.id = l.sku_id where s.code = 'BUSY' for update of l"
+            );
+            held.SetResult();
+            await Task.Delay(TimeSpan.FromSeconds(6));
+            await transaction.RollbackAsync();
+            return 0;
+        });
+        await held.Task;
+        var waiting = Enumerable.Range(0, 30).Select(_ => db.Order(("BUSY", 1))).ToList();
+        await Task.Delay(500);
+        foreach (var _ in new int[3])
+            Assert.NotNull((await db.Order(("CALM", 1))).Order);
+        Assert.False(holding.IsCompleted, "The orders for other goods waited.");
+        Assert.DoesNotContain(waiting, w => w.IsCompleted);
+        await holding;
+        Assert.All(await Task.WhenAll(waiting), p => Assert.NotNull(p.Order));
+        Assert.Equal((30, 3), ((await db.Level("BUSY")).Allocated, (await db.Level("CALM")).Allocated));
+    }
+
+    /// <summary>Codes of PostgreSQL's documentation, appendix A.</summary>
+    [Theory]
+    [InlineData("53100", DatabaseFault.Unreachable)]
+    [InlineData("XX000", DatabaseFault.Unreachable)]
+    [InlineData("57P01", DatabaseFault.Unreachable)]
+    [InlineData("08006", DatabaseFault.Unreachable)]
+    [InlineData("23505", DatabaseFault.Clash)]
+    [InlineData("22021", DatabaseFault.UnfitText)]
+    [InlineData("42601", DatabaseFault.Other)]
+    public void A_full_disk_is_a_database_that_cannot_be_reached(string code, DatabaseFault kind) =>
+        Assert.Equal(kind, DatabaseFaults.KindOf(new DbUpdateException("x", new PostgresException("m", "ERROR", "ERROR", code))));
 
     [Fact]
     public async Task Two_GTINs_of_a_product_can_change_places()

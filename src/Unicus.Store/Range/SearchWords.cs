@@ -49,23 +49,19 @@ public static class SearchWords
     /// <summary>Of values of options so many are looked at.</summary>
     private const int MostValues = 300;
 
-    /// <summary>Everything that a search of a product looks at.</summary>
+    /// <summary>What a search of products in the back office looks at; variants are found by their SKUs there.</summary>
+    public static string TextOf(Product product) => Words([product.Code.Text, Membership.TextOf(product), product.PartNumber ?? ""]);
+
+    /// <summary>What a search of the shop looks at: the labels of options and values too.</summary>
     /// <param name="more">Its SKUs and article codes, as far as they are to be found by their pieces, and names that it had.</param>
     public static string TextOf(Product product, IEnumerable<string> more)
     {
         var options = product.Options.Concat(product.Extras).ToList();
         var values = options.SelectMany(o => o.Values).Where(v => !v.DoesNotApply).Take(MostValues);
-        string[] texts =
-        [
-            product.Code.Text,
-            Membership.TextOf(product),
-            product.PartNumber ?? "",
-            .. options.Select(o => o.Label),
-            .. values.Select(v => v.Label),
-            .. more,
-        ];
-        return string.Join(' ', Of(string.Join(' ', texts)));
+        return Words([TextOf(product), .. options.Select(o => o.Label), .. values.Select(v => v.Label), .. more]);
     }
+
+    private static string Words(IEnumerable<string> texts) => string.Join(' ', Of(string.Join(' ', texts)));
 
     /// <summary>Makes the words of a text known, so that slips of typing find them.</summary>
     public static Task Learn(UnicusContext db, string folded)

@@ -100,7 +100,7 @@ public static class Summaries
     {
         row.Counted = product.Selling.Counted != false;
         (row.SlotCount, row.IsGroup) = (product.Parts?.Slots.Length ?? 0, product.IsGroup);
-        row.SearchText = SearchWords.TextOf(product, []);
+        row.SearchText = SearchWords.TextOf(product);
         row.Picture = product.Pictures.FirstOrDefault()?.File;
         (row.Categories, row.Tags) = ([.. product.Categories], [.. product.Tags]);
     }

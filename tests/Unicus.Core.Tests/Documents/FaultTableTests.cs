@@ -25,7 +25,8 @@ public class FaultTableTests
             { "key": "width", "label": "Width", "role": "extra", "ask": "number", "number": { "min": "1", "max": "9" },
               "surcharge": { "table": { "rows": [ { "max": "9", "amount": "4.00" } ] } } },
             { "key": "day", "label": "Day", "role": "extra", "ask": "date", "date": { "earliestInDays": 1 } } ],
-          "rules": [ { "key": "r1", "when": { "all": [ { "option": "size", "is": ["s"] }, { "not": { "option": "day", "answered": true } } ] },
+          "rules": [ { "key": "r1", "when": { "all": [ { "option": "size", "is": ["s"] },
+            { "not": { "option": "day", "answered": true } } ] },
             "then": { "hide": ["wrap"] } } ],
           "skuPattern": [ { "code": true }, { "text": "-" }, { "option": "size" } ],
           "variants": [ { "values": { "size": "s" }, "price": "11.00", "selling": { "shipped": true } } ],
@@ -35,8 +36,10 @@ public class FaultTableTests
 
     private const string Set = """
         { "format": "unicus-product/1", "code": "FT2", "name": "A set", "parts": { "sold": "together",
-          "price": { "rule": "sum", "reduce": { "percent": "5" } }, "pictures": [ { "file": "a.png", "pins": [ { "slot": "a", "x": 0.5, "y": 0.5 } ] } ],
-          "slots": [ { "key": "a", "label": "A", "of": [ { "product": "X" } ], "quantity": { "min": 1, "max": 2 }, "picks": { "min": 1, "max": 1 },
+          "price": { "rule": "sum", "reduce": { "percent": "5" } },
+          "pictures": [ { "file": "a.png", "pins": [ { "slot": "a", "x": 0.5, "y": 0.5 } ] } ],
+          "slots": [ { "key": "a", "label": "A", "of": [ { "product": "X" } ], "quantity": { "min": 1, "max": 2 },
+            "picks": { "min": 1, "max": 1 },
             "reduce": { "amount": "1.00" }, "pick": { "follows": "size", "table": { "s": "m" } } } ] },
           "options": [ { "key": "size", "label": "Size", "role": "variant", "values": [ { "key": "s", "label": "S" } ] } ] }
         """;
@@ -48,7 +51,8 @@ public class FaultTableTests
 
     private const string Terms = """
         { "currency": "EUR", "pricesIncludeTax": true, "taxClasses": [ { "key": "standard", "label": "S" } ],
-          "destinations": [ { "code": "IE", "label": "Ireland", "rates": { "standard": "20" }, "services": [ { "key": "post", "label": "Post",
+          "destinations": [ { "code": "IE", "label": "Ireland", "rates": { "standard": "20" }, "services": [
+            { "key": "post", "label": "Post",
             "taxClass": "standard", "rates": [ { "weightUpToGrams": 1000, "amount": "5.00" } ],
             "bulky": { "tags": ["big"], "amount": "9.00" } } ] } ], "floor": { "margin": "5" } }
         """;
@@ -123,15 +127,15 @@ public class FaultTableTests
     {
         if (node is JsonArray list)
             foreach (var (i, item) in list.Index())
-            foreach (var found in Objects(item, $"{pointer}/{i}", place))
-                yield return found;
+                foreach (var found in Objects(item, $"{pointer}/{i}", place))
+                    yield return found;
         if (node is not JsonObject fields)
             yield break;
         if (!(Maps.Contains(place) && fields.All(f => f.Value is JsonValue)))
             yield return (fields, pointer, place);
         foreach (var (name, value) in fields)
-        foreach (var found in Objects(value, $"{pointer}/{name}", name))
-            yield return found;
+            foreach (var found in Objects(value, $"{pointer}/{name}", name))
+                yield return found;
     }
 
     /// <summary>The text of a document in which one object begins with a member more.</summary>
