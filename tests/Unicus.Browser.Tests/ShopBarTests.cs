@@ -39,7 +39,7 @@ public sealed class ShopBarTests(App app)
             "DAYS1",
             """
             { "format": "unicus-product/1", "code": "DAYS1", "name": "Dated course", "base": { "price": "30.00" },
-              "selling": { "counted": false }, "withoutSets": ["gift-wrapping"],
+              "selling": { "counted": false, "shipped": false }, "withoutSets": ["gift-wrapping"],
               "options": [ { "key": "day", "label": "Day", "role": "extra",
                 "ask": "date", "required": true, "date": { "earliestInDays": 0, "latestInDays": 3650 } } ] }
             """
@@ -49,6 +49,8 @@ public sealed class ShopBarTests(App app)
         Assert.Contains(" to ", s.Text("#o-day-note"));
         s.Type("#o-day", "3/5/2028");
         s.Until("it is read", () => s.Attribute("#o-day", "value") == "3 May 2028");
+        // A course is not sent.
+        Assert.False(s.Has("#foot-day"));
         s.Click("#buy-now");
         s.See("Day: 3 May 2028");
         s.Open("/p/dated-course");

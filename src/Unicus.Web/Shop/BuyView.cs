@@ -156,17 +156,18 @@ public sealed class BuyView
     /// <summary>How many there are, as this reader is told: the merchant always by number.</summary>
     public string LeftWords => (IsProof ? Available?.MerchantWords : Available?.ShownBelow(_of.CountShownBelow)) ?? "";
 
-    /// <summary>The day on which what is picked can be sent, in words; empty where something is open, or the day is not known.</summary>
+    /// <summary>The day on which what is picked can be sent, in words; empty where something is open, nothing is sent, or the day is not
+    /// known.</summary>
     public string DayWords
     {
         get
         {
-            if (Working is null || NothingLeft || Available is not { } available)
+            if (Working is null || NothingLeft || Available is not { } available || (Variant?.Selling ?? Product.Selling).Shipped == false)
                 return "";
             if (available.Beyond(Quantity) == 0)
                 return "can be sent today";
             var lead = Product.IsSet || Variant is not { } variant ? null : variant.LeadTimeDays;
-            return lead is { } days ? $"can be sent about {_standing.Stock.Today.AddDays(days):d MMMM}" : "";
+            return lead is { } days ? $"can be sent about {_standing.Stock.Today.AddDays(days).ToString("d MMMM", CultureInfo.InvariantCulture)}" : "";
         }
     }
 
