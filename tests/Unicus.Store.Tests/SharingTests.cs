@@ -37,6 +37,22 @@ public class SharingTests(Database db) : IClassFixture<Database>
     }
 
     [Fact]
+    public async Task SKUs_that_are_shared_are_rewritten_in_one_act_and_counted_once()
+    {
+        await db.Put(Database.Hive("SHR9", Stocked));
+        Assert.True((await Share("SHR9", true)).Done);
+        ImmutableArray<PatternPiece> pattern = [new PatternPiece.Text("N-"), new PatternPiece.Code(), new PatternPiece.OfOption(Key.Of("depth"))];
+        Assert.True((await db.Use<RewriteSkus, Outcome>(r => r.SetPattern("SHR9", pattern, Database.Tester))).Done);
+        var preview = (await db.Use<RewriteSkus, RewritePreview?>(r => r.Preview("SHR9")))!;
+        Assert.Equal(["N-SHR9D", "N-SHR9S"], preview.Rows.Select(r => r.New.Text).Order());
+        Assert.Empty(preview.Clashes);
+        Assert.True((await db.Use<RewriteSkus, Outcome>(r => r.Run("SHR9", Database.Tester))).Done);
+        var copy = await db.Load("SHR9");
+        Assert.Equal(["N-SHR9D", "N-SHR9S"], copy.Matrix.Variants.Select(v => v.Sku.Text).Distinct().Order());
+        Assert.Equal(17, copy.Stock[Sku.Of("N-SHR9D")].OnHand);
+    }
+
+    [Fact]
     public async Task Variants_that_come_to_share_have_one_SKU_and_their_stock_added_up_by_transfers()
     {
         await db.Put(Database.Hive("SHA1", Stocked));

@@ -47,7 +47,11 @@ public sealed class RewriteSkus(UnicusContext db, ChangeProduct products)
                 .Take(20)
         )
             clashes.Add($"{sku.Code} belongs to {db.Products.Where(p => p.Id == sku.ProductId).Select(p => p.Name).FirstOrDefault()}.");
-        return new RewritePreview([.. rows.Where(r => r.Old.Text != r.New.Text)], [.. clashes]);
+        // Variants that share a SKU are one to rewrite.
+        return new RewritePreview(
+            [.. rows.Where(r => r.Old.Text != r.New.Text).DistinctBy(r => (r.Old.Text, r.New.Text))],
+            [.. clashes]
+        );
     }
 
     /// <summary>Gives every variant the SKU that the pattern makes, in one transaction; former codes stay known.</summary>
