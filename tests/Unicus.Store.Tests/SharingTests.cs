@@ -41,7 +41,8 @@ public class SharingTests(Database db) : IClassFixture<Database>
     {
         await db.Put(Database.Hive("SHR9", Stocked));
         Assert.True((await Share("SHR9", true)).Done);
-        ImmutableArray<PatternPiece> pattern = [new PatternPiece.Text("N-"), new PatternPiece.Code(), new PatternPiece.OfOption(Key.Of("depth"))];
+        ImmutableArray<PatternPiece> pattern =
+        [new PatternPiece.Text("N-"), new PatternPiece.Code(), new PatternPiece.OfOption(Key.Of("depth"))];
         Assert.True((await db.Use<RewriteSkus, Outcome>(r => r.SetPattern("SHR9", pattern, Database.Tester))).Done);
         var preview = (await db.Use<RewriteSkus, RewritePreview?>(r => r.Preview("SHR9")))!;
         Assert.Equal(["N-SHR9D", "N-SHR9S"], preview.Rows.Select(r => r.New.Text).Order());

@@ -167,7 +167,9 @@ public sealed class BuyView
             if (available.Beyond(Quantity) == 0)
                 return "can be sent today";
             var lead = Product.IsSet || Variant is not { } variant ? null : variant.LeadTimeDays;
-            return lead is { } days ? $"can be sent about {_standing.Stock.Today.AddDays(days).ToString("d MMMM", CultureInfo.InvariantCulture)}" : "";
+            return lead is { } days
+                ? $"can be sent about {_standing.Stock.Today.AddDays(days).ToString("d MMMM", CultureInfo.InvariantCulture)}"
+                : "";
         }
     }
 
