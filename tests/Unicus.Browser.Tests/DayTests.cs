@@ -58,7 +58,7 @@ public sealed class DayTests(App app) : IDisposable
         using var s = new Steps(App.Browser(), url);
         s.Open("/office/range");
         s.See("Your new shop");
-        Assert.Empty(s.Findings());
+        Assert.Empty(s.SeriousFindings());
         void Fill(string code)
         {
             foreach (
@@ -124,7 +124,7 @@ public sealed class DayTests(App app) : IDisposable
         _s.See("No product fits");
         _s.Open("/office/range?show=away");
         _s.See("Day apron");
-        Assert.Empty(_s.Findings());
+        Assert.Empty(_s.SeriousFindings());
         _s.Open("/office/products/DAYA/facts");
         _s.Click("#bring-back");
         _s.See("Edition 1 on sale");
@@ -156,7 +156,7 @@ public sealed class DayTests(App app) : IDisposable
         _s.Open("/office/products/DAYC/facts");
         _s.Click("details.changes summary");
         _s.See("Not yet for everybody");
-        Assert.Empty(_s.Findings());
+        Assert.Empty(_s.SeriousFindings());
         _s.Click("[aria-label='Take back: summary']");
         _s.Until("it is taken back", () => _s.Attribute("#f-summary", "value") == "");
         _s.Click("details.changes summary");
@@ -180,7 +180,7 @@ public sealed class DayTests(App app) : IDisposable
         _s.Browser.FindElement(By.Id("sheet-file")).SendKeys(file);
         _s.Click("#read-sheet");
         _s.See("2 variants of Size (2), Cloth (1)");
-        Assert.Empty(_s.Findings());
+        Assert.Empty(_s.SeriousFindings());
         _s.Click("#apply-sheet");
         _s.See("1 made");
         _s.Click("#sheet-made a");
@@ -229,7 +229,7 @@ public sealed class DayTests(App app) : IDisposable
         _s.See("once you say where");
         Assert.DoesNotContain("Total", _s.Text(".basket tfoot"), StringComparison.Ordinal);
         Assert.Contains("€12.00", _s.Text(".basket tfoot"), StringComparison.Ordinal);
-        Assert.Empty(_s.Findings());
+        Assert.Empty(_s.SeriousFindings());
         Choose("#where select", "DE");
         _s.See("Delivery to");
         _s.Open("/checkout");
@@ -310,7 +310,7 @@ public sealed class DayTests(App app) : IDisposable
         _s.Until("price and stock are announced", () =>
             _s.Run("return document.getElementById('told').textContent") is string { Length: > 0 }
         );
-        Assert.Empty(_s.Findings());
+        Assert.Empty(_s.SeriousFindings());
     }
 
     [Fact]
@@ -336,7 +336,7 @@ public sealed class DayTests(App app) : IDisposable
         _s.Click("[aria-label='Remove Middle']");
         _s.See("1 to retire");
         Assert.Contains($"{number}", _s.Text(".difference"), StringComparison.Ordinal);
-        Assert.Empty(_s.Findings());
+        Assert.Empty(_s.SeriousFindings());
         Choose("[name='move-length=m']", "length=l");
         _s.Click("#apply-difference");
         _s.Until("it is applied", () => !_s.Has("#apply-difference"));
@@ -365,7 +365,7 @@ public sealed class DayTests(App app) : IDisposable
         _s.See("From 6 up, at most 12 in one order.");
         _s.Open("/p/day-foil?quantity=3");
         _s.See("Day foil is sold from 6 up.");
-        Assert.Empty(_s.Findings());
+        Assert.Empty(_s.SeriousFindings());
         _s.Type("#quantity", "1");
         _s.Click("#buy-now");
         _s.See("Day foil is sold from 6 up.");

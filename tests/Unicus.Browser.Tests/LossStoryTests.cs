@@ -63,7 +63,7 @@ public class LossStoryTests(App app)
         s.Until("it says that one is signed out", () => s.Text("#trouble").Contains("You are signed out"));
         Assert.Equal("61", Value(s, "input[data-figure=stock]"));
         s.Find("#beside-demo");
-        Assert.Equal("", s.Findings());
+        Assert.Equal("", s.SeriousFindings());
         s.Click("#beside-demo");
         s.Until("it is saved afterwards", () => s.Text("[data-out=available]") == "61" && !s.Has("#trouble p"));
 
@@ -211,7 +211,7 @@ public class LossStoryTests(App app)
         );
         Assert.Equal("Orla Brennan", Value(s, "[name=buyer]"));
         if (script)
-            Assert.Equal("", s.Findings());
+            Assert.Equal("", s.SeriousFindings());
         s.Click("#place");
         s.See("Thank you. Your order is");
         s.See("27.00");
@@ -285,7 +285,7 @@ public class LossStoryTests(App app)
         s.Click("#cancel");
         s.Click("#do-cancel");
         s.See("Say why; the buyer is told.");
-        Assert.Equal("", s.Findings());
+        Assert.Equal("", s.SeriousFindings());
         s.Type("#cancel-reason", "Supplier closed");
         s.Click("#do-cancel");
         s.Find("#reinstate");

@@ -53,7 +53,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.Press(Keys.ArrowRight);
         var wanted = decimal.Parse(before!, CultureInfo.InvariantCulture) + 2;
         s.Until("the pin was kept further right", () => Pin("hive") == wanted, () => $"{before} {Pin("hive")}");
-        Assert.Equal("", s.Findings());
+        Assert.Equal("", s.SeriousFindings());
         s.Click("[data-put-pin=feeder]");
         s.Until("the feeder has one", () => s.Has("#pin-0-feeder"));
         Assert.Equal(50m, Pin("feeder"));
@@ -111,7 +111,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.Send("#units-a", Keys.Control + "a" + Keys.Control + "none" + Keys.Enter);
         s.See("A quantity is written 1");
         Assert.Equal(3, (int)SlotOf("LEADER", 0)["quantity"]!["min"]!);
-        Assert.Equal("", s.Findings());
+        Assert.Equal("", s.SeriousFindings());
     }
 
     /// <summary>What one piece of a group shows is switched for it alone; what is only a part is found by each of those it is in.</summary>
@@ -199,7 +199,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.Click(".page-lock button");
         s.See("That is not the password.");
         if (script)
-            Assert.Equal("", s.Findings());
+            Assert.Equal("", s.SeriousFindings());
         s.Send("#page-password", "Skep 7");
         s.Click(".page-lock button");
         s.See("9.00");
@@ -209,7 +209,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.See("Basket");
         s.See("27.00");
         if (script)
-            Assert.Equal("", s.Findings());
+            Assert.Equal("", s.SeriousFindings());
 
         await Order($$"""{ "product": "{{code}}", "pieces": [ { "product": "{{code}}A", "quantity": 4 } ] }""");
         using var office = new Steps(App.Browser(), app.Url);
@@ -217,7 +217,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         office.Open($"/office/orders/through/{code}");
         Assert.Contains("brid@example.org", office.Text("table.through tbody"), StringComparison.Ordinal);
         Assert.Equal("36.00", office.Text("table.through tfoot td:last-child"));
-        Assert.Equal("", office.Findings());
+        Assert.Equal("", office.SeriousFindings());
     }
 
     /// <summary>A part of an order is sent, another cancelled with its refund, the rest dispatched.</summary>
@@ -241,7 +241,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.Send("#parts-reason", "cracked");
         s.Click("#cancel-parts");
         s.See("1 cancelled, 7.00 refunded");
-        Assert.Equal("", s.Findings());
+        Assert.Equal("", s.SeriousFindings());
         s.Click("#dispatch");
         s.Until("all of it left", () => !s.Has("#dispatch"));
         Assert.Equal(16, await Available("BIT"));
@@ -273,13 +273,13 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.See("8.00 less than one by one");
         s.See("Offer cloth");
         s.See("Or rather Offer lid");
-        Assert.Equal("", s.Findings());
+        Assert.Equal("", s.SeriousFindings());
         s.Click("#buy-now");
         s.See("Goes with it");
         s.Open("/p/offer-lid");
         s.Click("#buy-now");
         s.See("The parts of the Offer pair are in it: as the set €8.00 less");
-        Assert.Equal("", s.Findings());
+        Assert.Equal("", s.SeriousFindings());
         s.Click("#as-sets button");
         s.Until("one line is left", () => s.Count("[name=quantities]") == 1);
         s.See("42.00");
@@ -316,7 +316,7 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.See("not enough for 2");
         s.Open("/p/jars-by-two?quantity=5");
         s.See("not enough for 5");
-        Assert.Equal("", s.Findings());
+        Assert.Equal("", s.SeriousFindings());
     }
 
     /// <summary>A set without a picture gets one of its parts' pictures, which the shop shows.</summary>
@@ -353,6 +353,6 @@ public sealed class PartsDayTests(App app) : IDisposable
         s.Open("/");
         Assert.Contains("Leading goods", s.Text(".featured"), StringComparison.Ordinal);
         Assert.Contains("Fresh", s.Text(".featured"), StringComparison.Ordinal);
-        Assert.Equal("", s.Findings());
+        Assert.Equal("", s.SeriousFindings());
     }
 }

@@ -33,7 +33,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         s.Click("#delivery .btn.do");
         s.See("Saved");
         Assert.Equal("2.5", s.Attribute($"[name='Ways[{last}].Rates[0].Kilos']", "value"));
-        Assert.Equal("", s.Findings());
+        Assert.Equal("", s.SeriousFindings());
         var shop = (await _client.GetFromJsonAsync<JsonNode>("shop"))!;
         var way = shop["destinations"]!.AsArray()[0]!["services"]!.AsArray()[^1]!;
         Assert.Equal("By barge", (string)way["label"]!);
@@ -124,7 +124,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         Assert.Equal(9, Math.Round((DateTimeOffset.Parse(await Until(), CultureInfo.InvariantCulture) - before).TotalDays));
         s.Click("#moved button");
         s.Until("it is back", () => DateTimeOffset.Parse(Until().GetAwaiter().GetResult(), CultureInfo.InvariantCulture) == before);
-        Assert.Empty(s.Findings());
+        Assert.Empty(s.SeriousFindings());
         using var gone = await _client.DeleteAsync("price-rules/pushed");
     }
 
@@ -147,7 +147,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         s.Until("the chart is drawn", () => s.Has(".quantity-chart .line-total"));
         Assert.Contains("cost more than 10", s.Text(".quantity-chart"));
         Pick(s, "name", "By the five");
-        Assert.Empty(s.Findings());
+        Assert.Empty(s.SeriousFindings());
         s.Click("#switch-on");
         s.Until("it stands in the list", () => s.Text(".reaching-rules").Contains("By the five", StringComparison.Ordinal));
         s.Open($"/p/tambour-{width}");
@@ -202,7 +202,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         Assert.Contains("Hives", s.Text("#try-all"));
         s.Click("#prove-rule");
         s.Until("the proof with it is shown", () => s.Has("#try-proof .proven"), patience: whole);
-        Assert.Empty(s.Findings());
+        Assert.Empty(s.SeriousFindings());
     }
 
     [Fact]
@@ -228,7 +228,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         s.SignIn();
         s.Open("/office/products/APRON/matrix?read=back");
         s.See("8 prices of their own become a base, 4 surcharges and 0 exceptions");
-        Assert.Empty(s.Findings());
+        Assert.Empty(s.SeriousFindings());
         s.Click("#read-back .btn.do");
         s.Until("they are inherited", () => s.Has(".matrix") && !s.Has("#read-back"));
         s.Open("/office/products/APRON/matrix?read=back");
@@ -297,7 +297,7 @@ public sealed class PriceDayTests(App app) : IDisposable
         {
             s.Run("document.querySelector('[name=service][value=courier]').click()");
             s.Until("the courier is charged", () => s.Text("#checkout-totals tfoot").Contains("11.50", StringComparison.Ordinal));
-            Assert.Empty(s.Findings());
+            Assert.Empty(s.SeriousFindings());
         }
         s.Click("#place");
         s.See("Your order is");
@@ -361,6 +361,6 @@ public sealed class PriceDayTests(App app) : IDisposable
         s.Open($"/office/orders/{number}/customs");
         s.See("80.00");
         s.See("Some goods had no code");
-        Assert.Empty(s.Findings());
+        Assert.Empty(s.SeriousFindings());
     }
 }

@@ -182,14 +182,14 @@ public sealed class SetStoryTests(App app) : IDisposable
         s.Click("input[name=sold][value=together]");
         s.Until("it is a set again", () => s.Has("select[name=stock]"));
         Assert.Equal(2, s.Count("section.slot"));
-        Assert.Equal("", s.Findings());
+        Assert.Equal("", s.SeriousFindings());
         (await _client.PostAsync("products/KTKIT/publish", null)).EnsureSuccessStatusCode();
 
         s.Open("/p/story-kit");
         s.Click(".set-part label.value:nth-child(2)");
         s.Until("2 × 30.00 + 40.00", () => s.Text(".buy-price") == "€100.00");
         s.See("1 left");
-        Assert.Equal("", s.Findings());
+        Assert.Equal("", s.SeriousFindings());
         s.Click("#buy-now");
         s.See("1 × Story KTV, medium");
         s.See("2 × Story KTA");

@@ -131,18 +131,23 @@ public sealed class Steps(KeptBrowser browser, string url) : IDisposable
 
     public object? Run(string script, params object[] with) => browser.ExecuteScript(script, with);
 
+    /// <summary>What axe-core finds on the page as it stands that is serious or critical; empty where nothing is.</summary>
+    public string SeriousFindings() => Found("{}", "['serious', 'critical'].includes(v.impact)");
+
     /// <summary>What axe-core finds on the page as it stands by its rules for WCAG 2.2 AA and for good practice; empty where nothing
     /// is.</summary>
-    public string Findings()
+    public string Findings() =>
+        Found("{ runOnly: { type: 'tag', values: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'] } }", "true");
+
+    private string Found(string options, string counts)
     {
         browser.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "axe.min.js")));
         return (string)
             browser.ExecuteAsyncScript(
-                """
+                $$"""
                 const done = arguments[0];
                 const told = n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? '');
-                const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'];
-                axe.run({ resultTypes: ['violations'], runOnly: { type: 'tag', values: tags } }).then(r => done(r.violations
+                axe.run({ resultTypes: ['violations'], ...{{options}} }).then(r => done(r.violations.filter(v => {{counts}})
                   .map(v => v.id + ': ' + v.nodes.slice(0, 3).map(told).join(' | ')).join('\n')));
                 """
             )!;

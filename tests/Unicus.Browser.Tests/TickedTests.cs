@@ -78,11 +78,18 @@ public sealed class TickedTests(App app) : IDisposable
     }
 
     [Fact]
-    public void Low_stock_is_filtered_and_names_the_variant()
+    public async Task Low_stock_is_filtered_and_names_the_variant()
     {
+        using var client = app.Client();
+        const string lowly = """
+            { "format": "unicus-product/1", "code": "LOWLY", "name": "Lowly tool", "base": { "price": "1.00", "lowLevel": 10 },
+              "options": [ { "key": "form", "label": "Form", "role": "variant", "values": [ { "key": "s", "label": "Straight" } ] } ],
+              "variants": [ { "values": { "form": "s" }, "stock": 8 } ] }
+            """;
+        (await client.PutAsync("products/LOWLY", App.Json(lowly))).EnsureSuccessStatusCode();
         _s.Open("/office/stock?show=low");
-        _s.See("Hive tool, Straight");
-        _s.Click("a[href$='HT-S']");
+        _s.See("Lowly tool, Straight");
+        _s.Click("a[href$='LOWLY-S']");
         Assert.Contains("the low level is 10", _s.Text("#low-note"));
         Assert.Contains("Straight", _s.Text(".title"));
     }

@@ -28,8 +28,11 @@ async function look() {
   if (asked.length < 2) return close();
   const reply = await fetch(`/office/find?handler=Goods&of=${box.dataset.goods}&q=${encodeURIComponent(asked)}`);
   if (!reply.ok || !box || piece().text !== asked) return;
-  document.getElementById('main').append(list);
   list.innerHTML = await reply.text();
+  const codes = [...list.children].map((option) => option.dataset.code?.toLowerCase());
+  // Where nothing fits, or a code is typed whole, there is nothing to pick, and nothing should lie over the page.
+  if (codes.length === 0 || codes.includes(asked.toLowerCase())) return close();
+  document.getElementById('main').append(list);
   const place = box.getBoundingClientRect();
   list.style.left = `${Math.min(place.left, innerWidth - 330) + scrollX}px`;
   list.style.top = `${place.bottom + scrollY + 2}px`;
