@@ -80,7 +80,8 @@ public sealed class Steps(KeptBrowser browser, string url) : IDisposable
     /// <summary>Says why the element cannot be clicked yet; what is covered or out of sight is scrolled to the middle.</summary>
     private const string IsReady = """
         const el = arguments[0];
-        const drawn = '.htmx-request, .htmx-swapping, .htmx-settling';
+        // What comes by itself meanwhile, such as the proof of a margin, is waited for where it matters.
+        const drawn = '.htmx-request:not(.script-only), .htmx-swapping, .htmx-settling';
         if (document.readyState === 'loading' || document.querySelector(drawn)) return 'It is being drawn anew.';
         const box = el.getBoundingClientRect();
         const place = [box.x, box.y, box.width, box.height].join();
