@@ -8,7 +8,9 @@ public sealed class ChangeManyTests(Database db) : IClassFixture<Database>
 {
     private async Task<IReadOnlyList<ManyDone>> Do(ManyAct act, string? typed, params string[] codes)
     {
-        var outcome = await db.Use<ChangeMany, Outcome<IReadOnlyList<ManyDone>>>(m => m.Run(codes, act, typed, Database.Tester));
+        var outcome = await db.Use<ChangeMany, Outcome<IReadOnlyList<ManyDone>>>(m =>
+            m.Run(codes.Select(TickedProduct.Read), act, typed, Database.Tester)
+        );
         Assert.True(outcome.Done, string.Join(' ', outcome.Faults.Select(f => f.What)));
         return outcome.Result!;
     }
@@ -24,6 +26,7 @@ public sealed class ChangeManyTests(Database db) : IClassFixture<Database>
         Assert.Equal("", done[0].WhyNot);
         Assert.Contains("no price", done[1].WhyNot);
         Assert.Equal(2, (await db.Load("MANY1")).Row.Edition);
+        Assert.Equal("Edition 2 says the same already.", (await Do(ManyAct.Publish, null, "many1"))[0].WhyNot);
         Assert.Null((await db.Load(draft)).Row.Edition);
     }
 
@@ -47,6 +50,31 @@ public sealed class ChangeManyTests(Database db) : IClassFixture<Database>
         Assert.Equal([10.05m, 19.99m, 30.15m], await Prices());
 
         async Task<List<decimal>> Prices() => [.. (await db.Load("MANY2")).Matrix.Variants.Select(v => v.Price.Figure!.Value.Amount)];
+    }
+
+    /// <summary>Pressed again after the reply was lost, or after somebody else, nothing moves twice.</summary>
+    [Fact]
+    public async Task Prices_that_were_not_seen_so_are_not_moved()
+    {
+        await db.PublishPlain("MANY6", 5);
+        var seen = $"MANY6:{(await db.Load("MANY6")).Row.Version}";
+        Assert.Equal("", (await Do(ManyAct.Price, "10", seen))[0].WhyNot);
+        Assert.Contains("changed since you saw it", (await Do(ManyAct.Price, "10", seen))[0].WhyNot, StringComparison.Ordinal);
+        Assert.Equal(11m, (await db.Load("MANY6")).Product.Base.Price!.Value.Amount);
+    }
+
+    [Fact]
+    public async Task A_set_is_published_after_the_parts_that_it_needs_whatever_the_order()
+    {
+        var set = """
+            { "format": "unicus-product/1", "code": "MANY7", "name": "Many set", "parts": { "sold": "together", "price": { "rule": "sum" },
+              "slots": [ { "key": "a", "of": [ { "product": "MANY8" } ] } ] } }
+            """;
+        await db.Put(set);
+        await db.Put("""{ "format": "unicus-product/1", "code": "MANY8", "name": "Many part", "base": { "price": "3.00" } }""");
+        var done = await Do(ManyAct.Publish, null, "MANY7", "MANY8");
+        Assert.Equal([("MANY7", ""), ("MANY8", "")], done.Select(d => (d.Code, d.WhyNot)));
+        Assert.Equal(1, (await db.Load("MANY7")).Row.Edition);
     }
 
     [Fact]
@@ -78,7 +106,9 @@ public sealed class ChangeManyTests(Database db) : IClassFixture<Database>
     [InlineData(ManyAct.Tag, "one, two")]
     public async Task What_is_typed_wrongly_changes_nothing(ManyAct act, string? typed)
     {
-        var outcome = await db.Use<ChangeMany, Outcome<IReadOnlyList<ManyDone>>>(m => m.Run(["MANY1"], act, typed, Database.Tester));
+        var outcome = await db.Use<ChangeMany, Outcome<IReadOnlyList<ManyDone>>>(m =>
+            m.Run([new TickedProduct("MANY1", null)], act, typed, Database.Tester)
+        );
         Assert.False(outcome.Done);
     }
 }

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using Microsoft.EntityFrameworkCore;
 using Unicus.Core;
 
@@ -26,6 +27,20 @@ public enum ManyAct
     Price,
 }
 
+/// <summary>A product as it was ticked.</summary>
+/// <param name="Version">That was seen; null for whatever is there now.</param>
+public sealed record TickedProduct(string Code, int? Version)
+{
+    /// <summary>Reads <c>GH1:12</c>, or a code alone.</summary>
+    public static TickedProduct Read(string text)
+    {
+        var at = text.LastIndexOf(':');
+        return at > 0 && int.TryParse(text[(at + 1)..], NumberStyles.None, CultureInfo.InvariantCulture, out var version)
+            ? new TickedProduct(text[..at], version)
+            : new TickedProduct(text, null);
+    }
+}
+
 /// <summary>What came of it for one product.</summary>
 /// <param name="WhyNot">What stands in the way; empty where it was done.</param>
 public sealed record ManyDone(string Code, string Name, string WhyNot);
@@ -37,11 +52,14 @@ public sealed class ChangeMany(UnicusContext db, PublishEdition publish, PutAway
     /// <summary>Products at once.</summary>
     public const int Most = 500;
 
-    /// <summary>Does it, in the order of the codes.</summary>
+    /// <summary>Of one product no more is told.</summary>
+    private const int MostFaults = 3;
+
+    /// <summary>Does it, in the order of the codes; parts are published before the sets that need them.</summary>
     /// <param name="typed">The category, the tag, or the percentage such as <c>-5</c>; not looked at by the other acts.</param>
-    public async Task<Outcome<IReadOnlyList<ManyDone>>> Run(IEnumerable<string> codes, ManyAct act, string? typed, Actor by)
+    public async Task<Outcome<IReadOnlyList<ManyDone>>> Run(IEnumerable<TickedProduct> ticked, ManyAct act, string? typed, Actor by)
     {
-        var wanted = codes.Distinct(StringComparer.OrdinalIgnoreCase).Take(Most).ToList();
+        var wanted = ticked.DistinctBy(t => t.Code.ToUpperInvariant()).Take(Most).ToList();
         if (wanted.Count == 0)
             return Outcome<IReadOnlyList<ManyDone>>.No("code", "Tick products first.");
         var word = (typed ?? "").Trim();
@@ -50,45 +68,84 @@ public sealed class ChangeMany(UnicusContext db, PublishEdition publish, PutAway
         var percent = TypedNumbers.Percent(word);
         if (act == ManyAct.Price && percent is not { Ok: true, Value: { Value: not 0 and > -100 } })
             return Outcome<IReadOnlyList<ManyDone>>.No("value", percent.Problem ?? "Type a percentage such as -5, not 0.");
-        var names = await db.Products.Where(p => wanted.Contains(p.Code)).ToDictionaryAsync(p => p.Code, p => p.Name);
-        var done = new List<ManyDone>();
-        foreach (var code in wanted.Where(names.ContainsKey))
+        string[] codes = [.. wanted.Select(w => w.Code.ToUpperInvariant())];
+        var names = await db.Products.Where(p => codes.Contains(p.Code)).ToDictionaryAsync(p => p.Code, p => p.Name);
+        var done = new Dictionary<string, ManyDone>();
+        var open = wanted.Where(w => names.ContainsKey(w.Code.ToUpperInvariant())).ToList();
+        for (var before = int.MaxValue; open.Count > 0 && open.Count < before;)
         {
-            var faults = await One(code, act, word, percent.Value ?? default, by);
-            db.ChangeTracker.Clear();
-            done.Add(new ManyDone(code, names[code], string.Join(' ', faults.Select(f => f.What))));
+            before = open.Count;
+            var refused = new List<TickedProduct>();
+            foreach (var one in open)
+            {
+                var faults = await One(one, act, word, percent.Value ?? default, by);
+                db.ChangeTracker.Clear();
+                var code = one.Code.ToUpperInvariant();
+                done[code] = new ManyDone(code, names[code], string.Join(' ', faults.Take(MostFaults).Select(f => f.What)));
+                if (faults.Count > 0)
+                    refused.Add(one);
+            }
+            // What lacked a part that was published only now.
+            open = act == ManyAct.Publish ? refused : [];
         }
-        return Outcome<IReadOnlyList<ManyDone>>.Of(done);
+        return Outcome<IReadOnlyList<ManyDone>>.Of([.. codes.Where(done.ContainsKey).Select(c => done[c])]);
     }
 
-    private async Task<IReadOnlyList<Fault>> One(string code, ManyAct act, string word, Percentage percent, Actor by) =>
+    private async Task<IReadOnlyList<Fault>> One(TickedProduct one, ManyAct act, string word, Percentage percent, Actor by) =>
         act switch
         {
-            ManyAct.Publish => (await publish.Run(code, by)).Faults,
-            ManyAct.PutAway => (await away.Run(code, by)).Faults,
-            ManyAct.BringBack => (await away.BringBack(code)).Faults,
-            ManyAct.Categorise => (
-                await products.Apply(code, $"Category {word}", by, c =>
-                    Read<Product>.Of(c.Product with { Categories = With(c.Product.Categories, word) })
-                )
-            ).Faults,
-            ManyAct.Tag => (
-                await products.Apply(code, $"Tag {word}", by, c => Read<Product>.Of(c.Product with { Tags = With(c.Product.Tags, word) }))
-            ).Faults,
-            _ => (
-                await products.Apply(
-                    code,
-                    $"Prices {percent.Value:+0.##;−0.##} %",
-                    by,
-                    c =>
-                        HasPrice(c.Product) ? Read<Product>.Of(Moved(c.Product, percent)) : Read<Product>.No("It has no price of its own."),
-                    scope: _ => VariantScope.All
-                )
-            ).Faults,
+            ManyAct.Publish => await Publish(one.Code, by),
+            ManyAct.PutAway => (await away.Run(one.Code, by)).Faults,
+            ManyAct.BringBack => (await away.BringBack(one.Code)).Faults,
+            ManyAct.Categorise => await Add(one.Code, $"Category {word}", by, p => p.Categories, (p, c) => p with { Categories = c }, word),
+            ManyAct.Tag => await Add(one.Code, $"Tag {word}", by, p => p.Tags, (p, t) => p with { Tags = t }, word),
+            ManyAct.Price => await Price(one, percent, by),
+            _ => throw new ArgumentOutOfRangeException(nameof(act)),
         };
 
-    private static ImmutableArray<string> With(ImmutableArray<string> names, string name) =>
-        names.Contains(name, StringComparer.OrdinalIgnoreCase) ? names : names.Add(name);
+    /// <summary>Makes an edition where there is something to publish.</summary>
+    private async Task<IReadOnlyList<Fault>> Publish(string code, Actor by)
+    {
+        var key = code.ToUpperInvariant();
+        var row = await db.Products.AsNoTracking().SingleAsync(p => p.Code == key);
+        return row.Edition is { } number && row.PublishedVersion == row.Version
+            ? [new Fault("", $"Edition {number} says the same already.")]
+            : (await publish.Run(code, by)).Faults;
+    }
+
+    private async Task<IReadOnlyList<Fault>> Add(
+        string code,
+        string sentence,
+        Actor by,
+        Func<Product, ImmutableArray<string>> names,
+        Func<Product, ImmutableArray<string>, Product> with,
+        string name
+    ) =>
+        (
+            await products.Apply(code, sentence, by, copy =>
+                Read<Product>.Of(
+                    names(copy.Product).Contains(name, StringComparer.OrdinalIgnoreCase)
+                        ? copy.Product
+                        : with(copy.Product, names(copy.Product).Add(name))
+                )
+            )
+        ).Faults;
+
+    /// <summary>Moves what was seen: pressed again, or after somebody else, nothing is moved twice unseen.</summary>
+    private async Task<IReadOnlyList<Fault>> Price(TickedProduct one, Percentage percent, Actor by) =>
+        (
+            await products.Apply(
+                one.Code,
+                $"Prices {percent.Value:+0.##;−0.##} %",
+                by,
+                copy =>
+                    one.Version is { } seen && seen != copy.Row.Version
+                        ? Read<Product>.No("It was changed since you saw it; look at its price again.")
+                    : HasPrice(copy.Product) ? Read<Product>.Of(Moved(copy.Product, percent))
+                    : Read<Product>.No("It has no price of its own."),
+                scope: _ => VariantScope.All
+            )
+        ).Faults;
 
     private static bool HasPrice(Product product) =>
         product.Base.Price is not null

@@ -10,8 +10,10 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Range;
 
 /// <summary>A product as a row of the range.</summary>
+/// <param name="Version">Of its working copy.</param>
 public sealed record RangeRow(
     string Code,
+    int Version,
     string Name,
     string? Picture,
     string MadeOf,
@@ -89,9 +91,10 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
     /// <summary>Does one thing to the products that are ticked, and says on the list again what came of it.</summary>
     public async Task<IActionResult> OnPostMany(string[] code, string? act, string? category, string? tag, string? percent, string? back)
     {
+        var ticked = code.Select(TickedProduct.Read).ToList();
         if (act == "together")
-            return Redirect($"/office/together{QueryString.Create(code.Select(c => KeyValuePair.Create("code", (StringValues)c)))}");
-        if (!Enum.TryParse<ManyAct>(act, out var wanted))
+            return Redirect($"/office/together{QueryString.Create(ticked.Select(t => KeyValuePair.Create("code", (StringValues)t.Code)))}");
+        if (!Enum.TryParse<ManyAct>(act, out var wanted) || !Enum.IsDefined(wanted))
             return BadRequest();
         var typed = wanted switch
         {
@@ -99,7 +102,7 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
             ManyAct.Tag => tag,
             _ => percent,
         };
-        var outcome = await many.Run(code, wanted, typed, visit.Actor);
+        var outcome = await many.Run(ticked, wanted, typed, visit.Actor);
         var refused = (outcome.Result ?? []).Where(d => d.WhyNot.Length > 0).ToList();
         DoneToMany = outcome.Done ? $"{Done(wanted, typed)}: {outcome.Result!.Count - refused.Count:N0} of {outcome.Result.Count:N0}." : "";
         NotDone = outcome.Done ? [.. refused.Take(MostTold).Select(r => $"{r.Name}: {r.WhyNot}")] : [.. outcome.Faults.Select(f => f.What)];
@@ -221,6 +224,7 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
             : "On sale";
         return new RangeRow(
             p.Code,
+            p.Version,
             p.Name,
             p.Picture,
             MadeOf(p),
