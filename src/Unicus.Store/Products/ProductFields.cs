@@ -514,13 +514,15 @@ public sealed class ChangeField(UnicusContext db, ChangeProduct products)
         );
     }
 
-    /// <summary>The same list with codes in place of names, and of SKUs, that stand for one product each: “Wick trimmer” is one.</summary>
+    /// <summary>The same list with codes in place of names, and of SKUs, that stand for one product each.</summary>
     private async Task<string> Codes(string typed)
     {
+        var pieces = typed.Split([',', ';', '\n', '\r', '\t'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        // More are refused, whatever they are.
+        if (pieces.Length > Product.MostSuggested)
+            return typed;
         var found = new List<string>();
-        foreach (
-            var piece in typed.Split([',', ';', '\n', '\r', '\t'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
-        )
+        foreach (var piece in pieces)
         {
             var (name, code) = (piece.ToLowerInvariant(), piece.ToUpperInvariant());
             var ids = db.Skus.Where(s => s.CodeKey == code).Select(s => s.ProductId);

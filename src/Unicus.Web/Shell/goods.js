@@ -23,12 +23,23 @@ function close() {
   box?.removeAttribute('aria-activedescendant');
 }
 
+/** The list as the server draws it; null where it cannot be had, as after signing out: the box takes codes all the same. */
+async function goodsFor(asked, kind) {
+  try {
+    const address = `/office/find?handler=Goods&of=${kind}&q=${encodeURIComponent(asked)}`;
+    const reply = await fetch(address, { headers: { 'HX-Request': 'true' } });
+    return reply.ok && !reply.redirected ? await reply.text() : null;
+  } catch {
+    return null;
+  }
+}
+
 async function look() {
   const asked = piece().text;
   if (asked.length < 2) return close();
-  const reply = await fetch(`/office/find?handler=Goods&of=${box.dataset.goods}&q=${encodeURIComponent(asked)}`);
-  if (!reply.ok || !box || piece().text !== asked) return;
-  list.innerHTML = await reply.text();
+  const html = await goodsFor(asked, box.dataset.goods);
+  if (html === null || document.activeElement !== box || piece().text !== asked) return;
+  list.innerHTML = html;
   const codes = [...list.children].map((option) => option.dataset.code?.toLowerCase());
   // Where nothing fits, or a code is typed whole, there is nothing to pick, and nothing should lie over the page.
   if (codes.length === 0 || codes.includes(asked.toLowerCase())) return close();
