@@ -51,7 +51,7 @@ public sealed class FoundByTests(Database db) : IClassFixture<Database>
     {
         await db.PublishPlain("FB4", 10);
         var request = new BasketRequest([new LineRequest(null, "FB4", [], 1, null)], null);
-        var mine = await Place(" Ada.Guest@Example.org ");
+        var mine = await Place("Ada.Guest@Example.org");
         var others = await Place("bea@example.org");
         await db.Use<CustomerAccounts, Outcome>(a => a.SignUp("ada.guest@example.org", "Ada", t => t));
         var id = await db.Use<UnicusContext, int>(c =>
@@ -83,5 +83,42 @@ public sealed class FoundByTests(Database db) : IClassFixture<Database>
         Assert.Equal([("Large, Red", 10), ("Small, Red", 3)], low.Rows.Select(r => (r.Variant, r.Low!.Value)));
         var all = await db.Use<OfficeLists, StockPage>(l => l.Stock("Lowly", StockFilter.All, 1));
         Assert.Equal([true, false, true], all.Rows.Select(r => r.IsLow));
+    }
+
+    /// <summary>Law: the mark that lists go by is the one that the core's cascade finds, on random products with marks anywhere.</summary>
+    [Fact]
+    public async Task The_low_level_of_lists_is_that_of_the_cascade()
+    {
+        var random = new Random(24);
+        for (var i = 0; i < 25; i++)
+        {
+            string Mark(string lead) => random.Next(3) == 0 ? $"{lead}\"lowLevel\": {random.Next(9)}" : "";
+            string Value(string key) => $$"""{ "key": "{{key}}", "label": "{{key}}", "figures": { {{Mark("")}} } }""";
+            string Option(string key) =>
+                $$"""{ "key": "{{key}}", "label": "{{key}}", "role": "variant", """
+                + $$""" "values": [ {{Value("a")}}, {{Value("aa")}}, {{Value("b-a")}} ] }""";
+            var listed =
+                from x in new[] { "a", "aa", "b-a" }
+                from y in new[] { "a", "aa", "b-a" }
+                select $$"""{ "values": { "x": "{{x}}", "xx": "{{y}}" }, "stock": {{random.Next(1, 9)}} {{Mark(", ")}} }""";
+            await PutPublished(
+                $"LOW{i}",
+                $$"""
+                { "format": "unicus-product/1", "code": "LOW{{i}}", "name": "Marked {{i}}", "base": { "price": "1.00" {{Mark(", ")}} },
+                  "options": [ {{Option("x")}}, {{Option("xx")}} ], "variants": [ {{string.Join(", ", listed)}} ] }
+                """
+            );
+            var copy = await db.Load($"LOW{i}");
+            int? MarkOf(MatrixVariant v) => copy.Matrix.Figures.Resolve(v.Variant.Own, v.Values, f => f.LowLevel).Figure;
+            var wanted = copy.Matrix.Variants.Select(v => (v.Sku.Text, MarkOf(v), copy.Stock[v.Sku].Available)).Order().ToList();
+            var all = await db.Use<OfficeLists, StockPage>(l => l.Stock($"Marked {i}", StockFilter.All, 1));
+            Assert.Equal(
+                wanted.Select(w => (w.Text, w.Item2)),
+                all.Rows.Where(r => r.Code == $"LOW{i}").Select(r => (r.Sku, r.Low)).Order()
+            );
+            var low = await db.Use<OfficeLists, StockPage>(l => l.Stock($"Marked {i}", StockFilter.Low, 1));
+            var names = low.Rows.Where(r => r.Code == $"LOW{i}").Select(r => r.Sku).Order();
+            Assert.Equal(wanted.Where(w => w.Available <= w.Item2).Select(w => w.Text), names);
+        }
     }
 }

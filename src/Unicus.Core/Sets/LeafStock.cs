@@ -58,13 +58,10 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
         var said = Said(most, inStock, limit => SetDemand.RunsOut(needs, limit, CapacityOf));
         // Of goods that only bring a set with an answer nothing more is said where they run out themselves.
         var own = needs[0] is { Path.IsOwn: true, ComesApart: false } ? needs[0].Goods : null;
-        return own is not null && said.Units is > 0 and var left && UnitsOf(own.Variant).Units == left
-            ? said with
-            {
-                Words = Of(own.Variant).Words,
-                MerchantWords = Of(own.Variant).Words,
-            }
-            : said;
+        if (own is null || !(said.Units > 0) || UnitsOf(own.Variant).Units != said.Units)
+            return said;
+        var words = Of(own.Variant).Words;
+        return said with { Words = words, MerchantWords = words };
     }
 
     /// <param name="runsOut">The SKUs that run short beyond so many sets.</param>

@@ -187,46 +187,46 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
         int[] products = found is null ? [] : [.. found.Products];
         int[] skus = found is null ? [] : [.. found.SkuIds];
         var at = (int)Math.Clamp(page, 1, 1_000_000);
-        var rows = await db
-            .Database.SqlQuery<SkuStock>(
+        var ids = await db
+            .Database.SqlQuery<int>(
                 $"""
-                select s.code as sku, p.code, p.name as product, coalesce(s."values", '') as "values", s.low, '' as variant,
-                  l.on_hand, l.allocated, l.on_hold, l.on_order
-                from (
-                  select s.*, v."values", m.low from skus s
-                  left join variants v on v.sku_id = s.id
-                  join products p on p.id = s.product_id
-                  -- A variant's own mark, else that of the first option that sets one, else the product's.
-                  left join lateral (
-                    select coalesce(v.low_level, (
-                      select (value->'figures'->>'lowLevel')::int
-                      from jsonb_array_elements(p.definition->'options') with ordinality o(option, place),
-                        jsonb_array_elements(o.option->'values') value
-                      where value->'figures' ? 'lowLevel'
-                        and ',' || v."values" || ',' like '%,' || (o.option->>'key') || '=' || (value->>'key') || ',%'
-                      order by o.place limit 1), (p.definition->'base'->>'lowLevel')::int) as low
-                  ) m on true
-                  where exists (select 1 from levels l where l.sku_id = s.id)
-                    and ({found is null} or s.product_id = any({products}) or s.id = any({skus}))
-                    and (not {noneLeft} or (select sum(l.on_hand - l.allocated - l.on_hold) from levels l where l.sku_id = s.id) <= 0)
-                    and (not {low} or (select sum(l.on_hand - l.allocated - l.on_hold) from levels l where l.sku_id = s.id) <= m.low)
-                  order by s.code_key limit {PageSize + 1} offset {(at - 1L) * PageSize}
-                ) s
-                join products p on p.id = s.product_id
-                join lateral (
-                  select sum(on_hand)::int on_hand, sum(allocated)::int allocated, sum(on_hold)::int on_hold, sum(on_order)::int on_order
-                  from levels where sku_id = s.id
-                ) l on true
-                order by s.code_key
+                select s.id as "Value" from skus s
+                where exists (select 1 from levels l where l.sku_id = s.id)
+                  and ({found is null} or s.product_id = any({products}) or s.id = any({skus}))
+                  and (not {noneLeft} or (select sum(l.on_hand - l.allocated - l.on_hold) from levels l where l.sku_id = s.id) <= 0)
+                  and (not {low} or (select sum(l.on_hand - l.allocated - l.on_hold) from levels l where l.sku_id = s.id)
+                    <= (select w.low from low_levels w where w.sku_id = s.id))
+                order by s.code_key limit {PageSize + 1} offset {(at - 1L) * PageSize}
                 """
             )
             .ToListAsync();
-        return new StockPage(await Named([.. rows.Take(PageSize)]), moved, at, rows.Count > PageSize);
+        return new StockPage(await StockOf([.. ids.Take(PageSize)]), moved, at, ids.Count > PageSize);
     }
 
-    /// <summary>The stock of one SKU; null where it never moved.</summary>
-    public async Task<SkuStock?> StockOf(string sku) =>
-        (await Stock(sku, StockFilter.All, 1)).Rows.FirstOrDefault(r => string.Equals(r.Sku, sku, StringComparison.OrdinalIgnoreCase));
+    /// <summary>The stock of one SKU; null where there is none.</summary>
+    public async Task<SkuStock?> StockOf(int sku) => await StockOf([sku]) is [var one, ..] ? one : null;
+
+    /// <summary>The stock of SKUs, in the order of their codes.</summary>
+    private async Task<IReadOnlyList<SkuStock>> StockOf(int[] skus) =>
+        await Named(
+            await db
+                .Database.SqlQuery<SkuStock>(
+                    $"""
+                    select s.code as sku, p.code, p.name as product, coalesce(v."values", '') as "values",
+                      (select w.low from low_levels w where w.sku_id = s.id) as low,
+                      '' as variant, coalesce(l.on_hand, 0) as on_hand, coalesce(l.allocated, 0) as allocated,
+                      coalesce(l.on_hold, 0) as on_hold, coalesce(l.on_order, 0) as on_order
+                    from skus s join products p on p.id = s.product_id
+                    left join lateral (select v."values" from variants v where v.sku_id = s.id order by v.id limit 1) v on true
+                    left join lateral (
+                      select sum(on_hand)::int on_hand, sum(allocated)::int allocated, sum(on_hold)::int on_hold,
+                        sum(on_order)::int on_order from levels where sku_id = s.id
+                    ) l on true
+                    where s.id = any({skus}) order by s.code_key
+                    """
+                )
+                .ToListAsync()
+        );
 
     /// <summary>The same with what their values are called.</summary>
     private async Task<IReadOnlyList<SkuStock>> Named(IReadOnlyList<SkuStock> rows)

@@ -14,7 +14,7 @@ public sealed class SkuModel(UnicusContext db, MoveStock move, OfficeLists lists
     public string ProductCode { get; private set; } = "";
     public string ProductName { get; private set; } = "";
 
-    /// <summary>What it is of, with its low level; null where it never moved.</summary>
+    /// <summary>What it is of, with its low level.</summary>
     public SkuStock? Goods { get; private set; }
 
     public IReadOnlyList<LocationRow> Locations { get; private set; } = [];
@@ -69,7 +69,7 @@ public sealed class SkuModel(UnicusContext db, MoveStock move, OfficeLists lists
         Locations = await db.Locations.AsNoTracking().OrderBy(l => l.Position).ToListAsync();
         var levels = await db.Levels.AsNoTracking().Where(l => l.SkuId == sku.Id).ToDictionaryAsync(l => l.LocationId, l => l.Level);
         Levels = [.. Locations.Select(l => (l.Name, levels.GetValueOrDefault(l.Id)))];
-        Goods = await lists.StockOf(sku.Code);
+        Goods = await lists.StockOf(sku.Id);
         Movements = await db.Movements.AsNoTracking().Where(m => m.SkuId == sku.Id).OrderByDescending(m => m.Id).Take(300).ToListAsync();
         return true;
     }
