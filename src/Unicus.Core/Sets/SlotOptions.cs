@@ -45,11 +45,11 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         foreach (var (slot, picks) in Visible(shown))
         {
             var candidates = ByCandidate(OptionsOf(slot, shown, said, picks));
-            var (least, most) = Limits(slot, picks, candidates.Count);
-            if (candidates.Count < least)
+            var counts = Counts(slot, picks, candidates.Count);
+            if (candidates.Count < counts.Least)
                 return null;
-            low = Filled(low, candidates, least, most, o => o.Low, PriceFront.Lowest);
-            high = Filled(high, candidates, least, most, o => o.High, PriceFront.Highest);
+            low = Filled(low, candidates, counts, o => o.Low, PriceFront.Lowest);
+            high = Filled(high, candidates, counts, o => o.High, PriceFront.Highest);
         }
         return new PartsEnds(low, high);
     }
@@ -61,10 +61,10 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         foreach (var (slot, picks) in Visible(shown))
         {
             var candidates = SumsByCandidate(OptionsOf(slot, shown, said, picks));
-            var (least, most) = Limits(slot, picks, candidates.Count);
-            if (candidates.Count < least)
+            var counts = Counts(slot, picks, candidates.Count);
+            if (candidates.Count < counts.Least)
                 return null;
-            if (least == 1 && most == 1)
+            if (counts is { MayBeNone: false, Most: 1 })
             {
                 // Mostly there is one pick: it is found without putting all in order.
                 var (cheapest, dearest) = candidates[0];
@@ -73,8 +73,10 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
                 (low, high) = (low + cheapest, high + dearest);
                 continue;
             }
-            low += candidates.Select(c => c.Cheapest).Order().Take(least).Sum();
-            high += candidates.Select(c => c.Dearest).OrderDescending().Take(most).Sum();
+            low += candidates.Select(c => c.Cheapest).Order().Take(counts.Least).Sum();
+            // Where there are fewer than must be picked, the slot stays empty.
+            if (candidates.Count >= counts.Fewest)
+                high += candidates.Select(c => c.Dearest).OrderDescending().Take(counts.Most).Sum();
         }
         return new PartsEnds(new PriceFront([new FrontPoint(low, 0)], true), new PriceFront([new FrontPoint(high, 0)], true));
     }
@@ -100,8 +102,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
     private static PriceFront Filled(
         PriceFront before,
         List<List<SlotOption>> candidates,
-        int least,
-        int most,
+        PickCounts counts,
         Func<SlotOption, ImmutableArray<FrontPoint>> end,
         Func<IEnumerable<FrontPoint>, bool, PriceFront> front
     )
@@ -110,13 +111,13 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         var ends = candidates.Select(c => front(c.SelectMany(o => end(o)), isExact)).ToList();
         PriceFront With(PriceFront one, PriceFront more) =>
             front(one.Points.SelectMany(p => more.Points.Select(p.With)), one.IsExact && more.IsExact);
-        if (least == 1 && most == 1)
+        if (counts is { MayBeNone: false, Most: 1 })
         {
             var only = front(ends.SelectMany(e => e.Points), ends.TrueForAll(e => e.IsExact));
             return before.Points is [{ Sum: 0, Gross: 0 }] && before.IsExact ? only : With(before, only);
         }
         // By how many candidates are picked so far.
-        var byCount = new PriceFront?[Math.Min(most, candidates.Count) + 1];
+        var byCount = new PriceFront?[Math.Min(counts.Most, candidates.Count) + 1];
         byCount[0] = before with { IsExact = isExact };
         foreach (var candidate in ends)
             for (var count = byCount.Length - 1; count >= 1; count--)
@@ -127,7 +128,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
                         ? front([.. same.Points, .. more.Points], same.IsExact && more.IsExact)
                         : more;
                 }
-        var filled = byCount.Skip(least).OfType<PriceFront>().ToList();
+        var filled = byCount.Where((_, count) => counts.Allows(count)).OfType<PriceFront>().ToList();
         return front(filled.SelectMany(f => f.Points), filled.TrueForAll(f => f.IsExact));
     }
 
@@ -145,11 +146,13 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
                 .Where(o => !NeedsParts || stock.Of(o.Needs).CanSell(1))
                 .OrderBy(o => o.Low[0].Sum)
                 .ToList();
-            var (least, most) = Limits(slot, picks, options.Select(o => o.Candidate).Distinct().Count());
+            var counts = Counts(slot, picks, options.Select(o => o.Candidate).Distinct().Count());
             // More picks than are needed only make a set cheaper where one has no known cost.
-            var counts =
-                isHeld && options.Exists(o => o.Low.Any(p => p.Gross is null)) ? Enumerable.Range(least, most - least + 1) : [least];
-            slots.Add([.. counts.SelectMany(count => Several(options, count)).SelectMany(FilledWay.Of)]);
+            var wanted =
+                isHeld && options.Exists(o => o.Low.Any(p => p.Gross is null))
+                    ? Enumerable.Range(0, counts.Most + 1).Where(counts.Allows)
+                    : [counts.Least];
+            slots.Add([.. wanted.SelectMany(count => Several(options, count)).SelectMany(FilledWay.Of)]);
             if (slots[^1].Count == 0)
                 return null;
         }
@@ -237,14 +240,8 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         }
     }
 
-    private static (int Least, int Most) Limits(FilledSlot slot, Key[]? picks, int all)
-    {
-        if (picks is not null)
-            return (picks.Length, picks.Length);
-        if (slot.Slot.Picks is not { } limits)
-            return (slot.Slot.Optional ? 0 : 1, 1);
-        return (slot.Slot.Optional ? 0 : Math.Max(1, limits.Min), limits.Max ?? Math.Max(1, all));
-    }
+    private static PickCounts Counts(FilledSlot slot, Key[]? picks, int all) =>
+        picks is null ? PickCounts.Of(slot.Slot, all) : PickCounts.Just(picks.Length);
 
     /// <summary>The options of each candidate, which stand together.</summary>
     private static List<List<SlotOption>> ByCandidate(IEnumerable<SlotOption> options)
@@ -504,7 +501,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         foreach (var (slot, picks) in Visible(shown))
         {
             var candidates = ByCandidate(OptionsOf(slot, shown, said, picks));
-            var (least, _) = Limits(slot, picks, candidates.Count);
+            var least = Counts(slot, picks, candidates.Count).Least;
             foreach (var option in candidates.Select(c => c.MinBy(o => o.Low[0].Sum)!).OrderBy(o => o.Low[0].Sum).Take(least))
                 needs.AddRange(option.Needs);
         }

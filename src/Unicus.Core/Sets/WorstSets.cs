@@ -95,12 +95,9 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range, DateOnly
     private List<SetWay>? Filled(SetParts set, FilledSlot filled, string? taxClass, int level)
     {
         var slot = filled.Slot;
-        var (least, most) =
-            filled.Question is null ? (slot.Optional ? 0 : 1, slot.Optional ? 0 : 1)
-            : slot.Picks is { } picks ? (slot.Optional ? 0 : Math.Max(1, picks.Min), picks.Max ?? filled.Candidates.Length)
-            : (slot.Optional ? 0 : 1, 1);
+        var counts = filled.Question is null ? PickCounts.Just(slot.Optional ? 0 : 1) : PickCounts.Of(slot, filled.Candidates.Length);
         // By how many candidates are picked so far.
-        var byCount = new List<SetWay>[Math.Min(most, filled.Candidates.Length) + 1];
+        var byCount = new List<SetWay>[Math.Min(counts.Most, filled.Candidates.Length) + 1];
         if (filled.Candidates.Length * byCount.Length > MostPicks)
             return null;
         byCount[0] = [SetWay.Empty with { Picks = new SetWayPick(slot, null, null) }];
@@ -117,7 +114,7 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range, DateOnly
                         .. fewer.SelectMany(f => ways.Select(w => f.With(w, w.Picks! with { Before = f.Picks }))),
                     ]);
         }
-        return Kept([.. byCount.Skip(least).OfType<List<SetWay>>().SelectMany(w => w)]);
+        return Kept([.. byCount.Where((_, count) => counts.Allows(count)).OfType<List<SetWay>>().SelectMany(w => w)]);
     }
 
     /// <summary>The ways in which one candidate fills a slot.</summary>

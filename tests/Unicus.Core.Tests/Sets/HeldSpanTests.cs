@@ -70,7 +70,7 @@ public class HeldSpanTests
                 ["quantity"] = new JsonObject { ["min"] = 1, ["max"] = 1 + random.Next(2) },
             };
             if (codes.Count > 1 && random.Next(2) == 0)
-                slot["picks"] = new JsonObject { ["min"] = 1, ["max"] = codes.Count };
+                slot["picks"] = new JsonObject { ["min"] = 1 + random.Next(codes.Count), ["max"] = codes.Count };
             if (random.Next(3) == 0)
                 slot["optional"] = true;
             if (random.Next(4) == 0)
@@ -96,12 +96,12 @@ public class HeldSpanTests
             yield break;
         }
         var slot = set.Slots[at];
-        var (least, most) = (slot.Slot.Optional ? 0 : 1, slot.Slot.Picks is null ? 1 : slot.Candidates.Length);
+        var (least, most) = slot.Slot.Picks is { } picks ? (Math.Max(1, picks.Min), slot.Candidates.Length) : (1, 1);
         foreach (var rest in Picks(set, at + 1))
             for (var bits = 0; bits < 1 << slot.Candidates.Length; bits++)
             {
                 var picked = slot.Candidates.Where((_, i) => (bits >> i & 1) == 1).ToList();
-                if (picked.Count < least || picked.Count > most)
+                if (picked.Count == 0 ? !slot.Slot.Optional : picked.Count < least || picked.Count > most)
                     continue;
                 for (var units = slot.Slot.Quantity.Min; units <= slot.Slot.Quantity.Max; units++)
                     yield return rest.SetItem(
