@@ -30,6 +30,9 @@ public static class ColourNames
         ["terracotta"] = "#c4643c",
     };
 
+    /// <summary>As in “dark slate blue”.</summary>
+    private const int MostWords = 3;
+
     /// <summary>The colour of a name, such as “ochre” or “dark green”, as <c>#rrggbb</c>; null for what is none.</summary>
     public static string? Find(string name)
     {
@@ -44,7 +47,7 @@ public static class ColourNames
     public static string? In(string label)
     {
         var words = label.Split([' ', ',', '-', '/', '(', ')'], StringSplitOptions.RemoveEmptyEntries);
-        for (var length = 2; length >= 1; length--)
+        for (var length = MostWords; length >= 1; length--)
             for (var at = 0; at + length <= words.Length; at++)
                 if (Find(string.Concat(words[at..(at + length)])) is { } hex)
                     return hex;
