@@ -50,7 +50,7 @@ public class StoryTests(App app)
         s.See("42.1 %");
 
         s.Open($"/office/products/{code}/options");
-        AddOption(s, "Depth", "Shallow, Medium, Deep", "3 = 3 variants");
+        AddOption(s, "Depth", "Shallow, Medium, Deep", "3 variants");
         AddOption(s, "Timber", "Cedar, Larch, Pine", "3 × 3 = 9 variants");
         s.Type("[aria-label='Surcharge of Pine']", "-12");
         s.Until("the surcharge is kept", () => s.Attribute("[aria-label='Surcharge of Pine']", "value") == "-12.00");

@@ -183,16 +183,16 @@ public sealed class VariantMatrix
         IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();
     }
 
-    /// <summary>“3 × 3 = 9 variants” or “3 × 3 = 9, 1 not made, 8 variants”; empty without options.</summary>
+    /// <summary>“3 variants”, “3 × 3 = 9 variants” or “3 × 3 = 9, 1 not made, 8 variants”; empty without options.</summary>
     public string SizeInWords => Options.IsEmpty ? "" : SizeSentence(Options, NotMadeCount);
 
     /// <summary>“5 × 4 × 3 = 60, 6 not made, 54 variants”.</summary>
     public static string SizeSentence(IReadOnlyList<Option> options, int notMade)
     {
         var size = MadeSet.Size(options);
-        var product = string.Join(" × ", options.Select(o => o.Values.Length.ToString("N0")));
+        var product = options.Count > 1 ? string.Join(" × ", options.Select(o => o.Values.Length.ToString("N0"))) + " = " : "";
         var left = size - notMade;
-        return $"{product} = {size:N0}{(notMade > 0 ? $", {notMade:N0} not made, {left:N0}" : "")} "
+        return $"{product}{size:N0}{(notMade > 0 ? $", {notMade:N0} not made, {left:N0}" : "")} "
             + $"{(left == 1 ? "variant" : "variants")}";
     }
 }

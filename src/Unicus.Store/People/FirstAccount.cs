@@ -86,11 +86,9 @@ public sealed class FirstAccount(UnicusContext db, Tries tries, TimeProvider clo
             faults.Add(new Fault("shop", "A shop needs a name of 1 to 120 characters."));
         if (!TimeZoneInfo.TryFindSystemTimeZoneById(first.TimeZone, out _))
             faults.Add(new Fault("timeZone", $"“{first.TimeZone}” is not a time zone. Type one like Europe/Dublin."));
-        if (Currency.Find(first.Currency) is not { } currency)
-        {
+        var found = Currency.Find(first.Currency);
+        if (found is null)
             faults.Add(new Fault("currency", $"“{first.Currency}” is not a currency code of ISO 4217, such as EUR."));
-            return terms;
-        }
         var rate = TypedNumbers.Percent(first.TaxRate);
         if (!rate.Ok || rate.Value?.Value is < 0 or > 100)
             faults.Add(new Fault("taxRate", "A tax rate lies between 0 and 100 %."));
@@ -99,7 +97,7 @@ public sealed class FirstAccount(UnicusContext db, Tries tries, TimeProvider clo
             faults.Add(new Fault("destination", "The code of a destination has at most 10 characters, such as IE."));
         if (code.Length == 0 && rate.Value is { Value: not 0 })
             faults.Add(new Fault("destination", "A tax rate needs the place where it is due, such as IE."));
-        if (faults.Count > 0)
+        if (found is not { } currency || faults.Count > 0)
             return terms;
         var usual = terms.TaxClasses[0].Key.Text;
         return terms with
