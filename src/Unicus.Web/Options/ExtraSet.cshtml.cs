@@ -26,6 +26,9 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
         : string.Join(", ", Set.Categories);
     public string Here => $"/office/extras/{Key}";
 
+    /// <summary>Whether what stands around the chapter goes with it.</summary>
+    public bool IsAround { get; private set; }
+
     /// <summary>A rule of the set, in words and to be changed.</summary>
     public sealed record RuleLine(SelectionRule Rule, string Words, RuleView Builder);
 
@@ -182,6 +185,7 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
             return outcome.Done ? Redirect(Here) : Page();
         if (outcome.Done && $"{Request.Query["act"]}{Request.Form["act"]}".StartsWith("out", StringComparison.Ordinal))
             Response.Headers["HX-Trigger"] = """{"said":{"text":"Taken out","undo":true}}""";
+        IsAround = true;
         return Partial("_ExtraSet", this);
     }
 

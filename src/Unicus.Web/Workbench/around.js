@@ -21,3 +21,9 @@ const version = (el) => Number(el?.dataset.version ?? 0);
 document.body.addEventListener('htmx:oobBeforeSwap', (e) => {
   if (version(e.detail.fragment.firstElementChild) < version(e.detail.target)) e.detail.shouldSwap = false;
 });
+
+// The tab is called as the head says.
+document.body.addEventListener('htmx:oobAfterSwap', () => {
+  const head = document.querySelector('#title h1');
+  if (head) document.title = `${head.textContent} · Unicus`;
+});
