@@ -245,18 +245,18 @@ public sealed partial class HostileHttpTests(App app) : IDisposable
         Assert.True((int)(await Post("products/HOS2/configure", """{ "answers": { "q1": "a" } }""")).Status is 200 or 409);
     }
 
-    [Fact]
+    [Fact(Timeout = 60_000)]
     public async Task A_film_host_that_is_not_ASCII_does_not_break_the_page()
     {
         await Publish("HOS3", """, "videos": [ { "address": "https://bienenfilme-über.example/a.mp4" } ]""");
         await app.InDatabase("update shop set video_hosts = array_append(video_hosts, 'bienenfilme-über.example')");
-        using var page = await _stranger.GetAsync("/p/hostile-hos3");
-        Assert.Equal(HttpStatusCode.OK, page.StatusCode);
-        Assert.Contains(
-            "https://xn--bienenfilme-ber-bwb.example",
-            page.Headers.GetValues("Content-Security-Policy").Single(),
-            StringComparison.Ordinal
-        );
+        // What was changed beside the application is news to it a moment later.
+        for (var policy = ""; !policy.Contains("https://xn--bienenfilme-ber-bwb.example", StringComparison.Ordinal); await Task.Delay(50))
+        {
+            using var page = await _stranger.GetAsync("/p/hostile-hos3");
+            Assert.Equal(HttpStatusCode.OK, page.StatusCode);
+            policy = page.Headers.GetValues("Content-Security-Policy").Single();
+        }
     }
 
     [Fact]

@@ -80,6 +80,24 @@ public sealed class OperationsTests(App app) : IDisposable
         Assert.Empty(await Rows(third.Connection));
     }
 
+    [Theory]
+    [InlineData("create schema elsewhere; create table elsewhere.notes (n int)", "holds something that no shop has")]
+    [InlineData("create table shop (n int); create type mood as enum ('calm')", "holds something that no shop has")]
+    [InlineData("create table notes (n int)", "it has no table shop")]
+    public async Task A_file_that_holds_something_else_than_a_shop_restores_nothing(string made, string said)
+    {
+        await using var strange = await app.EmptyDatabase();
+        await using (var source = NpgsqlDataSource.Create(strange.Connection))
+            await source.CreateCommand(made).ExecuteNonQueryAsync();
+        var file = Path.Combine(_folder, "strange.backup");
+        Assert.Equal(0, (await Run("backup", [file], strange.Connection)).Code);
+        await using var empty = await app.EmptyDatabase();
+        var (code, words) = await Run("restore", [file], empty.Connection);
+        Assert.Equal(1, code);
+        Assert.Contains(said, words, StringComparison.Ordinal);
+        Assert.Empty(await Rows(empty.Connection));
+    }
+
     [Fact]
     public async Task Two_processes_behind_a_proxy_are_one_shop_and_one_may_stop()
     {

@@ -1,6 +1,7 @@
 using System.Diagnostics;
 using System.Net;
 using System.Net.Sockets;
+using Npgsql;
 
 namespace Unicus.Browser.Tests;
 
@@ -80,6 +81,49 @@ public sealed class StartTests : IDisposable
         await second.WaitForExitAsync();
         var fourth = Begin();
         Assert.StartsWith("Ready:", await Ready(fourth), StringComparison.Ordinal);
+        Assert.Equal(HttpStatusCode.OK, (await client.GetAsync("/")).StatusCode);
+    }
+
+    private async Task<string> Written(string file) => (await File.ReadAllTextAsync(Path.Combine(_data, file))).Trim();
+
+    /// <summary>As a process of the shop that was started by hand reaches it.</summary>
+    private async Task<NpgsqlConnection> Beside()
+    {
+        var (port, password) = (await Written("postgres/port"), await Written("postgres/password.shop"));
+        var connection = new NpgsqlConnection(
+            $"Host=127.0.0.1;Port={port};Username=shop;Password={password};Database=unicus;Pooling=false"
+        );
+        await connection.OpenAsync();
+        return connection;
+    }
+
+    private static async Task<object?> Orders(NpgsqlConnection connection)
+    {
+        await using var command = new NpgsqlCommand("select count(*) from orders", connection);
+        return await command.ExecuteScalarAsync();
+    }
+
+    [Fact(Timeout = 300_000)]
+    public async Task A_killed_application_leaves_the_database_to_others_and_a_stopped_database_comes_back_under_its_port()
+    {
+        var first = Begin();
+        Assert.StartsWith("Ready:", await Ready(first), StringComparison.Ordinal);
+        await using var beside = await Beside();
+        Process.Start("kill", ["-KILL", await Written("app")]).WaitForExit();
+        await first.WaitForExitAsync();
+        Assert.Contains("others are at work", await first.StandardError.ReadToEndAsync(), StringComparison.Ordinal);
+        Assert.Equal(0L, await Orders(beside));
+
+        // The next start takes the same database, and its port stays though it is stopped in between.
+        var second = Begin();
+        Assert.StartsWith("Ready:", await Ready(second), StringComparison.Ordinal);
+        var postmaster = (await File.ReadAllLinesAsync(Path.Combine(_data, "postgres", "db", "postmaster.pid")))[0];
+        Process.Start("kill", ["-QUIT", postmaster]).WaitForExit();
+        Assert.Contains("was started again", await second.StandardError.ReadLineAsync(), StringComparison.Ordinal);
+        await using var again = await Beside();
+        Assert.Equal(0L, await Orders(again));
+        Assert.Equal(beside.Port, again.Port);
+        using var client = new HttpClient { BaseAddress = new Uri($"http://127.0.0.1:{_port}") };
         Assert.Equal(HttpStatusCode.OK, (await client.GetAsync("/")).StatusCode);
     }
 }

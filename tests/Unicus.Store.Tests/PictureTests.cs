@@ -130,4 +130,29 @@ public class PictureTests(Database db) : IClassFixture<Database>
             StringComparison.Ordinal
         );
     }
+
+    /// <summary>A picture of one colour is small as a file and 240 MB as pixels.</summary>
+    [Fact]
+    public async Task Large_pictures_sent_together_take_the_memory_of_one()
+    {
+        byte[] upload;
+        using (var bitmap = new SKBitmap(7745, 7745, SKColorType.Gray8, SKAlphaType.Opaque))
+        using (var image = SKImage.FromBitmap(bitmap))
+        using (var png = image.Encode(SKEncodedImageFormat.Png, 100))
+            upload = png.ToArray();
+        Assert.InRange(upload.Length, 1, 1_000_000);
+        var before = Environment.WorkingSet;
+        var all = Task.WhenAll(
+            Enumerable.Range(0, 5).Select(i => db.Use<PictureStore, Read<string>>(p => p.Keep($"large-{i}.png", [.. upload, (byte)i])))
+        );
+        var most = before;
+        while (!all.IsCompleted)
+        {
+            most = Math.Max(most, Environment.WorkingSet);
+            await Task.Delay(5);
+        }
+        Assert.All(await all, kept => Assert.Null(kept.Problem));
+        // All at once would take five times 240 MB and more.
+        Assert.InRange((most - before) / 1_000_000, 0, 900);
+    }
 }
