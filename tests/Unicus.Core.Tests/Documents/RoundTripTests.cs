@@ -118,27 +118,52 @@ public class RoundTripTests
             iter: 300
         );
 
-    /// <summary>A shared set of extras is read back with what it reaches, its extras and its rules.</summary>
-    [Theory]
-    [InlineData(true)]
-    [InlineData(false)]
-    public void A_shared_set_of_extras_is_read_back_as_it_was(bool everything)
-    {
-        var extra = new Option(Key.Of("wrap"), "Wrap", OptionRole.Extra)
-        {
-            Ask = Ask.One,
-            Values = [new OptionValue(Key.Of("paper"), "Paper") { Surcharge = new Surcharge.PerUnit(Sample.Eur(2)), Cost = Sample.Eur(1) }],
-        };
-        var rule = new SelectionRule(Key.Of("r"), new Condition.Answered(Key.Of("wrap")), [new Effect.Require([Key.Of("wrap")])]);
-        var set = new ExtraSet(Key.Of("gifts"), "Gifts", everything, ["Hives", "Tools"], [extra], [rule]);
-        var written = ExtraSetDocument.Write(set);
-        var (read, faults) = ExtraSetDocument.Read(JsonSerializer.SerializeToElement(written), Currency.Euro);
-        Assert.Empty(faults);
-        Assert.Equal((set.Key, set.Name, set.Everything), (read!.Key, read.Name, read.Everything));
-        Assert.True(set.Categories.SequenceEqual(read.Categories));
-        Assert.True(set.Extras.SequenceEqual(read.Extras));
-        Assert.Equal(written.ToJsonString(), ExtraSetDocument.Write(read).ToJsonString());
-    }
+    /// <summary>Law: a shared set is read back with what it reaches, its extras of every kind and its rules; answers to them
+    /// likewise.</summary>
+    [Fact]
+    public void A_shared_set_of_extras_and_answers_to_it_are_read_back_as_they_were() =>
+        Gen.Int.Sample(
+            seed =>
+            {
+                var random = new Random(seed);
+                ImmutableArray<Option> extras =
+                [
+                    .. Enumerable.Range(0, 2 + random.Next(4)).Select(i => RandomExtras.Extra(random, i)),
+                ];
+                var rule = new SelectionRule(
+                    Key.Of("r"),
+                    new Condition.Answered(extras[0].Key),
+                    [random.Next(2) == 0 ? new Effect.Require([extras[^1].Key]) : new Effect.Hide([extras[^1].Key])]
+                )
+                {
+                    Off = random.Next(3) == 0,
+                };
+                var set = new ExtraSet(
+                    Key.Of("gifts"),
+                    "Gifts",
+                    random.Next(2) == 0,
+                    random.Next(2) == 0 ? ["Hives", "Tools"] : [],
+                    extras,
+                    random.Next(2) == 0 ? [rule] : []
+                );
+                var written = ExtraSetDocument.Write(set);
+                var (read, faults) = ExtraSetDocument.Read(JsonSerializer.SerializeToElement(written), Currency.Euro);
+                Assert.Empty(faults);
+                Assert.Equal((set.Key, set.Name, set.Everything), (read!.Key, read.Name, read.Everything));
+                Assert.True(set.Categories.SequenceEqual(read.Categories));
+                Assert.True(set.Extras.SequenceEqual(read.Extras), written.ToJsonString());
+                Assert.Equal(written.ToJsonString(), ExtraSetDocument.Write(read).ToJsonString());
+
+                var given = extras.Aggregate(Configuration.Empty, (all, e) => all.With(e.Key, RandomExtras.Answer(random, e)));
+                var answers = AnswerDocument.Write(given, extras);
+                var wrong = new List<Fault>();
+                var again = AnswerDocument.Read(Root(answers, wrong), extras, new DateOnly(2027, 3, 1));
+                Assert.Empty(wrong);
+                Assert.Equal(given.Given.Select(g => g.Question), again.Given.Select(g => g.Question));
+                Assert.Equal(answers.ToJsonString(), AnswerDocument.Write(again, extras).ToJsonString());
+            },
+            iter: 2_000
+        );
 
     /// <summary>For every reader: an unknown field, a needed one that is missing, a key that stands twice.</summary>
     [Theory]

@@ -23,7 +23,13 @@ public class TermsDocumentTests
         var rate = Gen.Int[0, 10_000].Select(r => r / 100m);
         var amounts = Gen.Int[0, 99_999].Select(c => new Money(c / 100m, Currency.Euro));
         var rates = Gen.Select(Gen.Int[1, 30_000], amounts, amounts, Gen.Bool)
-            .Select((grams, from, amount, free) => new DeliveryRate(grams, free ? from : null, amount));
+            .Select(
+                (grams, from, amount, free) =>
+                    new DeliveryRate(grams, free ? from : null, amount)
+                    {
+                        LongestUpToMm = free ? null : grams / 10,
+                    }
+            );
         Gen.Select(rate, rate, rates.Array[1, 4], Gen.Int[0, 99], Gen.Bool)
             .Sample(
                 (standard, reduced, table, floor, included) =>
@@ -53,6 +59,8 @@ public class TermsDocumentTests
                     var (read, faults) = Read(text);
                     Assert.Empty(faults);
                     Assert.True(JsonNode.DeepEquals(JsonNode.Parse(text), TermsDocument.Write(read)), text);
+                    Assert.Equal(table, read.Destinations[0].Services[0].Rates.AsEnumerable());
+                    Assert.Equal((terms.Floor, terms.CountShownBelow), (read.Floor, read.CountShownBelow));
                 },
                 iter: 200
             );

@@ -59,6 +59,8 @@ public class MoneyTests
     [InlineData("-5")]
     [InlineData("1.2.3,4,5")]
     [InlineData("12,34,56")]
+    [InlineData("1,234,56")]
+    [InlineData("1,23,456")]
     [InlineData("1.345")]
     [InlineData("86.505")]
     [InlineData("9999999999999999999999")]
@@ -71,6 +73,43 @@ public class MoneyTests
         Assert.False(read.Ok);
         Assert.NotEmpty(read.Problem!);
     }
+
+    /// <summary>A currency of three decimals (ISO 4217) has no second way to read three digits behind a point.</summary>
+    [Fact]
+    public void Three_digits_behind_a_point_are_plain_where_there_are_three_decimals()
+    {
+        Assert.Equal("1.345", TypedNumbers.Amount("1.345", Currency.Find("KWD")!).Value?.ToString());
+        Assert.Contains("two ways", TypedNumbers.Amount("1.345", Euro).Problem, StringComparison.Ordinal);
+    }
+
+    [Theory]
+    [InlineData(1, 2)]
+    [InlineData(2, 2)]
+    [InlineData(3, 2)]
+    public void Amounts_compare_as_their_numbers_do(int one, int other)
+    {
+        var (a, b) = (Eur(one), Eur(other));
+        bool[] expected = [(one < other), (one > other), (one <= other), (one >= other)];
+        Assert.Equal<bool[]>(expected, [(a < b), (a > b), (a <= b), (a >= b)]);
+        var (first, second) = (Key.Of($"k{one}"), Key.Of($"k{other}"));
+        Assert.Equal<bool[]>(expected, [(first < second), (first > second), (first <= second), (first >= second)]);
+    }
+
+    [Theory]
+    [InlineData("64 × 40 × 3 cm", 640, 400, 30)]
+    [InlineData("64x40x3", 640, 400, 30)]
+    [InlineData("1 m * 40 cm * 3 mm", 1000, 400, 3)]
+    public void Sizes_have_three_sides(string typed, int length, int width, int height)
+    {
+        var size = Measures.Size(typed).Value!;
+        Assert.Equal((length, width, height), (size.Length, size.Width, size.Height));
+    }
+
+    [Theory]
+    [InlineData("64 × 40")]
+    [InlineData("64 × 40 × 3 × 2")]
+    [InlineData("64 ×  × 3")]
+    public void Other_sizes_are_refused(string typed) => Assert.False(Measures.Size(typed).Ok);
 
     [Fact]
     public void Nothing_typed_is_no_price_but_zero_is_one()

@@ -115,6 +115,14 @@ public class PriceReadingTests
     }
 
     [Fact]
+    public void A_value_has_a_price_only_where_it_differs_from_the_products()
+    {
+        var structure = PriceReading.Of(Plant([4, 6], [new Surcharge.PerUnit(Sample.Eur(3))], true, 8, 0, 1).Product.Matrix())!;
+        Assert.Equal(3, structure.BasePrices.Count);
+        Assert.DoesNotContain(structure.Base, structure.BasePrices.Values);
+    }
+
+    [Fact]
     public void A_list_of_four_hundred_prices_becomes_surcharges_and_three_exceptions()
     {
         Surcharge?[] adds = [.. new[] { 4m, 7.5m, -3m, 12m, 2.2m, 9m, 1m, 6m, 5m }.Select(a => new Surcharge.PerUnit(Sample.Eur(a)))];

@@ -142,4 +142,19 @@ public class PricingTests
     }
 
     private static Parcel Weighing(int grams) => new(grams, 0, []);
+
+    [Theory]
+    [InlineData("B", "Words: 1 character")]
+    [InlineData("B e", "Words: 2 characters")]
+    public void Characters_are_counted_in_the_working(string words, string label)
+    {
+        var question = new Option(Key.Of("words"), "Words", OptionRole.Extra)
+        {
+            Ask = Ask.Text,
+            Surcharge = new Surcharge.PerCharacter(Sample.Eur(0.60m), null),
+        };
+        var given = Configuration.Empty.With(question.Key, new Answer.Text(words));
+        var amount = Assert.Single(new AnswerPricing([question], _ => null).Amounts(given, Sample.Eur(10)));
+        Assert.Equal(label, amount.Step().Label);
+    }
 }

@@ -18,7 +18,11 @@ public class TrialTests
                     var then = Sample.Plain with { Buying = buying };
                     var range = new PublishedRange.Of(c.Editions);
                     foreach (var edition in c.Editions)
-                        foreach (var tried in new Trial(Sample.Plain, then, quantity, through).Of(edition))
+                    {
+                        var all = new Trial(Sample.Plain, then, quantity, through).Of(edition).ToList();
+                        var priced = edition.Matrix.Offered.Where(v => v.Price.Figure is not null);
+                        Assert.Equal(priced.Select(v => v.Sku), all.Select(t => t.Goods.Variant.Sku));
+                        foreach (var tried in all)
                         {
                             long Basket(RunTerms terms)
                             {
@@ -34,6 +38,7 @@ public class TrialTests
                             }
                             Assert.Equal((Basket(Sample.Plain), Basket(then)), (tried.Now, tried.Then));
                         }
+                    }
                 },
                 iter: 2_000
             );

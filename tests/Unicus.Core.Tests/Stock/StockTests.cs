@@ -102,4 +102,57 @@ public class StockTests
     [InlineData(0, 10, "None left")]
     public void A_number_is_told_only_where_few_are_left(int onHand, int? below, string words) =>
         Assert.Equal(words, Availability.Of(Selling.Inherited, new StockLevel(onHand, 0, 0, 0), default).ShownBelow(below));
+
+    /// <summary>What two units do to 10 on hand, 4 allocated, 3 on hold and 2 on order (domain.md, stock).</summary>
+    [Theory]
+    [InlineData(MovementKind.Receipt, 12, 4, 3)]
+    [InlineData(MovementKind.Return, 12, 4, 3)]
+    [InlineData(MovementKind.MakeUp, 12, 4, 3)]
+    [InlineData(MovementKind.Count, 2, 4, 3)]
+    [InlineData(MovementKind.WriteOff, 8, 4, 3)]
+    [InlineData(MovementKind.Transfer, 8, 4, 3)]
+    [InlineData(MovementKind.TakeApart, 8, 4, 3)]
+    [InlineData(MovementKind.Hold, 10, 4, 5)]
+    [InlineData(MovementKind.Release, 10, 4, 1)]
+    [InlineData(MovementKind.Allocation, 10, 6, 3)]
+    [InlineData(MovementKind.Deallocation, 10, 2, 3)]
+    [InlineData(MovementKind.Sale, 8, 2, 3)]
+    public void Each_kind_moves_what_it_says(MovementKind kind, int onHand, int allocated, int onHold)
+    {
+        var level = new StockLevel(10, 4, 3, 2);
+        var after = level.After(Movements.Effect(kind, 2, level).Value);
+        Assert.Equal(new StockLevel(onHand, allocated, onHold, 2), after);
+        Assert.Equal(onHand - allocated - onHold, after.Available);
+    }
+
+    [Fact]
+    public void Levels_add_up_in_every_state()
+    {
+        Assert.Equal(new StockLevel(11, 22, 33, 44), new StockLevel(1, 2, 3, 4) + new StockLevel(10, 20, 30, 40));
+        Assert.Equal(new StockLevel(11, 22, 33, 44), new StockLevel(1, 2, 3, 4).After(new StockDelta(10, 20, 30, 40)));
+    }
+
+    [Fact]
+    public void Too_few_units_and_too_many_are_refused_in_words()
+    {
+        static string? Refused(MovementKind kind, int quantity, int onHand = 0) =>
+            Movements.Effect(kind, quantity, new StockLevel(onHand, 0, 0, 0)).Problem;
+        Assert.Equal("A count is not negative.", Refused(MovementKind.Count, -1));
+        Assert.Null(Refused(MovementKind.Count, 0));
+        Assert.Equal("At least 1 unit moves.", Refused(MovementKind.Receipt, 0));
+        Assert.Null(Refused(MovementKind.Receipt, 1));
+        Assert.Null(Refused(MovementKind.Receipt, 10_000_000, 90_000_000));
+        Assert.Equal("A level holds at most 100,000,000 units.", Refused(MovementKind.Receipt, 10_000_000, 90_000_001));
+        Assert.Equal("At most 10,000,000 units move at once.", Refused(MovementKind.Receipt, 10_000_001));
+        Assert.Equal("Only 3 on hand.", Refused(MovementKind.WriteOff, 4, 3));
+        Assert.Equal("Only 0 on hold.", Refused(MovementKind.Release, 1, 3));
+        Assert.Equal("Only 0 allocated.", Refused(MovementKind.Deallocation, 1, 3));
+    }
+
+    [Fact]
+    public void Kinds_are_called_the_same_everywhere()
+    {
+        Assert.All(Movements.ByHand.Concat(Movements.OfSets), k => Assert.Equal(Movements.Name(k.Kind), k.Name));
+        Assert.Equal(9, Movements.ByHand.Concat(Movements.OfSets).Select(k => k.Name).Distinct().Count());
+    }
 }

@@ -34,6 +34,17 @@ public class BarcodeTests
     public void Code_128_has_eleven_modules_a_symbol_and_packs_digits_in_pairs(string text, int data) =>
         Assert.Equal(11 * (data + 2) + 13, Barcode.Code128(text).Modules.Count);
 
+    /// <summary>Start B is two bars, a space, a bar … (ISO/IEC 15417, from memory); ten modules on either side are quiet.</summary>
+    [Fact]
+    public void Code_128_begins_and_ends_with_a_bar_in_its_quiet_zone()
+    {
+        var drawn = Barcode.Code128("GH1-D");
+        Assert.Equal([true, true, false, true, false, false, true], drawn.Modules.Take(7));
+        Assert.True(drawn.Modules[^1]);
+        Assert.Contains($"viewBox=\"0 0 {drawn.Modules.Count + 20} 52\"", drawn.Svg(40), StringComparison.Ordinal);
+        Assert.Contains("M10 0h2v40h-2z", drawn.Svg(40), StringComparison.Ordinal);
+    }
+
     [Fact]
     public void Code_128_refuses_what_it_cannot_write()
     {

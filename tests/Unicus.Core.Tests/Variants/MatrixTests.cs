@@ -89,9 +89,51 @@ public class MatrixTests
     }
 
     [Fact]
+    public void A_pattern_names_options_in_order_and_counts_from_one()
+    {
+        var size = Sample.Hive.Options[0];
+        var shared = Sample.Hive.Options[1] with { SharesSku = true };
+        Assert.Equal(
+            new PatternPiece[] { new PatternPiece.Code(), new PatternPiece.Text("-"), new PatternPiece.OfOption(size.Key) },
+            SkuPattern.Default([size, shared]).AsEnumerable()
+        );
+        var counted = Sample.Hive with { SkuPattern = [new PatternPiece.Code(), new PatternPiece.Counter(3)] };
+        Assert.Equal(["GH1001", "GH1002", "GH1003", "GH1004"], counted.Matrix().Variants.Select(v => v.Sku.Text));
+        Assert.Equal("GH1004", counted.Matrix().SkuAt(3).Text);
+    }
+
+    /// <summary>A figure comes from the variant, else from the first option whose value sets it, else from the product.</summary>
+    [Fact]
+    public void Figures_of_a_value_stand_between_the_variants_and_the_products()
+    {
+        var (size, colour) = (Sample.Option("size", "s", "m"), Sample.Option("colour", "red", "blue"));
+        static Option With(Option option, Figures figures) =>
+            option with
+            {
+                Values = [option.Values[0] with { Figures = figures }, option.Values[1]],
+            };
+        var product = new Product(ProductCode.Of("C1"), "C")
+        {
+            Base = Figures.None with { Price = Sample.Eur(10), Cost = Sample.Eur(4), LeadTimeDays = 1 },
+            Options =
+            [
+                With(size, Figures.None with { Cost = Sample.Eur(5) }),
+                With(colour, Figures.None with { Cost = Sample.Eur(6), LeadTimeDays = 3 }),
+            ],
+            Variants = [new Variant(Sample.Of("size=s", "colour=blue")) { Own = Figures.None with { Cost = Sample.Eur(7) } }],
+        };
+        var found = product.Matrix().Variants.ToDictionary(v => v.Values.Text, v => (v.Cost.Figure, v.LeadTimeDays));
+        Assert.Equal((Sample.Eur(5), 3), found["colour=red,size=s"]);
+        Assert.Equal((Sample.Eur(7), 1), found["colour=blue,size=s"]);
+        Assert.Equal((Sample.Eur(6), 3), found["colour=red,size=m"]);
+        Assert.Equal((Sample.Eur(4), 1), found["colour=blue,size=m"]);
+    }
+
+    [Fact]
     public void The_size_is_told_in_words()
     {
         Assert.Equal("2 × 2 = 4 variants", Sample.Hive.Matrix().SizeInWords);
+        Assert.Equal("2 variants", (Sample.Hive with { Options = [Sample.Hive.Options[0]] }).Matrix().SizeInWords);
         Assert.Equal(
             "2 × 2 = 4, 1 not made, 3 variants",
             (Sample.Hive with { NotMade = [Sample.Of("depth=shallow", "timber=pine")] }).Matrix().SizeInWords

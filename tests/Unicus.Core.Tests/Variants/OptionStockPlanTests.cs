@@ -52,8 +52,30 @@ public class OptionStockPlanTests
         var stakes = new List<VariantStake> { new(new Variant(Combination.Empty), 9, true) };
         var step = Plan([], [Size], stakes, decisions).SingleOrDefault();
         Assert.Equal((fate, over), (step?.Fate, step?.To.Length ?? 0));
+        Assert.False(step?.MustBeFree ?? false);
         var difference = OptionChange.Work([], [Size], [], stakes, decisions);
         Assert.Equal(fate is not null, OptionStockPlan.MovesUnits([], difference, decisions, 9));
         Assert.False(OptionStockPlan.MovesUnits([], difference, decisions, 0));
+    }
+
+    /// <summary>Units move where a value goes, where variants merge and where they come to share a SKU; elsewhere none do.</summary>
+    [Fact]
+    public void Units_move_where_variants_go_merge_or_share_a_SKU()
+    {
+        bool Moves(Option[] before, Option[] after, params int[] onHand)
+        {
+            var difference = OptionChange.Work(before, after, [], Stakes(before, onHand), new());
+            return OptionStockPlan.MovesUnits(before, difference, new(), onHand.Sum());
+        }
+        Option[] less = [Size with { Values = [Size.Values[0]] }];
+        Option[] shared = [Size, Colour with { SharesSku = true }];
+        Assert.True(Moves([Size], less, 3, 4));
+        Assert.False(Moves([Size], less, 3, 0));
+        Assert.True(Moves([Size, Colour], [Size], 0, 1, 0, 0));
+        Assert.False(Moves([Size, Colour], [Size], 0, 0, 0, 0));
+        Assert.True(Moves([Size, Colour], shared, 1, 1, 0, 0));
+        // The one that has units keeps the SKU.
+        Assert.False(Moves([Size, Colour], shared, 0, 1, 0, 0));
+        Assert.False(Moves([Size], [Size with { Label = "How large" }], 3, 4));
     }
 }
