@@ -26,6 +26,8 @@ if (part is null or "prices")
     PriceRatios.Run();
     ReadingRatios.Run(args.Contains("solver"));
 }
+if (part is null or "positions")
+    await PositionRatios.Run(client);
 if (part is null or "sets")
     await SetRatios.Run(connection);
 if (part is null or "buyers" && Environment.GetEnvironmentVariable("UNICUS_LIMITED_URL") is { } second)
