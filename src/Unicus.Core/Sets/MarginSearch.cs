@@ -248,16 +248,13 @@ internal sealed class MarginSearch
             .Where(q => q is >= 1 and <= LowestMargin.MostUnits);
 
     /// <summary>After so many units packs and reductions of the cheapest begin anew.</summary>
+    /// <remarks>What one reduction of the cheapest leaves is the pool of the next: one in two and then one in four begin anew after eight
+    /// units, not four. Whichever of them act, and in whatever order, their product is a multiple of that.</remarks>
     private int Period()
     {
-        var every = _rules
-            .ByStage[4]
-            .Select(r => r.Rule.Effect)
-            .OfType<PriceEffect.Packs>()
-            .Select(p => p.Rows[0].Units)
-            .Concat(_rules.ByStage[5].Select(r => ((PriceEffect.CheapestOff)r.Rule.Effect).InEvery));
-        return every.Aggregate(1, (a, b) =>
-            (int)Math.Min(LowestMargin.MostUnits, (long)a / (int)BigInteger.GreatestCommonDivisor(a, b) * b)
-        );
+        var packs = _rules.ByStage[4].Select(r => r.Rule.Effect).OfType<PriceEffect.Packs>().Select(p => (long)p.Rows[0].Units);
+        var cheapest = _rules.ByStage[5].Select(r => (long)((PriceEffect.CheapestOff)r.Rule.Effect).InEvery);
+        var together = cheapest.Aggregate(1L, (a, b) => Math.Min(LowestMargin.MostUnits, a * b));
+        return (int)packs.Aggregate(together, (a, b) => Math.Min(LowestMargin.MostUnits, a / (long)BigInteger.GreatestCommonDivisor(a, b) * b));
     }
 }

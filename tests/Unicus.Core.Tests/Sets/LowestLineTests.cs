@@ -188,6 +188,28 @@ public class LowestLineTests
         Assert.True(exact > 20, $"only {exact} were exact");
     }
 
+    /// <summary>One in two at 80 % off leaves four of eight units, of which one in four is reduced by 40 %: eight units are the lowest, not
+    /// four or ten. (Found by the law above.)</summary>
+    [Fact]
+    public void A_reduction_of_the_cheapest_begins_anew_over_what_another_leaves()
+    {
+        var goods = RandomRules.Edition(
+            new Product(ProductCode.Of("P1"), "P")
+            {
+                Base = Figures.None with { Price = Sample.Eur(44.45m), Cost = Sample.Eur(33.41m) },
+                Selling = new Selling { MaximumPerOrder = 13 },
+            },
+            1
+        );
+        PriceRule[] rules =
+        [
+            new(Key.Of("half"), "Half", new PriceEffect.CheapestOff(2, 1, 80)),
+            new(Key.Of("rest"), "Rest", new PriceEffect.CheapestOff(4, 1, 40)),
+        ];
+        var lowest = new LowestMargin(Under(rules), PublishedRange.Empty).Of(goods)!.Lowest!;
+        Assert.Equal((8, 19558L), (lowest.Quantity, lowest.Paid));
+    }
+
     /// <summary>36.00 with 20 % inside less 10 % of the basket is 32.40, 27.00 net; 20.00 of it are cost: 25.9 % are left.</summary>
     [Fact]
     public void Reductions_of_the_basket_are_in_it()
