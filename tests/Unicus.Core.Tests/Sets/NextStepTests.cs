@@ -28,6 +28,9 @@ public class NextStepTests
         };
     }
 
+    /// <summary>So far ahead is looked at least; a step beyond may be said or not.</summary>
+    private const int Ahead = 100;
+
     /// <summary>The law: the next quantity that is said to cost less is the first that does, found by trying one after the other.</summary>
     [Fact]
     public void The_next_quantity_that_costs_less_is_the_first_found_by_trying() =>
@@ -45,8 +48,9 @@ public class NextStepTests
                     Standing.Of(goods, Configuration.Empty, Filling.Rest, new StandingTerms(PublishedRange.Empty, stock, terms, units));
                 decimal Each(int units) => Math.Round(Of(units).Price!.Working.Total.Amount / units, 2, MidpointRounding.AwayFromZero);
                 var from = 1 + random.Next(12);
-                var first = Enumerable.Range(from + 1, 60).FirstOrDefault(q => Each(q) < Each(from));
-                Assert.Equal(first, Of(from).NextStep?.Units ?? 0);
+                var first = Enumerable.Range(from + 1, Ahead).FirstOrDefault(q => Each(q) < Each(from));
+                var said = Of(from).NextStep?.Units ?? 0;
+                Assert.Equal(first, said > from + Ahead ? 0 : said);
             },
             iter: 500
         );
