@@ -6,7 +6,8 @@ namespace Unicus.Mutants;
 
 /// <summary>
 /// Every place of a file where one of the usual faults can be put: an operator, a comparison, a condition, a number, the opposite of a
-/// method, a statement left out, a key emptied. (The usual operators of mutation testing; the names of the kinds are common practice, no source.)
+/// method, a statement left out, a key emptied. (The usual operators of mutation testing; the names of the kinds are common practice, no
+/// source.)
 /// </summary>
 internal sealed class Sites(string folder, string file, SyntaxTree tree)
 {

@@ -255,6 +255,7 @@ internal sealed class MarginSearch
         var packs = _rules.ByStage[4].Select(r => r.Rule.Effect).OfType<PriceEffect.Packs>().Select(p => (long)p.Rows[0].Units);
         var cheapest = _rules.ByStage[5].Select(r => (long)((PriceEffect.CheapestOff)r.Rule.Effect).InEvery);
         var together = cheapest.Aggregate(1L, (a, b) => Math.Min(LowestMargin.MostUnits, a * b));
-        return (int)packs.Aggregate(together, (a, b) => Math.Min(LowestMargin.MostUnits, a / (long)BigInteger.GreatestCommonDivisor(a, b) * b));
+        return (int)
+            packs.Aggregate(together, (a, b) => Math.Min(LowestMargin.MostUnits, a / (long)BigInteger.GreatestCommonDivisor(a, b) * b));
     }
 }
