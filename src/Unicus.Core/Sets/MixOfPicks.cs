@@ -107,7 +107,7 @@ internal sealed class MixOfPicks
                 Choose([], 1, variable, each, level, distinct: false);
             return;
         }
-        var least = slot.Slot.Optional ? 0 : Math.Max(1, slot.Slot.Picks?.Min ?? 1);
+        var least = PickCounts.Of(slot.Slot, slot.Candidates.Length).Least;
         if (least > 0)
             Choose(
                 [.. slot.Candidates.SelectMany(c => Ways(edition, slot, c.Key, shown, said))],

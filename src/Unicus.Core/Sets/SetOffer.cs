@@ -35,7 +35,8 @@ public sealed record SetOffer(Edition Set, Configuration Answers, AssembledSet A
                 return Offer();
             var slot = set.Slots[at];
             _picked[slot.Slot.Key] = [];
-            var least = slot.Question is null ? slot.Candidates.Length : Math.Max(1, slot.Slot.Picks?.Min ?? 1);
+            var all = slot.Candidates.Length;
+            var least = slot.Question is null ? all : PickCounts.Of(slot.Slot, all).Fewest;
             if (Pick(slot, at, least, 0) is { } found)
                 return found;
             return slot.Slot.Optional ? Slot(at + 1) : null;
