@@ -37,8 +37,23 @@ public sealed class App : IAsyncLifetime
         HeldClient.End();
         foreach (var process in _processes.Where(p => !p.HasExited))
             process.Kill(entireProcessTree: true);
-        NpgsqlConnection.ClearAllPools();
-        await Execute($"drop database {_name} with (force)");
+        await Drop(_name);
+    }
+
+    /// <summary>Drops a database; on a busy machine those who were sent away may take a while to go.</summary>
+    private async Task Drop(string name)
+    {
+        for (var tries = 1; ; tries++)
+            try
+            {
+                NpgsqlConnection.ClearAllPools();
+                await Execute($"drop database {name} with (force)");
+                return;
+            }
+            catch (PostgresException) when (tries < 10)
+            {
+                await Task.Delay(1000);
+            }
     }
 
     /// <summary>Lets the application reach its database, or cuts it off as if the database had stopped.</summary>
@@ -115,7 +130,7 @@ public sealed class App : IAsyncLifetime
         var name = "e" + Guid.NewGuid().ToString("N");
         await Execute($"create database {name}");
         return new EmptyDatabase(new NpgsqlConnectionStringBuilder(_server) { Database = name, MaxPoolSize = 10 }.ConnectionString, () =>
-            Execute($"drop database {name} with (force)")
+            Drop(name)
         );
     }
 
@@ -207,11 +222,7 @@ public sealed class App : IAsyncLifetime
 /// <summary>A database that goes when it is done with.</summary>
 public sealed record EmptyDatabase(string Connection, Func<Task> Drop) : IAsyncDisposable
 {
-    public async ValueTask DisposeAsync()
-    {
-        NpgsqlConnection.ClearAllPools();
-        await Drop();
-    }
+    public async ValueTask DisposeAsync() => await Drop();
 }
 
 /// <summary>A shop that goes when it is done with.</summary>

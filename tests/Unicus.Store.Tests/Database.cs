@@ -44,8 +44,18 @@ public sealed class Database : IAsyncLifetime
     public async Task DisposeAsync()
     {
         await _services.DisposeAsync();
-        NpgsqlConnection.ClearAllPools();
-        await Execute($"drop database {_name} with (force)");
+        // On a busy machine those who were sent away may take a while to go.
+        for (var tries = 1; ; tries++)
+            try
+            {
+                NpgsqlConnection.ClearAllPools();
+                await Execute($"drop database {_name} with (force)");
+                return;
+            }
+            catch (PostgresException) when (tries < 10)
+            {
+                await Task.Delay(1000);
+            }
     }
 
     /// <summary>Runs work with one service in a scope of its own, as a request would.</summary>
