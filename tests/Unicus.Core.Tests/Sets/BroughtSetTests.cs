@@ -186,6 +186,21 @@ public class BroughtSetTests
         Assert.False(stock.Has(new ValuePart("KIT", 8), range));
     }
 
+    /// <summary>What runs out first is named, the goods themselves aside.</summary>
+    [Theory]
+    [InlineData(9, 14, "7 left with A")]
+    [InlineData(9, 1, "A: none left")]
+    [InlineData(5, 14, "5 left")]
+    [InlineData(7, 14, "7 left")]
+    [InlineData(0, 0, "None left")]
+    public void A_part_that_an_answer_brings_is_named_where_it_runs_out(int hives, int parts, string words)
+    {
+        var range = new PublishedRange.Of([Plain("A", 1), Hive(("A", 2))]);
+        var stock = new LeafStock(sku => new StockLevel(sku.Text == "A" ? parts : hives, 0, 0, 0), default);
+        var (line, _) = Complete(range, 1, "v0");
+        Assert.Equal(words, stock.Of(line!.Needs).Words);
+    }
+
     /// <summary>Three kits lie made up, the rest is taken from parts; leaves are those of the parts all the same.</summary>
     [Fact]
     public void Own_stock_of_the_kit_is_taken_first()

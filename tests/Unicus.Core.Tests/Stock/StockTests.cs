@@ -103,6 +103,17 @@ public class StockTests
     public void A_number_is_told_only_where_few_are_left(int onHand, int? below, string words) =>
         Assert.Equal(words, Availability.Of(Selling.Inherited, new StockLevel(onHand, 0, 0, 0), default).ShownBelow(below));
 
+    /// <summary>Sold beyond stock without limit, nothing is said while units are there.</summary>
+    [Theory]
+    [InlineData(2, "")]
+    [InlineData(1, "")]
+    [InlineData(0, "None in stock; can be ordered")]
+    public void What_has_no_limit_says_only_that_none_is_in_stock(int onHand, string words)
+    {
+        var there = Availability.Of(new Selling { Beyond = new SellBeyond.Unlimited() }, new StockLevel(onHand, 0, 0, 0), Today);
+        Assert.Equal((null, onHand, words), (there.Units, there.InStock, there.Words));
+    }
+
     /// <summary>What two units do to 10 on hand, 4 allocated, 3 on hold and 2 on order (domain.md, stock).</summary>
     [Theory]
     [InlineData(MovementKind.Receipt, 12, 4, 3)]
