@@ -48,6 +48,6 @@ internal static class PickTimes
         var q = open[random.Next(open.Count)];
         var possible = Enumerable.Range(0, q.Possible.Length).Where(v => q.Possible[v]).ToList();
         var key = q.Question.Values[possible[random.Next(possible.Count)]].Key;
-        return given.With(q.Question.Key, q.Question.Ask is Ask.Several or Ask.YesNo ? new Answer.Ticks([key]) : new Answer.Value(key));
+        return given.With(q.Question.Key, q.Question.Ask == Ask.Several ? new Answer.Ticks([key]) : new Answer.Value(key));
     }
 }

@@ -120,11 +120,10 @@ internal static class ShopRatios
     {
         var made = new MadeSet(product.Options, product.NotMade);
         var all = made.Made().Select(made.At).ToList();
+        var picked = answers.Given.Where(a => product.Options.Any(o => o.Key == a.Question)).ToList();
         return product.Options.Sum(o =>
             o.Values.Count(v =>
-                all.Any(c =>
-                    c[o.Key] == v.Key && answers.Given.All(a => a.Question == o.Key || c[a.Question] == ((Answer.Value)a.Answer).Key)
-                )
+                all.Any(c => c[o.Key] == v.Key && picked.All(a => a.Question == o.Key || c[a.Question] == ((Answer.Value)a.Answer).Key))
             )
         );
     }
