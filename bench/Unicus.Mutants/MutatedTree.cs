@@ -112,8 +112,8 @@ internal sealed partial class MutatedTree(string from, string to)
         return places;
     }
 
-    /// <summary>An error inside a mutant is its own; one after it, such as a name that may not be assigned, that of the nearest
-    /// before.</summary>
+    /// <summary>An error inside a mutant is its own; one beside it, such as a name that may not be assigned, or an operand whose type is
+    /// another now, that of the nearest.</summary>
     private HashSet<int> Refused(string said, List<(string File, int From, int To, int Number)> places)
     {
         var refused = new HashSet<int>();
@@ -123,9 +123,9 @@ internal sealed partial class MutatedTree(string from, string to)
             var text = File.ReadAllText(Path.Combine(to, file)).Split('\n');
             var (line, column) = (int.Parse(error.Groups["line"].Value), int.Parse(error.Groups["column"].Value));
             var at = text.Take(line - 1).Sum(l => l.Length + 1) + column - 1;
-            var before = places.Where(p => p.File == file && p.From <= at).OrderByDescending(p => p.From).ToList();
-            if (before.Count > 0)
-                refused.Add(before[0].Number);
+            var near = places.Where(p => p.File == file).OrderBy(p => Math.Max(0, Math.Max(p.From - at, at - p.To))).ToList();
+            if (near.Count > 0)
+                refused.Add(near[0].Number);
         }
         return refused;
     }
