@@ -1,0 +1,27 @@
+using System.Text.Json;
+using NpgsqlTypes;
+using Unicus.Core;
+
+namespace Unicus.Store;
+
+/// <summary>A picture in three sizes.</summary>
+public sealed class PictureRow
+{
+    public int Id { get; set; }
+    public required string File { get; set; }
+    public required string ContentType { get; set; }
+    public int Width { get; set; }
+    public int Height { get; set; }
+    public required byte[] Large { get; set; }
+    public required byte[] Medium { get; set; }
+    public required byte[] Small { get; set; }
+}
+
+/// <summary>A film that was sent.</summary>
+public sealed class VideoRow
+{
+    public int Id { get; set; }
+    public required string File { get; set; }
+    public required string ContentType { get; set; }
+    public required byte[] Content { get; set; }
+}
