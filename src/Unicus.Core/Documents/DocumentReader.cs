@@ -37,11 +37,11 @@ public static class DocumentReader
     public static Option ReadOption(string stored, Currency currency)
     {
         using var json = JsonDocument.Parse(stored);
-        var reader = new ProductReader(currency, stored: true, []);
-        var option = reader.Option(new Node(json.RootElement, "#", reader.Faults));
-        return reader.Faults.Count == 0 && option is not null
+        var faults = new List<Fault>();
+        var option = new OptionReader(currency).Read(new Node(json.RootElement, "#", faults));
+        return faults.Count == 0 && option is not null
             ? option
-            : throw new InvalidOperationException($"A stored option cannot be read: {reader.Faults[0].Where} {reader.Faults[0].What}");
+            : throw new InvalidOperationException($"A stored option cannot be read: {faults[0].Where} {faults[0].What}");
     }
 
     private sealed class ProductReader(Currency currency, bool stored, IReadOnlyList<ExtraSet> sets)
@@ -80,6 +80,9 @@ public static class DocumentReader
             "variants",
         ];
 
+        private readonly OptionReader _options = new(currency);
+        private readonly FiguresReader _figures = new(currency);
+
         public List<Fault> Faults { get; } = [];
         public Dictionary<string, int> Stock { get; } = [];
 
@@ -91,14 +94,14 @@ public static class DocumentReader
             if (root.Text("format", 40) is { } format && format != Format)
                 root.At("format").Fault($"This is “{format}”; “{Format}” is understood.");
             root.Require("format", "code", "name");
-            var questions = root.Items("options").Select(Option).OfType<Option>().ToImmutableArray();
-            Unique(root.At("options"), questions.Select(o => o.Key.Text), "An option");
+            var questions = root.Items("options").Select(_options.Read).OfType<Option>().ToImmutableArray();
+            root.At("options").Unique(questions.Select(o => o.Key.Text), "An option");
             var options = questions.RemoveAll(o => o.Role == OptionRole.Extra);
             var name = root.Text("name", Core.Product.LongestName) ?? "";
             var code = root.Has("code") && root.Text("code", 100) is { } typed ? Code(root.At("code"), typed) : default;
             var product = new Product(code, name.Trim())
             {
-                WebAddress = Address(root),
+                WebAddress = ShelfReader.Address(root),
                 Summary = root.Text("summary", Core.Product.LongestSummary),
                 Description = root.Text("description", Core.Product.LongestDescription),
                 Brand = root.Text("brand", 80),
@@ -106,13 +109,13 @@ public static class DocumentReader
                 Badge = root.Text("badge", Core.Product.LongestBadge),
                 Companions = Codes(root, "companions", code),
                 StepUps = Codes(root, "stepUps", code),
-                Specifications = [.. root.Items("specifications").Select(Specification).OfType<Specification>()],
-                Passages = [.. root.Items("passages").Select(Passage).OfType<Passage>()],
+                Specifications = [.. root.Items("specifications").Select(ShelfReader.Specification).OfType<Specification>()],
+                Passages = [.. root.Items("passages").Select(ShelfReader.Passage).OfType<Passage>()],
                 Categories = root.Texts("categories", 80),
                 Tags = root.Texts("tags", 80),
-                Base = Figures(root.At("base")),
+                Base = _figures.Read(root.At("base")),
                 Selling = SellingDocument.Read(root.At("selling")),
-                Shelf = Shelf(root.At("shelf")),
+                Shelf = ShelfReader.Shelf(root.At("shelf")),
                 Options = options,
                 Extras =
                 [
@@ -128,8 +131,8 @@ public static class DocumentReader
                 Floor = TermsDocument.ReadFloor(root.At("floor")),
                 PriceRules = [.. PriceRules(root, questions).Select(r => r with { Owner = code.Text })],
             };
-            Unique(root.At("priceRules"), product.PriceRules.Select(r => r.Key.Text), "A price rule");
-            Unique(root.At("rules"), product.Rules.Select(r => r.Key.Text), "A rule");
+            root.At("priceRules").Unique(product.PriceRules.Select(r => r.Key.Text), "A price rule");
+            root.At("rules").Unique(product.Rules.Select(r => r.Key.Text), "A rule");
             if (!stored && Faults.Count == 0)
                 Sound(root, product);
             if (root.Has("name") && name.Trim().Length == 0)
@@ -143,8 +146,8 @@ public static class DocumentReader
             var options = product.Options;
             product = product with
             {
-                Pictures = [.. root.Items("pictures").Select(p => Picture(p, questions)).OfType<ProductPicture>()],
-                Videos = [.. root.Items("videos").Select(Video).OfType<ProductVideo>()],
+                Pictures = [.. root.Items("pictures").Select(p => ShelfReader.Picture(p, questions)).OfType<ProductPicture>()],
+                Videos = [.. root.Items("videos").Select(ShelfReader.Video).OfType<ProductVideo>()],
                 NotMade =
                 [
                     .. root.Items("notMade", MadeSet.MostVariants).Select(n => Pairs(n, options, whole: false)).OfType<Combination>(),
@@ -152,8 +155,8 @@ public static class DocumentReader
                 SkuPattern = [.. root.Items("skuPattern").Select(p => Piece(p, options)).OfType<PatternPiece>()],
                 Variants = [.. root.Items("variants", MadeSet.MostVariants).Select(v => Variant(v, options)).OfType<Variant>()],
             };
-            Unique(root.At("variants"), product.Variants.Select(v => v.Values.Text), "A combination of values");
-            Unique(root.At("variants"), product.Variants.Select(v => v.Gtin?.Padded).OfType<string>(), "A GTIN");
+            root.At("variants").Unique(product.Variants.Select(v => v.Values.Text), "A combination of values");
+            root.At("variants").Unique(product.Variants.Select(v => v.Gtin?.Padded).OfType<string>(), "A GTIN");
             if (MadeSet.Size(options) > MadeSet.MostVariants)
                 root.At("options")
                     .Fault($"These options make {MadeSet.Size(options):N0} variants; at most {MadeSet.MostVariants:N0} can be held.");
@@ -248,71 +251,6 @@ public static class DocumentReader
             return code.Value;
         }
 
-        private static string? Address(Node root)
-        {
-            var address = root.Text("webAddress", 80);
-            if (address is not null && !Core.Key.TryParse(address, out _))
-                root.At("webAddress").Fault($"A web address is {Core.Key.Shape}.");
-            return address;
-        }
-
-        private static Specification? Specification(Node node)
-        {
-            if (!node.IsObject("a specification"))
-                return null;
-            node.Only("label", "value");
-            node.Require("label", "value");
-            return new Specification(node.Text("label", 80) ?? "", node.Text("value", 400) ?? "");
-        }
-
-        private static Passage? Passage(Node node)
-        {
-            if (!node.IsObject("a passage"))
-                return null;
-            node.Only("heading", "text");
-            node.Require("heading", "text");
-            return new Passage(node.Text("heading", 120) ?? "", node.Text("text", Core.Product.LongestDescription) ?? "");
-        }
-
-        private static Shelf Shelf(Node node)
-        {
-            if (!node.Exists || !node.IsObject("an object"))
-                return new Shelf();
-            node.Only("listed", "searchable", "alone", "position", "from", "until", "featured", "password");
-            return new Shelf
-            {
-                Days = Days(node),
-                Featured = Featured(node.At("featured")),
-                Password = node.Text("password", Core.Shelf.LongestPassword) is { Length: > 0 } password ? password : null,
-                Listed = node.Flag("listed") ?? true,
-                Searchable = node.Flag("searchable") ?? true,
-                Alone = node.Flag("alone") ?? true,
-                Position = node.Whole("position", 0, Core.Shelf.LastPosition),
-            };
-        }
-
-        /// <summary>The days between <c>from</c> and <c>until</c>; null where neither is given.</summary>
-        private static DaySpan? Days(Node node)
-        {
-            var (from, until) = (node.Day("from"), node.Day("until"));
-            if (until < from)
-                node.At("until").Fault("It ends before it begins.");
-            return from is null && until is null ? null : new DaySpan(from, until);
-        }
-
-        /// <summary>True, or a span of days.</summary>
-        private static DaySpan? Featured(Node node)
-        {
-            if (!node.Exists || node.Kind == System.Text.Json.JsonValueKind.False)
-                return null;
-            if (node.Kind == System.Text.Json.JsonValueKind.True)
-                return new DaySpan(null, null);
-            if (!node.IsObject("true, false or days"))
-                return null;
-            node.Only("from", "until");
-            return Days(node) ?? new DaySpan(null, null);
-        }
-
         /// <summary>Codes of other products, each once.</summary>
         private ImmutableArray<ProductCode> Codes(Node root, string name, ProductCode own)
         {
@@ -326,277 +264,6 @@ public static class DocumentReader
                     else
                         codes.Add(code);
             return codes.ToImmutable();
-        }
-
-        public Option? Option(Node node)
-        {
-            if (!node.IsObject("an option"))
-                return null;
-            node.Require("key", "label", "role");
-            switch (node.Text("role", 20))
-            {
-                case "extra":
-                    return Extra(node);
-                case "variant":
-                    break;
-                case { } role:
-                    node.At("role").Fault($"“{role}” is not a role that is understood: variant, extra.");
-                    break;
-            }
-            node.Only("key", "label", "role", "help", "library", "default", "sharesSku", "values");
-            var key = node.Key("key");
-            var values = node.Items("values").Select(v => Value(v, ofExtra: false)).OfType<OptionValue>().ToImmutableArray();
-            if (values.IsEmpty)
-                node.At("values").Fault("An option has at least one value.");
-            if (values.Length > TypedValues.MostValues)
-                node.At("values").Fault($"An option has at most {TypedValues.MostValues:N0} values.");
-            Unique(node.At("values"), values.Select(v => v.Key.Text), "A value");
-            var option = new Option(key ?? default, node.Label("label"), OptionRole.Variant)
-            {
-                Help = node.Text("help", 500),
-                Library = node.Has("library") ? node.Key("library") : null,
-                Default = node.Has("default") ? node.Key("default") : null,
-                SharesSku = node.Flag("sharesSku") ?? false,
-                Values = values,
-            };
-            if (option.Default is { } d && option.Find(d) is null)
-                node.At("default").Fault($"There is no value {d}.");
-            return key is null ? null : option;
-        }
-
-        private ImmutableArray<OptionValue> ValuesOfExtra(Node node, Ask ask)
-        {
-            var values = node.Items("values").Select(v => Value(v, ofExtra: true)).OfType<OptionValue>().ToImmutableArray();
-            if (ask == Ask.YesNo && values.IsEmpty)
-                values = [new OptionValue(Core.Key.Of("yes"), "Yes")];
-            if (ask == Ask.YesNo && (values.Length != 1 || values[0].Key.Text != "yes"))
-                node.At("values").Fault("A question of yes or no has the one value yes.");
-            if (values.Length > TypedValues.MostValues)
-                node.At("values").Fault($"An extra has at most {TypedValues.MostValues:N0} values.");
-            Unique(node.At("values"), values.Select(v => v.Key.Text), "A value");
-            return values;
-        }
-
-        private Option? Extra(Node node)
-        {
-            node.Require("ask");
-            if (!node.Has("ask") || ExtraReader.ReadAsk(node.At("ask")) is not { } ask)
-                return null;
-            string[] own = ask switch
-            {
-                Ask.Several => ["picks", "values"],
-                Ask.Text => ["maxLength", "characters"],
-                Ask.Number => ["number"],
-                Ask.Date => ["date"],
-                _ => ["values"],
-            };
-            node.Only(["key", "label", "role", "ask", "help", "library", "required", "default", "surcharge", .. own]);
-            var key = node.Key("key");
-            var values = own.Contains("values") ? ValuesOfExtra(node, ask) : [];
-            string[] kinds =
-            [
-                "amount",
-                "percent",
-                "once",
-                .. ask switch
-                {
-                    Ask.Text => new[] { "perCharacter" },
-                    Ask.Number => ["perUnit", "table"],
-                    _ => [],
-                },
-            ];
-            var extra = new Option(key ?? default, node.Label("label"), OptionRole.Extra)
-            {
-                Ask = ask,
-                Help = node.Text("help", 500),
-                Library = node.Has("library") ? node.Key("library") : null,
-                Required = node.Flag("required") ?? false,
-                Picks = ExtraReader.Picks(node.At("picks")),
-                MaxLength = node.Whole("maxLength", 1, Core.Option.LongestText),
-                Characters = node.Text("characters", 200),
-                Number = ExtraReader.Number(node.At("number")),
-                Date = ExtraReader.Date(node.At("date")),
-                Surcharge = ExtraReader.Surcharge(node.At("surcharge"), currency, kinds),
-                Values = values,
-            };
-            // Yes has its surcharge at its one value, wherever it was written.
-            if (ask == Ask.YesNo && extra.Surcharge is { } ofYes)
-                extra = extra with { Surcharge = null, Values = [values[0] with { Surcharge = values[0].Surcharge ?? ofYes }] };
-            if (ask is Ask.One or Ask.Several && extra.Surcharge is not null)
-                node.At("surcharge").Fault("Where a list is picked from, each value has its own surcharge.");
-            if (node.Has("default") && ExtraReader.Answer(node.At("default"), extra, null) is { } preset and not Answer.None)
-                extra = preset is Answer.Value v ? extra with { Default = v.Key } : extra with { Preset = AnswerText.Write(preset) };
-            return key is null ? null : extra;
-        }
-
-        private OptionValue? Value(Node node, bool ofExtra)
-        {
-            if (!node.IsObject("a value"))
-                return null;
-            node.Only(["key", "label", "sku", "swatch", "surcharge", .. ofExtra ? new[] { "cost", "part" } : ["figures", "doesNotApply"]]);
-            node.Require("key", "label");
-            var key = node.Key("key");
-            var sku = node.Text("sku", 16);
-            if (sku is not null && !Core.Sku.Parse(sku).Ok)
-                node.At("sku").Fault("A SKU code is 1 to 16 visible characters without blanks.");
-            var value = new OptionValue(key ?? default, node.Label("label"))
-            {
-                SkuCode = sku,
-                Swatch = Swatch(node.At("swatch")),
-                DoesNotApply = node.Flag("doesNotApply") ?? false,
-                Surcharge = ExtraReader.Surcharge(
-                    node.At("surcharge"),
-                    currency,
-                    ofExtra ? ["amount", "percent", "once"] : ["amount", "percent"]
-                ),
-                Cost = ofExtra ? node.Money("cost", currency) : null,
-                Part = ofExtra ? Part(node.At("part")) : null,
-                Figures = Figures(node.At("figures")),
-            };
-            return key is null ? null : value;
-        }
-
-        private static Swatch? Swatch(Node node)
-        {
-            if (!node.Exists || !node.IsObject("a swatch"))
-                return null;
-            node.Only("colour", "stripes", "picture");
-            if (node.Text("picture", 120) is { } file)
-                return new Swatch.Picture(file);
-            if (node.Has("stripes"))
-                return new Swatch.Stripes([.. node.Items("stripes").Select(s => Colour(s, s.AsText())).OfType<string>()]);
-            return Colour(node.At("colour"), node.Text("colour", 20)) is { } hex ? new Swatch.Colour(hex) : null;
-        }
-
-        private static string? Colour(Node node, string? hex)
-        {
-            if (hex is { Length: 7 } && hex[0] == '#' && hex.Skip(1).All(char.IsAsciiHexDigit))
-                return hex.ToLowerInvariant();
-            node.Fault("A colour is written #rrggbb.");
-            return null;
-        }
-
-        private static ValuePart? Part(Node node)
-        {
-            if (!node.Exists || !node.IsObject("a part"))
-                return null;
-            node.Only("sku", "quantity");
-            node.Require("sku");
-            var sku = Core.Sku.Parse(node.Text("sku", 200) ?? "");
-            if (node.Has("sku") && !sku.Ok)
-                node.At("sku").Fault(sku.Problem!);
-            return sku.Ok ? new ValuePart(sku.Value.Text, node.Whole("quantity", 1, 10_000) ?? 1) : null;
-        }
-
-        private static readonly string[] FigureNames =
-        [
-            "price",
-            "rrp",
-            "cost",
-            "weightGrams",
-            "sizeMm",
-            "taxClass",
-            "leadTimeDays",
-            "lowLevel",
-            "netContent",
-            "customsCode",
-            "origin",
-        ];
-
-        private Figures Figures(Node node)
-        {
-            if (!node.Exists || !node.IsObject("an object of figures"))
-                return Core.Figures.None;
-            node.Only(FigureNames);
-            return ReadFigures(node);
-        }
-
-        private Figures ReadFigures(Node node) =>
-            new()
-            {
-                Price = node.Money("price", currency),
-                Rrp = node.Money("rrp", currency),
-                Cost = node.Money("cost", currency),
-                WeightGrams = node.Whole("weightGrams", 0, 100_000_000),
-                SizeMm = Size(node.At("sizeMm")),
-                TaxClass = node.Has("taxClass") ? node.Key("taxClass")?.Text : null,
-                LeadTimeDays = node.Whole("leadTimeDays", 0, 3650),
-                LowLevel = node.Whole("lowLevel", 0, 10_000_000),
-                NetContent = Content(node.At("netContent")),
-                CustomsCode = Matching(node, "customsCode", CustomsText.IsCode, CustomsText.CodeShape),
-                Origin = Matching(node, "origin", CustomsText.IsCountry, CustomsText.CountryShape),
-            };
-
-        private static string? Matching(Node node, string name, Func<string, bool> fits, string shape)
-        {
-            if (node.Text(name, 40) is not { } text)
-                return null;
-            if (fits(text))
-                return text;
-            node.At(name).Fault(shape);
-            return null;
-        }
-
-        private static NetContent? Content(Node node)
-        {
-            if (!node.Exists || !node.IsObject("net content"))
-                return null;
-            node.Only("quantity", "unit");
-            node.Require("quantity", "unit");
-            var (quantity, unit) = (node.Decimal("quantity", 0, NetContent.Most), node.Text("unit", 20));
-            if (quantity is 0)
-                node.At("quantity").Fault("Content is above 0.");
-            if (unit is not null && !NetContent.Units.Contains(unit))
-                node.At("unit").Fault($"A unit is one of {string.Join(", ", NetContent.Units)}.");
-            return quantity is > 0 and var q && unit is not null && NetContent.Units.Contains(unit) ? new NetContent(q, unit) : null;
-        }
-
-        private static SizeMm? Size(Node node)
-        {
-            if (!node.Exists || !node.IsObject("a size"))
-                return null;
-            node.Only("length", "width", "height");
-            node.Require("length", "width", "height");
-            return
-                node.Whole("length", 0, 100_000) is { } l
-                && node.Whole("width", 0, 100_000) is { } w
-                && node.Whole("height", 0, 100_000) is { } h
-                ? new SizeMm(l, w, h)
-                : null;
-        }
-
-        private static ProductVideo? Video(Node node)
-        {
-            if (!node.IsObject("a video"))
-                return null;
-            node.Only("address", "title");
-            node.Require("address");
-            var address = node.Text("address", 400) ?? "";
-            if (!ProductVideo.IsAddress(address))
-                node.At("address").Fault($"An address of a video begins with {ProductVideo.Kept} or https://.");
-            return new ProductVideo(address, node.Text("title", 120) ?? "");
-        }
-
-        private static ProductPicture? Picture(Node node, ImmutableArray<Option> questions)
-        {
-            if (!node.IsObject("a picture"))
-                return null;
-            node.Only("file", "alt", "shows");
-            node.Require("file");
-            (Key, Key)? shows = null;
-            var target = node.At("shows");
-            if (target.Exists && target.IsObject("an option and a value"))
-            {
-                target.Only("option", "value");
-                target.Require("option", "value");
-                if (target.Key("option") is { } o && target.Key("value") is { } v)
-                {
-                    if (questions.FirstOrDefault(x => x.Key == o)?.Find(v) is null)
-                        target.Fault($"There is no {o} = {v}.");
-                    shows = (o, v);
-                }
-            }
-            return node.Text("file", 200) is { } file ? new ProductPicture(file, node.Text("alt", 500) ?? "", shows) : null;
         }
 
         private static Combination? Pairs(Node node, ImmutableArray<Option> options, bool whole)
@@ -647,7 +314,7 @@ public static class DocumentReader
         {
             if (!node.IsObject("a variant"))
                 return null;
-            node.Only([.. FigureNames, "values", "sku", "gtin", "selling", "retired", "note", "picture", "stock"]);
+            node.Only([.. FiguresReader.Names, "values", "sku", "gtin", "selling", "retired", "note", "picture", "stock"]);
             node.Require("values");
             if (!node.Has("values") || Pairs(node.At("values"), options, whole: true) is not { } values)
                 return null;
@@ -669,18 +336,12 @@ public static class DocumentReader
             {
                 Sku = sku,
                 Gtin = gtin.Value,
-                Own = ReadFigures(node),
+                Own = _figures.Among(node),
                 Selling = SellingDocument.Read(node.At("selling")),
                 Retired = node.Flag("retired") ?? false,
                 Note = node.Text("note", 1000),
                 Picture = node.Text("picture", 200),
             };
-        }
-
-        private static void Unique(Node node, IEnumerable<string> names, string what)
-        {
-            foreach (var twice in names.GroupBy(n => n).Where(g => g.Skip(1).Any()))
-                node.Fault($"{what} stands here {twice.Count()} times: {twice.Key}.");
         }
     }
 }

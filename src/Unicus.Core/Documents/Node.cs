@@ -49,6 +49,14 @@ public readonly struct Node
     /// <summary>The same place, with its faults told to another list.</summary>
     public Node Telling(ICollection<Fault> faults) => new(_json, OwnPlace, faults);
 
+    /// <summary>A fault for each name that stands in a list more than once.</summary>
+    /// <param name="what">What has the name, as a sentence begins: “An option”.</param>
+    internal void Unique(IEnumerable<string> names, string what)
+    {
+        foreach (var twice in names.GroupBy(n => n).Where(g => g.Skip(1).Any()))
+            Fault($"{what} stands here {twice.Count()} times: {twice.Key}.");
+    }
+
     /// <summary>Whether anything stands here; <c>null</c> does not count.</summary>
     public bool Exists => Kind is not (JsonValueKind.Null or JsonValueKind.Undefined);
 
