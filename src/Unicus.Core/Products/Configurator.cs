@@ -18,13 +18,7 @@ public sealed class Configurator
 {
     private readonly Product _product;
     private readonly VariantMatrix _matrix;
-    private readonly KeptAnswers<string, CostSpan> _spans = new(span => span.Bytes);
-    private readonly KeptAnswers<string, CostFinder> _finders = new(_ => CostFinder.Bytes);
     private readonly Lazy<(CompiledRules Rules, ImmutableArray<Fault> Faults)> _compiled;
-    private readonly Lazy<AnswerAmounts> _amounts;
-    private readonly Lazy<long[]> _listPrices;
-    private readonly Lazy<CostFinder> _pickedFinder;
-    private readonly Lazy<Fault?> _pricesFault;
     private readonly Lazy<RuleHealth> _health;
     private readonly Lazy<AnswersLook> _unanswered;
 
@@ -37,10 +31,7 @@ public sealed class Configurator
         Book = new RuleBook(Questions, product.RulesWithParts);
         Words = new RuleWords(Book);
         _compiled = new Lazy<(CompiledRules, ImmutableArray<Fault>)>(Compile);
-        _amounts = new Lazy<AnswerAmounts>(() => new AnswerAmounts(Rules, Questions, ListPrices()));
-        _pickedFinder = new Lazy<CostFinder>(() => new CostFinder(Rules, _amounts.Value.Picked));
-        _listPrices = new Lazy<long[]>(() => [.. _amounts.Value.Picked.List.OfType<long>().Distinct().Order()]);
-        _pricesFault = new Lazy<Fault?>(PricesFault);
+        Extremes = new PriceExtremes(() => Rules, Questions, matrix);
         _unanswered = new Lazy<AnswersLook>(() => AnswersLook.Of(this, Configuration.Empty));
     }
 
@@ -56,12 +47,14 @@ public sealed class Configurator
     /// <summary>The rules compiled over what is made.</summary>
     public CompiledRules Rules => _compiled.Value.Rules;
 
+    /// <summary>The ends of prices over what is still open.</summary>
+    internal PriceExtremes Extremes { get; }
+
     /// <summary>About how much memory it takes besides what it keeps for answers, in bytes.</summary>
-    public long Bytes => _compiled.IsValueCreated ? Rules.Bytes + (_amounts.IsValueCreated ? 8L * _matrix.Made.Combinations : 0) : 0;
+    public long Bytes => _compiled.IsValueCreated ? Rules.Bytes + Extremes.Bytes : 0;
 
     /// <summary>Why the rules, or the prices with them, could not be worked out; empty if they were.</summary>
-    public ImmutableArray<Fault> Faults =>
-        _compiled.Value.Faults.IsEmpty && _pricesFault.Value is { } fault ? [fault] : _compiled.Value.Faults;
+    public ImmutableArray<Fault> Faults => _compiled.Value.Faults.IsEmpty && Extremes.Fault is { } fault ? [fault] : _compiled.Value.Faults;
 
     /// <summary>What is wrong with the rules over all that may ever be answered; worked out when it is first asked for.</summary>
     public RuleHealth Health => _health.Value;
@@ -182,7 +175,7 @@ public sealed class Configurator
             return new RuledSpan(this, pricing, prices).Find(given, masks) is { } ends
                 ? Span(ends.Lowest, ends.Highest, any.Currency)
                 : null;
-        if (Extremes(given, masks, pricing) is not { } found)
+        if (Extremes.Find(given, masks, pricing) is not { } found)
             return null;
         if (prices is null)
             return Span(found.Lowest, found.Highest, any.Currency);
@@ -308,84 +301,11 @@ public sealed class Configurator
     private static PriceSpan Span(long lowest, long highest, Currency currency) =>
         new(MinorUnits.ToMoney(lowest, currency), MinorUnits.ToMoney(highest, currency));
 
-    /// <summary>The lowest and highest price of a unit over the configurations whose states the masks allow, and the states of a
-    /// cheapest
-    /// one; null where there is none, or prices are too interwoven to say.</summary>
-    /// <param name="given">For what is typed.</param>
-    internal CostExtremes? Extremes(Configuration given, bool[][] masks, AnswerPricing pricing)
-    {
-        var (amounts, always) = _amounts.Value.Amounts(pricing, given);
-        try
-        {
-            return FinderOf(_amounts.Value.Percentages(given)).Find(masks, amounts) is { } found
-                ? found with
-                {
-                    Lowest = found.Lowest + always,
-                    Highest = found.Highest + always,
-                }
-                : null;
-        }
-        catch (DiagramTooLargeException)
-        {
-            return null;
-        }
-    }
-
-    /// <summary>For a list price in minor units, a bound that no configuration of a variant with it is cheaper than.</summary>
-    internal Func<long, long> LeastOf(Configuration given, AnswerPricing pricing) => BoundOf(given, pricing, Math.Min);
-
-    /// <summary>For a list price in minor units, a bound that no configuration of a variant with it is dearer than.</summary>
-    internal Func<long, long> MostOf(Configuration given, AnswerPricing pricing) => BoundOf(given, pricing, Math.Max);
-
-    private Func<long, long> BoundOf(Configuration given, AnswerPricing pricing, Func<long, long, long> end)
-    {
-        var (amounts, always) = _amounts.Value.Amounts(pricing, given);
-        var cost = _amounts.Value.Percentages(given);
-        var needed = new int[Rules.Sizes.Count];
-        foreach (var question in Questions.Where(q => q is { Required: true, Ask: Ask.One, Role: OptionRole.Extra }))
-            if (!Book.IsConditional(question.Key) && Rules.Network.PlaceOf(question.Key) is { } place)
-                needed[place.First] = question.Values.Length;
-        return list =>
-        {
-            var bound = list + always + cost.Always.Sum(r => end(0, ConfigurationCost.Share(list, r)));
-            for (var level = 0; level < needed.Length; level++)
-            {
-                if (amounts[level] is null && cost.Percent[level] is null)
-                    continue;
-                // A question that is always asked and needed has one of its values; any other may add nothing.
-                var count = needed[level] > 0 ? needed[level] : Rules.Sizes[level];
-                long? adds = needed[level] > 0 ? null : 0;
-                for (var state = 0; state < count; state++)
-                {
-                    var share = cost.Percent[level] is { } rates ? ConfigurationCost.Share(list, rates[state]) : 0;
-                    var amount = (amounts[level]?[state] ?? 0) + share;
-                    adds = adds is { } soFar ? end(soFar, amount) : amount;
-                }
-                bound += adds ?? 0;
-            }
-            return bound;
-        };
-    }
-
     /// <summary>The variants on offer that agree with the answers to variant options.</summary>
     internal IEnumerable<MatrixVariant> Offered(Configuration given)
     {
         var picked = _matrix.Options.Where(o => given[o.Key] is Answer.Value).ToList();
         return _matrix.Offered.Where(v => picked.TrueForAll(o => v.Values[o.Key] == ((Answer.Value)given[o.Key]!).Key));
-    }
-
-    private CostFinder FinderOf(ConfigurationCost cost)
-    {
-        if (ReferenceEquals(cost, _amounts.Value.Picked))
-            return _pickedFinder.Value;
-        var key =
-            string.Join(
-                ' ',
-                cost.Percent.Index()
-                    .Where(l => l.Item is not null)
-                    .Select(l => $"{l.Index}:{string.Join(',', l.Item!.Select(r => r.Value))}")
-            ) + $"+{string.Join(' ', cost.Always)}";
-        return _finders.GetOrMake(key, _ => new CostFinder(Rules, cost));
     }
 
     /// <summary>The variant that is cheapest among those that agree, with the answers given and nothing for open questions.</summary>
@@ -406,7 +326,7 @@ public sealed class Configurator
             bool Counts(Option q) => shown[q.Key] is not null and not Core.Answer.None && q.Role == OptionRole.Extra;
             var rates = pricing.Rates(shown, Counts);
             if (
-                Spans(rates).Find(Rules.Masks(asked), new long[]?[Rules.Sizes.Count]) is not { } found
+                Extremes.Spans(rates).Find(Rules.Masks(asked), new long[]?[Rules.Sizes.Count]) is not { } found
                 || VariantOf(found.Cheapest) is not { } variant
             )
                 continue;
@@ -464,58 +384,4 @@ public sealed class Configurator
                 ],
             (soFar, o) => soFar.SelectMany(a => o.Values.Select(v => a.Add((o.Key, v.Key))))
         );
-
-    /// <summary>The list prices with percentages of them added, for finding the variant that is cheapest with these.</summary>
-    /// <remarks>Where a higher list price is never cheaper for it, which is nearly always, the list prices alone tell.</remarks>
-    private CostSpan Spans(IReadOnlyList<Percentage> rates)
-    {
-        if (Keeps(rates))
-            rates = [];
-        var plain = _amounts.Value.Picked with { Percent = new Percentage[]?[Rules.Sizes.Count], Always = [.. rates] };
-        return _spans.GetOrMake(string.Join(' ', rates.Select(r => r.Value)), _ => new CostSpan(Rules, plain));
-    }
-
-    /// <summary>Whether of two list prices the lower stays the lower, or becomes the same, with these percentages of it
-    /// added.</summary>
-    private bool Keeps(IReadOnlyList<Percentage> rates)
-    {
-        if (rates.All(r => r.Value >= 0))
-            return true;
-        var before = long.MinValue;
-        foreach (var list in _listPrices.Value)
-        {
-            var cost = list + rates.Sum(r => ConfigurationCost.Share(list, r));
-            if (cost < before)
-                return false;
-            before = cost;
-        }
-        return true;
-    }
-
-    /// <summary>The list price of every combination on offer, by its number, in minor units.</summary>
-    private long?[] ListPrices()
-    {
-        var prices = new long?[_matrix.Made.Combinations];
-        foreach (var variant in _matrix.Offered)
-            if (variant.Price.Figure is { } price)
-                prices[variant.Number] = MinorUnits.Of(price);
-        return prices;
-    }
-
-    private Fault? PricesFault()
-    {
-        try
-        {
-            _pickedFinder.Value.Prepare(Rules.Masks(Configuration.Empty));
-            return null;
-        }
-        catch (DiagramTooLargeException)
-        {
-            return new Fault(
-                "",
-                "Prices and percentages are too interwoven to be worked out exactly. Use amounts for some of the percentages, or "
-                    + "fewer prices of their own."
-            );
-        }
-    }
 }

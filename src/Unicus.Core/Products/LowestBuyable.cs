@@ -31,7 +31,10 @@ internal sealed class LowestBuyable(
     public long? Find(Configuration given)
     {
         var masks = configurator.Rules.Masks(given);
-        if (configurator.Extremes(given, masks, pricing) is not { } found || configurator.VariantOf(found.Cheapest) is not { } cheapest)
+        if (
+            configurator.Extremes.Find(given, masks, pricing) is not { } found
+            || configurator.VariantOf(found.Cheapest) is not { } cheapest
+        )
             return null;
         // The cheapest before the rules is the cheapest behind them only where they treat every variant alike.
         if (prices is null or { IsUniform: true })
@@ -41,7 +44,7 @@ internal sealed class LowestBuyable(
             if (sells(cheapest, []))
                 Search(given, cheapest, masks);
         }
-        var least = configurator.LeastOf(given, pricing);
+        var least = configurator.Extremes.LeastOf(given, pricing);
         foreach (var (variant, bound) in Candidates(given, least))
             if (_best <= bound)
                 break;
@@ -72,7 +75,7 @@ internal sealed class LowestBuyable(
 
     private void Narrow(Configuration own, MatrixVariant variant, bool[][] masks)
     {
-        if (configurator.Extremes(own, masks, pricing) is not { } found || _best <= PriceOf(variant, found.Lowest))
+        if (configurator.Extremes.Find(own, masks, pricing) is not { } found || _best <= PriceOf(variant, found.Lowest))
             return;
         var parts = PartsOf(found.Cheapest);
         if (sells(variant, parts))

@@ -10,8 +10,8 @@ internal sealed class RuledSpan(Configurator configurator, AnswerPricing pricing
     public (long Lowest, long Highest)? Find(Configuration given, bool[][] masks)
     {
         var variants = configurator.Offered(given).Where(v => v.Price.Figure is not null).ToList();
-        var lowest = End(given, masks, variants, configurator.LeastOf(given, pricing), 1, e => e.Lowest);
-        var highest = End(given, masks, variants, configurator.MostOf(given, pricing), -1, e => e.Highest);
+        var lowest = End(given, masks, variants, configurator.Extremes.LeastOf(given, pricing), 1, e => e.Lowest);
+        var highest = End(given, masks, variants, configurator.Extremes.MostOf(given, pricing), -1, e => e.Highest);
         return lowest is { } l && highest is { } h ? (l, h) : null;
     }
 
@@ -33,7 +33,7 @@ internal sealed class RuledSpan(Configurator configurator, AnswerPricing pricing
             if (found <= least)
                 break;
             var own = variant.Values.Pairs.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
-            if (configurator.Extremes(own, Both(configurator.Rules.Masks(own), masks), pricing) is not { } extremes)
+            if (configurator.Extremes.Find(own, Both(configurator.Rules.Masks(own), masks), pricing) is not { } extremes)
                 continue;
             var price = way * prices.Of(variant, end(extremes));
             found = found is { } best ? Math.Min(best, price) : price;

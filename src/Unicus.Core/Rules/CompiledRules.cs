@@ -3,29 +3,6 @@ using System.Numerics;
 
 namespace Unicus.Core;
 
-/// <summary>What one question looks like with the answers given.</summary>
-/// <param name="Possible">One flag a value, in order: whether some valid complete configuration has it and agrees with the answers to
-/// all
-/// other questions. Empty for what is typed.</param>
-/// <param name="NonePossible">The same with the question left unanswered while shown.</param>
-public sealed record QuestionReply(
-    Option Question,
-    bool Shown,
-    bool Required,
-    Answer? Answer,
-    ImmutableArray<bool> Possible,
-    bool NonePossible
-);
-
-/// <summary>The engine's reply to a set of answers.</summary>
-/// <param name="Count">How many valid complete configurations agree with every answer given.</param>
-/// <param name="Complete">Whether everything shown that needs an answer has one, and the whole is valid.</param>
-public sealed record RulesReply(ImmutableArray<QuestionReply> Questions, BigInteger Count, bool Complete)
-{
-    /// <summary>Whether any valid complete configuration agrees.</summary>
-    public bool Valid => Count > 0;
-}
-
 /// <summary>Questions and rules compiled into a decision diagram, once per edition; every answer is read from it in one pass up and one
 /// down.</summary>
 public sealed class CompiledRules
@@ -179,8 +156,8 @@ public sealed class CompiledRules
         foreach (var (question, _) in given.Given)
             if (_network.PlaceOf(question) is { } place)
                 for (var level = place.First; level <= place.Last; level++)
-                    for (var state = 0; state < masks[level].Length; state++)
-                        masks[level][state] &= place.IsSeveral ? state <= RuleNetwork.On : state < place.HiddenState;
+                for (var state = 0; state < masks[level].Length; state++)
+                    masks[level][state] &= place.IsSeveral ? state <= RuleNetwork.On : state < place.HiddenState;
         return Up(masks).Total > 0;
     }
 
@@ -273,9 +250,9 @@ public sealed class CompiledRules
         {
             var (seen, edges, size, reached) = (new bool[_sizes[place.First]], _edges[place.First], _sizes[place.First], down[place.First]);
             for (var node = 0; node < reached.Length; node++)
-                for (var state = 0; reached[node] && state < size; state++)
-                    if (!seen[state] && edges[node * size + state] is >= 0 and var next)
-                        seen[state] = up.Reaches(place.First + 1, next);
+            for (var state = 0; reached[node] && state < size; state++)
+                if (!seen[state] && edges[node * size + state] is >= 0 and var next)
+                    seen[state] = up.Reaches(place.First + 1, next);
             return (ImmutableArray.Create(seen, 0, place.Question.Values.Length), place.NoneState < seen.Length && seen[place.NoneState]);
         }
         // The ticks of one question are judged together: within its levels nothing is held to the answer given.
@@ -394,16 +371,16 @@ public sealed class CompiledRules
             edges[level] = new int[here.Count * sizes[level]];
             var (next, index) = (new List<int>(), new Dictionary<int, int>());
             for (var n = 0; n < here.Count; n++)
-                for (var v = 0; v < sizes[level]; v++)
+            for (var v = 0; v < sizes[level]; v++)
+            {
+                var to = diagram.LevelOf(here[n]) == level ? diagram.Child(here[n], v) : here[n];
+                if (to != DecisionDiagram.False && !index.ContainsKey(to))
                 {
-                    var to = diagram.LevelOf(here[n]) == level ? diagram.Child(here[n], v) : here[n];
-                    if (to != DecisionDiagram.False && !index.ContainsKey(to))
-                    {
-                        index[to] = next.Count;
-                        next.Add(to);
-                    }
-                    edges[level][n * sizes[level] + v] = to == DecisionDiagram.False ? -1 : index[to];
+                    index[to] = next.Count;
+                    next.Add(to);
                 }
+                edges[level][n * sizes[level] + v] = to == DecisionDiagram.False ? -1 : index[to];
+            }
             here = next;
         }
         nodes[^1] = here.Count;
