@@ -6,19 +6,6 @@ namespace Unicus.Core;
 /// <summary>What the parts of a set come to at both ends.</summary>
 internal sealed record PartsEnds(PriceFront Low, PriceFront High);
 
-/// <summary>One way to fill a slot with one part, in one variant.</summary>
-/// <param name="Low">With the answers and units that come to least.</param>
-/// <param name="High">With those that come to most.</param>
-/// <param name="Needs">What it takes for one set.</param>
-/// <param name="IsExact">Whether both ends are those of some answers.</param>
-internal sealed record SlotOption(
-    Key Candidate,
-    ImmutableArray<FrontPoint> Low,
-    ImmutableArray<FrontPoint> High,
-    ImmutableArray<LeafNeed> Needs,
-    bool IsExact
-);
-
 /// <summary>The ways in which the slots of a set can be filled, with what each adds to its price.</summary>
 /// <param name="isHeld">Whether a floor may hold the price, so that what parts cost matters.</param>
 /// <param name="taxClass">The class of the set that it stands in, which names one for all of it; null: its own parts'.</param>
@@ -34,7 +21,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
     private const int MostSteps = 20_000;
 
     private readonly Dictionary<(Key Slot, string Followed), List<SlotOption>> _kept = [];
-    private readonly Dictionary<string, decimal> _rates = [];
+    private readonly AnswerCosts _costs = new(terms);
 
     /// <summary>The ends over all picks of slots that are open; null where one cannot be filled.</summary>
     public PartsEnds? Ends(Configuration shown, PartAnswers said)
@@ -44,12 +31,12 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         var (low, high) = (new PriceFront([FrontPoint.None], true), new PriceFront([FrontPoint.None], true));
         foreach (var (slot, picks) in Visible(shown))
         {
-            var candidates = ByCandidate(OptionsOf(slot, shown, said, picks));
+            var candidates = SlotFronts.ByCandidate(OptionsOf(slot, shown, said, picks));
             var counts = Counts(slot, picks, candidates.Count);
             if (candidates.Count < counts.Least)
                 return null;
-            low = Filled(low, candidates, counts, o => o.Low, PriceFront.Lowest);
-            high = Filled(high, candidates, counts, o => o.High, PriceFront.Highest);
+            low = SlotFronts.Filled(low, candidates, counts, o => o.Low, PriceFront.Lowest);
+            high = SlotFronts.Filled(high, candidates, counts, o => o.High, PriceFront.Highest);
         }
         return new PartsEnds(low, high);
     }
@@ -60,7 +47,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         var (low, high) = (0L, 0L);
         foreach (var (slot, picks) in Visible(shown))
         {
-            var candidates = SumsByCandidate(OptionsOf(slot, shown, said, picks));
+            var candidates = SlotFronts.SumsByCandidate(OptionsOf(slot, shown, said, picks));
             var counts = Counts(slot, picks, candidates.Count);
             if (candidates.Count < counts.Least)
                 return null;
@@ -79,57 +66,6 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
                 high += candidates.Select(c => c.Dearest).OrderDescending().Take(counts.Most).Sum();
         }
         return new PartsEnds(new PriceFront([new FrontPoint(low, 0)], true), new PriceFront([new FrontPoint(high, 0)], true));
-    }
-
-    /// <summary>The cheapest and the dearest of each candidate, whose options stand together.</summary>
-    private static List<(long Cheapest, long Dearest)> SumsByCandidate(IEnumerable<SlotOption> options)
-    {
-        var (ends, last) = (new List<(long Cheapest, long Dearest)>(), default(Key?));
-        foreach (var option in options)
-        {
-            var (low, high) = (option.Low[0].Sum, option.High[0].Sum);
-            if (last == option.Candidate)
-                ends[^1] = (Math.Min(low, ends[^1].Cheapest), Math.Max(high, ends[^1].Dearest));
-            else
-                ends.Add((low, high));
-            last = option.Candidate;
-        }
-        return ends;
-    }
-
-    /// <summary>An end with one more slot, filled with different candidates.</summary>
-    /// <param name="candidates">The options of each.</param>
-    private static PriceFront Filled(
-        PriceFront before,
-        List<List<SlotOption>> candidates,
-        PickCounts counts,
-        Func<SlotOption, ImmutableArray<FrontPoint>> end,
-        Func<IEnumerable<FrontPoint>, bool, PriceFront> front
-    )
-    {
-        var isExact = before.IsExact && candidates.TrueForAll(c => c.TrueForAll(o => o.IsExact));
-        var ends = candidates.Select(c => front(c.SelectMany(o => end(o)), isExact)).ToList();
-        PriceFront With(PriceFront one, PriceFront more) =>
-            front(one.Points.SelectMany(p => more.Points.Select(p.With)), one.IsExact && more.IsExact);
-        if (counts is { MayBeNone: false, Most: 1 })
-        {
-            var only = front(ends.SelectMany(e => e.Points), ends.TrueForAll(e => e.IsExact));
-            return before.Points is [{ Sum: 0, Gross: 0 }] && before.IsExact ? only : With(before, only);
-        }
-        // By how many candidates are picked so far.
-        var byCount = new PriceFront?[Math.Min(counts.Most, candidates.Count) + 1];
-        byCount[0] = before with { IsExact = isExact };
-        foreach (var candidate in ends)
-            for (var count = byCount.Length - 1; count >= 1; count--)
-                if (byCount[count - 1] is { } fewer)
-                {
-                    var more = With(fewer, candidate);
-                    byCount[count] = byCount[count] is { } same
-                        ? front([.. same.Points, .. more.Points], same.IsExact && more.IsExact)
-                        : more;
-                }
-        var filled = byCount.Where((_, count) => counts.Allows(count)).OfType<PriceFront>().ToList();
-        return front(filled.SelectMany(f => f.Points), filled.TrueForAll(f => f.IsExact));
     }
 
     /// <summary>The lowest price of which one set can be sold now; null where there is none.</summary>
@@ -152,7 +88,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
                 isHeld && options.Exists(o => o.Low.Any(p => p.Gross is null))
                     ? Enumerable.Range(0, counts.Most + 1).Where(counts.Allows)
                     : [counts.Least];
-            slots.Add([.. wanted.SelectMany(count => Several(options, count)).SelectMany(FilledWay.Of)]);
+            slots.Add([.. wanted.SelectMany(count => FilledWay.Several(options, count)).SelectMany(FilledWay.Of)]);
             if (slots[^1].Count == 0)
                 return null;
         }
@@ -179,44 +115,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         return best;
     }
 
-    /// <summary>A slot that is filled.</summary>
-    private sealed record FilledWay(List<SlotOption> Options, FrontPoint Point)
-    {
-        public static IEnumerable<FilledWay> Of(List<SlotOption> options) =>
-            options
-                .Aggregate((IEnumerable<FrontPoint>)[FrontPoint.None], (points, option) =>
-                    points.SelectMany(p => option.Low.Select(p.With))
-                )
-                .Select(p => new FilledWay(options, p));
-    }
-
     private bool NeedsParts => edition.Product.Parts!.Stock == SetStock.Parts;
-
-    /// <summary>The ways to take so many different candidates, the cheapest first; at most some hundreds.</summary>
-    private static IEnumerable<List<SlotOption>> Several(List<SlotOption> options, int least)
-    {
-        if (least == 0)
-            return
-            [
-                [],
-            ];
-        if (least == 1)
-            return options.Select(o => new List<SlotOption> { o });
-        return Pick(0, least).Take(MostVariants);
-
-        IEnumerable<List<SlotOption>> Pick(int from, int left)
-        {
-            if (left == 0)
-            {
-                yield return [];
-                yield break;
-            }
-            for (var i = from; i < options.Count; i++)
-                foreach (var others in Pick(i + 1, left - 1))
-                    if (others.TrueForAll(o => o.Candidate != options[i].Candidate))
-                        yield return [options[i], .. others];
-        }
-    }
 
     /// <summary>The slots that are shown, each with its picks; null picks are open.</summary>
     private IEnumerable<(FilledSlot Slot, Key[]? Picks)> Visible(Configuration shown)
@@ -242,18 +141,6 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
 
     private static PickCounts Counts(FilledSlot slot, Key[]? picks, int all) =>
         picks is null ? PickCounts.Of(slot.Slot, all) : PickCounts.Just(picks.Length);
-
-    /// <summary>The options of each candidate, which stand together.</summary>
-    private static List<List<SlotOption>> ByCandidate(IEnumerable<SlotOption> options)
-    {
-        var candidates = new List<List<SlotOption>>();
-        foreach (var option in options)
-            if (candidates.Count == 0 || candidates[^1][0].Candidate != option.Candidate)
-                candidates.Add([option]);
-            else
-                candidates[^1].Add(option);
-        return candidates;
-    }
 
     /// <summary>The ways with the candidates that are picked; null for all.</summary>
     private IEnumerable<SlotOption> OptionsOf(FilledSlot slot, Configuration shown, PartAnswers said, Key[]? picks)
@@ -302,8 +189,8 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         var goods = new Edition[slot.Candidates.Length];
         for (var i = 0; i < goods.Length; i++)
             if (
-                PartOnSale.Of(slot.Candidates[i], terms.Range) is
-                { Edition: { Product: { IsSet: false, IsGroup: false }, UnitSpans: not null } edition }
+                PartOnSale.Of(slot.Candidates[i], terms.Range) is { Edition: { Product: { IsSet: false, IsGroup: false } } edition }
+                && UnitSpan.Of(edition) is not null
             )
                 goods[i] = edition;
             else
@@ -423,8 +310,8 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
     {
         var variant = span.Goods.Variant;
         var list = MinorUnits.Of(variant.Price.Figure!.Value);
-        var rate = RateOf(_taxClass ?? span.TaxClass);
-        var answers = CostsOf(span.Goods.Edition.Product, rate);
+        var rate = _costs.RateOf(_taxClass ?? span.TaxClass);
+        var answers = _costs.Of(span.Goods.Edition.Product, rate);
         decimal? bare = variant.Cost.Figure is { } cost ? MinorUnits.Of(cost) * (100 + rate) : null;
         return new UnitOfPart(
             [new UnitPoint(list, span.Lowest - list, answers.IsKnown ? bare + answers.Least : null)],
@@ -432,51 +319,6 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
             span.Needs,
             bare is null || answers is { IsKnown: true, Least: 0, Most: 0 }
         );
-    }
-
-    /// <summary>What answers may cost, each cost with its tax.</summary>
-    /// <param name="IsKnown">Whether the costs of all parts that they may bring are.</param>
-    private readonly record struct AnswerCosts(decimal Least, decimal Most, bool IsKnown);
-
-    private AnswerCosts CostsOf(Product product, decimal rate)
-    {
-        var costs = new AnswerCosts(0, 0, true);
-        if (product.Extras.IsEmpty)
-            return costs;
-        foreach (var question in product.Extras)
-        {
-            var values = question.Values.Select(v => CostOf(v, rate)).ToList();
-            var isKnown = values.TrueForAll(v => v is not null);
-            var (least, most) = (
-                values.DefaultIfEmpty(0).Min(v => Math.Min(0, v ?? 0)),
-                values.DefaultIfEmpty(0).Max(v => Math.Max(0, v ?? 0))
-            );
-            if (question.Ask == Ask.Several)
-                (least, most) = (values.Sum(v => Math.Min(0, v ?? 0)), values.Sum(v => Math.Max(0, v ?? 0)));
-            costs = new AnswerCosts(costs.Least + least, costs.Most + most, costs.IsKnown && isKnown);
-        }
-        return costs;
-    }
-
-    /// <summary>What a value costs with its tax, that of a part at the highest there is; null where the cost of a part is not
-    /// known.</summary>
-    private decimal? CostOf(OptionValue value, decimal rate)
-    {
-        var own = value is { Cost: { } cost, Surcharge: not Surcharge.Once } ? MinorUnits.Of(cost) * (100 + rate) : 0;
-        if (value.Part is not { } part)
-            return own;
-        return terms.Range.Figures(part.Sku)?.Cost is { } each
-            ? own + MinorUnits.Of(each) * part.Quantity * (100 + terms.Run.Trade.TaxClasses.Max(c => (decimal?)RateOf(c.Key.Text)) ?? 0)
-            : null;
-    }
-
-    private decimal RateOf(string? taxClass)
-    {
-        if (!terms.Run.Trade.PricesIncludeTax)
-            return 0;
-        if (!_rates.TryGetValue(taxClass ?? "", out var rate))
-            _rates[taxClass ?? ""] = rate = Floors.HighestRate(terms.Run.Trade, taxClass);
-        return rate;
     }
 
     private UnitOfPart? OfSet(Standing standing, MatrixVariant variant)
@@ -500,7 +342,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         var needs = ImmutableArray.CreateBuilder<LeafNeed>();
         foreach (var (slot, picks) in Visible(shown))
         {
-            var candidates = ByCandidate(OptionsOf(slot, shown, said, picks));
+            var candidates = SlotFronts.ByCandidate(OptionsOf(slot, shown, said, picks));
             var least = Counts(slot, picks, candidates.Count).Least;
             foreach (var option in candidates.Select(c => c.MinBy(o => o.Low[0].Sum)!).OrderBy(o => o.Low[0].Sum).Take(least))
                 needs.AddRange(option.Needs);
