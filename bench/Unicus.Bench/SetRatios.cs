@@ -73,8 +73,8 @@ internal static class SetRatios
         var run = new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null);
         var needs = new List<(int Set, string Sku, int Units)>();
         foreach (var (i, set) in sets.Index())
-            foreach (var need in Standing.Of(set, Configuration.Empty, Filling.None, new StandingTerms(range, nothing, run)).Needs.Value)
-                needs.Add((i, need.Goods.Variant.Sku.Text, need.PerUnit));
+        foreach (var need in Standing.Of(set, Configuration.Empty, Filling.None, new StandingTerms(range, nothing, run)).Needs.Value)
+            needs.Add((i, need.Goods.Variant.Sku.Text, need.PerUnit));
         await using var db = new NpgsqlConnection(connection);
         await db.OpenAsync();
         await Fill(db, stock, needs);
@@ -171,12 +171,12 @@ internal static class SetRatios
         var stock = new LeafStock(sku => new StockLevel(units.GetValueOrDefault(sku.Text), 0, 0, 0), DateOnly.MinValue);
         var terms = new StandingTerms(range, stock, new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null));
         var standing = Standing.Of(set, Configuration.Empty, Filling.None, terms);
-        var own = Median(201, () => standing.Sets!);
+        var own = Median(201, () => SetCounts.Of(standing)!);
         var other = 0L;
         var solver = Median(3, () =>
             other = Optimum(chosen.ConvertAll(c => (c.Units, c.Goods.ConvertAll(g => g.Product.Code.Text))), units)
         );
-        var found = standing.Sets!;
+        var found = SetCounts.Of(standing)!;
         if (found.Most > other || (found.IsExact && found.Most != other))
             throw new InvalidOperationException($"{found.Most} sets against {other} of the other solver.");
         var said = found.IsExact ? "exact" : $"at least {found.Most} said of {other}";

@@ -12,7 +12,7 @@ public static class ConfigureDocument
     public static JsonObject Write(Standing standing, (RuleConflict Conflict, string Text)? conflict)
     {
         var json = Plain(standing, conflict);
-        if (standing.Sets is { } sets)
+        if (SetCounts.Of(standing) is { } sets)
             json["sets"] = Sets(sets);
         return json;
     }

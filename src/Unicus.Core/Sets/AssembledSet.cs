@@ -193,7 +193,7 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
             said.Of(slot.Slot.Key, candidate.Key) is not null
             || PartOnSale.Of(candidate, range) is not { } part
             || part.Edition.Product is { IsSet: true } or { IsGroup: true }
-            || part.Edition.UnitSpans is not { } spans
+            || UnitSpan.Of(part.Edition) is not { } spans
             || AnswersOf(slot.Slot, part, Configuration.Empty, set, shown) is not { } given
         )
             return null;

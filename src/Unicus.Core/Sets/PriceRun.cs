@@ -2,49 +2,6 @@ using System.Collections.Immutable;
 
 namespace Unicus.Core;
 
-/// <summary>A line whose variant is decided and whose answers are complete, to be priced.</summary>
-/// <param name="Goods">The variant.</param>
-/// <param name="Answers">Those that count: of questions that are shown.</param>
-/// <param name="Quantity">Units; 1 or more.</param>
-/// <param name="Needs">What one unit takes, as <see cref="ComingApart.Needs"/> gives it.</param>
-/// <param name="Through">The code of the page that it is bought through; null for its own.</param>
-public sealed record RunLine(
-    VariantOnSale Goods,
-    Configuration Answers,
-    int Quantity,
-    ImmutableArray<LeafNeed> Needs,
-    string? Through = null
-)
-{
-    /// <summary>The parts of a set; null for a product without.</summary>
-    public AssembledSet? Assembled { get; init; }
-
-    /// <summary>Whether it is what a group's own extras cost.</summary>
-    public bool IsOfGroup => Goods.Edition.Product.IsGroup;
-
-    /// <summary>Whether it is a group's line without anything answered: nothing is bought by it.</summary>
-    public bool IsEmpty => IsOfGroup && Answers.Given.All(g => g.Answer is Answer.None);
-
-    /// <summary>What was asked of parts, as it came; null for nothing.</summary>
-    public System.Text.Json.Nodes.JsonObject? AskedParts { get; init; }
-
-    /// <summary>“Garden hive, deep, cedar”.</summary>
-    public string Title => Goods.Figures.Name;
-}
-
-/// <summary>What a run of prices goes by besides its lines.</summary>
-/// <param name="Trade">The shop's terms.</param>
-/// <param name="Destination">Where the goods go; null: nothing is taxed or sent.</param>
-/// <param name="Service">The key of the way of delivery; null: the first that takes the goods.</param>
-public sealed record RunTerms(TradeTerms Trade, Destination? Destination, string? Service = null)
-{
-    /// <summary>Whether delivery is left aside.</summary>
-    public bool WithoutDelivery { get; init; }
-
-    /// <summary>When it is bought, by whom, and by which rules.</summary>
-    public Buying Buying { get; init; } = Buying.Nobody;
-}
-
 /// <summary>A line with its price made.</summary>
 /// <remarks>The line ran in whole minor units; what is asked of it is made of these when it is first asked for.</remarks>
 public sealed class PricedLine
@@ -257,16 +214,6 @@ public static class PriceRun
         for (var i = 0; i < all.Length; i++)
             priced.Add(new PricedLine(all[i], running[i], sets.GetValueOrDefault(i), taxes));
         return Sum(priced.MoveToImmutable(), terms, rules);
-    }
-
-    /// <summary>The working of one line as if it stood alone in the basket, up to stage 5.</summary>
-    /// <returns>Null where it has no price, or one that cannot be charged.</returns>
-    public static PriceWorking? Working(RunLine line, RunTerms terms, PublishedRange range)
-    {
-        if (new LineStart(terms, range, trace: true).Of(line, 0) is not { Run: { IsChargeable: true } run })
-            return null;
-        RuleRun.Of([run], [line], terms.Buying);
-        return run.Working();
     }
 
     private static PricedRun Sum(ImmutableArray<PricedLine> lines, RunTerms terms, RuleRun rules)

@@ -1,5 +1,3 @@
-using System.Collections.Concurrent;
-
 namespace Unicus.Core;
 
 /// <summary>The published state of the shop as one thing to ask: what is on sale, by product code and by SKU.</summary>
@@ -9,8 +7,6 @@ namespace Unicus.Core;
 /// </remarks>
 public abstract class PublishedRange
 {
-    private readonly ConcurrentDictionary<Sku, BroughtSet> _brought = [];
-
     /// <summary>A range in which nothing is on sale.</summary>
     public static PublishedRange Empty { get; } = new Of([]);
 
@@ -25,31 +21,6 @@ public abstract class PublishedRange
 
     /// <summary>The variant with this SKU if it is on offer; else null.</summary>
     public VariantOnSale? Part(string code) => Sku(code) is { Variant.Variant.Retired: false } found ? found : null;
-
-    /// <summary>What a part sells for, costs and is called; null where there is none on sale.</summary>
-    public PartFigures? Figures(string code) =>
-        Part(code) is not { } part ? null
-        : part.Edition.Product.IsSet ? Brought(part).Value?.Figures
-        : part.Figures;
-
-    /// <summary>A set that comes with an answer, put together once.</summary>
-    /// <param name="goods">A variant of a set.</param>
-    /// <param name="within">What it comes with, and the sets that this stands in; null where that is not looked at.</param>
-    /// <returns>The set, or why it cannot come with an answer, in a sentence.</returns>
-    internal Read<BroughtSet> Brought(VariantOnSale goods, EnteredSets? within = null)
-    {
-        if (!_brought.TryGetValue(goods.Variant.Sku, out var set))
-        {
-            var found = BroughtSet.Of(goods, this, within);
-            if (found.Value is not { } made)
-                return found;
-            // What cannot be had is found anew, since that may hang on what it stands in.
-            set = _brought.GetOrAdd(goods.Variant.Sku, made);
-        }
-        return within is not null && set.Products.Any(within.Contains)
-            ? Read<BroughtSet>.No($"{goods.Edition.Product.Name} contains what it would come with.")
-            : Read<BroughtSet>.Of(set);
-    }
 
     /// <summary>A range of these editions, which finds their SKUs by looking through them.</summary>
     public sealed class Of(IEnumerable<Edition> editions) : PublishedRange

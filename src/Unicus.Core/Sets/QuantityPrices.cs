@@ -21,17 +21,19 @@ public static class QuantityPrices
         var points = new List<QuantityPoint>(most);
         var floor = EditionPrices.FloorOf(goods.Edition, goods.Variant, terms.Trade);
         var sold = LineGoods.Of(goods.Variant, MinorUnits.Of(price), floor);
+        var bought = new Alone(goods, through ?? goods.Edition.Product.Code.Text);
         for (var units = 1; units <= most; units++)
         {
             var line = LineRun.Bare(sold, 0, units);
             if (!line.IsChargeable)
                 break;
-            var page = through ?? goods.Edition.Product.Code.Text;
-            RuleRun.Of([line], [new RunLine(goods, Configuration.Empty, units, [], page)], terms.Buying);
+            RuleRun.Of([line], [bought], terms.Buying);
             points.Add(new QuantityPoint(units, line.Total));
         }
         return points;
     }
+
+    private sealed record Alone(VariantOnSale Goods, string? Through) : IBoughtGoods;
 
     /// <summary>The stretches of quantities at which buying more costs less in total: from the first to the last quantity of each, and
     /// the larger one that costs less.</summary>

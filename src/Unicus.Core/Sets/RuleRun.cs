@@ -1,5 +1,15 @@
 namespace Unicus.Core;
 
+/// <summary>What rules ask of a line: its goods, and where they are bought.</summary>
+public interface IBoughtGoods
+{
+    /// <summary>The variant.</summary>
+    VariantOnSale Goods { get; }
+
+    /// <summary>The code of the page that it is bought through; null for its own.</summary>
+    string? Through { get; }
+}
+
 /// <summary>Stages 3 to 7 of a run: what rules make of started lines.</summary>
 /// <remarks>Lines of the same variant that are bought through the same page have the same rules: they are found once for all of
 /// them.</remarks>
@@ -74,7 +84,7 @@ internal sealed class RuleRun
     /// <summary>Runs stages 3 to 6, each with its floor.</summary>
     /// <param name="lines">As they started.</param>
     /// <param name="goods">What each line is of.</param>
-    public static RuleRun Of(LineRun[] lines, RunLine[] goods, Buying buying)
+    public static RuleRun Of(LineRun[] lines, IBoughtGoods[] goods, Buying buying)
     {
         var run = new RuleRun(lines, buying);
         var alike = run.Find(goods);
@@ -170,7 +180,7 @@ internal sealed class RuleRun
     }
 
     /// <summary>Finds the rules whose scope holds each line.</summary>
-    private Alike[] Find(RunLine[] goods)
+    private Alike[] Find(IBoughtGoods[] goods)
     {
         var inForce = _buying.Book.At(_buying.At, _buying.Day);
         var ofEdition = new Dictionary<Edition, Known>(ReferenceEqualityComparer.Instance);

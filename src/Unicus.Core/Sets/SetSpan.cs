@@ -65,7 +65,7 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms, bool isHeld 
                 Assembled = assembled,
             };
             if (
-                PriceRun.Working(line, terms.Run, terms.Range) is { } working
+                LineWorking.Of(line, terms.Run, terms.Range) is { } working
                 && (cheapest is null || working.Unit < cheapest.Value.Working.Unit)
             )
                 cheapest = (variant, working);

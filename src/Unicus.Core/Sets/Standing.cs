@@ -108,9 +108,6 @@ public sealed class Standing
             ? MinorUnits.ToMoney(set.Alone, _terms.Run.Trade.Currency)
             : null;
 
-    /// <summary>How many sets can be sold; null for a product whose parts are not sold together.</summary>
-    public SetCounts? Sets => SetCounts.Of(this);
-
     /// <summary>What there is.</summary>
     public LeafStock Stock => _terms.Stock;
 
@@ -246,6 +243,6 @@ public sealed class Standing
     {
         var through = _terms.Through ?? Edition.Product.Code.Text;
         var line = new RunLine(new VariantOnSale(Edition, variant), shown, quantity, [], through) { Assembled = Assembled };
-        return PriceRun.Working(line, _terms.Run, _terms.Range);
+        return LineWorking.Of(line, _terms.Run, _terms.Range);
     }
 }

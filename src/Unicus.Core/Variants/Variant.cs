@@ -40,10 +40,10 @@ public sealed record Selling
     /// <summary>Whether it is sent; a file or a service is not.</summary>
     public bool? Shipped { get; init; }
 
-    /// <summary>The fewest units that a line may be of, 1 to <see cref="BasketRequest.MostUnits"/>; null: inherited, or 1.</summary>
+    /// <summary>The fewest units that a line may be of, 1 to 1,000,000; null: inherited, or 1.</summary>
     public int? MinimumQuantity { get; init; }
 
-    /// <summary>The most units that one order may be of, 1 to <see cref="BasketRequest.MostUnits"/>; null: inherited, or without
+    /// <summary>The most units that one order may be of, 1 to 1,000,000; null: inherited, or without
     /// limit.</summary>
     public int? MaximumPerOrder { get; init; }
 

@@ -168,7 +168,7 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
                 var stock = new LeafStock(levels.Of, (await catalogue.Settings(db)).DayAt(now));
                 var terms = new StandingTerms(range, stock, await catalogue.PublicTerms(db, now));
                 var figures = ListFigures.Of(edition, terms);
-                var sets = Standing.Of(edition, Configuration.Empty, Filling.None, terms).Sets?.Most;
+                var sets = SetCounts.Of(Standing.Of(edition, Configuration.Empty, Filling.None, terms))?.Most;
                 found[row.Id] = new SetOnSale(figures.From, figures.Varies, sets);
             }
         return found;

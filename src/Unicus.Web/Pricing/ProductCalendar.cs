@@ -80,7 +80,7 @@ public sealed class ProductCalendar
     {
         var then = terms with { Buying = terms.Buying with { At = at } };
         var line = new RunLine(goods, Configuration.Empty, 1, [], goods.Edition.Product.Code.Text);
-        var working = PriceRun.Working(line, then, range);
+        var working = LineWorking.Of(line, then, range);
         return string.Join(" and ", working?.Steps.Where(s => s.Step == PriceStep.Unit).Select(s => s.Label).Distinct() ?? []);
     }
 

@@ -73,7 +73,7 @@ public sealed class RuleSheet
     {
         var page = rule.Scope.Through ?? price.Goods.Edition.Product.Code.Text;
         var line = new RunLine(price.Goods, Configuration.Empty, price.Quantity, [], page);
-        return PriceRun.Working(line, tried.Then, PublishedRange.Empty);
+        return LineWorking.Of(line, tried.Then, PublishedRange.Empty);
     }
 
     public IEnumerable<TriedPrice> TriedRows => Tried?.Prices.Take(MostTriedRows) ?? [];

@@ -101,7 +101,7 @@ public sealed class BuyView
 
     /// <summary>How many sets can be sold over all mixes of open picks.</summary>
     public string MostWords =>
-        _standing.Sets is not { } sets ? "hangs on what is still open"
+        SetCounts.Of(_standing) is not { } sets ? "hangs on what is still open"
         : sets.Most is not { } most ? "as many as are asked for"
         : $"{(sets.IsExact ? "" : "at least ")}{most:N0} over all mixes of open picks";
 

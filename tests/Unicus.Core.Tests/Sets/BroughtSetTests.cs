@@ -224,7 +224,7 @@ public class BroughtSetTests
             default
         );
         var given = Configuration.Empty.With(Key.Of("hive"), new Answer.Value(Key.Of("hive")));
-        var sets = Standing.Of(holder, given, Filling.None, new StandingTerms(range, stock, Under([])), picked).Sets!;
+        var sets = SetCounts.Of(Standing.Of(holder, given, Filling.None, new StandingTerms(range, stock, Under([])), picked))!;
         Assert.Equal(7, sets.Most);
     }
 

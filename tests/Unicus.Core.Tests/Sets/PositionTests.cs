@@ -65,7 +65,7 @@ public class PositionTests
         }
         var around = Around(new PublishedRange.Of(all));
         var standing = Standing.Of(all[^1], Configuration.Empty, Filling.Rest, around);
-        Assert.Equal(0, standing.Sets!.Most);
+        Assert.Equal(0, SetCounts.Of(standing)!.Most);
         Assert.False(standing.Available!.CanSell(1));
         Assert.Null(standing.Lowest);
     }

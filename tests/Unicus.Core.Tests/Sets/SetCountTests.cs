@@ -26,7 +26,7 @@ public class SetCountTests
                         return;
                     var stock = StockOf(range, new Random(stockSeed));
                     var terms = new StandingTerms(range.Range, stock.Leaf, Sample.Plain);
-                    var counts = Standing.Of(range[code], Configuration.Empty, Filling.None, terms).Sets!;
+                    var counts = SetCounts.Of(Standing.Of(range[code], Configuration.Empty, Filling.None, terms))!;
                     // A set that may hold nothing at all is not limited.
                     var optimum = ways.Exists(w => w.Count == 0) ? null : (long?)Optimum(ways, stock.Units);
                     if (counts.IsExact)

@@ -58,7 +58,7 @@ public class SetStandingTests
         // Which tool, and with or without more; sizes do not count.
         Assert.Equal(4, standing.Reply.Count);
         Assert.Equal(["tool", "suit", "more"], standing.Assembled!.Open.Select(s => s.Key.Text));
-        Assert.Null(standing.Sets!.Available);
+        Assert.Null(SetCounts.Of(standing)!.Available);
     }
 
     [Fact]
@@ -80,10 +80,11 @@ public class SetStandingTests
         var set = Set($$"""{{Choice}}, { "key": "suit", "of": [ { "product": "SUIT" } ], "quantity": { "min": 2, "max": 2 } }""");
         var standing = Of(set, """{ "tool": "b" }""", """{ "suit": [ { "product": "SUIT", "answers": { "size": "m" } } ] }""");
         Assert.Equal("185.00", standing.Price!.Working.Unit.ToString());
-        Assert.Equal((2, 2), (standing.Sets!.Available, standing.Sets.Most));
-        Assert.Equal(["SUIT-M"], standing.Sets.RunsOut.Select(g => g.Variant.Sku.Text));
+        var counts = SetCounts.Of(standing)!;
+        Assert.Equal((2, 2), (counts.Available, counts.Most));
+        Assert.Equal(["SUIT-M"], counts.RunsOut.Select(g => g.Variant.Sku.Text));
         // Open picks: 5 of each suit in two sizes.
-        Assert.Equal(4, Of(set, """{ "tool": "b" }""").Sets!.Most);
+        Assert.Equal(4, SetCounts.Of(Of(set, """{ "tool": "b" }"""))!.Most);
         var open = Of(set, "{}").Price!;
         Assert.Equal(("170.00", "185.00", true), (open.Lowest.ToString(), open.Highest.ToString(), open.IsExact));
     }

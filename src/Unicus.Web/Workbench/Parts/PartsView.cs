@@ -38,7 +38,7 @@ public sealed record PartsView(
         if (standing is { PartsAlone: { } alone, Price: { } one } && alone < one.Working.Unit)
             troubles.Add($"Together it costs more than its parts one by one: {one.Working.Unit.ForPeople()} and {alone.ForPeople()}.");
         var first = Standing.Of(draft, Configuration.Empty, Filling.Beforehand, terms);
-        return new PartsView(first.Sets, first.Price, rows, margin, standing.PartsAlone, root, troubles);
+        return new PartsView(SetCounts.Of(first), first.Price, rows, margin, standing.PartsAlone, root, troubles);
     }
 
     private static (IReadOnlyList<PartRow> Rows, decimal? Margin) RowsOf(Edition draft, Standing standing, StandingTerms terms)
@@ -117,8 +117,9 @@ internal sealed class PartTree(StandingTerms terms)
     public PartNode Of(Edition draft)
     {
         var standing = draft.Product.IsSet ? Standing.Of(draft, Configuration.Empty, Filling.Beforehand, terms) : null;
-        var runsOut = standing?.Sets?.RunsOut.Select(g => g.Edition.Product.Code.Text).ToHashSet() ?? [];
-        return Node(draft, null, standing?.Sets?.Most, runsOut, 0);
+        var counts = standing is null ? null : SetCounts.Of(standing);
+        var runsOut = counts?.RunsOut.Select(g => g.Edition.Product.Code.Text).ToHashSet() ?? [];
+        return Node(draft, null, counts?.Most, runsOut, 0);
     }
 
     private PartNode Node(Edition edition, Slot? slot, long? available, HashSet<string> runsOut, int depth)
@@ -128,8 +129,8 @@ internal sealed class PartTree(StandingTerms terms)
         var parts = new List<PartNode>();
         if (depth < SetParts.MostLevels)
             foreach (var filled in product.SlotsInRange)
-                foreach (var candidate in filled.Candidates.TakeWhile(_ => _nodes < MostNodes))
-                    parts.Add(Node(filled, candidate, runsOut, depth));
+            foreach (var candidate in filled.Candidates.TakeWhile(_ => _nodes < MostNodes))
+                parts.Add(Node(filled, candidate, runsOut, depth));
         var (label, units) = (slot?.Label ?? "", slot is null ? "" : PartWords.Of(slot.Quantity));
         return new PartNode(product.Code.Text, product.Name, label, units, available, runsOut.Contains(product.Code.Text), false, parts)
         {
@@ -158,7 +159,7 @@ internal sealed class PartTree(StandingTerms terms)
             };
         }
         long? available =
-            part.Edition.Product.IsSet ? Standing.Of(part.Edition, Configuration.Empty, Filling.None, terms).Sets?.Most
+            part.Edition.Product.IsSet ? SetCounts.Of(Standing.Of(part.Edition, Configuration.Empty, Filling.None, terms))?.Most
             : part.Only is { } only ? terms.Stock.Of(only).Units
             : part.Edition.Matrix.OfferedCount > MostNodes ? null
             : Sum(part.Edition.Matrix.Offered.Select(v => (long?)terms.Stock.Of(v).Units));
