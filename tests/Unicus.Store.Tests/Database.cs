@@ -2,7 +2,6 @@ using System.Text.Json;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Store.Tests;
@@ -10,8 +9,7 @@ namespace Unicus.Store.Tests;
 /// <summary>A database of its own for one class of tests, on the PostgreSQL that ./test starts.</summary>
 public sealed class Database : IAsyncLifetime
 {
-    private readonly string _server =
-        Environment.GetEnvironmentVariable("UNICUS_TEST_DATABASE")
+    private readonly string _server = Environment.GetEnvironmentVariable("UNICUS_TEST_DATABASE")
         ?? throw new InvalidOperationException("Run ./test: it sets UNICUS_TEST_DATABASE.");
     private readonly string _name = "t" + Guid.NewGuid().ToString("N");
     private ServiceProvider _services = null!;
@@ -70,9 +68,7 @@ public sealed class Database : IAsyncLifetime
     {
         using var document = JsonDocument.Parse(json);
         var code = document.RootElement.GetProperty("code").GetString()!;
-        return await Use<PutProduct, (PutResult, IReadOnlyList<Fault>)>(p =>
-            p.Run(code, document.RootElement, Tester, version, retire)
-        );
+        return await Use<PutProduct, (PutResult, IReadOnlyList<Fault>)>(p => p.Run(code, document.RootElement, Tester, version, retire));
     }
 
     /// <summary>Writes a price rule of the shop.</summary>
