@@ -5,7 +5,6 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using NpgsqlTypes;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Bench;

@@ -1,5 +1,4 @@
 using System.Diagnostics;
-using Unicus.Core;
 
 namespace Unicus.Bench;
 

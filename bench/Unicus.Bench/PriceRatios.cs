@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Diagnostics;
-using Unicus.Core;
 
 namespace Unicus.Bench;
 

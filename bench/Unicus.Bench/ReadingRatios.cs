@@ -1,6 +1,5 @@
 using System.Diagnostics;
 using Google.OrTools.Sat;
-using Unicus.Core;
 
 namespace Unicus.Bench;
 

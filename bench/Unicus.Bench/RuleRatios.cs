@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using System.Diagnostics;
-using Unicus.Core;
-using Unicus.Core.Tests;
+using Unicus.CoreTests;
 
 namespace Unicus.Bench;
 

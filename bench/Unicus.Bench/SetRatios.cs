@@ -3,7 +3,6 @@ using System.Globalization;
 using System.Text.Json;
 using Google.OrTools.Sat;
 using Npgsql;
-using Unicus.Core;
 
 namespace Unicus.Bench;
 

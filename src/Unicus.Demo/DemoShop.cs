@@ -4,7 +4,6 @@ using System.Text;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Demo;

@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using System.Globalization;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
-using Unicus.Core;
 using Unicus.Demo;
 using Unicus.Store;
 

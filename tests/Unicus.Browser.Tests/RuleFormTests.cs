@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Http;
 using Microsoft.Extensions.Primitives;
-using Unicus.Core;
 using Unicus.Web.Workbench;
 
 namespace Unicus.Browser.Tests;

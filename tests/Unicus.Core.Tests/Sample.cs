@@ -2,7 +2,7 @@ using System.Collections.Immutable;
 using System.Text.Json;
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Things that several tests begin from.</summary>
 internal static class Sample

@@ -1,6 +1,8 @@
-using System.Text.Json.Nodes;
+namespace Unicus.Core.Documents;
 
-namespace Unicus.Core;
+using System.Text.Json.Nodes;
+using Unicus.Core.Options;
+using Unicus.Core.Rules;
 
 /// <summary>Answers as requests and kept baskets write them: an object of question and answer; null or an empty list means deliberately
 /// none.</summary>

@@ -1,6 +1,9 @@
-using System.Text.Json.Nodes;
+namespace Unicus.Core.Documents;
 
-namespace Unicus.Core;
+using System.Text.Json.Nodes;
+using Unicus.Core.Assembling;
+using Unicus.Core.Baskets;
+using Unicus.Core.Pricing;
 
 /// <summary>A priced basket as the HTTP interface replies it.</summary>
 public static class BasketDocument

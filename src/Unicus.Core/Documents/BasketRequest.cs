@@ -1,10 +1,13 @@
+namespace Unicus.Core.Documents;
+
 using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
-
-namespace Unicus.Core;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Range;
 
 /// <summary>A line as asked for: a product with answers, or a SKU.</summary>
 /// <param name="Answers">As <see cref="AnswerDocument"/> has them.</param>

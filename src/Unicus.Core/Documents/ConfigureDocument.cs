@@ -1,7 +1,11 @@
+namespace Unicus.Core.Documents;
+
 using System.Globalization;
 using System.Text.Json.Nodes;
-
-namespace Unicus.Core;
+using Unicus.Core.Assembling;
+using Unicus.Core.Assembling.Counts;
+using Unicus.Core.Products;
+using Unicus.Core.Rules;
 
 /// <summary>How answers stand, as <c>configure</c> replies it; field by field as outside programs rely on it.</summary>
 public static class ConfigureDocument

@@ -1,7 +1,7 @@
+namespace Unicus.Core.Documents;
+
 using System.Collections.Immutable;
 using System.Text.Json.Nodes;
-
-namespace Unicus.Core;
 
 /// <summary>One thing in which two documents of a product differ.</summary>
 /// <param name="Path">Where it stands: names of members, and of items of a list what they are known by.</param>

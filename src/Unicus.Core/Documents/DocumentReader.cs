@@ -1,8 +1,16 @@
+namespace Unicus.Core.Documents;
+
 using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
-
-namespace Unicus.Core;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Parts;
+using Unicus.Core.Pricing;
+using Unicus.Core.Products;
+using Unicus.Core.Rules;
+using Unicus.Core.Stock;
+using Unicus.Core.Variants;
 
 /// <summary>What a product document says.</summary>
 /// <param name="Product">Null where it has faults.</param>
@@ -97,16 +105,16 @@ public static class DocumentReader
             var questions = root.Items("options").Select(_options.Read).OfType<Option>().ToImmutableArray();
             root.At("options").Unique(questions.Select(o => o.Key.Text), "An option");
             var options = questions.RemoveAll(o => o.Role == OptionRole.Extra);
-            var name = root.Text("name", Core.Product.LongestName) ?? "";
+            var name = root.Text("name", Products.Product.LongestName) ?? "";
             var code = root.Has("code") && root.Text("code", 100) is { } typed ? Code(root.At("code"), typed) : default;
             var product = new Product(code, name.Trim())
             {
                 WebAddress = ShelfReader.Address(root),
-                Summary = root.Text("summary", Core.Product.LongestSummary),
-                Description = root.Text("description", Core.Product.LongestDescription),
+                Summary = root.Text("summary", Products.Product.LongestSummary),
+                Description = root.Text("description", Products.Product.LongestDescription),
                 Brand = root.Text("brand", 80),
                 PartNumber = root.Text("partNumber", 80),
-                Badge = root.Text("badge", Core.Product.LongestBadge),
+                Badge = root.Text("badge", Products.Product.LongestBadge),
                 Companions = Codes(root, "companions", code),
                 StepUps = Codes(root, "stepUps", code),
                 Specifications = [.. root.Items("specifications").Select(ShelfReader.Specification).OfType<Specification>()],
@@ -184,9 +192,9 @@ public static class DocumentReader
                     .Select(
                         (n, i) =>
                         {
-                            if (Core.Key.TryParse(n.AsText() ?? "", out var key))
+                            if (Options.Key.TryParse(n.AsText() ?? "", out var key))
                                 return key;
-                            n.Fault($"A key is {Core.Key.Shape}.");
+                            n.Fault($"A key is {Options.Key.Shape}.");
                             return default;
                         }
                     ),
@@ -255,7 +263,7 @@ public static class DocumentReader
         private ImmutableArray<ProductCode> Codes(Node root, string name, ProductCode own)
         {
             var codes = ImmutableArray.CreateBuilder<ProductCode>();
-            foreach (var node in root.Items(name, Core.Product.MostSuggested))
+            foreach (var node in root.Items(name, Products.Product.MostSuggested))
                 if (Code(node, node.AsText() ?? "") is var code && code != default)
                     if (code == own && !stored)
                         node.Fault("That is the product itself.");
@@ -276,7 +284,7 @@ public static class DocumentReader
                 var option = options.FirstOrDefault(o => o.Key.Text == name);
                 if (option is null)
                     value.Fault($"There is no option {name}.");
-                else if (!Core.Key.TryParse(value.AsText() ?? "", out var key) || option.Find(key) is null)
+                else if (!Options.Key.TryParse(value.AsText() ?? "", out var key) || option.Find(key) is null)
                     value.Fault($"{name} has no such value.");
                 else
                     pairs.Add((option.Key, key));
@@ -321,13 +329,13 @@ public static class DocumentReader
             Sku? sku = null;
             if (node.Text("sku", 200) is { } typed)
             {
-                var read = Core.Sku.Parse(typed);
+                var read = Variants.Sku.Parse(typed);
                 if (!read.Ok)
                     node.At("sku").Fault(read.Problem!);
                 else
                     sku = read.Value;
             }
-            var gtin = Core.Gtin.Parse(node.Text("gtin", 40));
+            var gtin = Variants.Gtin.Parse(node.Text("gtin", 40));
             if (!gtin.Ok)
                 node.At("gtin").Fault(gtin.Problem!);
             if (node.Whole("stock", 0, Movements.MostUnits) is { } stock)

@@ -1,9 +1,12 @@
+namespace Unicus.Core.Documents;
+
 using System.Globalization;
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-
-namespace Unicus.Core;
+using Unicus.Core.Options;
+using Unicus.Core.Products;
+using Unicus.Core.Variants;
 
 /// <summary>Which variants a document lists.</summary>
 public enum ListedVariants

@@ -1,8 +1,11 @@
+namespace Unicus.Core.Documents;
+
 using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
-
-namespace Unicus.Core;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Rules;
 
 /// <summary>Reads what extras and rules are made of.</summary>
 internal static class ExtraReader
@@ -156,8 +159,8 @@ internal static class ExtraReader
         if (rows.Count is 0 or > MostRows)
             node.At("rows").Fault($"A table has 1 to {MostRows} rows.");
         if (
-            !Core.Surcharge.Table.IsRising(rows.Select(r => r.Max))
-            || rows.Exists(r => by is not null && !Core.Surcharge.Table.IsRising(r.Columns.Select(c => c.Max)))
+            !Options.Surcharge.Table.IsRising(rows.Select(r => r.Max))
+            || rows.Exists(r => by is not null && !Options.Surcharge.Table.IsRising(r.Columns.Select(c => c.Max)))
         )
             node.At("rows").Fault("The bounds of a table rise from row to row and from column to column.");
         return new Surcharge.Table(by, [.. rows]);
@@ -169,7 +172,7 @@ internal static class ExtraReader
             return null;
         node.Only("key", "when", "then", "off");
         node.Require("key", "then");
-        var when = node.Has("when") ? Condition(node.At("when"), 0) : Core.Condition.Always;
+        var when = node.Has("when") ? Condition(node.At("when"), 0) : Rules.Condition.Always;
         var then = Effects(node.At("then"));
         return node.Has("key") && node.Key("key") is { } key && when is not null
             ? new SelectionRule(key, when, then) { Off = node.Flag("off") ?? false }

@@ -1,8 +1,11 @@
+namespace Unicus.Core.Documents;
+
 using System.Collections.Immutable;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-
-namespace Unicus.Core;
+using Unicus.Core.Money;
+using Unicus.Core.Products;
+using Unicus.Core.Variants;
 
 /// <summary>A shared set of extras as JSON: its name, what it reaches, and <c>options</c> and <c>rules</c> as in product
 /// documents.</summary>

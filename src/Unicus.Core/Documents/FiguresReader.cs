@@ -1,4 +1,7 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Documents;
+
+using Unicus.Core.Money;
+using Unicus.Core.Options;
 
 /// <summary>Reads prices, costs, weights and the like, which products, values and variants have alike.</summary>
 /// <param name="currency">The shop's.</param>

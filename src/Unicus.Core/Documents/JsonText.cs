@@ -1,6 +1,6 @@
-using System.Text.Unicode;
+namespace Unicus.Core.Documents;
 
-namespace Unicus.Core;
+using System.Text.Unicode;
 
 /// <summary>Looks at JSON before it is read: the reader meets texts that are no Unicode only when they are asked for.</summary>
 public static class JsonText
@@ -11,7 +11,7 @@ public static class JsonText
         if (!Utf8.IsValid(json))
             return false;
         var isHalf = false;
-        for (var at = 0; at < json.Length;)
+        for (var at = 0; at < json.Length; )
         {
             var next = json[at..].IndexOf((byte)'\\');
             if (next < 0)

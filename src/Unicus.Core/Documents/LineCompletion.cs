@@ -1,7 +1,14 @@
+namespace Unicus.Core.Documents;
+
 using System.Text.Json;
 using System.Text.Json.Nodes;
-
-namespace Unicus.Core;
+using Unicus.Core.Assembling;
+using Unicus.Core.Money;
+using Unicus.Core.Range;
+using Unicus.Core.RuleBook;
+using Unicus.Core.Rules;
+using Unicus.Core.Stock;
+using Unicus.Core.Variants;
 
 /// <summary>Completes lines as asked for: finds their goods, fills in what was left out and says what is missing.</summary>
 /// <param name="range">Where goods and parts are looked up.</param>

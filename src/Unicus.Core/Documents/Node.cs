@@ -1,8 +1,10 @@
+namespace Unicus.Core.Documents;
+
 using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
-
-namespace Unicus.Core;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
 
 /// <summary>A place in a JSON document that knows its pointer, so that every fault says where it is.</summary>
 /// <remarks>Missing members and JSON null both count as absent.</remarks>
@@ -241,9 +243,9 @@ public readonly struct Node
         var node = At(name);
         if (!node.Exists)
             return null;
-        if (Core.Key.TryParse(node.AsText() ?? " ", out var key))
+        if (Options.Key.TryParse(node.AsText() ?? " ", out var key))
             return key;
-        node.Fault($"A key is {Core.Key.Shape}.");
+        node.Fault($"A key is {Options.Key.Shape}.");
         return null;
     }
 
@@ -307,8 +309,8 @@ public readonly struct Node
             node.Fault("An amount is a decimal text such as \"184.00\".");
         else if (value < 0 && !mayBeNegative)
             node.Fault("A price is not negative.");
-        else if (Math.Abs(value) > Core.Money.Most)
-            node.Fault($"That is more than {Core.Money.Most:N0}.");
+        else if (Math.Abs(value) > Unicus.Core.Money.Money.Most)
+            node.Fault($"That is more than {Unicus.Core.Money.Money.Most:N0}.");
         else if (decimal.Round(value, currency.MinorUnits) != value)
             node.Fault($"{currency.Code} has {currency.MinorUnits} decimals; this has more.");
         else

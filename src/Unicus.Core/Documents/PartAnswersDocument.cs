@@ -1,8 +1,13 @@
+namespace Unicus.Core.Documents;
+
 using System.Collections.Immutable;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-
-namespace Unicus.Core;
+using Unicus.Core.Assembling;
+using Unicus.Core.Options;
+using Unicus.Core.Parts;
+using Unicus.Core.Range;
+using Unicus.Core.Rules;
 
 /// <summary>Answers for the parts of a set as requests and kept baskets write them: an object of slot and list of parts.</summary>
 public static class PartAnswersDocument

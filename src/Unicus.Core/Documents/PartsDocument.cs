@@ -1,7 +1,8 @@
+namespace Unicus.Core.Documents;
+
 using System.Globalization;
 using System.Text.Json.Nodes;
-
-namespace Unicus.Core;
+using Unicus.Core.Parts;
 
 /// <summary>Writes what a product is put together from, as the open document has it.</summary>
 internal static class PartsDocument

@@ -1,6 +1,10 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Documents;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Parts;
+using Unicus.Core.Variants;
 
 /// <summary>Reads what a product is put together from, with a fault for everything that is wrong.</summary>
 /// <param name="currency">The shop's.</param>
@@ -310,20 +314,20 @@ internal sealed class PartsReader(Currency currency, string product, IReadOnlyLi
 /// <summary>What kinds are called in documents.</summary>
 internal static class PartNames
 {
-    public static Names<Sold> Sold { get; } = new(("together", Core.Sold.Together), ("separately", Core.Sold.Separately));
+    public static Names<Sold> Sold { get; } = new(("together", Parts.Sold.Together), ("separately", Parts.Sold.Separately));
 
     public static Names<SetStock> Stock { get; } =
         new(("parts", SetStock.Parts), ("own", SetStock.Own), ("own-then-parts", SetStock.OwnThenParts));
 
     public static Names<Arrangement> Arrangement { get; } =
-        new(("list", Core.Arrangement.List), ("pieces", Core.Arrangement.Pieces), ("lookbook", Core.Arrangement.Lookbook));
+        new(("list", Parts.Arrangement.List), ("pieces", Parts.Arrangement.Pieces), ("lookbook", Parts.Arrangement.Lookbook));
 
     public static Names<PriceLine> PriceLine { get; } =
         new(
-            ("from", Core.PriceLine.From),
-            ("span", Core.PriceLine.Span),
-            ("default", Core.PriceLine.Default),
-            ("none", Core.PriceLine.None)
+            ("from", Parts.PriceLine.From),
+            ("span", Parts.PriceLine.Span),
+            ("default", Parts.PriceLine.Default),
+            ("none", Parts.PriceLine.None)
         );
 
     public static Names<PieceShows> Shows { get; } =

@@ -1,7 +1,11 @@
+namespace Unicus.Core.Documents;
+
 using System.Collections.Immutable;
 using System.Globalization;
-
-namespace Unicus.Core;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Pricing;
+using Unicus.Core.Rules;
 
 /// <summary>Reads price rules from JSON and reports every fault with its place.</summary>
 public sealed class PriceRuleReader(Currency currency)

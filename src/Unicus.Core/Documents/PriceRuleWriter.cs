@@ -1,7 +1,9 @@
+namespace Unicus.Core.Documents;
+
 using System.Globalization;
 using System.Text.Json.Nodes;
-
-namespace Unicus.Core;
+using Unicus.Core.Money;
+using Unicus.Core.Pricing;
 
 /// <summary>Writes price rules as documents and the HTTP interface have them.</summary>
 public sealed class PriceRuleWriter

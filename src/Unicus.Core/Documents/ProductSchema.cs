@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Documents;
 
 /// <summary>The JSON Schema (2020-12) of the product document, as shipped.</summary>
 public static class ProductSchema

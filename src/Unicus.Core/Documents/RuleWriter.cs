@@ -1,7 +1,9 @@
+namespace Unicus.Core.Documents;
+
 using System.Globalization;
 using System.Text.Json.Nodes;
-
-namespace Unicus.Core;
+using Unicus.Core.Options;
+using Unicus.Core.Rules;
 
 /// <summary>Writes rules and surcharges as documents have them.</summary>
 internal static class RuleWriter
@@ -9,7 +11,7 @@ internal static class RuleWriter
     public static JsonNode Rule(SelectionRule rule)
     {
         var json = new JsonObject { ["key"] = rule.Key.Text };
-        if (rule.When is not Core.Condition.All { Of.IsEmpty: true })
+        if (rule.When is not Rules.Condition.All { Of.IsEmpty: true })
             json["when"] = Condition(rule.When);
         var then = new JsonObject();
         foreach (var effect in rule.Then)

@@ -1,8 +1,11 @@
+namespace Unicus.Core.Documents;
+
 using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-
-namespace Unicus.Core;
+using Unicus.Core.Money;
+using Unicus.Core.Stock;
+using Unicus.Core.Variants;
 
 /// <summary>Terms of selling as documents and the columns of variants have them.</summary>
 public static class SellingDocument

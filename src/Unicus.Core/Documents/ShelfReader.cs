@@ -1,7 +1,9 @@
+namespace Unicus.Core.Documents;
+
 using System.Collections.Immutable;
 using System.Text.Json;
-
-namespace Unicus.Core;
+using Unicus.Core.Options;
+using Unicus.Core.Products;
 
 /// <summary>Reads how a product is shown: its texts, pictures and films, where it stands and when.</summary>
 internal static class ShelfReader
@@ -9,8 +11,8 @@ internal static class ShelfReader
     public static string? Address(Node root)
     {
         var address = root.Text("webAddress", 80);
-        if (address is not null && !Core.Key.TryParse(address, out _))
-            root.At("webAddress").Fault($"A web address is {Core.Key.Shape}.");
+        if (address is not null && !Options.Key.TryParse(address, out _))
+            root.At("webAddress").Fault($"A web address is {Options.Key.Shape}.");
         return address;
     }
 
@@ -29,7 +31,7 @@ internal static class ShelfReader
             return null;
         node.Only("heading", "text");
         node.Require("heading", "text");
-        return new Passage(node.Text("heading", 120) ?? "", node.Text("text", Core.Product.LongestDescription) ?? "");
+        return new Passage(node.Text("heading", 120) ?? "", node.Text("text", Products.Product.LongestDescription) ?? "");
     }
 
     public static Shelf Shelf(Node node)
@@ -41,11 +43,11 @@ internal static class ShelfReader
         {
             Days = Days(node),
             Featured = Featured(node.At("featured")),
-            Password = node.Text("password", Core.Shelf.LongestPassword) is { Length: > 0 } password ? password : null,
+            Password = node.Text("password", Products.Shelf.LongestPassword) is { Length: > 0 } password ? password : null,
             Listed = node.Flag("listed") ?? true,
             Searchable = node.Flag("searchable") ?? true,
             Alone = node.Flag("alone") ?? true,
-            Position = node.Whole("position", 0, Core.Shelf.LastPosition),
+            Position = node.Whole("position", 0, Products.Shelf.LastPosition),
         };
     }
 

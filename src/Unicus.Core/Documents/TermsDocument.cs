@@ -1,8 +1,10 @@
+namespace Unicus.Core.Documents;
+
 using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json.Nodes;
-
-namespace Unicus.Core;
+using Unicus.Core.Money;
+using Unicus.Core.Pricing;
 
 /// <summary>The terms of trade as <c>/shop</c> and the shop's own table have them.</summary>
 public static class TermsDocument

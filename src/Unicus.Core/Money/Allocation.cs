@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Money;
 
 /// <summary>Sharing a total out so that the shares always add up to it exactly.</summary>
 public static class Allocation

@@ -1,6 +1,6 @@
-using System.Collections.Frozen;
+namespace Unicus.Core.Money;
 
-namespace Unicus.Core;
+using System.Collections.Frozen;
 
 /// <summary>A currency of ISO 4217: its code and how many decimals its smallest unit has.</summary>
 /// <remarks>The list is ISO 4217's; a test compares it with the published data.</remarks>

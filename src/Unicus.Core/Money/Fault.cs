@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Money;
 
 /// <summary>Something a person can get wrong: where it is and what to do about it.</summary>
 /// <param name="Where">A JSON pointer into the document (RFC 6901, as a fragment: <c>#/base/price</c>), or a field's name.</param>

@@ -1,6 +1,6 @@
-using System.Globalization;
+namespace Unicus.Core.Money;
 
-namespace Unicus.Core;
+using System.Globalization;
 
 /// <summary>A size as it was typed.</summary>
 /// <param name="Length">In millimetres, like the others.</param>

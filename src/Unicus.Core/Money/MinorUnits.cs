@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Money;
 
 /// <summary>Amounts as whole numbers of the currency's smallest unit, in which prices are reckoned inside.</summary>
 public static class MinorUnits

@@ -1,6 +1,6 @@
-using System.Globalization;
+namespace Unicus.Core.Money;
 
-namespace Unicus.Core;
+using System.Globalization;
 
 /// <summary>An exact amount of one currency, always a whole number of its smallest units.</summary>
 /// <remarks>

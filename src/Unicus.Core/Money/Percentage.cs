@@ -1,6 +1,6 @@
-using System.Globalization;
+namespace Unicus.Core.Money;
 
-namespace Unicus.Core;
+using System.Globalization;
 
 /// <summary>A percentage such as 12.5; negative ones take off.</summary>
 /// <param name="Value">In per cent: 12.5 means 12.5 of 100.</param>

@@ -1,7 +1,7 @@
+namespace Unicus.Core.Money;
+
 using System.Collections.Concurrent;
 using System.Globalization;
-
-namespace Unicus.Core;
 
 /// <summary>How shoppers read amounts: sign, place and separators by language and country, as Unicode CLDR has them through the
 /// platform's ICU.</summary>

@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Money;
 
 /// <summary>What is left of a price after tax and cost.</summary>
 /// <param name="Tax">The tax contained in, or added to, the price.</param>

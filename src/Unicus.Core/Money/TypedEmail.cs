@@ -1,7 +1,7 @@
+namespace Unicus.Core.Money;
+
 using System.Globalization;
 using System.Text;
-
-namespace Unicus.Core;
 
 /// <summary>Addresses of mail as people type them.</summary>
 public static class TypedEmail
@@ -15,12 +15,12 @@ public static class TypedEmail
     {
         var text = (typed ?? "").Trim();
         if (Unseen(text) is { } unseen)
-            return Core.Read<string>.No($"An email address has no sign that cannot be seen (U+{(int)unseen:X4}).");
+            return Read<string>.No($"An email address has no sign that cannot be seen (U+{(int)unseen:X4}).");
         var at = text.LastIndexOf('@');
-        return at <= 0 || at == text.Length - 1 ? Core.Read<string>.No("An email address has an @ with something on either side.")
-            : text.Length > Longest ? Core.Read<string>.No($"An email address has at most {Longest} characters.")
-            : text.Any(char.IsWhiteSpace) ? Core.Read<string>.No("An email address has no blanks.")
-            : Core.Read<string>.Of(text);
+        return at <= 0 || at == text.Length - 1 ? Read<string>.No("An email address has an @ with something on either side.")
+            : text.Length > Longest ? Read<string>.No($"An email address has at most {Longest} characters.")
+            : text.Any(char.IsWhiteSpace) ? Read<string>.No("An email address has no blanks.")
+            : Read<string>.Of(text);
     }
 
     /// <summary>The same for addresses that reach the same person however they are written: compatible signs are one (Unicode

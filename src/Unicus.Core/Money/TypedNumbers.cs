@@ -1,7 +1,7 @@
+namespace Unicus.Core.Money;
+
 using System.Globalization;
 using System.Text;
-
-namespace Unicus.Core;
 
 /// <summary>Reads amounts and measures as people type them: <c>86</c>, <c>86,50</c>, <c>1,340.50</c>, <c>1 340</c>, <c> €86 </c>, <c>12
 /// oz</c>.</summary>

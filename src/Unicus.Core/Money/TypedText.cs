@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Money;
 
 /// <summary>Texts as people type and paste them.</summary>
 public static class TypedText

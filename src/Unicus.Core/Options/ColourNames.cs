@@ -1,6 +1,6 @@
-using System.Drawing;
+namespace Unicus.Core.Options;
 
-namespace Unicus.Core;
+using System.Drawing;
 
 /// <summary>Colours by their names: those of CSS (CSS Color Module Level 4, which the platform knows), and some of the trade.</summary>
 public static class ColourNames
@@ -48,9 +48,9 @@ public static class ColourNames
     {
         var words = label.Split([' ', ',', '-', '/', '(', ')'], StringSplitOptions.RemoveEmptyEntries);
         for (var length = MostWords; length >= 1; length--)
-            for (var at = 0; at + length <= words.Length; at++)
-                if (Find(string.Concat(words[at..(at + length)])) is { } hex)
-                    return hex;
+        for (var at = 0; at + length <= words.Length; at++)
+            if (Find(string.Concat(words[at..(at + length)])) is { } hex)
+                return hex;
         return null;
     }
 }

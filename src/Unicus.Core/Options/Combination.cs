@@ -1,7 +1,7 @@
+namespace Unicus.Core.Options;
+
 using System.Collections.Immutable;
 using System.Runtime.InteropServices;
-
-namespace Unicus.Core;
 
 /// <summary>A set of (option, value): the identity of a variant, or a part of one. The order of options does not matter.</summary>
 public sealed class Combination : IEquatable<Combination>

@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Options;
 
 /// <summary>What customs ask of goods, as texts.</summary>
 public static class CustomsText

@@ -1,4 +1,6 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Options;
+
+using Unicus.Core.Money;
 
 /// <summary>Length, width and height in whole millimetres.</summary>
 public sealed record SizeMm(int Length, int Width, int Height)

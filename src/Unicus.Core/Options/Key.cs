@@ -1,8 +1,8 @@
+namespace Unicus.Core.Options;
+
 using System.Globalization;
 using System.Text;
 using System.Text.RegularExpressions;
-
-namespace Unicus.Core;
 
 /// <summary>The unchanging short name of an option, a value or a rule within its product: <c>[a-z0-9]+(-[a-z0-9]+)*</c>.</summary>
 /// <remarks>Labels may be changed at will; the key is what identifies.</remarks>

@@ -1,6 +1,7 @@
-using System.Globalization;
+namespace Unicus.Core.Options;
 
-namespace Unicus.Core;
+using System.Globalization;
+using Unicus.Core.Money;
 
 /// <summary>How much of something one unit of goods holds.</summary>
 /// <param name="Quantity">More than 0 and at most <see cref="Most"/>.</param>

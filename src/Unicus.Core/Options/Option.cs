@@ -1,6 +1,7 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Options;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
 
 /// <summary>What an option does: split the product into variants, or ask for something more.</summary>
 public enum OptionRole
@@ -137,13 +138,13 @@ public sealed record Option(Key Key, string Label, OptionRole Role)
     /// <summary>Whether variants that differ only in this option share one SKU and one stock.</summary>
     public bool SharesSku { get; init; }
 
-    /// <summary>What an extra asks for; <see cref="Core.Ask.One"/> for a variant option.</summary>
+    /// <summary>What an extra asks for; <see cref="Options.Ask.One"/> for a variant option.</summary>
     public Ask Ask { get; init; }
 
     /// <summary>Whether an extra needs an answer while it is shown; a variant option always does.</summary>
     public bool Required { get; init; }
 
-    /// <summary>For <see cref="Core.Ask.Several"/>.</summary>
+    /// <summary>For <see cref="Options.Ask.Several"/>.</summary>
     public PickLimits Picks { get; init; }
 
     /// <summary>The longest text, in text elements; null means <see cref="LongestText"/>.</summary>

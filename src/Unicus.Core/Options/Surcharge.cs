@@ -1,6 +1,7 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Options;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
 
 /// <summary>What an answer adds to the price or, negative, takes off.</summary>
 public abstract record Surcharge

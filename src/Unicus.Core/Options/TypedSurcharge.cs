@@ -1,6 +1,7 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Options;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
 
 /// <summary>Surcharges as people type them: <c>24</c>, <c>-3.50</c>, <c>8 %</c>, <c>6.50 once</c>, <c>0.60 a character, at least 6</c>,
 /// <c>0.25 a unit</c>; tables as blocks of a spreadsheet.</summary>
@@ -13,17 +14,17 @@ public static class TypedSurcharge
         var typed = string.Join(' ', (text ?? "").ToLowerInvariant().Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries))
             .TrimStart('+');
         if (typed.Length == 0)
-            return Core.Read<Surcharge?>.Of(null);
+            return Read<Surcharge?>.Of(null);
         if (typed.EndsWith('%'))
             return TypedNumbers.Percent(typed) is var percent && percent.Ok
-                ? Core.Read<Surcharge?>.Of(percent.Value is { } p ? new Surcharge.Percent(p) : null)
-                : Core.Read<Surcharge?>.No(percent.Problem!);
+                ? Read<Surcharge?>.Of(percent.Value is { } p ? new Surcharge.Percent(p) : null)
+                : Read<Surcharge?>.No(percent.Problem!);
         var least = (Money?)null;
         if (typed.IndexOf("at least", StringComparison.Ordinal) is > 0 and var at)
         {
             var minimum = TypedNumbers.Amount(typed[(at + 8)..], currency);
             if (!minimum.Ok)
-                return Core.Read<Surcharge?>.No(minimum.Problem!);
+                return Read<Surcharge?>.No(minimum.Problem!);
             (least, typed) = (minimum.Value, typed[..at].TrimEnd(' ', ','));
         }
         foreach (var (words, ending, fits, make) in Endings)
@@ -31,18 +32,18 @@ public static class TypedSurcharge
             if (!typed.EndsWith(ending, StringComparison.Ordinal))
                 continue;
             if (!fits(ask))
-                return Core.Read<Surcharge?>.No($"“{words}” fits another kind of question.");
+                return Read<Surcharge?>.No($"“{words}” fits another kind of question.");
             var each = TypedNumbers.Amount(Bare(typed[..^ending.Length]), currency, mayBeNegative: words == "once");
             return each is { Ok: true, Value: { } rate }
-                ? Core.Read<Surcharge?>.Of(make(rate, least))
-                : Core.Read<Surcharge?>.No(each.Problem ?? "How much is it?");
+                ? Read<Surcharge?>.Of(make(rate, least))
+                : Read<Surcharge?>.No(each.Problem ?? "How much is it?");
         }
         if (least is not null)
-            return Core.Read<Surcharge?>.No("“At least” goes with an amount a character.");
+            return Read<Surcharge?>.No("“At least” goes with an amount a character.");
         var amount = TypedNumbers.Amount(typed, currency, mayBeNegative: true);
         return amount.Ok
-            ? Core.Read<Surcharge?>.Of(amount.Value is { } a ? new Surcharge.PerUnit(a) : null)
-            : Core.Read<Surcharge?>.No(amount.Problem!);
+            ? Read<Surcharge?>.Of(amount.Value is { } a ? new Surcharge.PerUnit(a) : null)
+            : Read<Surcharge?>.No(amount.Problem!);
     }
 
     private static readonly (string Words, string Ending, Func<Ask, bool> Fits, Func<Money, Money?, Surcharge> Make)[] Endings =
@@ -65,8 +66,8 @@ public static class TypedSurcharge
             .Select(l => l.Split(l.Contains('\t') ? '\t' : ';').Select(c => c.Trim()).ToArray())
             .ToList();
         if (lines.Count == 0)
-            return Core.Read<Surcharge?>.Of(null);
-        var no = Core.Read<Surcharge?>.No;
+            return Read<Surcharge?>.Of(null);
+        var no = Read<Surcharge?>.No;
         List<decimal>? heads = null;
         if (by is not null)
         {
@@ -88,7 +89,8 @@ public static class TypedSurcharge
                 return no($"“{line[0]}” is not a bound. A line begins with a number, like 30.");
             if (line.Length != (heads?.Count ?? 1) + 1)
                 return no(
-                    $"The line of {line[0]} has {line.Length - 1} amounts; {heads?.Count ?? 1} {(heads is null ? "is" : "are")} needed."
+                    $"The line of {line[0]} has {Amounts(line.Length - 1)}; "
+                        + $"{heads?.Count ?? 1} {(heads is null or [_] ? "is" : "are")} needed."
                 );
             var cells = ImmutableArray.CreateBuilder<TableCell>();
             for (var i = 1; i < line.Length; i++)
@@ -102,8 +104,10 @@ public static class TypedSurcharge
         }
         if (!Surcharge.Table.IsRising(rows.Select(r => r.Max)) || (heads is not null && !Surcharge.Table.IsRising(heads)))
             return no("The bounds of a table rise from line to line and from column to column.");
-        return Core.Read<Surcharge?>.Of(new Surcharge.Table(by, rows.ToImmutable()));
+        return Read<Surcharge?>.Of(new Surcharge.Table(by, rows.ToImmutable()));
     }
+
+    private static string Amounts(int count) => count == 1 ? "1 amount" : $"{count} amounts";
 
     /// <summary>The table as such a block, with tabs.</summary>
     public static string Write(Surcharge.Table table)

@@ -1,6 +1,7 @@
-using System.Text.RegularExpressions;
+namespace Unicus.Core.Options;
 
-namespace Unicus.Core;
+using System.Text.RegularExpressions;
+using Unicus.Core.Money;
 
 /// <summary>Lists of values as people type or paste them.</summary>
 public static partial class TypedValues

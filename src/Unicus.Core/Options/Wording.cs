@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Options;
 
 /// <summary>Labels within sentences.</summary>
 public static class Wording

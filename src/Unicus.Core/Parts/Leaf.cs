@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Parts;
 
 /// <summary>Where in a line a leaf comes from: empty for the goods themselves, else the key of the question or slot that brought it;
 /// within a nested set the keys from the outside in, joined by strokes.</summary>

@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Parts;
 
 /// <summary>How many candidates may fill a slot: none where it may stay empty, otherwise from the fewest to the most (domain.md, answers
 /// of several).</summary>
@@ -10,9 +10,7 @@ internal readonly record struct PickCounts(bool MayBeNone, int Fewest, int Most)
     /// <summary>The counts of a slot.</summary>
     /// <param name="all">How many candidates there are.</param>
     public static PickCounts Of(Slot slot, int all) =>
-        slot.Picks is { } limits
-            ? new(slot.Optional, Math.Max(1, limits.Min), limits.Max ?? Math.Max(1, all))
-            : new(slot.Optional, 1, 1);
+        slot.Picks is { } limits ? new(slot.Optional, Math.Max(1, limits.Min), limits.Max ?? Math.Max(1, all)) : new(slot.Optional, 1, 1);
 
     /// <summary>Just so many.</summary>
     public static PickCounts Just(int count) => count == 0 ? new(true, 1, 0) : new(false, count, count);

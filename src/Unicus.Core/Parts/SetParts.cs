@@ -1,6 +1,9 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Parts;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Pricing;
 
 /// <summary>Whether parts make one thing or are each bought by themselves.</summary>
 public enum Sold
@@ -52,42 +55,6 @@ public enum PriceLine
 
     /// <summary>Nothing.</summary>
     None,
-}
-
-/// <summary>What a piece of a group shows.</summary>
-[Flags]
-public enum PieceShows
-{
-    /// <summary>Its name alone.</summary>
-    Nothing = 0,
-
-    /// <summary>Its picture.</summary>
-    Picture = 1,
-
-    /// <summary>Its price.</summary>
-    Price = 2,
-
-    /// <summary>Its summary.</summary>
-    Text = 4,
-
-    /// <summary>A box for the quantity.</summary>
-    Quantity = 8,
-
-    /// <summary>A link to its own page.</summary>
-    Link = 16,
-
-    /// <summary>All of it.</summary>
-    Everything = Picture | Price | Text | Quantity | Link,
-}
-
-/// <summary>What something is reduced by: a percentage or an amount, one of them.</summary>
-/// <param name="Percent">Above 0 and at most 100.</param>
-/// <param name="Amount">0 or more.</param>
-public sealed record PartReduction(decimal? Percent, Money? Amount)
-{
-    /// <summary>What is left of an amount in minor units; never below 0.</summary>
-    public long Remains(long amount) =>
-        Percent is { } percent ? new Rate(percent).Remains(amount) : Math.Max(0, amount - MinorUnits.Of(Amount!.Value));
 }
 
 /// <summary>How the list price of parts that are sold together is made.</summary>

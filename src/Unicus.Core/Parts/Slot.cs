@@ -1,6 +1,9 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Parts;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Rules;
 
 /// <summary>How the variant of a part is found.</summary>
 public abstract record SlotPick
@@ -147,7 +150,7 @@ public sealed record FilledSlot(Slot Slot, ImmutableArray<Candidate> Candidates)
         return new Option(slot.Key, slot.Label, OptionRole.Extra)
         {
             IsSlot = true,
-            Ask = isSeveral ? Core.Ask.Several : Core.Ask.One,
+            Ask = isSeveral ? Options.Ask.Several : Options.Ask.One,
             Picks = slot.Picks ?? default,
             Required = !slot.Optional,
             Default = !isSeveral && slot.Default is [var only] && MayFill(only) ? only : null,

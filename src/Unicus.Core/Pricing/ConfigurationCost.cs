@@ -1,6 +1,7 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Pricing;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
 
 /// <summary>What configurations cost in whole minor units, as far as it hangs on the list price of the variant.</summary>
 /// <param name="List">The list price of each combination by its number; null where it has none or is not on offer.</param>

@@ -1,4 +1,6 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Pricing;
+
+using Unicus.Core.Options;
 
 /// <summary>A group of customers with prices of their own.</summary>
 /// <param name="Code">A word by which shoppers say that they belong to it, letter case ignored; null: only by their account.</param>

@@ -1,6 +1,8 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Pricing;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
 
 /// <summary>What is sent together; goods that are not shipped are not among it.</summary>
 /// <param name="Grams">0 or more.</param>

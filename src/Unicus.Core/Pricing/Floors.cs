@@ -1,4 +1,6 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Pricing;
+
+using Unicus.Core.Money;
 
 /// <summary>Stage 7: how far rules may push a price.</summary>
 public static class Floors

@@ -1,4 +1,7 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Pricing;
+
+using Unicus.Core.Money;
+using Unicus.Core.Variants;
 
 /// <summary>Profit and margin of variants at their list price, with the tax of the shop's first destination.</summary>
 public static class Margins

@@ -1,6 +1,6 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Pricing;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
 
 /// <summary>How bands count.</summary>
 public enum BandMode

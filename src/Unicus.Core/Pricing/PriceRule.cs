@@ -1,6 +1,9 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Pricing;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Rules;
 
 /// <summary>How a rule acts beside the others of its stage (stages 3 and 6; elsewhere it is not looked at).</summary>
 public enum Combine
@@ -198,8 +201,8 @@ public sealed record PriceRule(Key Key, string Name, PriceEffect Effect)
         {
             var prices = ImmutableSortedDictionary.CreateBuilder<string, long>();
             foreach (var (sku, price) in by.Prices)
-                foreach (var name in names(sku))
-                    prices.TryAdd(name, price);
+            foreach (var name in names(sku))
+                prices.TryAdd(name, price);
             effect = by with { Prices = prices.ToImmutable() };
         }
         return this with { Scope = Scope with { Skus = [.. Scope.Skus.SelectMany(names).Distinct()] }, Effect = effect };

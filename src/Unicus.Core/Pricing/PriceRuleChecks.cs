@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Pricing;
 
 /// <summary>Something doubtful about a price rule.</summary>
 /// <param name="Rule">As workings name it.</param>

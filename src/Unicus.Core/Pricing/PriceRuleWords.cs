@@ -1,6 +1,8 @@
-using System.Globalization;
+namespace Unicus.Core.Pricing;
 
-namespace Unicus.Core;
+using System.Globalization;
+using Unicus.Core.Money;
+using Unicus.Core.Rules;
 
 /// <summary>A piece of a sentence.</summary>
 /// <param name="IsValue">Whether it is one of the rule's own figures or names, to be shown stronger.</param>

@@ -1,6 +1,9 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Pricing;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Variants;
 
 /// <summary>The stage of a price that a step belongs to.</summary>
 public enum PriceStep

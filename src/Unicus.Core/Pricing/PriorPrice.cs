@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Pricing;
 
 /// <summary>A stretch of time in which a variant has one public price.</summary>
 /// <remarks>The public price is that of a unit after stage 3 at quantity 1, without answers, group, coupon or page.</remarks>

@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Pricing;
 
 /// <summary>A reduction of a percentage, on whole minor units: round(x·(100−p)/100), half up, without fractions in between.</summary>
 /// <remarks>A percentage off is computed as what remains (domain.md, section 1).</remarks>

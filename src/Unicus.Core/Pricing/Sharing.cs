@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Pricing;
 
 /// <summary>Allocation of whole minor units (domain.md, section 1), for reckoning inside.</summary>
 internal static class Sharing

@@ -1,6 +1,8 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Pricing;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
 
 /// <summary>A kind of goods for tax, such as standard or reduced.</summary>
 /// <param name="Key">Unique in the shop.</param>

@@ -1,4 +1,6 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Pricing;
+
+using Unicus.Core.Variants;
 
 /// <summary>The price of one unit of a product after stage 3 with its floor, for any of its variants and answers.</summary>
 /// <remarks>For one variant it never falls when the answers rise, so that extremes over answers are extremes of the price.</remarks>

@@ -1,6 +1,9 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Products;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Options;
+using Unicus.Core.Rules;
+using Unicus.Core.Variants;
 
 /// <summary>What follows from answers by the rules alone.</summary>
 /// <param name="Shown">The answers that count.</param>

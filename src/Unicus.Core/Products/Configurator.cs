@@ -1,6 +1,12 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Products;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Pricing;
+using Unicus.Core.Pricing.Answers;
+using Unicus.Core.Rules;
+using Unicus.Core.Variants;
 
 /// <summary>The price of a configuration, which may still be open.</summary>
 /// <param name="Working">Of one unit and the line; while several variants agree, of the one that is cheapest.</param>
@@ -12,6 +18,7 @@ public sealed record ConfiguredPrice(PriceWorking Working, MatrixVariant Variant
     public bool IsExact { get; init; } = true;
 }
 
+// Together with AnswersLook, LowestBuyable and RuledSpan: each is one question to the configurator, which asks it back for what it keeps.
 /// <summary>A product's questions, rules, matrix and prices together: everything that is asked about answers is asked here.</summary>
 /// <remarks>Compiled once, when first asked; every method can be called from many threads.</remarks>
 public sealed class Configurator
@@ -73,7 +80,7 @@ public sealed class Configurator
         var values = new List<(Key, Key)>();
         foreach (var question in reply.Questions.Where(q => q.Question.Role == OptionRole.Variant))
         {
-            if (question.Answer is Core.Answer.Value v)
+            if (question.Answer is Rules.Answer.Value v)
                 values.Add((question.Question.Key, v.Key));
             else if (question.Possible.Count(p => p) == 1)
                 values.Add((question.Question.Key, question.Question.Values[question.Possible.IndexOf(true)].Key));
@@ -293,8 +300,8 @@ public sealed class Configurator
     private bool IsPossible(Configuration given, QuestionReply reply, Answer answer) =>
         answer switch
         {
-            Core.Answer.Value v => reply.Question.PlaceOf(v.Key) is >= 0 and var at && reply.Possible[at],
-            Core.Answer.Ticks => Rules.IsValid(given.With(reply.Question.Key, answer)),
+            Rules.Answer.Value v => reply.Question.PlaceOf(v.Key) is >= 0 and var at && reply.Possible[at],
+            Unicus.Core.Rules.Answer.Ticks => Rules.IsValid(given.With(reply.Question.Key, answer)),
             _ => true,
         };
 
@@ -323,7 +330,7 @@ public sealed class Configurator
         {
             var asked = picks.Aggregate(given, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
             var shown = Shown(asked);
-            bool Counts(Option q) => shown[q.Key] is not null and not Core.Answer.None && q.Role == OptionRole.Extra;
+            bool Counts(Option q) => shown[q.Key] is not null and not Unicus.Core.Rules.Answer.None && q.Role == OptionRole.Extra;
             var rates = pricing.Rates(shown, Counts);
             if (
                 Extremes.Spans(rates).Find(Rules.Masks(asked), new long[]?[Rules.Sizes.Count]) is not { } found

@@ -1,6 +1,8 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Products;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Options;
+using Unicus.Core.Rules;
 
 /// <summary>Extras together with their rules, kept once for products, categories or everything.</summary>
 /// <param name="Everything">Whether it reaches all products.</param>

@@ -1,6 +1,11 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Products;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Pricing;
+using Unicus.Core.Pricing.Answers;
+using Unicus.Core.Rules;
 
 /// <summary>A way of answering typed questions.</summary>
 /// <param name="Adds">What it adds to a unit, in minor units.</param>
@@ -73,8 +78,8 @@ internal sealed class LeastTyped(IReadOnlyList<Option> questions, DateOnly today
     )
     {
         foreach (var tied in Tied(asked))
-            foreach (var (question, answer) in Cheapest(tied, needed, list, given).Where(a => a.Answer is not null))
-                yield return (question.Key, answer!);
+        foreach (var (question, answer) in Cheapest(tied, needed, list, given).Where(a => a.Answer is not null))
+            yield return (question.Key, answer!);
     }
 
     /// <summary>Whether no answer was left out that may add something else.</summary>

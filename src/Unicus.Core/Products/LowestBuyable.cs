@@ -1,4 +1,11 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Products;
+
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Pricing;
+using Unicus.Core.Pricing.Answers;
+using Unicus.Core.Rules;
+using Unicus.Core.Variants;
 
 /// <summary>Finds the exact lowest price of a unit over what can be bought now: valid complete configurations whose variant and parts
 /// can

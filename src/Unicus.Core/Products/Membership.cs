@@ -1,6 +1,6 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Products;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
 
 /// <summary>A category of goods in a tree.</summary>
 /// <param name="Id">The number by which the shop keeps it.</param>
@@ -25,7 +25,7 @@ public static class Membership
             var holds =
                 named.Contains(category.Name, StringComparer.OrdinalIgnoreCase)
                 || (category.Search is { Length: > 0 } search && Finds(search, text));
-            for (var at = holds ? category : null; at is not null && holding.Add(at.Id);)
+            for (var at = holds ? category : null; at is not null && holding.Add(at.Id); )
                 at = at.ParentId is { } parent ? byId.GetValueOrDefault(parent) : null;
         }
         return [.. holding];

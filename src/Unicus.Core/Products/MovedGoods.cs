@@ -1,6 +1,10 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Products;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Options;
+using Unicus.Core.Parts;
+using Unicus.Core.Pricing;
+using Unicus.Core.Variants;
 
 /// <summary>A variant that stands in another product now.</summary>
 /// <param name="Before">Its values in the product where it was.</param>

@@ -1,6 +1,12 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Products;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Pricing;
+using Unicus.Core.Pricing.Answers;
+using Unicus.Core.Rules;
+using Unicus.Core.Variants;
 
 /// <summary>The ends of what a unit of a product costs with answers, found over its compiled rules.</summary>
 /// <remarks>Worked out when first asked for, and kept by the percentages that answers add.</remarks>

@@ -1,4 +1,6 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Products;
+
+using Unicus.Core.Money;
 
 /// <summary>The lowest and the highest of some prices.</summary>
 public sealed record PriceSpan(Money Lowest, Money Highest)

@@ -1,7 +1,13 @@
+namespace Unicus.Core.Products;
+
 using System.Collections.Immutable;
 using System.Globalization;
-
-namespace Unicus.Core;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Parts;
+using Unicus.Core.Pricing;
+using Unicus.Core.Rules;
+using Unicus.Core.Variants;
 
 /// <summary>A picture of a product.</summary>
 /// <param name="File">Its name in the picture store.</param>
@@ -94,6 +100,7 @@ public sealed record DaySpan(DateOnly? From, DateOnly? Until)
         : null;
 }
 
+// Together with ExtraSet: a shared set knows which products it reaches, a product takes over the sets that reach it.
 /// <summary>Anything with a page that a shopper can buy from: facts, and blocks that are each optional.</summary>
 public sealed record Product(ProductCode Code, string Name)
 {
@@ -247,7 +254,7 @@ public sealed record Product(ProductCode Code, string Name)
                     ),
             ];
 
-    /// <summary>Empty means <see cref="Core.SkuPattern.Default"/>.</summary>
+    /// <summary>Empty means <see cref="Variants.SkuPattern.Default"/>.</summary>
     public ImmutableArray<PatternPiece> SkuPattern { get; init; } = [];
 
     /// <summary>The variants that are listed; those that are not have what the rest makes of them.</summary>

@@ -1,6 +1,13 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Products;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Parts;
+using Unicus.Core.Pricing;
+using Unicus.Core.Rules;
+using Unicus.Core.Stock;
+using Unicus.Core.Variants;
 
 /// <summary>The chapters of the workbench, where things are mended.</summary>
 public enum Chapter

@@ -1,4 +1,10 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Products;
+
+using Unicus.Core.Money;
+using Unicus.Core.Pricing;
+using Unicus.Core.Pricing.Answers;
+using Unicus.Core.Rules;
+using Unicus.Core.Variants;
 
 /// <summary>Finds the exact lowest and highest price of a unit where rules treat variants differently.</summary>
 /// <remarks>Variants are looked at one by one, the most promising first, as long as one may still lie outside of what was

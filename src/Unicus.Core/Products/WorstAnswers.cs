@@ -1,4 +1,11 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Products;
+
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Pricing;
+using Unicus.Core.Pricing.Answers;
+using Unicus.Core.Rules;
+using Unicus.Core.Variants;
 
 /// <summary>What a way of answering everything comes to for one unit, in minor units.</summary>
 /// <param name="Adds">What the answers add to a unit.</param>

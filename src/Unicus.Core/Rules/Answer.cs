@@ -1,6 +1,7 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Rules;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Options;
 
 /// <summary>What was picked or typed for one question. An absent answer is an open question.</summary>
 public abstract record Answer

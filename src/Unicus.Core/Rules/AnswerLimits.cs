@@ -1,6 +1,7 @@
-using System.Globalization;
+namespace Unicus.Core.Rules;
 
-namespace Unicus.Core;
+using System.Globalization;
+using Unicus.Core.Options;
 
 /// <summary>What answers must keep to, whatever the rules.</summary>
 public static class AnswerLimits

@@ -1,7 +1,9 @@
+namespace Unicus.Core.Rules;
+
 using System.Collections.Immutable;
 using System.Globalization;
-
-namespace Unicus.Core;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
 
 /// <summary>Answers as texts: keys of values, the words themselves, decimal numbers with a point, dates as 2027-05-03.</summary>
 public static class AnswerText
@@ -26,7 +28,7 @@ public static class AnswerText
         if (given.Count == 0)
             return Of(new Answer.None());
         if (question.Ask != Ask.Several && given.Count > 1)
-            return Core.Read<Answer>.No($"{question.Label} takes one answer.");
+            return Read<Answer>.No($"{question.Label} takes one answer.");
         var text = given[0];
         switch (question.Ask)
         {
@@ -35,19 +37,19 @@ public static class AnswerText
             case Ask.Number:
                 return TypedNumbers.Number(text, 3) is { Ok: true } read
                     ? Of(new Answer.Number(read.Value))
-                    : Core.Read<Answer>.No($"{question.Label}: “{Short(text)}” is not a number. Write it like 12 or 12.5.");
+                    : Read<Answer>.No($"{question.Label}: “{Short(text)}” is not a number. Write it like 12 or 12.5.");
             case Ask.Date:
                 return
                     DateOnly.TryParseExact(text.Trim(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day)
                     || DateOnly.TryParse(text, CultureInfo.GetCultureInfo("en-GB"), out day)
                     ? Of(new Answer.Date(day))
-                    : Core.Read<Answer>.No($"{question.Label}: “{Short(text)}” is not a day. Write it as 2027-05-03.");
+                    : Read<Answer>.No($"{question.Label}: “{Short(text)}” is not a day. Write it as 2027-05-03.");
         }
         var keys = new List<Key>();
         foreach (var one in given)
         {
             if (!Key.TryParse(one, out var key) || question.Find(key) is null)
-                return Core.Read<Answer>.No($"{question.Label} has no value {Short(one)}.");
+                return Read<Answer>.No($"{question.Label} has no value {Short(one)}.");
             keys.Add(key);
         }
         return question.Ask == Ask.Several ? Of(new Answer.Ticks([.. keys])) : Of(new Answer.Value(keys[0]));
@@ -84,7 +86,7 @@ public static class AnswerText
             : null;
     }
 
-    private static Read<Answer> Of(Answer answer) => Core.Read<Answer>.Of(answer);
+    private static Read<Answer> Of(Answer answer) => Read<Answer>.Of(answer);
 
     private static string Short(string text) => text.Length > 40 ? text[..40] + "…" : text;
 }

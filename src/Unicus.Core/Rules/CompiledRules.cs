@@ -1,8 +1,12 @@
+namespace Unicus.Core.Rules;
+
 using System.Collections.Immutable;
 using System.Numerics;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
 
-namespace Unicus.Core;
-
+// Together with RuleNetwork, RelaxedRules, ConflictFinder and SmallestChange: what explains an answer asks the rules again, with some
+// of them left out or some answers changed, and is asked for through the rules.
 /// <summary>Questions and rules compiled into a decision diagram, once per edition; every answer is read from it in one pass up and one
 /// down.</summary>
 public sealed class CompiledRules
@@ -135,7 +139,7 @@ public sealed class CompiledRules
         {
             var (shown, required, answer) = (visibility.IsShown(question.Key), visibility.IsRequired(question.Key), given[question.Key]);
             if (shown)
-                complete &= question.IsPicked ? answer is not null : !required || answer is not (null or Core.Answer.None);
+                complete &= question.IsPicked ? answer is not null : !required || answer is not (null or Rules.Answer.None);
             var (possible, none) = question.IsPicked ? Possible(_network.PlaceOf(question.Key)!, up, down) : ([], false);
             questions.Add(new QuestionReply(question, shown, required, answer, possible, none));
         }
@@ -215,9 +219,9 @@ public sealed class CompiledRules
     internal static bool Typed(Condition condition, Answer? answer) =>
         condition switch
         {
-            Condition.Answered => answer is not (null or Core.Answer.None),
-            Condition.AtLeast l => answer is Core.Answer.Number n && n.Size >= l.Bound,
-            Condition.AtMost m => answer is Core.Answer.Number n && n.Size <= m.Bound,
+            Condition.Answered => answer is not (null or Rules.Answer.None),
+            Condition.AtLeast l => answer is Rules.Answer.Number n && n.Size >= l.Bound,
+            Condition.AtMost m => answer is Rules.Answer.Number n && n.Size <= m.Bound,
             _ => throw new InvalidOperationException("A condition on what is picked."),
         };
 
@@ -228,17 +232,17 @@ public sealed class CompiledRules
         if (place.IsSeveral)
         {
             if (
-                answer is not (Core.Answer.None or Core.Answer.Ticks)
-                || (answer is Core.Answer.Ticks t && t.Keys.Any(k => place.Question.Find(k) is null))
+                answer is not (Rules.Answer.None or Rules.Answer.Ticks)
+                || (answer is Rules.Answer.Ticks t && t.Keys.Any(k => place.Question.Find(k) is null))
             )
                 return null;
-            var on = answer is Core.Answer.Ticks ticks && ticks.Keys.Contains(values[level].Key);
+            var on = answer is Rules.Answer.Ticks ticks && ticks.Keys.Contains(values[level].Key);
             return s => s == (on ? RuleNetwork.On : RuleNetwork.Off) || s >= RuleNetwork.HiddenOff;
         }
         var state = answer switch
         {
-            Core.Answer.None => place.NoneState,
-            Core.Answer.Value v => place.Question.PlaceOf(v.Key),
+            Rules.Answer.None => place.NoneState,
+            Rules.Answer.Value v => place.Question.PlaceOf(v.Key),
             _ => -1,
         };
         return state < 0 ? null : s => s == state || s >= place.HiddenState;

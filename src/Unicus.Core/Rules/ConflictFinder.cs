@@ -1,6 +1,7 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Rules;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Options;
 
 /// <summary>Answers and rules that cannot stand together; without any one of them they can.</summary>
 /// <param name="NotMade">Whether what is not made takes part.</param>
@@ -41,7 +42,7 @@ public static class ConflictFinder
     /// <summary>The answers without those that can be left out while all rules stand, the ones given first left out first.</summary>
     private static Configuration Needed(CompiledRules rules, Configuration given)
     {
-        for (var before = -1; before != given.Given.Length;)
+        for (var before = -1; before != given.Given.Length; )
         {
             before = given.Given.Length;
             foreach (var (question, _) in given.Given)

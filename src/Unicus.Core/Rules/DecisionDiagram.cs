@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Rules;
 
 /// <summary>Thrown inside the compiler where a diagram grows past its bound; callers see a fault instead.</summary>
 internal sealed class DiagramTooLargeException(int mostNodes) : Exception

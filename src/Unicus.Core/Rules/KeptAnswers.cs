@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Rules;
 
 /// <summary>What was worked out for answers, kept as long as there is room for it. It can always be worked out again.</summary>
 /// <remarks>

@@ -1,9 +1,10 @@
+namespace Unicus.Core.Rules;
+
 using System.Collections;
 using System.Collections.Frozen;
 using System.Collections.Immutable;
 using System.Numerics;
-
-namespace Unicus.Core;
+using Unicus.Core.Options;
 
 /// <summary>The combinations of the variant options that are made: all of them less what is <em>not made</em>.</summary>
 /// <remarks>
@@ -207,8 +208,8 @@ public sealed class MadeSet
         public IEnumerator<int> GetEnumerator()
         {
             for (var word = 0; word < set._made.Length; word++)
-                for (var bits = set._made[word]; bits != 0; bits &= bits - 1)
-                    yield return word * WordSize + BitOperations.TrailingZeroCount(bits);
+            for (var bits = set._made[word]; bits != 0; bits &= bits - 1)
+                yield return word * WordSize + BitOperations.TrailingZeroCount(bits);
         }
 
         IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();

@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Rules;
 
 /// <summary>Puts questions that rules tie together near each other, since the size of a diagram depends on that.</summary>
 /// <remarks>

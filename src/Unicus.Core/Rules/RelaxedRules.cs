@@ -1,6 +1,7 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Rules;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Options;
 
 /// <summary>The rules as members that can each be left out, over a network in which a hidden question may still have a value.</summary>
 /// <remarks>Made when a conflict is first asked for and kept for the next; made anew when questions have let its diagram grow. One
@@ -80,7 +81,7 @@ internal sealed class RelaxedRules(CompiledRules rules)
 
         public RuleConflict Smallest()
         {
-            for (var before = -1; before != _members.Count;)
+            for (var before = -1; before != _members.Count; )
             {
                 before = _members.Count;
                 OnePass();
@@ -134,15 +135,12 @@ internal sealed class RelaxedRules(CompiledRules rules)
         private int Typed(HashSet<object> dropped)
         {
             var there = _members.Select(m => m.Member).OfType<Key>().Where(k => !dropped.Contains(k)).ToHashSet();
-            return _network.Inputs.Aggregate(
-                DecisionDiagram.True,
-                (node, input) =>
-                {
-                    var question = input.Key.Questions.First();
-                    var holds = CompiledRules.Typed(input.Key, there.Contains(question) ? _given[question] : null);
-                    return _diagram.And(node, _diagram.Of(input.Value, v => v == 1 == holds));
-                }
-            );
+            return _network.Inputs.Aggregate(DecisionDiagram.True, (node, input) =>
+            {
+                var question = input.Key.Questions.First();
+                var holds = CompiledRules.Typed(input.Key, there.Contains(question) ? _given[question] : null);
+                return _diagram.And(node, _diagram.Of(input.Value, v => v == 1 == holds));
+            });
         }
 
         private IEnumerable<Key> Named(ConstraintSource source) =>

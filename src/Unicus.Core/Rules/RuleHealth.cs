@@ -1,6 +1,7 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Rules;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Options;
 
 /// <summary>What the rules leave of the questions, in words.</summary>
 /// <param name="Stops">Whether nothing can be sold while it is so.</param>
@@ -153,9 +154,8 @@ public sealed record RuleHealth(
         var others = rules
             .Book.Acting.Where(r => r.Key != rule.Key && r.Then.OfType<Effect.Require>().Any(e => e.Questions.Contains(question)))
             .Select(r => network.Holds(r.When));
-        var here = others.Aggregate(
-            diagram.And(network.Holds(rule.When), network.Shown(question)),
-            (n, o) => diagram.And(n, diagram.Not(o))
+        var here = others.Aggregate(diagram.And(network.Holds(rule.When), network.Shown(question)), (n, o) =>
+            diagram.And(n, diagram.Not(o))
         );
         return diagram.And(rules.Root, here) != DecisionDiagram.False;
     }

@@ -1,6 +1,7 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Rules;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Options;
 
 /// <summary>What a constraint comes from, so that conflicts can leave it out.</summary>
 /// <param name="Rule">The rule; null for the lists, picks and required marks, and for what is not made.</param>
@@ -137,29 +138,25 @@ internal sealed class RuleNetwork
             if (p.Question is { Required: true, Role: OptionRole.Extra })
                 yield return (ConstraintSource.Background, () => Diagram.Not(NoneShown(p)));
             if (book.Showing(p.Question.Key).Any())
-                yield return (
-                    new ConstraintSource(null, p.Question.Key, false),
-                    () => Diagram.Or(Holds(book, new Condition.Any([.. book.Showing(p.Question.Key).Select(r => r.When)])), Unanswered(p))
+                yield return (new ConstraintSource(null, p.Question.Key, false), () =>
+                    Diagram.Or(Holds(book, new Condition.Any([.. book.Showing(p.Question.Key).Select(r => r.When)])), Unanswered(p))
                 );
         }
         foreach (var rule in book.Acting)
-            foreach (var effect in rule.Then)
-                foreach (var target in effect.Targets.Distinct())
-                    if (effect is not Effect.Show && PlaceOf(target) is { Levels: > 0 } place)
-                        yield return (
-                            rule.IsNotMade ? ConstraintSource.Made : new ConstraintSource(rule.Key, null, false),
-                            () => Diagram.Or(Diagram.Not(Holds(book, rule.When)), Done(effect, place))
-                        );
+        foreach (var effect in rule.Then)
+        foreach (var target in effect.Targets.Distinct())
+            if (effect is not Effect.Show && PlaceOf(target) is { Levels: > 0 } place)
+                yield return (rule.IsNotMade ? ConstraintSource.Made : new ConstraintSource(rule.Key, null, false), () =>
+                    Diagram.Or(Diagram.Not(Holds(book, rule.When)), Done(effect, place))
+                );
         foreach (var typed in _inputs.GroupBy(i => i.Key.Questions.First()))
             yield return (ConstraintSource.Background, () => Typed([.. typed]));
         foreach (var (question, level) in _charged)
-            yield return (
-                ConstraintSource.Background,
-                () =>
-                    Same(
-                        Diagram.Of(level, v => v == 1),
-                        Charges(book.Find(question)!).Aggregate(DecisionDiagram.True, (n, q) => Diagram.And(n, Shown(book, q)))
-                    )
+            yield return (ConstraintSource.Background, () =>
+                Same(
+                    Diagram.Of(level, v => v == 1),
+                    Charges(book.Find(question)!).Aggregate(DecisionDiagram.True, (n, q) => Diagram.And(n, Shown(book, q)))
+                )
             );
         if (_made.Options.Count > 0)
             yield return (ConstraintSource.Made, Offered);
@@ -232,11 +229,9 @@ internal sealed class RuleNetwork
                 .Index()
                 .Where(v => unwanted(v.Item.Key))
                 .Aggregate(DecisionDiagram.True, (n, v) => Diagram.And(n, Diagram.Of(place.First + v.Index, s => s is Off or HiddenOff)))
-            : Diagram.Of(
-                place.First,
-                s =>
-                    !(s < values.Length && unwanted(values[s].Key))
-                    && !(s > place.HiddenState && unwanted(values[s - place.HiddenState - 1].Key))
+            : Diagram.Of(place.First, s =>
+                !(s < values.Length && unwanted(values[s].Key))
+                && !(s > place.HiddenState && unwanted(values[s - place.HiddenState - 1].Key))
             );
     }
 
@@ -279,16 +274,13 @@ internal sealed class RuleNetwork
             .Append(bounds[^1] + 1)
             .Select(n => (Answer?)new Answer.Number(n))
             .Append(null);
-        return answers.Aggregate(
-            DecisionDiagram.False,
-            (node, answer) =>
-                Diagram.Or(
-                    node,
-                    conditions.Aggregate(
-                        DecisionDiagram.True,
-                        (n, c) => Diagram.And(n, Diagram.Of(c.Value, v => v == 1 == CompiledRules.Typed(c.Key, answer)))
-                    )
+        return answers.Aggregate(DecisionDiagram.False, (node, answer) =>
+            Diagram.Or(
+                node,
+                conditions.Aggregate(DecisionDiagram.True, (n, c) =>
+                    Diagram.And(n, Diagram.Of(c.Value, v => v == 1 == CompiledRules.Typed(c.Key, answer)))
                 )
+            )
         );
     }
 

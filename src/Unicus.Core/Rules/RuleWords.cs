@@ -1,6 +1,7 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Rules;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Options;
 
 /// <summary>Rules, conditions and conflicts as sentences in the product's own words.</summary>
 public sealed class RuleWords(RuleBook book)

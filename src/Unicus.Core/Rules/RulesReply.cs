@@ -1,7 +1,8 @@
+namespace Unicus.Core.Rules;
+
 using System.Collections.Immutable;
 using System.Numerics;
-
-namespace Unicus.Core;
+using Unicus.Core.Options;
 
 /// <summary>What one question looks like with the answers given.</summary>
 /// <param name="Possible">One flag a value, in order: whether some valid complete configuration has it and agrees with the answers to

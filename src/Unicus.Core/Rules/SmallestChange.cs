@@ -1,6 +1,7 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Rules;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Options;
 
 /// <summary>Finds the configuration with a wanted value that leaves the fewest of the answers given.</summary>
 internal sealed class SmallestChange(

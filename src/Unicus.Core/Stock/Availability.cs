@@ -1,4 +1,6 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Stock;
+
+using Unicus.Core.Variants;
 
 /// <summary>How many can be sold now, and what to say about it.</summary>
 /// <param name="Units">Null: without limit.</param>

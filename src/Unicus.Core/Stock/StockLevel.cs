@@ -1,4 +1,6 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Stock;
+
+using Unicus.Core.Money;
 
 /// <summary>What a movement does to the four states of stock; whole units, negative takes away.</summary>
 public readonly record struct StockDelta(int OnHand = 0, int Allocated = 0, int OnHold = 0, int OnOrder = 0);

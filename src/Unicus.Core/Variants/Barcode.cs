@@ -1,7 +1,7 @@
+namespace Unicus.Core.Variants;
+
 using System.Globalization;
 using System.Text;
-
-namespace Unicus.Core;
 
 /// <summary>A linear barcode as a row of modules, dark and light.</summary>
 /// <param name="Modules">True is dark; without the quiet zones.</param>

@@ -1,6 +1,7 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Variants;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Money;
 
 /// <summary>What is done to a figure of many variants.</summary>
 public enum BulkOperation

@@ -1,4 +1,7 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Variants;
+
+using Unicus.Core.Money;
+using Unicus.Core.Options;
 
 /// <summary>Where a figure of a variant comes from.</summary>
 public enum FigureSource

@@ -1,4 +1,6 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Variants;
+
+using Unicus.Core.Money;
 
 /// <summary>A global trade item number of 8, 12, 13 or 14 digits whose check digit is right.</summary>
 /// <remarks>Source: GS1 General Specifications, section 7.9, from memory: weights 3 and 1 in turn from the right, the check digit

@@ -1,4 +1,4 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Variants;
 
 /// <summary>What several names have in common, and what sets each apart.</summary>
 /// <param name="Common">A name for all of them.</param>

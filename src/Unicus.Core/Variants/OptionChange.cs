@@ -1,6 +1,8 @@
-using System.Collections.Immutable;
+namespace Unicus.Core.Variants;
 
-namespace Unicus.Core;
+using System.Collections.Immutable;
+using Unicus.Core.Options;
+using Unicus.Core.Rules;
 
 /// <summary>What a variant has to lose when options change.</summary>
 /// <param name="OnHand">Units on hand over all locations.</param>
@@ -85,8 +87,8 @@ public sealed record MatrixDifference(
         && Joined.All(j => j.Joining.All(k => k.Stake is { OnHand: 0, HasHistory: false }))
         && Parted.All(k => k.Stake.OnHand == 0);
 
-    /// <summary>Units on hand of variants that would be retired or deleted.</summary>
-    public int UnitsAtStake => Retired.Sum(r => r.OnHand) + Deleted.Sum(d => d.OnHand);
+    /// <summary>Units on hand of variants that would be retired; whatever has units is not deleted.</summary>
+    public int UnitsAtStake => Retired.Sum(r => r.OnHand);
 
     /// <summary>“+12 new, 0 lost, 3 to retire: 41 units on hand”.</summary>
     public string InWords()
@@ -148,8 +150,7 @@ public static class OptionChange
                 kept.Add(group[0]);
                 continue;
             }
-            var survivor =
-                group.Find(k => decisions.Survivors.Contains(k.Stake.Variant.Values.Text))
+            var survivor = group.Find(k => decisions.Survivors.Contains(k.Stake.Variant.Values.Text))
                 ?? group
                     .OrderBy(k => k.Stake.Variant.Retired)
                     .ThenBy(k => k.Values != k.Stake.Variant.Values)
@@ -187,8 +188,7 @@ public static class OptionChange
             var skus = group.DistinctBy(k => Apart(k.Stake.Variant.Values, before)).ToList();
             if (skus.Count < 2)
                 continue;
-            var holder =
-                skus.Find(k => decisions.Survivors.Contains(k.Stake.Variant.Values.Text))
+            var holder = skus.Find(k => decisions.Survivors.Contains(k.Stake.Variant.Values.Text))
                 ?? skus.OrderByDescending(k => k.Stake.OnHand > 0).ThenByDescending(k => k.Stake.HasHistory).First();
             yield return new JoinedSku(holder, [.. skus.Where(k => k != holder)]);
         }

@@ -1,4 +1,7 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Variants;
+
+using Unicus.Core.Money;
+using Unicus.Core.Options;
 
 /// <summary>A stock keeping unit's code, unique in the shop (letter case ignored).</summary>
 public readonly record struct Sku

@@ -1,7 +1,9 @@
+namespace Unicus.Core.Variants;
+
 using System.Collections.Immutable;
 using System.Globalization;
-
-namespace Unicus.Core;
+using Unicus.Core.Options;
+using Unicus.Core.Rules;
 
 /// <summary>One piece of the pattern by which SKUs are made.</summary>
 public abstract record PatternPiece

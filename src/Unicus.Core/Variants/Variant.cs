@@ -1,4 +1,6 @@
-namespace Unicus.Core;
+namespace Unicus.Core.Variants;
+
+using Unicus.Core.Options;
 
 /// <summary>What may be sold when none are left.</summary>
 public abstract record SellBeyond

@@ -1,7 +1,10 @@
+namespace Unicus.Core.Variants;
+
 using System.Collections;
 using System.Collections.Immutable;
-
-namespace Unicus.Core;
+using Unicus.Core.Money;
+using Unicus.Core.Options;
+using Unicus.Core.Rules;
 
 /// <summary>One cell of the matrix: a made combination with everything in force for it.</summary>
 public sealed class MatrixVariant

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using Microsoft.EntityFrameworkCore;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

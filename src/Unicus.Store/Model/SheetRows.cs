@@ -1,6 +1,5 @@
 using System.Text.Json;
 using NpgsqlTypes;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

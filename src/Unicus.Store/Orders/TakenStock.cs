@@ -1,4 +1,3 @@
-using Unicus.Core;
 
 namespace Unicus.Store;
 

@@ -1,7 +1,6 @@
 using System.Security.Cryptography;
 using Microsoft.EntityFrameworkCore;
 using SkiaSharp;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

@@ -1,6 +1,5 @@
 using System.Security.Cryptography;
 using Microsoft.EntityFrameworkCore;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

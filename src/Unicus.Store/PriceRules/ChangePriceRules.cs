@@ -1,6 +1,5 @@
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

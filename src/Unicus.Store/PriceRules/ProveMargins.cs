@@ -1,5 +1,4 @@
 using Microsoft.EntityFrameworkCore;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

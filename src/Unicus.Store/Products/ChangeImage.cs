@@ -1,7 +1,6 @@
 using System.Globalization;
 using System.Text.Json.Serialization;
 using Microsoft.EntityFrameworkCore.ChangeTracking;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

@@ -1,5 +1,4 @@
 using System.Globalization;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

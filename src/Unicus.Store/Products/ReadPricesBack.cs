@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

@@ -1,6 +1,5 @@
 using System.Runtime.CompilerServices;
 using Ganss.Xss;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

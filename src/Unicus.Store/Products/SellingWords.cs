@@ -1,5 +1,4 @@
 using System.Globalization;
-using Unicus.Core;
 
 namespace Unicus.Store;
 
@@ -57,11 +56,11 @@ public static class SellingWords
             )
                 selling = selling with { Beyond = new SellBeyond.Units(n) };
             else
-                return Core.Read<Selling>.No(
+                return Read<Selling>.No(
                     $"“{word}” is not understood. Type on, off, off till 3 May 2027, not counted, to order, 5 beyond or without end; "
                         + "nothing means as the product."
                 );
         }
-        return Core.Read<Selling>.Of(selling);
+        return Read<Selling>.Of(selling);
     }
 }

@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Caching.Memory;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

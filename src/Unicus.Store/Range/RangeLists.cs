@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

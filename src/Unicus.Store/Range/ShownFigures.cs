@@ -1,5 +1,4 @@
 using Microsoft.Extensions.Caching.Memory;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

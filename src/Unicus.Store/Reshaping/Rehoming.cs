@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NpgsqlTypes;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

@@ -3,7 +3,6 @@ using System.Text;
 using CsvHelper;
 using CsvHelper.Configuration;
 using MiniExcelLibs;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using Microsoft.EntityFrameworkCore;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using Unicus.Core;
 
 namespace Unicus.Store;
 
@@ -203,7 +202,7 @@ internal sealed class SheetMaking(
                     .FirstOrDefault()
                     ?.Key
                 : null;
-        return Core.Figures.None with { Price = Most("price"), Rrp = Most("rrp"), Cost = Most("cost") };
+        return Unicus.Core.Options.Figures.None with { Price = Most("price"), Rrp = Most("rrp"), Cost = Most("cost") };
     }
 
     /// <summary>What the cells of each row say, read as they are read in the matrix.</summary>

@@ -1,7 +1,6 @@
 using System.Globalization;
 using System.IO.Compression;
 using System.Xml;
-using Unicus.Core;
 
 namespace Unicus.Store;
 

@@ -1,5 +1,4 @@
 using System.Text.Json;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Api;

@@ -2,7 +2,6 @@ using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Api;

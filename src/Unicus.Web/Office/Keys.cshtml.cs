@@ -1,5 +1,4 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
 

@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
 

@@ -3,7 +3,6 @@ using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Office;
@@ -109,7 +108,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell
     {
         var shop = await ShopSettings.Load(db);
         _known = [.. shop.Terms.Destinations.Select(d => d.Code)];
-        var currency = Core.Currency.Find(Currency ?? "");
+        var currency = Unicus.Core.Money.Currency.Find(Currency ?? "");
         if (currency is null)
             _faults.Add(new Fault("currency", $"“{Currency}” is not a currency code of ISO 4217, such as EUR."));
         var old = shop.Terms.TaxClasses;

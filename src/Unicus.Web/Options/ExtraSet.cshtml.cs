@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
-using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
 using Unicus.Web.Workbench;
@@ -113,7 +112,7 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
         return await Change(s =>
             !piece.Ok ? Read<ExtraSet>.No(piece.Problem!)
             : s.Extras.FirstOrDefault(e => e.Key.Text == option) is { } extra
-            && Core.Key.TryParse(value, out var key)
+            && Unicus.Core.Options.Key.TryParse(value, out var key)
             && extra.Find(key) is { } v
                 ? Read<ExtraSet>.Of(
                     s with
@@ -195,7 +194,7 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
         if (
             Request.Query["cut"].ToString().Split('=') is not [var of, var value]
             || of != extra.Key.Text
-            || !Core.Key.TryParse(value, out var key)
+            || !Unicus.Core.Options.Key.TryParse(value, out var key)
             || extra.Find(key) is not { } found
         )
             return null;

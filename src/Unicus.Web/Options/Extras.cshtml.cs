@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Options;

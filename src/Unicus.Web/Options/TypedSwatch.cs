@@ -1,5 +1,4 @@
 using System.Text.RegularExpressions;
-using Unicus.Core;
 
 namespace Unicus.Web.Options;
 

@@ -1,6 +1,5 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Html;
-using Unicus.Core;
 
 namespace Unicus.Web.Pricing;
 

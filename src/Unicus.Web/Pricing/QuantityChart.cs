@@ -1,5 +1,4 @@
 using System.Globalization;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Pricing;

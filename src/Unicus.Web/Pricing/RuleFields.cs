@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Unicus.Core;
 
 namespace Unicus.Web.Pricing;
 

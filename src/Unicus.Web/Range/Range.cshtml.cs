@@ -3,7 +3,6 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Primitives;
-using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
 

@@ -1,6 +1,5 @@
 using Microsoft.EntityFrameworkCore;
 using MimeKit;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Shell;

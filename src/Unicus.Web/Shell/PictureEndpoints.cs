@@ -1,5 +1,4 @@
 using Microsoft.EntityFrameworkCore;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Shell;

@@ -1,5 +1,4 @@
 using Microsoft.AspNetCore.Mvc.Filters;
-using Unicus.Core;
 
 namespace Unicus.Web.Shell;
 

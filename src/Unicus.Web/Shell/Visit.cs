@@ -3,7 +3,6 @@ using System.Globalization;
 using System.Security.Claims;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Shell;

@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Http.Extensions;
 using Microsoft.Extensions.Primitives;
-using Unicus.Core;
 
 namespace Unicus.Web.Shop;
 

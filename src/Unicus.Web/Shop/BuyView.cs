@@ -1,5 +1,4 @@
 using System.Globalization;
-using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
 

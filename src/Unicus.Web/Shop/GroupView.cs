@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using System.Text.Json.Nodes;
 using Microsoft.Extensions.Primitives;
-using Unicus.Core;
 using Unicus.Web.Shell;
 
 namespace Unicus.Web.Shop;
@@ -83,9 +82,10 @@ public sealed class GroupView
                 return null;
             return Parts.PriceLine switch
             {
-                Core.PriceLine.None => null,
-                Core.PriceLine.Span when prices.Min() < Dearest => $"{prices.Min().ForShoppers()} to {Dearest.Value.ForShoppers()}",
-                Core.PriceLine.Default => "one of each "
+                Unicus.Core.Parts.PriceLine.None => null,
+                Unicus.Core.Parts.PriceLine.Span when prices.Min() < Dearest =>
+                    $"{prices.Min().ForShoppers()} to {Dearest.Value.ForShoppers()}",
+                Unicus.Core.Parts.PriceLine.Default => "one of each "
                     + Pieces
                         .Where(p => p.From is not null)
                         .Select(p => p.From!.Value * (p.Slot.Quantity.Decided ?? p.Slot.Quantity.Min))
@@ -127,7 +127,7 @@ public sealed class GroupView
         var terms = of.At(1) with { Through = of.Edition.Product.Code.Text };
         var given = part.Only is { } one ? Configuration.Of(one.Values) : Configuration.Empty;
         var from = Standing.From(edition, given, terms);
-        var isSpan = of.Edition.Product.Parts!.PriceLine == Core.PriceLine.Span;
+        var isSpan = of.Edition.Product.Parts!.PriceLine == Unicus.Core.Parts.PriceLine.Span;
         var to = isSpan ? Standing.Of(edition, given, Filling.None, terms).Price?.Highest : null;
         var most = edition.Product.Shelf.Alone ? MostRows : MostRowsWithoutPage;
         IReadOnlyList<MatrixVariant> variants = part.Only is { } only ? [only] : [.. edition.Matrix.Offered.Take(most + 1)];

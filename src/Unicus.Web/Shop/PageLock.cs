@@ -1,7 +1,6 @@
 using System.Security.Cryptography;
 using System.Text;
 using Microsoft.AspNetCore.DataProtection;
-using Unicus.Core;
 
 namespace Unicus.Web.Shop;
 

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using Microsoft.Extensions.Primitives;
-using Unicus.Core;
 
 namespace Unicus.Web.Shop;
 

@@ -1,4 +1,3 @@
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Shop;

@@ -1,5 +1,4 @@
 using System.Text.Json.Nodes;
-using Unicus.Core;
 
 namespace Unicus.Web.Shop;
 

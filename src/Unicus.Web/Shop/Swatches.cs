@@ -1,6 +1,5 @@
 using System.Text;
 using Microsoft.AspNetCore.Html;
-using Unicus.Core;
 
 namespace Unicus.Web.Shop;
 

@@ -1,7 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
-using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
 
@@ -39,7 +38,7 @@ public sealed class SkuModel(UnicusContext db, MoveStock move, OfficeLists lists
         var sku = RawPath.Last(Request);
         if (!await Look(sku))
             return NotFound();
-        var units = TypedNumbers.Whole(quantity, 0, Core.Movements.MostUnits);
+        var units = TypedNumbers.Whole(quantity, 0, Unicus.Core.Stock.Movements.MostUnits);
         (Kind, Quantity, Reason) = (kind, quantity, reason);
         Problem =
             !units.Ok ? units.Problem

@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.WebUtilities;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Stock;

@@ -1,7 +1,7 @@
 using System.Text.Json.Nodes;
 using CsCheck;
 
-namespace Unicus.Core.Tests.Documents;
+namespace Unicus.CoreTests;
 
 /// <summary>What differs between what is on sale and what is being worked on.</summary>
 public sealed class DocumentDifferenceTests

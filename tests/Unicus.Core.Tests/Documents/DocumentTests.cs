@@ -1,7 +1,7 @@
 using System.Text.Json;
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 public class DocumentTests
 {

@@ -2,7 +2,7 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Whatever is read: in every object of a whole example an unknown field, and a field that stands twice, is a fault at its
 /// pointer, and so is each needed field that is missing.</summary>
@@ -41,7 +41,17 @@ public class FaultTableTests
 
     /// <summary>Objects whose fields are named by the merchant.</summary>
     private static readonly HashSet<string> Maps =
-        ["values", "answers", "rates", "table", "notMade", "variants", "setBySku", "forbid", "allowOnly"];
+    [
+        "values",
+        "answers",
+        "rates",
+        "table",
+        "notMade",
+        "variants",
+        "setBySku",
+        "forbid",
+        "allowOnly",
+    ];
 
     /// <summary>What may not be missing, by the name of the list or field that the object stands in.</summary>
     private static readonly Dictionary<string, string[]> Needed = new()
@@ -92,15 +102,15 @@ public class FaultTableTests
     {
         if (node is JsonArray list)
             foreach (var (i, item) in list.Index())
-                foreach (var found in Objects(item, $"{pointer}/{i}", place))
-                    yield return found;
+            foreach (var found in Objects(item, $"{pointer}/{i}", place))
+                yield return found;
         if (node is not JsonObject fields)
             yield break;
         if (!(Maps.Contains(place) && fields.All(f => f.Value is JsonValue or JsonArray)))
             yield return (fields, pointer, place);
         foreach (var (name, value) in fields)
-            foreach (var found in Objects(value, $"{pointer}/{name}", name))
-                yield return found;
+        foreach (var found in Objects(value, $"{pointer}/{name}", name))
+            yield return found;
     }
 
     /// <summary>The text of a document in which one object begins with a member more.</summary>

@@ -1,6 +1,6 @@
 using System.Text.Json.Nodes;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>A second reading of the format: what a product's document makes of answers, by listing every configuration from the JSON
 /// alone. Shares no code with the core.</summary>

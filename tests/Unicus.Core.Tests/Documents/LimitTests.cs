@@ -3,7 +3,7 @@ using System.Text;
 using System.Text.Json;
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>What a document may hold, looked at before it is read.</summary>
 public class LimitTests
@@ -19,6 +19,20 @@ public class LimitTests
     {
         var specifications = string.Join(',', Enumerable.Repeat("1", 900));
         Assert.Equal(Node.MostFaults, Faults($", \"specifications\": [{specifications}]").Count);
+    }
+
+    [Theory]
+    [InlineData(12, true)]
+    [InlineData(13, false)]
+    public void Conditions_stand_in_each_other_twelve_deep(int depth, bool isTaken)
+    {
+        const string options = """
+            "options": [ { "key": "plate", "label": "Plate", "role": "extra", "ask": "yesNo" },
+              { "key": "text", "label": "Text", "role": "extra", "ask": "text" } ]
+            """;
+        var when = string.Concat(Enumerable.Repeat("{\"not\": ", depth)) + """{ "answered": "plate" }""" + new string('}', depth);
+        var faults = Faults($$""", {{options}}, "rules": [ { "key": "r", "when": {{when}}, "then": [ { "show": "text" } ] } ]""");
+        Assert.Equal(isTaken, !faults.Any(f => f.What == "Conditions stand in each other at most 12 deep."));
     }
 
     [Fact]

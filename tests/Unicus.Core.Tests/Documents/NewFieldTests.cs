@@ -1,6 +1,6 @@
 using System.Text.Json;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Fields that came with the option library: facts, GTINs, values that do not apply.</summary>
 public class NewFieldTests

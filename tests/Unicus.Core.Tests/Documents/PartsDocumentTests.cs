@@ -1,6 +1,6 @@
 using System.Text.Json;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>What a document may say of parts, and what it may not.</summary>
 public class PartsDocumentTests
@@ -103,5 +103,5 @@ public class PartsDocumentTests
     [InlineData("", null)]
     public void A_candidate_is_called_by_its_code_in_small_letters(string code, string? key) => Assert.Equal(key, KeyOf(code));
 
-    private static string? KeyOf(string code) => Core.Slot.KeyOf(code)?.Text;
+    private static string? KeyOf(string code) => Unicus.Core.Parts.Slot.KeyOf(code)?.Text;
 }

@@ -1,4 +1,4 @@
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Extras of every kind, every field drawn, each one that documents take.</summary>
 internal static class RandomExtras

@@ -3,7 +3,7 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>What is written is read back the same, every field drawn.</summary>
 public class RoundTripTests
@@ -99,7 +99,12 @@ public class RoundTripTests
                 var random = new Random(seed);
                 bool One() => random.Next(2) == 0;
                 SellBeyond[] beyond =
-                [new SellBeyond.Nothing(), new SellBeyond.OnOrder(), new SellBeyond.Unlimited(), new SellBeyond.Units(7)];
+                [
+                    new SellBeyond.Nothing(),
+                    new SellBeyond.OnOrder(),
+                    new SellBeyond.Unlimited(),
+                    new SellBeyond.Units(7),
+                ];
                 var selling = new Selling
                 {
                     Counted = One() ? One() : null,
@@ -126,10 +131,7 @@ public class RoundTripTests
             seed =>
             {
                 var random = new Random(seed);
-                ImmutableArray<Option> extras =
-                [
-                    .. Enumerable.Range(0, 2 + random.Next(4)).Select(i => RandomExtras.Extra(random, i)),
-                ];
+                ImmutableArray<Option> extras = [.. Enumerable.Range(0, 2 + random.Next(4)).Select(i => RandomExtras.Extra(random, i))];
                 var rule = new SelectionRule(
                     Key.Of("r"),
                     new Condition.Answered(extras[0].Key),

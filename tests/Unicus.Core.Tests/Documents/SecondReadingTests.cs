@@ -1,7 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Documents and answers as JSON: what the core replies is what a second reading of the format lists.</summary>
 public class SecondReadingTests

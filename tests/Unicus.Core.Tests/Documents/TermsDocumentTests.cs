@@ -3,7 +3,7 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Terms of trade as the HTTP interface has them.</summary>
 public class TermsDocumentTests
@@ -25,10 +25,7 @@ public class TermsDocumentTests
         var rates = Gen.Select(Gen.Int[1, 30_000], amounts, amounts, Gen.Bool)
             .Select(
                 (grams, from, amount, free) =>
-                    new DeliveryRate(grams, free ? from : null, amount)
-                    {
-                        LongestUpToMm = free ? null : grams / 10,
-                    }
+                    new DeliveryRate(grams, free ? from : null, amount) { LongestUpToMm = free ? null : grams / 10 }
             );
         Gen.Select(rate, rate, rates.Array[1, 4], Gen.Int[0, 99], Gen.Bool)
             .Sample(

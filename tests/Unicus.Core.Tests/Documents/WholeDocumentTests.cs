@@ -1,7 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Two documents that use every field there is: all of it is read, and all of it is written again.</summary>
 public class WholeDocumentTests
@@ -109,12 +109,16 @@ public class WholeDocumentTests
     [Fact]
     public void A_question_of_yes_or_no_needs_no_values_and_a_rule_stands_once()
     {
-        var asked = JsonNode.Parse("""
-            { "format": "unicus-product/1", "code": "YN", "name": "Yes or no",
-              "options": [ { "key": "stand", "label": "Stand", "role": "extra", "ask": "yes-no", "surcharge": { "amount": "2.00" } },
-                { "key": "open", "label": "Open", "role": "extra", "ask": "one", "values": [ { "key": "a", "label": "A" } ] } ],
-              "rules": [ { "key": "r", "then": { "require": ["stand"] } }, { "key": "r", "then": { "hide": ["open"] } } ] }
-            """)!.AsObject();
+        var asked = JsonNode
+            .Parse(
+                """
+                { "format": "unicus-product/1", "code": "YN", "name": "Yes or no",
+                  "options": [ { "key": "stand", "label": "Stand", "role": "extra", "ask": "yes-no", "surcharge": { "amount": "2.00" } },
+                    { "key": "open", "label": "Open", "role": "extra", "ask": "one", "values": [ { "key": "a", "label": "A" } ] } ],
+                  "rules": [ { "key": "r", "then": { "require": ["stand"] } }, { "key": "r", "then": { "hide": ["open"] } } ] }
+                """
+            )!
+            .AsObject();
         var (product, _, faults) = DocumentReader.Read(JsonSerializer.SerializeToElement(asked), Currency.Euro);
         Assert.Equal(["#/rules"], faults.Select(f => f.Where));
         asked["rules"]!.AsArray().RemoveAt(1);

@@ -1,4 +1,4 @@
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Code is written to be read.</summary>
 public class LineTests

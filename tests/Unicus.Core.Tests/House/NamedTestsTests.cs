@@ -1,6 +1,6 @@
 using System.Text.RegularExpressions;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>What a document calls held is held by a test that exists.</summary>
 public partial class NamedTestsTests

@@ -1,7 +1,7 @@
 using System.Text.Json;
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 public class MoneyTests
 {
@@ -201,7 +201,9 @@ public class MoneyTests
     [InlineData("3 lb", 1361)]
     [InlineData("12 oz", 340)]
     [InlineData("1,5kg", 1500)]
-    public void Weights_are_taken_in_the_unit_typed(string typed, int grams) => Assert.Equal(grams, Measures.Weight(typed).Value?.Size);
+    [InlineData("0 g", 0)]
+    [InlineData("-1 g", null)]
+    public void Weights_are_taken_in_the_unit_typed(string typed, int? grams) => Assert.Equal(grams, Measures.Weight(typed).Value?.Size);
 
     [Theory]
     [InlineData("46 cm", 460)]
@@ -210,6 +212,12 @@ public class MoneyTests
     [InlineData("46", 460)]
     public void Lengths_are_taken_in_the_unit_typed(string typed, int millimetres) =>
         Assert.Equal(millimetres, Measures.Length(typed).Value?.Size);
+
+    [Theory]
+    [InlineData(1, -1)]
+    [InlineData(-2, 0)]
+    public void A_weight_below_nothing_is_no_weight(int one, int other) =>
+        Assert.Throws<ArgumentException>(() => Allocation.Share(Eur(1), [one, other]));
 
     [Fact]
     public void A_unit_that_is_none_is_named_in_the_refusal() => Assert.Contains("stone", Measures.Weight("3 stone").Problem);

@@ -1,6 +1,6 @@
 using System.Globalization;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Amounts as people read them, against the platform's CLDR data and against figures from memory of it.</summary>
 public sealed class PriceFormTests

@@ -1,4 +1,4 @@
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 public class TypedEmailTests
 {

@@ -1,4 +1,4 @@
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Unit prices by the kilogram, litre, metre or piece: Directive 98/6/EC, Article 2; by 100 g or 100 ml up to a quarter of a
 /// kilogram or litre: common practice, no source.</summary>

@@ -1,6 +1,6 @@
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 public class OptionTests
 {

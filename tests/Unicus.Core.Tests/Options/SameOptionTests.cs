@@ -1,6 +1,6 @@
 using System.Reflection;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Options and values differ when any one of their properties does, so that no change of one is taken for none.</summary>
 public class SameOptionTests

@@ -1,4 +1,4 @@
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Words instead of codes: what people write is understood, or asked about.</summary>
 public sealed class TypedWordsTests
@@ -81,6 +81,7 @@ public sealed class TypedWordsTests
     [InlineData("12,5, 15", true)]
     [InlineData("12,5 cm; 15 cm", false, "12,5 cm", "15 cm")]
     [InlineData("12.5 cm, 15 cm", false, "12.5 cm", "15 cm")]
+    [InlineData(";12,5 cm, of oak", false, "12,5 cm, of oak")]
     [InlineData("36,37,38", false, "36", "37", "38")]
     [InlineData("S, M, L", false, "S", "M", "L")]
     public void A_comma_within_a_number_is_asked_about_unless_it_is_plain(string typed, bool isAsked, params string[] labels)

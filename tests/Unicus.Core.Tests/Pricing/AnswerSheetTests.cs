@@ -1,6 +1,6 @@
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>What answers add, laid out once, against looking at the questions one by one.</summary>
 public class AnswerSheetTests

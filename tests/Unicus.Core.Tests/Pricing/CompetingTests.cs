@@ -1,6 +1,6 @@
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Rules that compete for the lowest price of a unit (domain.md, section 5, stage 3).</summary>
 public class CompetingTests

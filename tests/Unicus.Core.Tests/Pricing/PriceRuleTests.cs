@@ -1,9 +1,9 @@
 using System.Collections.Immutable;
 using System.Text.Json;
 using CsCheck;
-using static Unicus.Core.Tests.RuleTerms;
+using static Unicus.CoreTests.RuleTerms;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 public class PriceRuleTests
 {

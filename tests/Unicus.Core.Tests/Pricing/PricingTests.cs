@@ -1,7 +1,7 @@
 using System.Collections.Immutable;
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 public class PricingTests
 {

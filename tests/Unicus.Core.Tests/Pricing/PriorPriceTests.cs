@@ -1,6 +1,6 @@
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>The was price by Directive 98/6/EC, Article 6a: the lowest of the 30 days before the reduction.</summary>
 public class PriorPriceTests

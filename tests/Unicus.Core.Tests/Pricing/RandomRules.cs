@@ -1,7 +1,7 @@
 using System.Collections.Immutable;
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Random price rules, products and baskets.</summary>
 internal static class RandomRules

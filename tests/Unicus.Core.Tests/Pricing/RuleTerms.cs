@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>One destination with one tax of 20 %, included in prices, for tests of price rules.</summary>
 internal static class RuleTerms

@@ -1,4 +1,4 @@
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>A line for the second reading: amounts are whole cents as decimals, units are taken one by one.</summary>
 internal sealed record ReadLine(

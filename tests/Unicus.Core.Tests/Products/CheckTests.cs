@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 public class CheckTests
 {
@@ -22,9 +22,8 @@ public class CheckTests
 
     [Fact]
     public void Nothing_left_to_sell_stops() =>
-        Assert.Contains(
-            Look(Sample.Hive with { NotMade = [Sample.Of("timber=cedar"), Sample.Of("timber=pine")] }),
-            c => c.Stops && c.Mend == Chapter.Matrix
+        Assert.Contains(Look(Sample.Hive with { NotMade = [Sample.Of("timber=cedar"), Sample.Of("timber=pine")] }), c =>
+            c.Stops && c.Mend == Chapter.Matrix
         );
 
     [Fact]

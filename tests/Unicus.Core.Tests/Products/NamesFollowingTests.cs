@@ -1,6 +1,6 @@
 using System.Text.Json;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>What names goods follows them into another product.</summary>
 public class NamesFollowingTests

@@ -1,6 +1,6 @@
 using System.Text.Json;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Which pictures are shown for which answers.</summary>
 public sealed class PictureTests
@@ -54,9 +54,8 @@ public sealed class PictureTests
         var less = (product with { Extras = [] }).WithPicturesOfWhatIsThere();
         Assert.Null(less.Pictures[2].Shows);
         Assert.NotNull(less.Pictures[1].Shows);
-        Assert.Contains(
-            Read("""{ "file": "x", "shows": { "option": "bow", "value": "tin" } }""").Faults,
-            f => f.What == "There is no bow = tin."
+        Assert.Contains(Read("""{ "file": "x", "shows": { "option": "bow", "value": "tin" } }""").Faults, f =>
+            f.What == "There is no bow = tin."
         );
     }
 }

@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>The answers that the proof of the lowest margin looks at, against a general constraint solver (Google OR-Tools,
 /// CP-SAT).</summary>

@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>What strangers and merchants may ask without end: it stays within its bounds.</summary>
 public class BoundsTests

@@ -1,6 +1,6 @@
 using Google.OrTools.Sat;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Questions and rules in the terms of a general constraint solver (Google OR-Tools, CP-SAT), to compare with.</summary>
 internal sealed class CpSatModel

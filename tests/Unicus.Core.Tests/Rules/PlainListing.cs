@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>The meaning of domain.md section 4 word for word, by listing every configuration out; slow and plain, to compare
 /// with.</summary>

@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Random models of every feature mix, small enough to be listed out.</summary>
 internal static class RandomModels

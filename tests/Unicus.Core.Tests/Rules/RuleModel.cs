@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>A model of questions and rules.</summary>
 internal sealed record RuleModel(ImmutableArray<Option> Questions, ImmutableArray<SelectionRule> Rules, ImmutableArray<Combination> NotMade)

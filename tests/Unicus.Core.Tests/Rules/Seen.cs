@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>What is seen of one valid configuration, however it was found.</summary>
 /// <param name="Typed">What was typed, by the place among <see cref="Samples"/>.</param>

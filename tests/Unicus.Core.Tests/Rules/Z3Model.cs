@@ -2,7 +2,7 @@ using System.Diagnostics;
 using System.Globalization;
 using System.Text;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Questions and rules as SMT-LIB 2 text for the solver Z3, run as a program of its own; a third reading of domain.md, written
 /// without the other two.</summary>
@@ -40,16 +40,16 @@ internal sealed class Z3Model
                 Line($"(assert (=> (and {rule} shown-{q.Key}) {any}))");
         }
         foreach (var rule in model.Rules.Where(r => !r.Off))
-            foreach (var effect in rule.Then)
+        foreach (var effect in rule.Then)
+        {
+            if (effect is Effect.Forbid f)
+                Line($"(assert (=> {Of(rule.When)} (not {Or(f.Values.Select(v => Name(f.Question, v)))})))");
+            if (effect is Effect.AllowOnly o)
             {
-                if (effect is Effect.Forbid f)
-                    Line($"(assert (=> {Of(rule.When)} (not {Or(f.Values.Select(v => Name(f.Question, v)))})))");
-                if (effect is Effect.AllowOnly o)
-                {
-                    var others = model.Questions.First(q => q.Key == o.Question).Values.Where(v => !o.Values.Contains(v.Key));
-                    Line($"(assert (=> {Of(rule.When)} (not {Or(others.Select(v => Name(o.Question, v.Key)))})))");
-                }
+                var others = model.Questions.First(q => q.Key == o.Question).Values.Where(v => !o.Values.Contains(v.Key));
+                Line($"(assert (=> {Of(rule.When)} (not {Or(others.Select(v => Name(o.Question, v.Key)))})))");
             }
+        }
         foreach (var combination in model.NotMade)
             Line($"(assert (not (and true {string.Join(' ', combination.Pairs.Select(p => Name(p.Option, p.Value)))})))");
     }
@@ -77,8 +77,7 @@ internal sealed class Z3Model
             Line("(check-sat)");
             Line("(pop)");
         }
-        using var z3 =
-            Process.Start(new ProcessStartInfo("z3", "-in") { RedirectStandardInput = true, RedirectStandardOutput = true })
+        using var z3 = Process.Start(new ProcessStartInfo("z3", "-in") { RedirectStandardInput = true, RedirectStandardOutput = true })
             ?? throw new InvalidOperationException("Z3 does not start.");
         z3.StandardInput.Write(_text);
         z3.StandardInput.Close();

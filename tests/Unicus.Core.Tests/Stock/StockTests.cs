@@ -1,6 +1,6 @@
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 public class StockTests
 {
@@ -90,6 +90,7 @@ public class StockTests
             (0, "Not on sale just now; back about 3 May"),
             (Availability.Of(off, default, Today).Units, Availability.Of(off, default, Today).Words)
         );
+        Assert.Equal(0, Availability.Of(off, new StockLevel(5, 0, 0, 0), Today).InStock);
         Assert.Null(Availability.Of(off, default, new DateOnly(2027, 5, 3)).Units);
     }
 

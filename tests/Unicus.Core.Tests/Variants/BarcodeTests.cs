@@ -1,4 +1,4 @@
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>Laws of the symbols; that another program reads them is shown in the browser tests. Source: GS1 General Specifications and
 /// ISO/IEC 15417, from memory.</summary>
@@ -27,6 +27,29 @@ public class BarcodeTests
         Assert.All(Enumerable.Range(0, 6), i => Assert.Contains(text.Substring(i * 7, 7).Count(c => c == '1'), new[] { 2, 4 }));
     }
 
+    /// <summary>Law: read by the tables once more (GS1 General Specifications, section 5.2, from memory), an EAN-13 says what it was
+    /// made of.</summary>
+    [Theory]
+    [InlineData("6291041500213")]
+    [InlineData("4006381333931")]
+    [InlineData("9780201379624")]
+    [InlineData("0036000291452")]
+    public void EAN_13_is_read_back_by_the_tables(string digits)
+    {
+        string[] right = ["1110010", "1100110", "1101100", "1000010", "1011100", "1001110", "1010000", "1000100", "1001000", "1110100"];
+        string[] first = ["LLLLLL", "LLGLGG", "LLGGLG", "LLGGGL", "LGLLGG", "LGGLLG", "LGGGLL", "LGLGLG", "LGLGGL", "LGGLGL"];
+        var odd = right.Select(r => string.Concat(r.Select(m => m == '1' ? '0' : '1'))).ToArray();
+        var even = right.Select(r => string.Concat(r.Reverse())).ToArray();
+        var text = Text(Barcode.Of(Gtin.Of(digits)));
+        var left = Enumerable.Range(0, 6).Select(i => text.Substring(3 + 7 * i, 7)).ToList();
+        var sets = string.Concat(left.Select(l => odd.Contains(l) ? 'L' : 'G'));
+        var read =
+            $"{Array.IndexOf(first, sets)}"
+            + string.Concat(left.Select(l => Math.Max(Array.IndexOf(odd, l), Array.IndexOf(even, l))))
+            + string.Concat(Enumerable.Range(0, 6).Select(i => Array.IndexOf(right, text.Substring(50 + 7 * i, 7))));
+        Assert.Equal(digits, read);
+    }
+
     [Theory]
     [InlineData("GH1-D-CE", 8)]
     [InlineData("15400141288763", 7)]
@@ -42,6 +65,7 @@ public class BarcodeTests
         Assert.Equal([true, true, false, true, false, false, true], drawn.Modules.Take(7));
         Assert.True(drawn.Modules[^1]);
         Assert.Contains($"viewBox=\"0 0 {drawn.Modules.Count + 20} 52\"", drawn.Svg(40), StringComparison.Ordinal);
+        Assert.Contains($"<rect width=\"{drawn.Modules.Count + 20}\" height=\"52\"", drawn.Svg(40), StringComparison.Ordinal);
         Assert.Contains("M10 0h2v40h-2z", drawn.Svg(40), StringComparison.Ordinal);
     }
 

@@ -1,6 +1,6 @@
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 /// <summary>The compact matrix against listing everything out the plain way.</summary>
 public class LargeMatrixTests

@@ -1,7 +1,7 @@
 using System.Collections.Immutable;
 using CsCheck;
 
-namespace Unicus.Core.Tests;
+namespace Unicus.CoreTests;
 
 public class OptionChangeTests
 {
@@ -77,6 +77,15 @@ public class OptionChangeTests
     }
 
     private static readonly Option Shared = Timber with { SharesSku = true };
+
+    [Fact]
+    public void What_shared_a_SKU_before_joins_as_one()
+    {
+        var d = Work([Depth, Shared], [Depth with { SharesSku = true }, Shared], Four(5, 5, 0, 0));
+        var joined = Assert.Single(d.Joined);
+        Assert.Equal("depth=shallow,timber=cedar", joined.Holder.Values.Text);
+        Assert.Equal("depth=deep,timber=cedar", Assert.Single(joined.Joining).Values.Text);
+    }
 
     [Fact]
     public void Coming_to_share_a_SKU_joins_what_differs_in_nothing_else_and_the_one_with_stock_holds()

@@ -3,7 +3,6 @@ using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Http.Metadata;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Routing.Patterns;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Api;

@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using System.Globalization;
 using System.Security.Cryptography;
 using System.Text.Json;
-using Unicus.Core;
 using Unicus.Web.Options;
 using Unicus.Web.Shell;
 
@@ -52,17 +51,17 @@ public static class ExtraForm
     {
         var name = string.Join(' ', form["label"].ToString().Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         if (name.Length is 0 or > TypedValues.LongestLabel)
-            return Core.Read<ImmutableArray<Option>>.No("An extra needs a name of at most 120 characters.");
+            return Read<ImmutableArray<Option>>.No("An extra needs a name of at most 120 characters.");
         var ask = Named.Choice<Ask>(form["ask"]) ?? Ask.One;
         var (labels, problems) = TypedValues.Split(ask is Ask.One or Ask.Several ? form["values"].ToString() : "", []);
         if (problems.Count > 0)
-            return Core.Read<ImmutableArray<Option>>.No(string.Join(' ', problems));
+            return Read<ImmutableArray<Option>>.No(string.Join(' ', problems));
         var made = TypedValues.MakePriced(labels, [], currency);
         if (!made.Ok)
-            return Core.Read<ImmutableArray<Option>>.No(made.Problem!);
+            return Read<ImmutableArray<Option>>.No(made.Problem!);
         ImmutableArray<OptionValue> values =
             ask == Ask.YesNo ? [new OptionValue(Key.Of("yes"), "Yes")] : [.. made.Value!.Select(v => v with { SkuCode = null })];
-        return Core.Read<ImmutableArray<Option>>.Of(
+        return Read<ImmutableArray<Option>>.Of(
             list.Add(
                 new Option(Key.From(name, questions.Select(q => q.Key).ToHashSet(), "extra"), name, OptionRole.Extra)
                 {
@@ -83,14 +82,14 @@ public static class ExtraForm
         IReadOnlyList<Option> questions
     )
     {
-        var no = Core.Read<ImmutableArray<Option>>.No;
+        var no = Read<ImmutableArray<Option>>.No;
         if (list.FirstOrDefault(e => e.Key.Text == form["extra"]) is not { } old)
             return no("That extra was removed meanwhile.");
         var at = list.IndexOf(old);
         if (act == "out")
-            return Core.Read<ImmutableArray<Option>>.Of(list.RemoveAt(at));
+            return Read<ImmutableArray<Option>>.Of(list.RemoveAt(at));
         if (act == "up" && at > 0)
-            return Core.Read<ImmutableArray<Option>>.Of(list.RemoveAt(at).Insert(at - 1, old));
+            return Read<ImmutableArray<Option>>.Of(list.RemoveAt(at).Insert(at - 1, old));
         if (form["seen"].ToString() is { Length: > 0 } seen && seen != Seen(old))
             return no(
                 $"{old.Label} was changed elsewhere meanwhile. What you typed is still here, not saved: save it again to put it in "
@@ -117,7 +116,7 @@ public static class ExtraForm
                 return no(made.Problem!);
             changed = changed with { Values = [.. changed.Values, .. made.Value!.Select(v => v with { SkuCode = null })] };
         }
-        return Core.Read<ImmutableArray<Option>>.Of(list.SetItem(at, changed));
+        return Read<ImmutableArray<Option>>.Of(list.SetItem(at, changed));
     }
 
     /// <summary>What a form was made from, so that a change made elsewhere is not overwritten unseen.</summary>
@@ -137,7 +136,7 @@ public static class ExtraForm
         var typed = new TypedExtra(form);
         var label = string.Join(' ', typed.Of("label").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         if (label.Length is 0 or > TypedValues.LongestLabel)
-            return Core.Read<Option>.No("An extra needs a name of at most 120 characters.");
+            return Read<Option>.No("An extra needs a name of at most 120 characters.");
         var changed = extra with
         {
             Label = label,
@@ -168,7 +167,7 @@ public static class ExtraForm
         problem ??= typed.Problem ?? Contradiction(changed);
         return problem is null
             ? WithDefault(changed, form["default"].OfType<string>().Where(t => t.Length > 0).ToList())
-            : Core.Read<Option>.No(problem);
+            : Read<Option>.No(problem);
     }
 
     /// <summary>What stands in the form of an extra, and the first thing in it that could not be read.</summary>
@@ -249,11 +248,11 @@ public static class ExtraForm
             kept = [.. kept.Take(1)];
         var read = AnswerText.Read(extra, kept);
         if (!read.Ok)
-            return Core.Read<Option>.No(read.Problem!);
+            return Read<Option>.No(read.Problem!);
         var problem = read.Value is Answer.Date ? null : AnswerLimits.Problem(extra, read.Value!, default);
         if (problem is not null)
-            return Core.Read<Option>.No($"Beforehand: {problem}");
-        return Core.Read<Option>.Of(
+            return Read<Option>.No($"Beforehand: {problem}");
+        return Read<Option>.Of(
             read.Value switch
             {
                 Answer.None => extra,
@@ -309,7 +308,7 @@ public static class ExtraForm
     private static Read<ValuePart?> Part(string typed)
     {
         if (typed.Length == 0)
-            return Core.Read<ValuePart?>.Of(null);
+            return Read<ValuePart?>.Of(null);
         var pieces =
             typed.Split('×', 'x', StringSplitOptions.TrimEntries) is [var n, var s]
             && int.TryParse(n, NumberStyles.None, CultureInfo.InvariantCulture, out var units)
@@ -317,7 +316,7 @@ public static class ExtraForm
                 ? (Units: units, Sku: s)
                 : (Units: 1, Sku: typed);
         var sku = Sku.Parse(pieces.Sku);
-        return sku.Ok ? Core.Read<ValuePart?>.Of(new ValuePart(sku.Value.Text, pieces.Units)) : Core.Read<ValuePart?>.No(sku.Problem!);
+        return sku.Ok ? Read<ValuePart?>.Of(new ValuePart(sku.Value.Text, pieces.Units)) : Read<ValuePart?>.No(sku.Problem!);
     }
 
     public static string Written(ValuePart? part) =>

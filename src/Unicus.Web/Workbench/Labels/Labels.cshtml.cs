@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Workbench;
@@ -44,7 +43,9 @@ public sealed class LabelsModel(UnicusContext db) : PageModel
     }
 
     public Barcode Barcode(LabelLine line) =>
-        Code == "gtin" && line.Gtin is { } gtin ? Core.Barcode.Of(gtin) : Core.Barcode.Code128(Slug.Plain(line.Sku));
+        Code == "gtin" && line.Gtin is { } gtin
+            ? Unicus.Core.Variants.Barcode.Of(gtin)
+            : Unicus.Core.Variants.Barcode.Code128(Slug.Plain(line.Sku));
 
     private LabelLine Line(MatrixVariant v)
     {

@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
-using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
 

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Http.Extensions;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Workbench;

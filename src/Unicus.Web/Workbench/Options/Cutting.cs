@@ -1,5 +1,4 @@
 using Microsoft.AspNetCore.Mvc;
-using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Options;
 

@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
-using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Options;
 using Unicus.Web.Shell;

@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
-using Unicus.Core;
 
 namespace Unicus.Web.Workbench;
 

@@ -1,4 +1,3 @@
-using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shell;
 using Unicus.Web.Shop;

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Unicus.Core;
 
 namespace Unicus.Web.Workbench;
 
@@ -195,7 +194,12 @@ public static class RuleForm
             .Select(i => new ThenRow(
                 form[$"e.{i}.kind"].ToString(),
                 KeyOf(form[$"e.{i}.q"], questions),
-                [.. form[$"e.{i}.v"].OfType<string>().Where(v => Core.Key.TryParse(v, out _)).Select(Core.Key.Of)]
+                [
+                    .. form[$"e.{i}.v"]
+                        .OfType<string>()
+                        .Where(v => Unicus.Core.Options.Key.TryParse(v, out _))
+                        .Select(Unicus.Core.Options.Key.Of),
+                ]
             ))
             .ToImmutableArray();
         var act = form["act"].ToString().Split(':');
@@ -243,7 +247,7 @@ public static class RuleForm
     public static Key NewKey(RuleView view, IEnumerable<SelectionRule> others)
     {
         var effect = view.Then[0];
-        return Core.Key.From(
+        return Unicus.Core.Options.Key.From(
             $"{effect.Kind} {effect.Question} when {view.When.Children.FirstOrDefault()?.Question.Text}",
             others.Select(r => r.Key).ToHashSet(),
             "rule"
@@ -257,7 +261,7 @@ public static class RuleForm
         try
         {
             var book = new RuleBook(view.Questions, []);
-            return view with { Sentence = new RuleWords(book).Sentence(ToRule(view, Core.Key.Of("draft"))) };
+            return view with { Sentence = new RuleWords(book).Sentence(ToRule(view, Unicus.Core.Options.Key.Of("draft"))) };
         }
         catch (FormatException fault)
         {
@@ -288,8 +292,8 @@ public static class RuleForm
         [
             .. form[$"{path}.v"]
                 .OfType<string>()
-                .Where(v => Core.Key.TryParse(v, out var k) && question.Find(k) is not null)
-                .Select(Core.Key.Of),
+                .Where(v => Unicus.Core.Options.Key.TryParse(v, out var k) && question.Find(k) is not null)
+                .Select(Unicus.Core.Options.Key.Of),
         ];
         var bound = form[$"{path}.b"].ToString().Trim();
         return new WhenNode(
@@ -321,5 +325,5 @@ public static class RuleForm
     }
 
     private static Key KeyOf(string? text, IReadOnlyList<Option> questions) =>
-        Core.Key.TryParse(text ?? "", out var key) && questions.Any(q => q.Key == key) ? key : questions[0].Key;
+        Unicus.Core.Options.Key.TryParse(text ?? "", out var key) && questions.Any(q => q.Key == key) ? key : questions[0].Key;
 }

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
-using Unicus.Core;
 using Unicus.Web.Shop;
 
 namespace Unicus.Web.Workbench;

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using Unicus.Core;
 using Unicus.Store;
 using Unicus.Web.Shop;
 

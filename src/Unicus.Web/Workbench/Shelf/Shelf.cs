@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.Extensions.DependencyInjection;
-using Unicus.Core;
 using Unicus.Store;
 
 namespace Unicus.Web.Workbench;

@@ -1,0 +1,184 @@
+using System.Collections.Immutable;
+using System.Text.Json.Nodes;
+using CsCheck;
+
+namespace Unicus.CoreTests;
+
+/// <summary>The span and the lowest price of sets that a floor holds, against listing out every pick.</summary>
+public class HeldSpanTests
+{
+    private static readonly TradeTerms Terms = new(
+        Currency.Euro,
+        true,
+        [new TaxClass(Key.Of("standard"), "Standard"), new TaxClass(Key.Of("reduced"), "Reduced")],
+        [new Destination("IE", "Ireland", ImmutableSortedDictionary<string, decimal>.Empty.Add("standard", 23).Add("reduced", 9), [])]
+    );
+
+    private static RunTerms Under(decimal? floor, params PriceRule[] rules) =>
+        RuleTerms.Under(rules) with
+        {
+            Trade = Terms with { Floor = floor is { } margin ? new Percentage(margin) : null },
+            Destination = Terms.Destinations[0],
+        };
+
+    private static Edition Goods(string code, int id, decimal price, decimal? cost, string taxClass) =>
+        Sample.OnSale(
+            id,
+            $$"""
+            { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "base": { "price": "{{price:0.00}}",
+              "taxClass": "{{taxClass}}" {{(cost is { } c ? $", \"cost\": \"{c:0.00}\"" : "")}} } }
+            """
+        );
+
+    private static ConfiguredPrice Price(Edition set, PublishedRange range, RunTerms terms) =>
+        Standing.Of(set, Configuration.Empty, Filling.None, Around(range, terms)).Price!;
+
+    private static StandingTerms Around(PublishedRange range, RunTerms terms) =>
+        new(range, new LeafStock(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1)), terms);
+
+    private static PriceRule Less(decimal percent) => new(Key.Of("less"), "Less", new PriceEffect.Reduce(percent, null));
+
+    /// <summary>10.50 with a cost of 5.02 and 12.26 with one of 1.58, floor 60 %, 35.5 % off: 10.50 is held as it is;
+    /// 12.26 may come down to 7.91. So the span is 7.91 to 10.50.</summary>
+    [Fact]
+    public void The_dearer_part_may_be_the_cheaper_set()
+    {
+        var set = Sample.OnSale(
+            3,
+            """
+            { "format": "unicus-product/1", "code": "S", "name": "S", "parts": { "sold": "together", "price": { "rule": "sum" }, "slots": [
+              { "key": "one", "label": "One", "of": [ { "product": "U1" }, { "product": "U0" } ] } ] } }
+            """
+        );
+        var range = new PublishedRange.Of([Goods("U1", 1, 10.50m, 5.02m, "standard"), Goods("U0", 2, 12.26m, 1.58m, "reduced"), set]);
+        var price = Price(set, range, Under(60, Less(35.5m)));
+        Assert.Equal(("7.91", "10.50", true), (price.Lowest.ToString(), price.Highest.ToString(), price.IsExact));
+        Assert.Equal(7.91m, Standing.From(set, Configuration.Empty, Around(range, Under(60, Less(35.5m))))!.Value.Amount);
+    }
+
+    private static Edition Set(Random random)
+    {
+        var slots = new JsonArray();
+        for (var i = 0; i < 1 + random.Next(3); i++)
+        {
+            var codes = Enumerable.Range(0, 4).OrderBy(_ => random.Next()).Take(1 + random.Next(3)).ToList();
+            var slot = new JsonObject
+            {
+                ["key"] = $"slot-{i}",
+                ["label"] = $"Slot {i}",
+                ["of"] = new JsonArray([.. codes.Select(c => (JsonNode)new JsonObject { ["product"] = $"U{c}" })]),
+                ["quantity"] = new JsonObject { ["min"] = 1, ["max"] = 1 + random.Next(2) },
+            };
+            if (codes.Count > 1 && random.Next(2) == 0)
+                slot["picks"] = new JsonObject { ["min"] = 1 + random.Next(codes.Count), ["max"] = codes.Count };
+            if (random.Next(3) == 0)
+                slot["optional"] = true;
+            if (random.Next(4) == 0)
+                slot["reduce"] = new JsonObject { ["percent"] = "12.5" };
+            slots.Add(slot);
+        }
+        var price = random.Next(3) == 0 ? """{ "rule": "sum", "reduce": { "percent": "7" } }""" : """{ "rule": "sum" }""";
+        return Sample.OnSale(
+            9,
+            $$"""
+            { "format": "unicus-product/1", "code": "S", "name": "S",
+              "parts": { "sold": "together", "price": {{price}}, "slots": {{slots.ToJsonString()}} } }
+            """
+        );
+    }
+
+    /// <summary>Every way to fill the slots from one on.</summary>
+    private static IEnumerable<ImmutableDictionary<Key, ImmutableArray<PartAnswer>>> Picks(Edition set, int at = 0)
+    {
+        if (at == set.Slots.Length)
+        {
+            yield return ImmutableDictionary<Key, ImmutableArray<PartAnswer>>.Empty;
+            yield break;
+        }
+        var slot = set.Slots[at];
+        var (least, most) = slot.Slot.Picks is { } picks ? (Math.Max(1, picks.Min), slot.Candidates.Length) : (1, 1);
+        foreach (var rest in Picks(set, at + 1))
+            for (var bits = 0; bits < 1 << slot.Candidates.Length; bits++)
+            {
+                var picked = slot.Candidates.Where((_, i) => (bits >> i & 1) == 1).ToList();
+                if (picked.Count == 0 ? !slot.Slot.Optional : picked.Count < least || picked.Count > most)
+                    continue;
+                for (var units = slot.Slot.Quantity.Min; units <= slot.Slot.Quantity.Max; units++)
+                    yield return rest.SetItem(
+                        slot.Slot.Key,
+                        [.. picked.Select(c => new PartAnswer(c.Key, Configuration.Empty, units, PartAnswers.None))]
+                    );
+            }
+    }
+
+    /// <summary>The law: lowest and highest, and the lowest that can be bought, are those of listing out every pick.</summary>
+    [Fact]
+    public void The_ends_are_those_of_every_pick()
+    {
+        var (looked, moved) = (0, 0);
+        Gen.Int.Sample(
+            seed =>
+            {
+                var random = new Random(seed);
+                Edition[] goods =
+                [
+                    .. Enumerable
+                        .Range(0, 4)
+                        .Select(i =>
+                            Goods(
+                                $"U{i}",
+                                i + 1,
+                                2 + random.Next(2_000) / 100m,
+                                random.Next(5) == 0 ? null : random.Next(900) / 100m,
+                                random.Next(2) == 0 ? "standard" : "reduced"
+                            )
+                        ),
+                ];
+                var set = Set(random);
+                var range = new PublishedRange.Of([.. goods, set]);
+                PriceEffect effect = random.Next(3) switch
+                {
+                    0 => new PriceEffect.Reduce(1 + random.Next(70), null),
+                    1 => new PriceEffect.Reduce(null, 1 + random.Next(1_500)),
+                    _ => new PriceEffect.SetUnit(300 + random.Next(2_500)),
+                };
+                var terms = Under(random.Next(70), new PriceRule(Key.Of("less"), "Less", effect));
+                var all = Picks(set).Select(p => UnitOf(set, new PartAnswers(p), range, terms)).OfType<decimal>().ToList();
+                if (all.Count == 0)
+                    return;
+                var price = Price(set, range, terms);
+                Interlocked.Increment(ref looked);
+                Assert.True(price.IsExact);
+                Assert.Equal((all.Min(), all.Max()), (price.Lowest.Amount, price.Highest.Amount));
+                Assert.Equal(all.Min(), Standing.From(set, Configuration.Empty, Around(range, terms))!.Value.Amount);
+                if (all.Distinct().Count() > 2)
+                    Interlocked.Increment(ref moved);
+            },
+            iter: 400
+        );
+        Assert.True(looked > 300 && moved > 150, $"{looked} sets, {moved} with several prices");
+    }
+
+    private static decimal? UnitOf(Edition set, PartAnswers parts, PublishedRange range, RunTerms terms)
+    {
+        var given = Configuration.Empty;
+        foreach (var slot in set.Slots)
+            if (slot.Question is { } question)
+                given = given.With(
+                    question.Key,
+                    parts.BySlot[question.Key] switch
+                    {
+                        [] => new Answer.None(),
+                        [var one] when question.Ask == Ask.One => new Answer.Value(one.Candidate),
+                        var some => new Answer.Ticks([.. some.Select(p => p.Candidate)]),
+                    }
+                );
+        var standing = Standing.Of(set, given, Filling.Rest, Around(range, terms), parts);
+        Assert.True(standing.IsWhole);
+        var line = new RunLine(new VariantOnSale(set, standing.Variant!), standing.Shown, 1, standing.Needs.Value)
+        {
+            Assembled = standing.Assembled,
+        };
+        return PriceRun.Of([line], terms with { WithoutDelivery = true }, range, trace: false).Basket?.Lines[0].Unit.Amount;
+    }
+}

@@ -1,0 +1,129 @@
+using System.Collections.Immutable;
+using CsCheck;
+
+namespace Unicus.CoreTests;
+
+/// <summary>Lines, their leaves and their tax.</summary>
+public class PriceRunTests
+{
+    private static Edition Goods(string code, int id, decimal price, decimal? cost, string taxClass, params Option[] extras)
+    {
+        var product = new Product(ProductCode.Of(code), code)
+        {
+            Base = Figures.None with
+            {
+                Price = Sample.Eur(price),
+                Cost = cost is { } c ? Sample.Eur(c) : null,
+                TaxClass = taxClass,
+                WeightGrams = 1_500,
+            },
+            Extras = [.. extras],
+            Variants = [new Variant(Combination.Empty) { Sku = Sku.Of(code) }],
+        };
+        return new Edition(id, 1, DateTimeOffset.UnixEpoch, product, product.Matrix()) { Sets = [] };
+    }
+
+    private static Option Gift(int quantity, decimal adds) =>
+        new(Key.Of("gift"), "Gift", OptionRole.Extra)
+        {
+            Ask = Ask.Several,
+            Values =
+            [
+                new OptionValue(Key.Of("book"), "Book") { Part = new ValuePart("BOOK", quantity) },
+                new OptionValue(Key.Of("ribbon"), "Ribbon")
+                {
+                    Surcharge = new Surcharge.PerUnit(Sample.Eur(adds)),
+                    Cost = Sample.Eur(0.20m),
+                },
+                new OptionValue(Key.Of("early"), "Early") { Surcharge = new Surcharge.Once(Sample.Eur(5)) },
+            ],
+        };
+
+    private static TradeTerms Terms(bool included) =>
+        new(
+            Currency.Euro,
+            included,
+            [new TaxClass(Key.Of("standard"), "Standard"), new TaxClass(Key.Of("reduced"), "Reduced")],
+            [
+                new Destination(
+                    "IE",
+                    "Ireland",
+                    ImmutableSortedDictionary<string, decimal>.Empty.Add("standard", 20).Add("reduced", 10),
+                    [
+                        new DeliveryService(
+                            Key.Of("parcel"),
+                            "Parcel",
+                            "standard",
+                            [new DeliveryRate(20_000, null, Sample.Eur(6)), new DeliveryRate(20_000, Sample.Eur(1_000), Sample.Eur(0))]
+                        ),
+                    ]
+                ),
+            ]
+        );
+
+    private static PricedRun Run(Edition hive, PublishedRange range, TradeTerms terms, int quantity, params string[] gifts)
+    {
+        var goods = new VariantOnSale(hive, hive.Matrix.Variants[0]);
+        var answers = Configuration.Empty.With(Key.Of("gift"), new Answer.Ticks([.. gifts.Select(Key.Of)]));
+        var needs = ComingApart.Needs(goods, answers, range, null, new EnteredSets(hive.ProductId)).Value;
+        return PriceRun.Of([new RunLine(goods, answers, quantity, needs)], new RunTerms(terms, terms.Destinations[0]), range);
+    }
+
+    /// <summary>A hive for 100.00 with two books at 12.00 and a ribbon for 1.50, three times, 5.00 once: 381.50; the books take 72.00
+    /// of it
+    /// and are taxed by their own class.</summary>
+    [Fact]
+    public void A_line_is_shared_out_among_its_leaves_and_taxed_by_their_classes()
+    {
+        var (hive, book) = (Goods("HIVE", 1, 100, 40, "standard", Gift(2, 1.50m)), Goods("BOOK", 2, 12, 5, "reduced"));
+        var range = new PublishedRange.Of([hive, book]);
+        var basket = Run(hive, range, Terms(included: true), 3, "book", "ribbon", "early").Basket!;
+        var line = basket.Lines[0];
+        Assert.Equal(("125.50", "381.50"), (line.Unit.ToString(), line.Total.ToString()));
+        Assert.Equal(
+            [("", "HIVE", 3L, "309.50", "120.60"), ("gift", "BOOK", 6L, "72.00", "30.00")],
+            line.Leaves.Select(l => (l.Path.Text, l.Goods.Variant.Sku.Text, l.Units, l.Allocated.ToString(), l.Cost!.Value.ToString()))
+        );
+        // 309.50 ÷ 6 = 51.58, 72.00 ÷ 11 = 6.55, and 6.00 of delivery contains 1.00.
+        Assert.Equal(("58.13", "59.13", "387.50"), (line.Tax.ToString(), basket.Tax.ToString(), basket.Total.ToString()));
+        Assert.Equal("150.60", line.Cost.ToString());
+    }
+
+    [Fact]
+    public void What_is_too_heavy_is_not_sent()
+    {
+        var hive = Goods("HIVE", 1, 10, null, "standard", Gift(1, 0));
+        var run = Run(hive, new PublishedRange.Of([hive]), Terms(included: true), 14);
+        Assert.Null(run.Basket);
+        Assert.Equal("21 kg are too heavy to be sent to Ireland.", Assert.Single(run.Faults).What);
+        Assert.Null(Run(hive, new PublishedRange.Of([hive]), Terms(included: true), 1).Basket!.Lines[0].Cost);
+    }
+
+    /// <summary>Law: steps add up to the line, leaves add up to what is paid for it, and nothing is lost between lines and
+    /// total.</summary>
+    [Fact]
+    public void Steps_and_leaves_add_up() =>
+        Gen.Select(Gen.Int[0, 30_000], Gen.Int[0, 9_000], Gen.Int[-400, 400], Gen.Int[1, 4], Gen.Int[0, 7], Gen.Bool)
+            .Sample(
+                (list, part, ribbon, quantity, picks, included) =>
+                {
+                    var hive = Goods("HIVE", 1, list / 100m, 1, "standard", Gift(2, ribbon / 100m));
+                    var range = new PublishedRange.Of([hive, Goods("BOOK", 2, part / 100m, 1, "reduced")]);
+                    string[] gifts = [.. new[] { "book", "ribbon", "early" }.Where((_, i) => (picks >> i & 1) == 1)];
+                    var run = Run(hive, range, Terms(included), quantity, gifts);
+                    if (run.Basket is not { } basket)
+                    {
+                        Assert.Contains("below 0", Assert.Single(run.Faults).What);
+                        return;
+                    }
+                    var line = basket.Lines[0];
+                    Assert.Equal(line.Total, line.Working.Total);
+                    Assert.Equal(line.Unit, line.Working.Unit);
+                    Assert.Equal(line.Total + line.Reduction, line.Leaves.Select(l => l.Allocated).Sum(Currency.Euro));
+                    var goods = basket.Lines.Select(l => l.Total + l.Reduction).Sum(Currency.Euro) + basket.Delivery;
+                    Assert.Equal(included ? goods : goods + basket.Tax, basket.Total);
+                    // Without a trace the figures are the same.
+                    Assert.Equal(basket.Total, PriceRun.Of([line.Line], basket.Terms, range, trace: false).Basket!.Total);
+                }
+            );
+}
