@@ -2,7 +2,7 @@ using Unicus.Mutants;
 
 // bench/mutants [a folder's places] [seed] [folders]: puts faults into the core at random and counts how many its tests notice.
 // README.md says how.
-string[] everyFolder = ["Money", "Options", "Variants", "Pricing", "Sets", "Stock", "Documents"];
+string[] everyFolder = ["Money", "Options", "Variants", "Pricing", "RuleBook", "Assembling", "Baskets", "Proof", "Stock", "Documents"];
 var perFolder = args.Length > 0 ? int.Parse(args[0]) : 40;
 var seed = args.Length > 1 ? int.Parse(args[1]) : 24;
 var folders = args.Length > 2 ? args[2..] : everyFolder;
