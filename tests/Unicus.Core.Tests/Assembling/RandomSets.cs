@@ -80,12 +80,14 @@ internal sealed class RandomSets
                             ["key"] = "each",
                             ["label"] = "Each",
                             ["surcharge"] = new JsonObject { ["amount"] = Money(900) },
+                            ["cost"] = Money(400),
                         },
                         new JsonObject
                         {
                             ["key"] = "once",
                             ["label"] = "Once",
                             ["surcharge"] = new JsonObject { ["once"] = Money(900) },
+                            ["cost"] = Money(400),
                         }
                     ),
                 }

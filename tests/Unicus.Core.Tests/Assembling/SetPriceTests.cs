@@ -104,6 +104,42 @@ public class SetPriceTests
             iter: 400
         );
 
+    /// <summary>A set that names a class is taxed by it whatever is in it, sets with a class of their own included (domain.md,
+    /// section 6).</summary>
+    [Theory]
+    [InlineData("OUTER", "standard standard")]
+    [InlineData("INNER", "reduced")]
+    [InlineData("BARE", "reduced second")]
+    public void The_outermost_class_that_is_named_counts_for_all_within(string code, string classes)
+    {
+        string Set(string name, string taxClass, string slots) =>
+            $$"""
+                { "format": "unicus-product/1", "code": "{{name}}", "name": "{{name}}", "parts": { {{taxClass}} "slots": [ {{slots}} ] } }
+                """;
+        string Slot(string name) => $$"""{ "key": "{{name.ToLowerInvariant()}}", "of": [ { "product": "{{name}}" } ] }""";
+        string Goods(string name) =>
+            $$"""
+                { "format": "unicus-product/1", "code": "{{name}}", "name": "{{name}}",
+                  "base": { "price": "10.00", "taxClass": "second" } }
+                """;
+        var range = new PublishedRange.Of([
+            Sample.OnSale(1, Goods("A")),
+            Sample.OnSale(2, Goods("B")),
+            Sample.OnSale(3, Set("INNER", "\"taxClass\": \"reduced\",", Slot("A"))),
+            Sample.OnSale(4, Set("OUTER", "\"taxClass\": \"standard\",", $"{Slot("INNER")}, {Slot("B")}")),
+            Sample.OnSale(5, Set("BARE", "", $"{Slot("INNER")}, {Slot("B")}")),
+        ]);
+        var faults = new List<Fault>();
+        var line = new LineCompletion(range, new DateOnly(2027, 3, 1), Under([])).Complete(
+            new LineRequest(code, null, [], 1, null),
+            "#",
+            faults
+        );
+        Assert.Empty(faults);
+        var leaves = PriceRun.Of([line!], Under([]), range).Basket!.Lines[0].Leaves;
+        Assert.Equal(classes, string.Join(' ', leaves.Select(l => l.TaxClass)));
+    }
+
     /// <summary>IFRS 15, Illustrative Example 33 (from memory): stand-alone 50, 25 and 75, sold for 100.</summary>
     [Fact]
     public void A_fixed_price_is_shared_out_as_in_the_standards_example()

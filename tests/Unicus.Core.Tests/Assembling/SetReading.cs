@@ -29,15 +29,18 @@ internal sealed class SetReading(IReadOnlyDictionary<string, JsonObject> docs)
             return Set(code, (JsonObject)part["parts"]!);
         var size = SizeOf(part);
         var own = doc["variants"]?.AsArray().First(v => (string)v!["values"]!["size"]! == size)!["price"];
-        var (each, once) = (0m, 0m);
+        var (each, once, cost) = (0m, 0m, Number(doc["base"]!["cost"]));
         foreach (var tick in part["answers"]?["mark"]?.AsArray() ?? [])
         {
             var values = doc["options"]!.AsArray().First(o => (string)o!["key"]! == "mark")!["values"]!.AsArray();
-            var surcharge = values.First(v => (string)v!["key"]! == (string)tick!)!["surcharge"]!;
+            var value = values.First(v => (string)v!["key"]! == (string)tick!)!;
+            var surcharge = value["surcharge"]!;
             each += surcharge["amount"] is { } a ? Number(a) : 0;
             once += surcharge["once"] is { } o ? Number(o) : 0;
+            // What is charged once costs once, and is no part of what a unit costs.
+            cost += surcharge["once"] is null ? Number(value["cost"]) : 0;
         }
-        return new Unit(Number(own ?? doc["base"]!["price"]), each, once, Number(doc["base"]!["cost"]));
+        return new Unit(Number(own ?? doc["base"]!["price"]), each, once, cost);
     }
 
     public Unit Set(string code, JsonObject picked)
