@@ -72,8 +72,8 @@ internal static class SetRatios
         var run = new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null);
         var needs = new List<(int Set, string Sku, int Units)>();
         foreach (var (i, set) in sets.Index())
-        foreach (var need in Standing.Of(set, Configuration.Empty, Filling.None, new StandingTerms(range, nothing, run)).Needs.Value)
-            needs.Add((i, need.Goods.Variant.Sku.Text, need.PerUnit));
+            foreach (var need in Standing.Of(set, Configuration.Empty, Filling.None, new StandingTerms(range, nothing, run)).Needs.Value)
+                needs.Add((i, need.Goods.Variant.Sku.Text, need.PerUnit));
         await using var db = new NpgsqlConnection(connection);
         await db.OpenAsync();
         await Fill(db, stock, needs);

@@ -41,18 +41,18 @@ internal sealed record BroughtPart(string Question, string Label, VariantOnSale 
     {
         List<BroughtPart>? parts = null;
         foreach (var question in edition.Product.Extras)
-        foreach (var value in AnswerText.Picked(question, shown[question.Key]))
-        {
-            if (value.Part is not { } wanted)
-                continue;
-            var label = $"{question.Label}: {value.Label}";
-            if (range.Part(wanted.Sku) is not { } goods)
-                return Read<ImmutableArray<BroughtPart>>.No($"{label} cannot be had: its part {wanted.Sku} is not on sale.");
-            var set = goods.Edition.Product.IsSet ? range.Brought(goods, within) : default;
-            if (set.Problem is { } problem)
-                return Read<ImmutableArray<BroughtPart>>.No($"{label} cannot be had: {problem}");
-            (parts ??= []).Add(new BroughtPart(question.Key.Text, label, goods, wanted.Quantity, set.Value));
-        }
+            foreach (var value in AnswerText.Picked(question, shown[question.Key]))
+            {
+                if (value.Part is not { } wanted)
+                    continue;
+                var label = $"{question.Label}: {value.Label}";
+                if (range.Part(wanted.Sku) is not { } goods)
+                    return Read<ImmutableArray<BroughtPart>>.No($"{label} cannot be had: its part {wanted.Sku} is not on sale.");
+                var set = goods.Edition.Product.IsSet ? range.Brought(goods, within) : default;
+                if (set.Problem is { } problem)
+                    return Read<ImmutableArray<BroughtPart>>.No($"{label} cannot be had: {problem}");
+                (parts ??= []).Add(new BroughtPart(question.Key.Text, label, goods, wanted.Quantity, set.Value));
+            }
         return Read<ImmutableArray<BroughtPart>>.Of(parts is null ? [] : [.. parts]);
     }
 }

@@ -53,21 +53,21 @@ public sealed record SetOffer(Edition Set, Configuration Answers, AssembledSet A
                 return Slot(at + 1);
             var units = slot.Slot.Quantity.Decided ?? slot.Slot.Quantity.Min;
             for (var c = from; c < slot.Candidates.Length; c++)
-            for (var l = 0; l < lines.Count; l++)
-            {
-                if (!Fills(slot.Candidates[c], lines[l]) || lines[l].Quantity - _used[l] < units)
-                    continue;
-                var before = _answers;
-                if (!Follows(slot.Slot, lines[l]))
-                    continue;
-                _used[l] += units;
-                _picked[slot.Slot.Key].Add(new FilledFrom(slot.Candidates[c], lines[l], units));
-                if (Pick(slot, at, left - 1, c + 1) is { } found)
-                    return found;
-                _picked[slot.Slot.Key].RemoveAt(_picked[slot.Slot.Key].Count - 1);
-                _used[l] -= units;
-                _answers = before;
-            }
+                for (var l = 0; l < lines.Count; l++)
+                {
+                    if (!Fills(slot.Candidates[c], lines[l]) || lines[l].Quantity - _used[l] < units)
+                        continue;
+                    var before = _answers;
+                    if (!Follows(slot.Slot, lines[l]))
+                        continue;
+                    _used[l] += units;
+                    _picked[slot.Slot.Key].Add(new FilledFrom(slot.Candidates[c], lines[l], units));
+                    if (Pick(slot, at, left - 1, c + 1) is { } found)
+                        return found;
+                    _picked[slot.Slot.Key].RemoveAt(_picked[slot.Slot.Key].Count - 1);
+                    _used[l] -= units;
+                    _answers = before;
+                }
             return null;
         }
 

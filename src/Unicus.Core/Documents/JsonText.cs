@@ -11,7 +11,7 @@ public static class JsonText
         if (!Utf8.IsValid(json))
             return false;
         var isHalf = false;
-        for (var at = 0; at < json.Length; )
+        for (var at = 0; at < json.Length;)
         {
             var next = json[at..].IndexOf((byte)'\\');
             if (next < 0)

@@ -48,9 +48,9 @@ public static class ColourNames
     {
         var words = label.Split([' ', ',', '-', '/', '(', ')'], StringSplitOptions.RemoveEmptyEntries);
         for (var length = MostWords; length >= 1; length--)
-        for (var at = 0; at + length <= words.Length; at++)
-            if (Find(string.Concat(words[at..(at + length)])) is { } hex)
-                return hex;
+            for (var at = 0; at + length <= words.Length; at++)
+                if (Find(string.Concat(words[at..(at + length)])) is { } hex)
+                    return hex;
         return null;
     }
 }

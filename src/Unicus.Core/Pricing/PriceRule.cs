@@ -201,8 +201,8 @@ public sealed record PriceRule(Key Key, string Name, PriceEffect Effect)
         {
             var prices = ImmutableSortedDictionary.CreateBuilder<string, long>();
             foreach (var (sku, price) in by.Prices)
-            foreach (var name in names(sku))
-                prices.TryAdd(name, price);
+                foreach (var name in names(sku))
+                    prices.TryAdd(name, price);
             effect = by with { Prices = prices.ToImmutable() };
         }
         return this with { Scope = Scope with { Skus = [.. Scope.Skus.SelectMany(names).Distinct()] }, Effect = effect };

@@ -78,8 +78,8 @@ internal sealed class LeastTyped(IReadOnlyList<Option> questions, DateOnly today
     )
     {
         foreach (var tied in Tied(asked))
-        foreach (var (question, answer) in Cheapest(tied, needed, list, given).Where(a => a.Answer is not null))
-            yield return (question.Key, answer!);
+            foreach (var (question, answer) in Cheapest(tied, needed, list, given).Where(a => a.Answer is not null))
+                yield return (question.Key, answer!);
     }
 
     /// <summary>Whether no answer was left out that may add something else.</summary>

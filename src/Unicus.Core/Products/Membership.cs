@@ -25,7 +25,7 @@ public static class Membership
             var holds =
                 named.Contains(category.Name, StringComparer.OrdinalIgnoreCase)
                 || (category.Search is { Length: > 0 } search && Finds(search, text));
-            for (var at = holds ? category : null; at is not null && holding.Add(at.Id); )
+            for (var at = holds ? category : null; at is not null && holding.Add(at.Id);)
                 at = at.ParentId is { } parent ? byId.GetValueOrDefault(parent) : null;
         }
         return [.. holding];

@@ -158,11 +158,11 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range, Func<Edit
         var goods = new MarginGoods(set, terms, range, all);
         var margin = set.Product.Floor ?? terms.Trade.Floor;
         foreach (var variant in set.Matrix.Offered.Take(MostOfSet))
-        foreach (var way in ways)
-        {
-            long? floor = margin is { } least ? (long)decimal.Ceiling(way.Gross / (100 - least.Value)) : null;
-            goods.Add(variant, way.List, way.Cost, new Percentage(worst.HighestRate), floor, way);
-        }
+            foreach (var way in ways)
+            {
+                long? floor = margin is { } least ? (long)decimal.Ceiling(way.Gross / (100 - least.Value)) : null;
+                goods.Add(variant, way.List, way.Cost, new Percentage(worst.HighestRate), floor, way);
+            }
         goods.IsExact &= worst is { IsExact: true, HasOneRate: true } && set.Matrix.OfferedCount <= MostOfSet;
         return goods;
     }

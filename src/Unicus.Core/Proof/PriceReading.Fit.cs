@@ -82,8 +82,8 @@ public sealed partial class PriceReading
                 foreach (var (slice, cells) in _guess.Slices)
                     Try(_base[slice], Base(slice, cells), cells, basis => SetBase(slice, basis));
                 foreach (var (option, values) in byValue)
-                foreach (var (value, cells, slices) in values)
-                    Try(_adds[option][value], Needed(slices, option, value), cells, adds => SetAdding(option, value, adds));
+                    foreach (var (value, cells, slices) in values)
+                        Try(_adds[option][value], Needed(slices, option, value), cells, adds => SetAdding(option, value, adds));
                 if (Missed == before)
                     break;
             }
@@ -94,12 +94,12 @@ public sealed partial class PriceReading
             var usual = Mode(_base).Value;
             var surcharges = ImmutableDictionary.CreateBuilder<(Key, Key), Surcharge>();
             foreach (var (o, option) in options.Index())
-            foreach (var (v, value) in option.Values.Index())
-                if (_adds[o][v] is { IsNothing: false } adds)
-                    surcharges[(option.Key, value.Key)] =
-                        adds.Percent != 0
-                            ? new Surcharge.Percent(new Percentage(adds.Percent))
-                            : new Surcharge.PerUnit(MinorUnits.ToMoney(adds.Amount, currency));
+                foreach (var (v, value) in option.Values.Index())
+                    if (_adds[o][v] is { IsNothing: false } adds)
+                        surcharges[(option.Key, value.Key)] =
+                            adds.Percent != 0
+                                ? new Surcharge.Percent(new Percentage(adds.Percent))
+                                : new Surcharge.PerUnit(MinorUnits.ToMoney(adds.Amount, currency));
             var prices =
                 _baseOption < 0
                     ? ImmutableDictionary<Key, long>.Empty
@@ -206,16 +206,16 @@ public sealed partial class PriceReading
             // Most slices point at the same percentage.
             var looked = new HashSet<decimal> { 0 };
             foreach (var slice in slices.Where(s => s.Basis > 0))
-            foreach (var adds in slice.Most(2))
-            {
-                var exact = adds * 100m / slice.Basis;
-                for (var decimals = 0; decimals <= 2; decimals++)
+                foreach (var adds in slice.Most(2))
                 {
-                    var tried = new Adding(0, Math.Round(exact, decimals, MidpointRounding.AwayFromZero));
-                    if (looked.Add(tried.Percent) && slices.Sum(s => s.Count(tried.On(s.Basis))) is var fits && fits > hits)
-                        (best, hits) = (tried, fits);
+                    var exact = adds * 100m / slice.Basis;
+                    for (var decimals = 0; decimals <= 2; decimals++)
+                    {
+                        var tried = new Adding(0, Math.Round(exact, decimals, MidpointRounding.AwayFromZero));
+                        if (looked.Add(tried.Percent) && slices.Sum(s => s.Count(tried.On(s.Basis))) is var fits && fits > hits)
+                            (best, hits) = (tried, fits);
+                    }
                 }
-            }
             return best;
         }
     }

@@ -115,7 +115,7 @@ public sealed partial class PriceReading
             return best;
         }
         // Where there are many, one look around is enough.
-        for (var before = int.MaxValue; best.Missed < before && (isFew || before == int.MaxValue); )
+        for (var before = int.MaxValue; best.Missed < before && (isFew || before == int.MaxValue);)
         {
             before = best.Missed;
             best = Neighbours(guess, best).Aggregate(best, (b, fit) => fit.Missed < b.Missed ? fit : b);
@@ -135,14 +135,14 @@ public sealed partial class PriceReading
     private IEnumerable<Fit> Neighbours(Guess guess, Fit fit)
     {
         for (var o = 0; o < _options.Count; o++)
-        for (var v = 0; v < _options[o].Values.Length; v++)
-        {
-            if (o == guess.BaseOption || v == fit.References[o])
-                continue;
-            var tried = (int[])fit.References.Clone();
-            tried[o] = v;
-            yield return new Fit(guess, tried);
-        }
+            for (var v = 0; v < _options[o].Values.Length; v++)
+            {
+                if (o == guess.BaseOption || v == fit.References[o])
+                    continue;
+                var tried = (int[])fit.References.Clone();
+                tried[o] = v;
+                yield return new Fit(guess, tried);
+            }
     }
 
     /// <summary>The value that stands most often; the smaller on a tie.</summary>
@@ -179,12 +179,12 @@ public sealed partial class PriceReading
         }
         var edges = new List<Step>();
         for (var a = 0; a < values; a++)
-        for (var b = a + 1; b < values; b++)
-        {
-            var (by, count) = Mode(lines.Values.Where(l => l[a] >= 0 && l[b] >= 0).Select(l => _prices[l[b]] - _prices[l[a]]));
-            if (count > 0)
-                edges.Add(new Step(a, b, by, count));
-        }
+            for (var b = a + 1; b < values; b++)
+            {
+                var (by, count) = Mode(lines.Values.Where(l => l[a] >= 0 && l[b] >= 0).Select(l => _prices[l[b]] - _prices[l[a]]));
+                if (count > 0)
+                    edges.Add(new Step(a, b, by, count));
+            }
         return Joined(values, edges);
     }
 

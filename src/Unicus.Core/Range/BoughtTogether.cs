@@ -38,8 +38,8 @@ public static class BoughtTogether
             var often = Array.FindAll(products, p => sold[p] >= leastOrders);
             Array.Sort(often);
             for (var i = 0; i < often.Length; i++)
-            for (var j = i + 1; j < often.Length; j++)
-                pairs[(often[i], often[j])] = pairs.GetValueOrDefault((often[i], often[j])) + 1;
+                for (var j = i + 1; j < often.Length; j++)
+                    pairs[(often[i], often[j])] = pairs.GetValueOrDefault((often[i], often[j])) + 1;
         }
         var found = new List<BoughtPair>();
         foreach (var ((one, other), both) in pairs)

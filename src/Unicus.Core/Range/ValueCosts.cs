@@ -15,11 +15,11 @@ internal readonly record struct ValueCosts(long Each, long Once)
     {
         var (each, once) = (0L, 0L);
         foreach (var question in edition.Product.Extras)
-        foreach (var value in AnswerText.Picked(question, answers[question.Key]))
-            if (value is { Cost: { } cost, Surcharge: Surcharge.Once { Amount.IsZero: false } })
-                once += MinorUnits.Of(cost);
-            else
-                each += value.Cost is { } c ? MinorUnits.Of(c) : 0;
+            foreach (var value in AnswerText.Picked(question, answers[question.Key]))
+                if (value is { Cost: { } cost, Surcharge: Surcharge.Once { Amount.IsZero: false } })
+                    once += MinorUnits.Of(cost);
+                else
+                    each += value.Cost is { } c ? MinorUnits.Of(c) : 0;
         return new ValueCosts(each, once);
     }
 

@@ -160,8 +160,8 @@ public sealed class CompiledRules
         foreach (var (question, _) in given.Given)
             if (_network.PlaceOf(question) is { } place)
                 for (var level = place.First; level <= place.Last; level++)
-                for (var state = 0; state < masks[level].Length; state++)
-                    masks[level][state] &= place.IsSeveral ? state <= RuleNetwork.On : state < place.HiddenState;
+                    for (var state = 0; state < masks[level].Length; state++)
+                        masks[level][state] &= place.IsSeveral ? state <= RuleNetwork.On : state < place.HiddenState;
         return Up(masks).Total > 0;
     }
 
@@ -254,9 +254,9 @@ public sealed class CompiledRules
         {
             var (seen, edges, size, reached) = (new bool[_sizes[place.First]], _edges[place.First], _sizes[place.First], down[place.First]);
             for (var node = 0; node < reached.Length; node++)
-            for (var state = 0; reached[node] && state < size; state++)
-                if (!seen[state] && edges[node * size + state] is >= 0 and var next)
-                    seen[state] = up.Reaches(place.First + 1, next);
+                for (var state = 0; reached[node] && state < size; state++)
+                    if (!seen[state] && edges[node * size + state] is >= 0 and var next)
+                        seen[state] = up.Reaches(place.First + 1, next);
             return (ImmutableArray.Create(seen, 0, place.Question.Values.Length), place.NoneState < seen.Length && seen[place.NoneState]);
         }
         // The ticks of one question are judged together: within its levels nothing is held to the answer given.
@@ -375,16 +375,16 @@ public sealed class CompiledRules
             edges[level] = new int[here.Count * sizes[level]];
             var (next, index) = (new List<int>(), new Dictionary<int, int>());
             for (var n = 0; n < here.Count; n++)
-            for (var v = 0; v < sizes[level]; v++)
-            {
-                var to = diagram.LevelOf(here[n]) == level ? diagram.Child(here[n], v) : here[n];
-                if (to != DecisionDiagram.False && !index.ContainsKey(to))
+                for (var v = 0; v < sizes[level]; v++)
                 {
-                    index[to] = next.Count;
-                    next.Add(to);
+                    var to = diagram.LevelOf(here[n]) == level ? diagram.Child(here[n], v) : here[n];
+                    if (to != DecisionDiagram.False && !index.ContainsKey(to))
+                    {
+                        index[to] = next.Count;
+                        next.Add(to);
+                    }
+                    edges[level][n * sizes[level] + v] = to == DecisionDiagram.False ? -1 : index[to];
                 }
-                edges[level][n * sizes[level] + v] = to == DecisionDiagram.False ? -1 : index[to];
-            }
             here = next;
         }
         nodes[^1] = here.Count;

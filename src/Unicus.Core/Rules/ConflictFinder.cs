@@ -42,7 +42,7 @@ public static class ConflictFinder
     /// <summary>The answers without those that can be left out while all rules stand, the ones given first left out first.</summary>
     private static Configuration Needed(CompiledRules rules, Configuration given)
     {
-        for (var before = -1; before != given.Given.Length; )
+        for (var before = -1; before != given.Given.Length;)
         {
             before = given.Given.Length;
             foreach (var (question, _) in given.Given)

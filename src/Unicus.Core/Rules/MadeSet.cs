@@ -208,8 +208,8 @@ public sealed class MadeSet
         public IEnumerator<int> GetEnumerator()
         {
             for (var word = 0; word < set._made.Length; word++)
-            for (var bits = set._made[word]; bits != 0; bits &= bits - 1)
-                yield return word * WordSize + BitOperations.TrailingZeroCount(bits);
+                for (var bits = set._made[word]; bits != 0; bits &= bits - 1)
+                    yield return word * WordSize + BitOperations.TrailingZeroCount(bits);
         }
 
         IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();

@@ -81,7 +81,7 @@ internal sealed class RelaxedRules(CompiledRules rules)
 
         public RuleConflict Smallest()
         {
-            for (var before = -1; before != _members.Count; )
+            for (var before = -1; before != _members.Count;)
             {
                 before = _members.Count;
                 OnePass();

@@ -90,19 +90,19 @@ public sealed class RuleBook
         foreach (var problem in ProblemsOf(rule.When))
             yield return problem;
         foreach (var effect in rule.Then)
-        foreach (var target in effect.Targets)
-        {
-            if (Find(target) is not { } question)
-                yield return $"There is no question {target}.";
-            else if (effect is Effect.Hide or Effect.Show or Effect.Require && question.Role == OptionRole.Variant)
-                yield return $"{question.Label} splits variants: it is always shown and always needs an answer.";
-            else if (effect is Effect.Forbid or Effect.AllowOnly && !question.IsPicked)
-                yield return $"{question.Label} has no values to forbid or allow.";
-            else if (effect is Effect.Forbid f && f.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } missing)
-                yield return $"{question.Label} has no value {missing}.";
-            else if (effect is Effect.AllowOnly o && o.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } gone)
-                yield return $"{question.Label} has no value {gone}.";
-        }
+            foreach (var target in effect.Targets)
+            {
+                if (Find(target) is not { } question)
+                    yield return $"There is no question {target}.";
+                else if (effect is Effect.Hide or Effect.Show or Effect.Require && question.Role == OptionRole.Variant)
+                    yield return $"{question.Label} splits variants: it is always shown and always needs an answer.";
+                else if (effect is Effect.Forbid or Effect.AllowOnly && !question.IsPicked)
+                    yield return $"{question.Label} has no values to forbid or allow.";
+                else if (effect is Effect.Forbid f && f.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } missing)
+                    yield return $"{question.Label} has no value {missing}.";
+                else if (effect is Effect.AllowOnly o && o.Values.FirstOrDefault(v => question.Find(v) is null) is { Text: not null } gone)
+                    yield return $"{question.Label} has no value {gone}.";
+            }
     }
 
     private IEnumerable<string> ProblemsOf(Condition condition)
@@ -144,13 +144,13 @@ public sealed class RuleBook
             if (!done.Add(question))
                 yield break;
             foreach (var rule in Hiding(question).Concat(Showing(question)))
-            foreach (var other in rule.When.Questions)
-            {
-                path.Add((question, rule.Key));
-                foreach (var loop in Walk(other))
-                    yield return loop;
-                path.RemoveAt(path.Count - 1);
-            }
+                foreach (var other in rule.When.Questions)
+                {
+                    path.Add((question, rule.Key));
+                    foreach (var loop in Walk(other))
+                        yield return loop;
+                    path.RemoveAt(path.Count - 1);
+                }
         }
         return [.. Questions.SelectMany(q => Walk(q.Key))];
     }

@@ -143,12 +143,12 @@ internal sealed class RuleNetwork
                 );
         }
         foreach (var rule in book.Acting)
-        foreach (var effect in rule.Then)
-        foreach (var target in effect.Targets.Distinct())
-            if (effect is not Effect.Show && PlaceOf(target) is { Levels: > 0 } place)
-                yield return (rule.IsNotMade ? ConstraintSource.Made : new ConstraintSource(rule.Key, null, false), () =>
-                    Diagram.Or(Diagram.Not(Holds(book, rule.When)), Done(effect, place))
-                );
+            foreach (var effect in rule.Then)
+                foreach (var target in effect.Targets.Distinct())
+                    if (effect is not Effect.Show && PlaceOf(target) is { Levels: > 0 } place)
+                        yield return (rule.IsNotMade ? ConstraintSource.Made : new ConstraintSource(rule.Key, null, false), () =>
+                            Diagram.Or(Diagram.Not(Holds(book, rule.When)), Done(effect, place))
+                        );
         foreach (var typed in _inputs.GroupBy(i => i.Key.Questions.First()))
             yield return (ConstraintSource.Background, () => Typed([.. typed]));
         foreach (var (question, level) in _charged)

@@ -38,11 +38,11 @@ public static class OptionStockPlan
                 ? new StockStep(stake, StockFate.Move, [to], "A value was removed", MustBeFree: true)
                 : new StockStep(stake, StockFate.WriteOff, [], "A value was removed", MustBeFree: true);
         foreach (var merge in difference.Merged)
-        foreach (var absorbed in merge.Absorbed)
-            yield return new StockStep(absorbed, StockFate.Move, [merge.Values], "Variants were merged", MustBeFree: false);
+            foreach (var absorbed in merge.Absorbed)
+                yield return new StockStep(absorbed, StockFate.Move, [merge.Values], "Variants were merged", MustBeFree: false);
         foreach (var join in difference.Joined)
-        foreach (var joining in join.Joining)
-            yield return new StockStep(joining.Stake, StockFate.Move, [join.Holder.Values], "Variants share one SKU", MustBeFree: true);
+            foreach (var joining in join.Joining)
+                yield return new StockStep(joining.Stake, StockFate.Move, [join.Holder.Values], "Variants share one SKU", MustBeFree: true);
         if (before.Count == 0 && difference.Kept is [var holder] && ShareOut(holder, difference, decisions.Stock) is { } share)
             yield return share;
     }

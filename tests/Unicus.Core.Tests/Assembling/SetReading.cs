@@ -68,8 +68,8 @@ internal sealed class SetReading(IReadOnlyDictionary<string, JsonObject> docs)
     private IEnumerable<(JsonNode Slot, JsonNode Part)> Parts(string code, JsonObject picked)
     {
         foreach (var slot in docs[code]["parts"]!["slots"]!.AsArray())
-        foreach (var part in picked[(string)slot!["key"]!]!.AsArray())
-            yield return (slot, part!);
+            foreach (var part in picked[(string)slot!["key"]!]!.AsArray())
+                yield return (slot, part!);
     }
 
     private static JsonNode EntryOf(JsonNode slot, JsonNode part) =>

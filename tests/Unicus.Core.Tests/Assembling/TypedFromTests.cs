@@ -112,19 +112,19 @@ public class TypedFromTests
         IEnumerable<Answer?> numbers = Enumerable.Range(0, 7).Select(n => (Answer?)new Answer.Number(n)).Prepend(null);
         IEnumerable<Answer?> words = [null, new Answer.Text("a"), new Answer.Text("ab"), new Answer.Text("abc")];
         foreach (var wide in numbers)
-        foreach (var high in numbers)
-        foreach (var text in words)
-        foreach (var mark in new Answer[] { new Answer.None(), new Answer.Value(Key.Of("yes")) })
-        {
-            var given = Configuration.Empty.With(Key.Of("mark"), mark);
-            foreach (var (key, answer) in new[] { ("wide", wide), ("high", high), ("words", text) })
-                if (answer is not null)
-                    given = given.With(Key.Of(key), answer);
-            if (given.Given.Any(g => !Fits(goods, g.Question, g.Answer)))
-                continue;
-            var standing = Standing.Of(goods, given, Filling.None, Around(PublishedRange.Empty));
-            if (standing.IsWhole && goods.Configurator.PriceProblem(given) is null)
-                yield return standing.Price!.Working.Unit.Amount;
-        }
+            foreach (var high in numbers)
+                foreach (var text in words)
+                    foreach (var mark in new Answer[] { new Answer.None(), new Answer.Value(Key.Of("yes")) })
+                    {
+                        var given = Configuration.Empty.With(Key.Of("mark"), mark);
+                        foreach (var (key, answer) in new[] { ("wide", wide), ("high", high), ("words", text) })
+                            if (answer is not null)
+                                given = given.With(Key.Of(key), answer);
+                        if (given.Given.Any(g => !Fits(goods, g.Question, g.Answer)))
+                            continue;
+                        var standing = Standing.Of(goods, given, Filling.None, Around(PublishedRange.Empty));
+                        if (standing.IsWhole && goods.Configurator.PriceProblem(given) is null)
+                            yield return standing.Price!.Working.Unit.Amount;
+                    }
     }
 }

@@ -102,15 +102,15 @@ public class FaultTableTests
     {
         if (node is JsonArray list)
             foreach (var (i, item) in list.Index())
-            foreach (var found in Objects(item, $"{pointer}/{i}", place))
-                yield return found;
+                foreach (var found in Objects(item, $"{pointer}/{i}", place))
+                    yield return found;
         if (node is not JsonObject fields)
             yield break;
         if (!(Maps.Contains(place) && fields.All(f => f.Value is JsonValue or JsonArray)))
             yield return (fields, pointer, place);
         foreach (var (name, value) in fields)
-        foreach (var found in Objects(value, $"{pointer}/{name}", name))
-            yield return found;
+            foreach (var found in Objects(value, $"{pointer}/{name}", name))
+                yield return found;
     }
 
     /// <summary>The text of a document in which one object begins with a member more.</summary>

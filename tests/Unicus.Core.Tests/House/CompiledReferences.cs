@@ -103,7 +103,7 @@ internal sealed class CompiledReferences(Assembly assembly)
     /// <summary>The members that instructions name (ECMA-335, partition III).</summary>
     private static IEnumerable<int> Tokens(byte[] code)
     {
-        for (var at = 0; at < code.Length; )
+        for (var at = 0; at < code.Length;)
         {
             var isLong = code[at] == 0xFE;
             var instruction = Codes[isLong ? (short)(0xFE00 | code[at + 1]) : code[at]];

@@ -109,14 +109,14 @@ public class LowestLineTests
         var length = goods.Product.Extras[0];
         var numbers = Enumerable.Range(0, 12).Select(n => (Answer?)new Answer.Number(n));
         foreach (var number in length.Required ? numbers : numbers.Prepend(null))
-        foreach (var mark in new Answer[] { new Answer.None(), new Answer.Value(Key.Of("yes")) })
-        {
-            var given = Configuration.Empty.With(Key.Of("mark"), mark);
-            if (number is null)
-                yield return given;
-            else if (AnswerLimits.Problem(length, number, default) is null)
-                yield return given.With(length.Key, number);
-        }
+            foreach (var mark in new Answer[] { new Answer.None(), new Answer.Value(Key.Of("yes")) })
+            {
+                var given = Configuration.Empty.With(Key.Of("mark"), mark);
+                if (number is null)
+                    yield return given;
+                else if (AnswerLimits.Problem(length, number, default) is null)
+                    yield return given.With(length.Key, number);
+            }
     }
 
     private static PricedLine? Priced(RunLine line, RunTerms terms) =>
@@ -140,20 +140,20 @@ public class LowestLineTests
             ["MAY", "SEVEN"],
         ];
         foreach (var at in moments)
-        foreach (var mix in mixes)
-        foreach (var page in new[] { "P1", "PAGE" })
-        foreach (var answers in Answers(small.Goods))
-            for (var units = goods.Variant.Selling.Least; units <= small.Most; units++)
-            {
-                var line = new RunLine(goods, answers, units, [new LeafNeed(LeafPath.Own, goods, 1, "")], page);
-                if (Priced(line, small.At(at, mix)) is not { } priced)
-                    continue;
-                var paid = priced.Total + priced.Reduction;
-                var net = paid.Amount - new Percentage(20).ContainedIn(paid).Amount;
-                var margin = net <= 0 ? null : (decimal?)((net - priced.Cost!.Value.Amount) * 100 / net);
-                if (margin is not null && !(margin >= lowest))
-                    lowest = margin;
-            }
+            foreach (var mix in mixes)
+                foreach (var page in new[] { "P1", "PAGE" })
+                    foreach (var answers in Answers(small.Goods))
+                        for (var units = goods.Variant.Selling.Least; units <= small.Most; units++)
+                        {
+                            var line = new RunLine(goods, answers, units, [new LeafNeed(LeafPath.Own, goods, 1, "")], page);
+                            if (Priced(line, small.At(at, mix)) is not { } priced)
+                                continue;
+                            var paid = priced.Total + priced.Reduction;
+                            var net = paid.Amount - new Percentage(20).ContainedIn(paid).Amount;
+                            var margin = net <= 0 ? null : (decimal?)((net - priced.Cost!.Value.Amount) * 100 / net);
+                            if (margin is not null && !(margin >= lowest))
+                                lowest = margin;
+                        }
         return lowest;
     }
 

@@ -175,17 +175,17 @@ public class LowestMarginTests
             // Just as much as the amount asks for, filled up with others of the goods.
             foreach (var (one, other) in new[] { (second, third), (third, second) })
                 for (var ones = 0; ones <= 30; ones++)
-                for (var others = 0; others <= thirds; others++)
-                {
-                    var missing = least - ones * Each(one) - others * Each(other) + Each(product) - 1;
-                    if ((int)(missing / Each(product)) is > 0 and var needed)
-                        yield return
-                        [
-                            .. new[] { Of(product, needed) },
+                    for (var others = 0; others <= thirds; others++)
+                    {
+                        var missing = least - ones * Each(one) - others * Each(other) + Each(product) - 1;
+                        if ((int)(missing / Each(product)) is > 0 and var needed)
+                            yield return
+                            [
+                                .. new[] { Of(product, needed) },
                             .. ones > 0 ? new[] { Of(one, ones) } : [],
                             .. others > 0 ? new[] { Of(other, others) } : [],
                         ];
-                }
+                    }
         }
     }
 

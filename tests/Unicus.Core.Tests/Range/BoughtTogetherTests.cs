@@ -47,16 +47,16 @@ public class BoughtTogetherTests
                 {
                     var plain = new List<BoughtPair>();
                     for (var a = 0; a <= 12; a++)
-                    for (var b = 0; b <= 12; b++)
-                    {
-                        var both = orders.Count(o => o.Contains(a) && o.Contains(b));
-                        if (a == b || both < least)
-                            continue;
-                        var (ofA, ofB) = (orders.Count(o => o.Contains(a)), orders.Count(o => o.Contains(b)));
-                        var lift = (double)both * orders.Length / ((double)ofA * ofB);
-                        if (lift > 1)
-                            plain.Add(new BoughtPair(a, b, both, lift));
-                    }
+                        for (var b = 0; b <= 12; b++)
+                        {
+                            var both = orders.Count(o => o.Contains(a) && o.Contains(b));
+                            if (a == b || both < least)
+                                continue;
+                            var (ofA, ofB) = (orders.Count(o => o.Contains(a)), orders.Count(o => o.Contains(b)));
+                            var lift = (double)both * orders.Length / ((double)ofA * ofB);
+                            if (lift > 1)
+                                plain.Add(new BoughtPair(a, b, both, lift));
+                        }
                     var found = BoughtTogether.Find(orders, least, 100);
                     Assert.Equal(
                         plain.Select(p => (p.Product, p.Other, p.Orders, Math.Round(p.Lift, 9))).Order(),

@@ -40,16 +40,16 @@ internal sealed class Z3Model
                 Line($"(assert (=> (and {rule} shown-{q.Key}) {any}))");
         }
         foreach (var rule in model.Rules.Where(r => !r.Off))
-        foreach (var effect in rule.Then)
-        {
-            if (effect is Effect.Forbid f)
-                Line($"(assert (=> {Of(rule.When)} (not {Or(f.Values.Select(v => Name(f.Question, v)))})))");
-            if (effect is Effect.AllowOnly o)
+            foreach (var effect in rule.Then)
             {
-                var others = model.Questions.First(q => q.Key == o.Question).Values.Where(v => !o.Values.Contains(v.Key));
-                Line($"(assert (=> {Of(rule.When)} (not {Or(others.Select(v => Name(o.Question, v.Key)))})))");
+                if (effect is Effect.Forbid f)
+                    Line($"(assert (=> {Of(rule.When)} (not {Or(f.Values.Select(v => Name(f.Question, v)))})))");
+                if (effect is Effect.AllowOnly o)
+                {
+                    var others = model.Questions.First(q => q.Key == o.Question).Values.Where(v => !o.Values.Contains(v.Key));
+                    Line($"(assert (=> {Of(rule.When)} (not {Or(others.Select(v => Name(o.Question, v.Key)))})))");
+                }
             }
-        }
         foreach (var combination in model.NotMade)
             Line($"(assert (not (and true {string.Join(' ', combination.Pairs.Select(p => Name(p.Option, p.Value)))})))");
     }

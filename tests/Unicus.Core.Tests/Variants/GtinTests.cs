@@ -20,9 +20,9 @@ public class GtinTests
     {
         const string right = "6291041500213";
         for (var at = 0; at < right.Length; at++)
-        for (var digit = '0'; digit <= '9'; digit++)
-            if (digit != right[at])
-                Assert.False(Gtin.Parse(right[..at] + digit + right[(at + 1)..]).Ok);
+            for (var digit = '0'; digit <= '9'; digit++)
+                if (digit != right[at])
+                    Assert.False(Gtin.Parse(right[..at] + digit + right[(at + 1)..]).Ok);
     }
 
     [Theory]

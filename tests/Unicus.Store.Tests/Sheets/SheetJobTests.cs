@@ -78,9 +78,9 @@ public class SheetJobTests(Database db) : IClassFixture<Database>
         );
         var csv = new StringBuilder("option: A,option: B,option: C,cost\n");
         foreach (var a in Enumerable.Range(0, wide))
-        foreach (var b in Enumerable.Range(0, wide))
-        foreach (var c in Enumerable.Range(0, wide))
-            csv.Append($"a{a},b{b},c{c},0.50\n");
+            foreach (var b in Enumerable.Range(0, wide))
+                foreach (var c in Enumerable.Range(0, wide))
+                    csv.Append($"a{a},b{b},c{c},0.50\n");
         var (id, done) = await db.Use<SheetJobs, (Guid, Task)>(j =>
             j.Read("JOB3", Encoding.UTF8.GetBytes(csv.ToString()), "a.csv", Database.Tester)
         );

@@ -317,11 +317,11 @@ public class SheetTests(Database db) : IClassFixture<Database>
     {
         var text = new System.Text.StringBuilder("product,option: Size,option: Colour,price,cost,on hand,weight\n");
         for (var p = 0; p < 300; p++)
-        for (var v = 0; v < 34; v++)
-            text.Append(
-                System.Globalization.CultureInfo.InvariantCulture,
-                $"Bulk {p},S{v % 17},{(v < 17 ? "red" : "blue")},{10 + v}.00,4.00,{v},20{v} g\n"
-            );
+            for (var v = 0; v < 34; v++)
+                text.Append(
+                    System.Globalization.CultureInfo.InvariantCulture,
+                    $"Bulk {p},S{v % 17},{(v < 17 ? "red" : "blue")},{10 + v}.00,4.00,{v},20{v} g\n"
+                );
         var sheet = text.ToString();
         await Try(sheet[..4000][..sheet[..4000].LastIndexOf('\n')]);
         var watch = System.Diagnostics.Stopwatch.StartNew();

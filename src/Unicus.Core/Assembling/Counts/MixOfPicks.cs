@@ -219,8 +219,8 @@ internal sealed class MixOfPicks
     {
         var brought = BroughtPart.Of(edition, shown, _terms.Range);
         foreach (var part in brought.Ok ? brought.Value : [])
-        foreach (var need in part.Needs)
-            Take(need, variable, each);
+            foreach (var need in part.Needs)
+                Take(need, variable, each);
     }
 
     private void Take(LeafNeed need, int variable, long each)

@@ -30,8 +30,8 @@ internal sealed class WholeNumbers
         _most = [.. rows.Select(r => r.Most)];
         var of = Enumerable.Range(0, variables).Select(_ => new List<Term>()).ToArray();
         foreach (var (r, row) in _rows.Index())
-        foreach (var term in row)
-            of[term.At].Add(new Term(r, term.A));
+            foreach (var term in row)
+                of[term.At].Add(new Term(r, term.A));
         _of = [.. of.Select(o => o.ToArray())];
         (_x, _moved) = (new long[variables], new int[variables]);
         (_left, _weights, _brokenAt) = (new long[_rows.Length], new long[_rows.Length], new int[_rows.Length]);

@@ -66,26 +66,26 @@ internal sealed class CostSpan
             var index = new Dictionary<(int, int), int>();
             var following = new List<(int, int)>();
             for (var p = 0; p < here.Count; p++)
-            for (var s = 0; s < size; s++)
-            {
-                var to = edges[here[p].Node * size + s];
-                var (price, adds) = to < 0 || may?.Invoke(level, s) == false ? (-1, 0) : prices.Step(here[p].Price, level, s);
-                if (price < 0)
+                for (var s = 0; s < size; s++)
                 {
-                    next[p * size + s] = -1;
-                    continue;
+                    var to = edges[here[p].Node * size + s];
+                    var (price, adds) = to < 0 || may?.Invoke(level, s) == false ? (-1, 0) : prices.Step(here[p].Price, level, s);
+                    if (price < 0)
+                    {
+                        next[p * size + s] = -1;
+                        continue;
+                    }
+                    if (!index.TryGetValue((to, price), out var at))
+                    {
+                        index[(to, price)] = at = following.Count;
+                        following.Add((to, price));
+                        if (at > MostPairs)
+                            throw new DiagramTooLargeException(MostPairs);
+                    }
+                    next[p * size + s] = at;
+                    if (adds != 0)
+                        (_adds[level] ??= new long[next.Length])[p * size + s] = adds;
                 }
-                if (!index.TryGetValue((to, price), out var at))
-                {
-                    index[(to, price)] = at = following.Count;
-                    following.Add((to, price));
-                    if (at > MostPairs)
-                        throw new DiagramTooLargeException(MostPairs);
-                }
-                next[p * size + s] = at;
-                if (adds != 0)
-                    (_adds[level] ??= new long[next.Length])[p * size + s] = adds;
-            }
             next.AsSpan().Replace(-1, following.Count);
             here = following;
         }
