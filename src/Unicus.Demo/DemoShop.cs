@@ -248,53 +248,55 @@ public static class DemoShop
         await db.SaveChangesAsync();
     }
 
+    private static readonly string[] Buyers =
+    [
+        "Orla Brennan",
+        "Tomás Keane",
+        "Greta Lindqvist",
+        "Jonas Weber",
+        "Aoife Nolan",
+        "Piet de Wit",
+        "Claire Moreau",
+        "Sean Hartigan",
+        "Ines Albrecht",
+        "Ruth Okafor",
+        "Henrik Dahl",
+        "Bríd Ní Laoire",
+    ];
+
+    private static readonly string[] OrderedSkus =
+    [
+        "SUIT-172-C-R",
+        "GH1-M-LA",
+        "FD2",
+        "JAR-250-G",
+        "FRM-S",
+        "SMK",
+        "HT-J",
+        "GLV-M",
+        "DAY1",
+        "JAR-500-K",
+        "FRM-D",
+        "FD1",
+        "GH1-D-CE",
+        "SUIT-180-L-F",
+        "GLV-L",
+        "FD4",
+    ];
+
     /// <summary>Some seventy orders over nine weeks, always the same ones relative to today.</summary>
     private static async Task Orders(IServiceProvider provider)
     {
-        string[] buyers =
-        [
-            "Orla Brennan",
-            "Tomás Keane",
-            "Greta Lindqvist",
-            "Jonas Weber",
-            "Aoife Nolan",
-            "Piet de Wit",
-            "Claire Moreau",
-            "Sean Hartigan",
-            "Ines Albrecht",
-            "Ruth Okafor",
-            "Henrik Dahl",
-            "Bríd Ní Laoire",
-        ];
-        string[] skus =
-        [
-            "SUIT-172-C-R",
-            "GH1-M-LA",
-            "FD2",
-            "JAR-250-G",
-            "FRM-S",
-            "SMK",
-            "HT-J",
-            "GLV-M",
-            "DAY1",
-            "JAR-500-K",
-            "FRM-D",
-            "FD1",
-            "GH1-D-CE",
-            "SUIT-180-L-F",
-            "GLV-L",
-            "FD4",
-        ];
         var now = DateTimeOffset.UtcNow;
         uint seed = 7;
         int Next(int below) => (int)((seed = seed * 1664525 + 1013904223) >> 8) % below;
         for (var i = 0; i < 72; i++)
         {
-            var buyer = buyers[Next(buyers.Length)];
+            var buyer = Buyers[Next(Buyers.Length)];
             var placed = now.AddDays(-62 + i * 0.86).AddMinutes(Next(600));
             var lines = Enumerable
                 .Range(0, 1 + Next(3))
-                .Select(_ => skus[Next(skus.Length)])
+                .Select(_ => OrderedSkus[Next(OrderedSkus.Length)])
                 .Distinct()
                 .Select(sku => new LineRequest(
                     null,
@@ -329,23 +331,24 @@ public static class DemoShop
                     Actor.Shopper
                 );
                 if (done.Order is { } order && i < 66)
-                {
-                    var end = new EndOrder(
-                        db,
-                        provider.GetRequiredService<Catalogue>(),
-                        new Coupons(db),
-                        new ClockAt(clock.GetUtcNow().AddHours(20) is var later && later > now ? now : later)
+                    await End(
+                        s,
+                        order.Number,
+                        isCalledOff: i % 19 == 11,
+                        clock.GetUtcNow().AddHours(20) is var end && end > now ? now : end
                     );
-                    if (i % 19 == 11)
-                        await end.Cancel(order.Number, "The buyer changed their mind.", Maren);
-                    else
-                        await end.Dispatch(order.Number, Maren);
-                }
             });
         }
         await In(provider, async s =>
             await s.GetRequiredService<UnicusContext>().Outbox.Where(m => m.At < now.AddDays(-7)).ExecuteDeleteAsync()
         );
+    }
+
+    private static Task End(IServiceProvider services, int order, bool isCalledOff, DateTimeOffset at)
+    {
+        var db = services.GetRequiredService<UnicusContext>();
+        var end = new EndOrder(db, services.GetRequiredService<Catalogue>(), new Coupons(db), new ClockAt(at));
+        return isCalledOff ? end.Cancel(order, "The buyer changed their mind.", Maren) : end.Dispatch(order, Maren);
     }
 
     private static async Task<List<string>> Codes(IServiceProvider provider)

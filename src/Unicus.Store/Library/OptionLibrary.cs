@@ -4,19 +4,6 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Unicus.Store;
 
-/// <summary>An option of the library with the products that use it.</summary>
-public sealed record LibraryEntry(Option Option, int Version, IReadOnlyList<(string Code, string Name)> UsedBy);
-
-/// <summary>What merging two values of the library would do to one product.</summary>
-/// <param name="Rules">The rules that will name the value that stays, as they will read.</param>
-public sealed record MergeEffect(
-    string Code,
-    string Name,
-    MatrixDifference Difference,
-    ImmutableArray<Option> Before,
-    ImmutableArray<string> Rules
-);
-
 /// <summary>The options kept once for the whole shop.</summary>
 public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, ChangeOptions options)
 {
@@ -257,29 +244,24 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
         Option? kept = null;
         string? problem = null;
         var labels = await db.LibraryOptions.Select(o => o.Label).ToListAsync();
-        var outcome = await products.Apply(
-            code,
-            "An option kept in the library",
-            by,
-            copy =>
+        var outcome = await products.Apply(code, "An option kept in the library", by, copy =>
+        {
+            if (copy.Product.Options.FirstOrDefault(o => o.Key == option) is not { } own)
+                return Read<Product>.No("That option was removed meanwhile.");
+            if (labels.Exists(l => Same(l, own.Label)))
+                problem = $"The library has an option {own.Label} already. Give this one another name, or take the library's.";
+            if (problem is not null)
+                return Read<Product>.No(problem);
+            kept = own with
             {
-                if (copy.Product.Options.FirstOrDefault(o => o.Key == option) is not { } own)
-                    return Read<Product>.No("That option was removed meanwhile.");
-                if (labels.Exists(l => Same(l, own.Label)))
-                    problem = $"The library has an option {own.Label} already. Give this one another name, or take the library's.";
-                if (problem is not null)
-                    return Read<Product>.No(problem);
-                kept = own with
-                {
-                    Key = Key.From(own.Label, keys, "option"),
-                    Library = null,
-                    SharesSku = false,
-                    Default = null,
-                    Values = [.. own.Values.Select(v => v with { Surcharge = null, Figures = Figures.None })],
-                };
-                return Read<Product>.Of(copy.Product with { Options = copy.Product.Options.Replace(own, own with { Library = kept.Key }) });
-            }
-        );
+                Key = Key.From(own.Label, keys, "option"),
+                Library = null,
+                SharesSku = false,
+                Default = null,
+                Values = [.. own.Values.Select(v => v with { Surcharge = null, Figures = Figures.None })],
+            };
+            return Read<Product>.Of(copy.Product with { Options = copy.Product.Options.Replace(own, own with { Library = kept.Key }) });
+        });
         if (!outcome.Done)
             return outcome;
         db.LibraryOptions.Add(NewRow(kept!));
@@ -298,38 +280,34 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
             return Outcome.Ok;
         foreach (var use in (await Uses((await ShopSettings.Load(db)).Currency))[before.Key.Text])
         {
-            var outcome = await products.Apply(
-                use.Code,
-                $"{after.Label} renamed in the library",
-                by,
-                copy =>
-                    Read<Product>.Of(
-                        copy.Product with
-                        {
-                            Options =
-                            [
-                                .. copy.Product.Options.Select(o =>
-                                    o.Library != before.Key
-                                        ? o
-                                        : o with
-                                        {
-                                            Label = o.Label == before.Label ? after.Label : o.Label,
-                                            Values =
-                                            [
-                                                .. o.Values.Select(v =>
-                                                    renamed.TryGetValue(v.Key, out var name) && v.Label == name.Old
-                                                        ? v with
-                                                        {
-                                                            Label = name.New,
-                                                        }
-                                                        : v
-                                                ),
-                                            ],
-                                        }
-                                ),
-                            ],
-                        }
-                    )
+            var outcome = await products.Apply(use.Code, $"{after.Label} renamed in the library", by, copy =>
+                Read<Product>.Of(
+                    copy.Product with
+                    {
+                        Options =
+                        [
+                            .. copy.Product.Options.Select(o =>
+                                o.Library != before.Key
+                                    ? o
+                                    : o with
+                                    {
+                                        Label = o.Label == before.Label ? after.Label : o.Label,
+                                        Values =
+                                        [
+                                            .. o.Values.Select(v =>
+                                                renamed.TryGetValue(v.Key, out var name) && v.Label == name.Old
+                                                    ? v with
+                                                    {
+                                                        Label = name.New,
+                                                    }
+                                                    : v
+                                            ),
+                                        ],
+                                    }
+                            ),
+                        ],
+                    }
+                )
             );
             if (!outcome.Done)
                 return outcome;

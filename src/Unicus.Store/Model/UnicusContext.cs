@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.EntityFrameworkCore.Design;
 using Npgsql;
 
 namespace Unicus.Store;
@@ -108,10 +107,14 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
         base.OnModelCreating(modelBuilder);
         Doors(modelBuilder);
         Goods(modelBuilder);
-        Trade(modelBuilder);
+        Lists(modelBuilder);
+        Matrix(modelBuilder);
+        Stock(modelBuilder);
+        Ordering(modelBuilder);
+        Prices(modelBuilder);
     }
 
-    /// <summary>The shop, products, their variants, lists and stock.</summary>
+    /// <summary>The shop and its products.</summary>
     private static void Goods(ModelBuilder model)
     {
         model.Entity<ShopRow>(e =>
@@ -162,6 +165,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
             e.HasIndex(x => x.Words).HasMethod("gin");
             e.HasIndex(x => x.Categories).HasMethod("gin");
         });
+    }
+
+    /// <summary>What lists show, and what they are found by.</summary>
+    private static void Lists(ModelBuilder model)
+    {
         model.Entity<RangeEntryRow>(e =>
         {
             e.ToTable("range_entries");
@@ -225,10 +233,9 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
             e.ToTable("search_words");
             e.HasKey(x => x.Word);
         });
-        Matrix(model);
     }
 
-    /// <summary>Variants and SKUs with what changes them, pictures, levels and movements.</summary>
+    /// <summary>Variants and SKUs with what changes them.</summary>
     private static void Matrix(ModelBuilder model)
     {
         model.Entity<VariantRow>(e =>
@@ -273,6 +280,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
             e.HasIndex(x => x.Key);
             e.Property(x => x.Before).HasColumnType("jsonb");
         });
+    }
+
+    /// <summary>Pictures, sheets, levels and movements.</summary>
+    private static void Stock(ModelBuilder model)
+    {
         model.Entity<PictureRow>().HasIndex(x => x.File).IsUnique();
         model.Entity<VideoRow>().HasIndex(x => x.File).IsUnique();
         model.Entity<SheetUpload>().Property(x => x.Phase).HasConversion<string>();
@@ -294,8 +306,8 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
         });
     }
 
-    /// <summary>Baskets, orders, prices, customers and what is told them.</summary>
-    private static void Trade(ModelBuilder model)
+    /// <summary>Baskets, orders, and what is bought together.</summary>
+    private static void Ordering(ModelBuilder model)
     {
         model.Entity<BasketRow>(e =>
         {
@@ -337,6 +349,11 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
             e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Cascade);
             e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.OtherId).OnDelete(DeleteBehavior.Cascade);
         });
+    }
+
+    /// <summary>Prices, customers and what is told them.</summary>
+    private static void Prices(ModelBuilder model)
+    {
         model.Entity<PriceRuleRow>(e =>
         {
             e.HasIndex(x => x.Key).IsUnique();
@@ -372,16 +389,5 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
             e.HasIndex(x => x.At);
             e.HasIndex(x => x.Id, "ix_outbox_waiting").HasFilter("sent_at is null");
         });
-    }
-}
-
-/// <summary>Lets the migration tool make a context without the application.</summary>
-public sealed class DesignTimeContext : IDesignTimeDbContextFactory<UnicusContext>
-{
-    public UnicusContext CreateDbContext(string[] args)
-    {
-        var builder = new DbContextOptionsBuilder<UnicusContext>();
-        UnicusContext.Configure(builder, "Host=127.0.0.1;Database=unicus");
-        return new UnicusContext(builder.Options);
     }
 }

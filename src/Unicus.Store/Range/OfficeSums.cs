@@ -1,0 +1,23 @@
+using System.Collections.Concurrent;
+
+namespace Unicus.Store;
+
+/// <summary>Keeps a few sums of the back office as long as no product changed.</summary>
+public sealed class OfficeSums
+{
+    private readonly ConcurrentDictionary<string, Kept> _kept = new();
+
+    private sealed record Kept(string Stamp, object Value);
+
+    /// <summary>The sum that is kept under a name, or is found now.</summary>
+    public async Task<T> Of<T>(string name, Catalogue catalogue, Func<Task<T>> find)
+        where T : notnull
+    {
+        var stamp = catalogue.ProductsStamp;
+        if (catalogue.IsTold && _kept.TryGetValue(name, out var kept) && kept.Stamp == stamp)
+            return (T)kept.Value;
+        var value = await find();
+        _kept[name] = new Kept(stamp, value);
+        return value;
+    }
+}
