@@ -115,13 +115,7 @@ public sealed class AccountModel(CustomerAccounts accounts, Baskets baskets, Vis
     {
         var same = lines.ToList().FindIndex(l => l.IsSame(line));
         return same >= 0
-                ? lines.SetItem(
-                    same,
-                    lines[same] with
-                    {
-                        Quantity = Math.Min(BasketRequest.MostUnits, lines[same].Quantity + line.Quantity),
-                    }
-                )
+                ? lines.SetItem(same, lines[same] with { Quantity = Math.Min(Selling.MostUnits, lines[same].Quantity + line.Quantity) })
             : lines.Length < BasketRequest.MostLinesInShop ? lines.Add(line)
             : lines;
     }

@@ -117,13 +117,7 @@ public sealed class BasketModel(
         {
             var same = lines.IndexOf(lines.FirstOrDefault(l => l.IsSame(line))!);
             if (same >= 0)
-                return lines.SetItem(
-                    same,
-                    lines[same] with
-                    {
-                        Quantity = Math.Min(BasketRequest.MostUnits, lines[same].Quantity + typed.Units),
-                    }
-                );
+                return lines.SetItem(same, lines[same] with { Quantity = Math.Min(Selling.MostUnits, lines[same].Quantity + typed.Units) });
             isFull = lines.Length >= BasketRequest.MostLinesInShop;
             return isFull ? lines : lines.Add(line);
         });
@@ -164,7 +158,7 @@ public sealed class BasketModel(
                         line.Product != edition.Product.Code.Text
                             ? same with
                             {
-                                Quantity = Math.Min(BasketRequest.MostUnits, same.Quantity + line.Quantity),
+                                Quantity = Math.Min(Selling.MostUnits, same.Quantity + line.Quantity),
                             }
                             : line
                     );

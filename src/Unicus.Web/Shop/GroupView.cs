@@ -173,7 +173,7 @@ public sealed class GroupView
     /// <summary>The units that are typed; 0 for none, null for what is no number.</summary>
     private static int? UnitsOf(string typed) =>
         typed.Trim().Length == 0 ? 0
-        : TypedNumbers.Whole(typed, 0, BasketRequest.MostUnits) is { Ok: true, Value: { } units } ? units
+        : TypedNumbers.Whole(typed, 0, Selling.MostUnits) is { Ok: true, Value: { } units } ? units
         : null;
 
     /// <summary>The lines that it is bought by: each piece with a quantity, then the group's own answers.</summary>

@@ -18,10 +18,10 @@ public sealed record TypedQuantity(int Units, string Typed, string? Problem)
     {
         if (string.IsNullOrWhiteSpace(typed))
             return Of(least, least);
-        var read = TypedNumbers.Whole(typed, 1, BasketRequest.MostUnits);
+        var read = TypedNumbers.Whole(typed, 1, Selling.MostUnits);
         return read.Value is { } units
             ? Of(units, least)
-            : new TypedQuantity(least, TypedText.Line(typed), $"A quantity is a whole number from 1 to {BasketRequest.MostUnits:N0}.")
+            : new TypedQuantity(least, TypedText.Line(typed), $"A quantity is a whole number from 1 to {Selling.MostUnits:N0}.")
             {
                 Least = least,
             };

@@ -8,35 +8,6 @@ using Unicus.Web.Shell;
 
 namespace Unicus.Web.Workbench;
 
-/// <summary>A change of options that has something at stake, to be decided on before it is applied.</summary>
-public sealed record PendingOptions(
-    string Here,
-    string Wanted,
-    int Version,
-    string Sentence,
-    MatrixDifference Difference,
-    ImmutableArray<Option> Before,
-    ImmutableArray<Option> After,
-    int StockQuestion,
-    IReadOnlyDictionary<string, string> Allocated
-)
-{
-    /// <summary>So many variants are asked about one by one; the choice for all covers the others.</summary>
-    public const int MostAsked = 40;
-
-    /// <summary>The variants that go, those with stock first.</summary>
-    public IReadOnlyList<VariantStake> Going =>
-        [.. Difference.Retired.Concat(Difference.Deleted.Where(x => !x.IsBlank)).OrderByDescending(r => r.OnHand > 0)];
-
-    /// <summary>How many of them hold stock.</summary>
-    public int WithStock => Going.Count(r => r.OnHand > 0);
-
-    public IEnumerable<Option> Added =>
-        Difference.Kept.All(k => k.Stake.IsBlank) && StockQuestion == 0 ? [] : After.Where(o => Before.All(b => b.Key != o.Key));
-
-    public string Name(VariantStake stake) => stake.Variant.Values.Name(Before) is { Length: > 0 } name ? name : "The product as it is";
-}
-
 /// <summary>The chapter Options: what is typed takes effect at once; what has something at stake is shown first.</summary>
 public sealed partial class WorkbenchModel
 {
@@ -76,51 +47,37 @@ public sealed partial class WorkbenchModel
     {
         (TypedLabel, TypedValuesText) = (label, typed);
         var name = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
-        return Edit(
-            $"Option {name}",
-            options =>
-            {
-                if (name.Length is 0 or > TypedValues.LongestLabel)
-                    return Read<ImmutableArray<Option>>.No(
-                        name.Length == 0
-                            ? "An option needs a name, such as Size."
-                            : $"A name has at most {TypedValues.LongestLabel} characters."
-                    );
-                if (options.Any(o => string.Equals(o.Label, name, StringComparison.OrdinalIgnoreCase)))
-                    return Read<ImmutableArray<Option>>.No($"There is an option {name} already. Add its values there.");
-                var (labels, problems) = TypedValues.Split(typed ?? "", []);
-                if (problems.Count > 0)
-                    return Read<ImmutableArray<Option>>.No(string.Join(' ', problems));
-                if (labels.Count == 0)
-                    return Read<ImmutableArray<Option>>.No($"Type the values of {name}, separated by commas.");
-                var key = Copy.Whole.FreeKey(name);
-                var made = TypedValues.MakePriced(labels, [], Copy.Shop.Currency);
-                return made.Ok
-                    ? Read<ImmutableArray<Option>>.Of(options.Add(new Option(key, name, OptionRole.Variant) { Values = [.. made.Value!] }))
-                    : Read<ImmutableArray<Option>>.No(made.Problem!);
-            }
-        );
+        return Edit($"Option {name}", options =>
+        {
+            if (name.Length is 0 or > TypedValues.LongestLabel)
+                return Read<ImmutableArray<Option>>.No(
+                    name.Length == 0
+                        ? "An option needs a name, such as Size."
+                        : $"A name has at most {TypedValues.LongestLabel} characters."
+                );
+            if (options.Any(o => string.Equals(o.Label, name, StringComparison.OrdinalIgnoreCase)))
+                return Read<ImmutableArray<Option>>.No($"There is an option {name} already. Add its values there.");
+            var (labels, problems) = TypedValues.Split(typed ?? "", []);
+            if (problems.Count > 0)
+                return Read<ImmutableArray<Option>>.No(string.Join(' ', problems));
+            if (labels.Count == 0)
+                return Read<ImmutableArray<Option>>.No($"Type the values of {name}, separated by commas.");
+            var key = Copy.Whole.FreeKey(name);
+            var made = TypedValues.MakePriced(labels, [], Copy.Shop.Currency);
+            return made.Ok
+                ? Read<ImmutableArray<Option>>.Of(options.Add(new Option(key, name, OptionRole.Variant) { Values = [.. made.Value!] }))
+                : Read<ImmutableArray<Option>>.No(made.Problem!);
+        });
     }
 
-    public Task<IActionResult> OnPostValues(string option, string? typed) =>
-        Edit(
-            "More values",
-            options =>
-                WithOption(
-                    options,
-                    option,
-                    o =>
-                    {
-                        var (labels, problems) = TypedValues.Split(typed ?? "", o.Values.Select(v => v.Label));
-                        if (problems.Count > 0 || labels.Count == 0)
-                            return Read<Option?>.No(problems.Count > 0 ? string.Join(' ', problems) : "Type at least one value.");
-                        var made = TypedValues.MakePriced(labels, o.Values, Copy.Shop.Currency);
-                        return made.Ok
-                            ? Read<Option?>.Of(o with { Values = [.. o.Values, .. made.Value!] })
-                            : Read<Option?>.No(made.Problem!);
-                    }
-                )
-        );
+    public Task<IActionResult> OnPostValues(string option, string? typed) => Edit("More values", options => WithOption(options, option, o =>
+            {
+                var (labels, problems) = TypedValues.Split(typed ?? "", o.Values.Select(v => v.Label));
+                if (problems.Count > 0 || labels.Count == 0)
+                    return Read<Option?>.No(problems.Count > 0 ? string.Join(' ', problems) : "Type at least one value.");
+                var made = TypedValues.MakePriced(labels, o.Values, Copy.Shop.Currency);
+                return made.Ok ? Read<Option?>.Of(o with { Values = [.. o.Values, .. made.Value!] }) : Read<Option?>.No(made.Problem!);
+            }));
 
     public Task<IActionResult> OnPostOption(string option, string? label, string? @default, string? shares, string? act) =>
         Edit(
@@ -132,21 +89,16 @@ public sealed partial class WorkbenchModel
                 var at = options.Select((o, i) => (o, i)).FirstOrDefault(x => x.o.Key.Text == option, (null!, -1)).Item2;
                 if (act == "up" && at > 0)
                     return Read<ImmutableArray<Option>>.Of(options.RemoveAt(at).Insert(at - 1, options[at]));
-                return WithOption(
-                    options,
-                    option,
-                    o =>
-                        act == "out" ? Read<Option?>.Of(null)
-                        : string.IsNullOrWhiteSpace(label) ? Read<Option?>.No("An option needs a name.")
-                        : Read<Option?>.Of(
-                            o with
-                            {
-                                Label = label.Trim(),
-                                Default = Key.TryParse(@default ?? "", out var k) && o.Find(k) is not null ? k : null,
-                                SharesSku = shares is not null ? shares == "yes" : o.SharesSku,
-                            }
-                        )
-                );
+                return WithOption(options, option, o => act == "out" ? Read<Option?>.Of(null)
+                    : string.IsNullOrWhiteSpace(label) ? Read<Option?>.No("An option needs a name.")
+                    : Read<Option?>.Of(
+                        o with
+                        {
+                            Label = label.Trim(),
+                            Default = Key.TryParse(@default ?? "", out var k) && o.Find(k) is not null ? k : null,
+                            SharesSku = shares is not null ? shares == "yes" : o.SharesSku,
+                        }
+                    ));
             }
         );
 
@@ -165,44 +117,33 @@ public sealed partial class WorkbenchModel
             act == "out" ? "A value removed"
                 : act == "up" ? "Order of values"
                 : "Value",
-            options =>
-                WithOption(
-                    options,
-                    option,
-                    o =>
-                    {
-                        var at = Key.TryParse(value, out var key) ? o.PlaceOf(key) : -1;
-                        if (at < 0)
-                            return Read<Option?>.No("That value was removed meanwhile.");
-                        if (act == "up" && at > 0)
-                            return Read<Option?>.Of(o with { Values = o.Values.RemoveAt(at).Insert(at - 1, o.Values[at]) });
-                        if (act == "out")
-                            return o.Values.Length == 1
-                                ? Read<Option?>.No($"{o.Values[0].Label} is the last value: remove the option {o.Label} instead.")
-                                : Read<Option?>.Of(
-                                    o with
+            options => WithOption(options, option, o =>
+                {
+                    var at = Key.TryParse(value, out var key) ? o.PlaceOf(key) : -1;
+                    if (at < 0)
+                        return Read<Option?>.No("That value was removed meanwhile.");
+                    if (act == "up" && at > 0)
+                        return Read<Option?>.Of(o with { Values = o.Values.RemoveAt(at).Insert(at - 1, o.Values[at]) });
+                    if (act == "out")
+                        return o.Values.Length == 1
+                            ? Read<Option?>.No($"{o.Values[0].Label} is the last value: remove the option {o.Label} instead.")
+                            : Read<Option?>.Of(o with { Values = o.Values.RemoveAt(at), Default = o.Default == key ? null : o.Default });
+                    var changed = ReadValue(o, o.Values[at], label, sku, surcharge, propose ?? colour);
+                    return changed.Ok
+                        ? Read<Option?>.Of(
+                            o with
+                            {
+                                Values = o.Values.SetItem(
+                                    at,
+                                    changed.Value! with
                                     {
-                                        Values = o.Values.RemoveAt(at),
-                                        Default = o.Default == key ? null : o.Default,
+                                        DoesNotApply = applies is null ? o.Values[at].DoesNotApply : applies == "no",
                                     }
-                                );
-                        var changed = ReadValue(o, o.Values[at], label, sku, surcharge, propose ?? colour);
-                        return changed.Ok
-                            ? Read<Option?>.Of(
-                                o with
-                                {
-                                    Values = o.Values.SetItem(
-                                        at,
-                                        changed.Value! with
-                                        {
-                                            DoesNotApply = applies is null ? o.Values[at].DoesNotApply : applies == "no",
-                                        }
-                                    ),
-                                }
-                            )
-                            : Read<Option?>.No(changed.Problem!);
-                    }
-                )
+                                ),
+                            }
+                        )
+                        : Read<Option?>.No(changed.Problem!);
+                })
         );
 
     /// <summary>Takes a list in the order it was dragged to: <c>options</c>, <c>values:KEY</c> of an option, or
@@ -211,33 +152,22 @@ public sealed partial class WorkbenchModel
         list switch
         {
             "extras" => await Answer(
-                await changeProduct.Apply(
-                    Code,
-                    "Order of extras",
-                    visit.Actor,
-                    copy => Read<Product>.Of(copy.Product with { Extras = InOrder(copy.Product.Extras, e => e.Key.Text, keys) })
+                await changeProduct.Apply(Code, "Order of extras", visit.Actor, copy =>
+                    Read<Product>.Of(copy.Product with { Extras = InOrder(copy.Product.Extras, e => e.Key.Text, keys) })
                 )
             ),
             "pictures" => await Answer(
-                await changeProduct.Apply(
-                    Code,
-                    "Order of pictures",
-                    visit.Actor,
-                    copy => Read<Product>.Of(copy.Product with { Pictures = InOrder(copy.Product.Pictures, p => p.File, keys) })
+                await changeProduct.Apply(Code, "Order of pictures", visit.Actor, copy =>
+                    Read<Product>.Of(copy.Product with { Pictures = InOrder(copy.Product.Pictures, p => p.File, keys) })
                 )
             ),
-            "options" => await Edit(
-                "Order of options",
-                options => Read<ImmutableArray<Option>>.Of(InOrder(options, o => o.Key.Text, keys))
+            "options" => await Edit("Order of options", options =>
+                Read<ImmutableArray<Option>>.Of(InOrder(options, o => o.Key.Text, keys))
             ),
-            _ => await Edit(
-                "Order of values",
-                options =>
-                    WithOption(
-                        options,
-                        list.Split(':')[^1],
-                        o => Read<Option?>.Of(o with { Values = InOrder(o.Values, v => v.Key.Text, keys) })
-                    )
+            _ => await Edit("Order of values", options =>
+                WithOption(options, list.Split(':')[^1], o =>
+                    Read<Option?>.Of(o with { Values = InOrder(o.Values, v => v.Key.Text, keys) })
+                )
             ),
         };
 
@@ -393,92 +323,4 @@ public sealed partial class WorkbenchModel
         var read = TypedSwatch.Value(option, value, label, sku, colour);
         return read.Ok ? Read<OptionValue>.Of(read.Value! with { Surcharge = added.Value }) : read;
     }
-
-    /// <summary>Options of the library that the product does not use yet, those usual in its categories first.</summary>
-    public async Task<IReadOnlyList<(Option Option, bool Usual)>> FromLibrary()
-    {
-        var usual = (await db.Categories.Where(c => Copy.Product.Categories.Contains(c.Name)).Select(c => c.Options).ToListAsync())
-            .SelectMany(o => o)
-            .ToHashSet();
-        var used = Copy.Product.Options.Select(o => o.Library?.Text).ToHashSet();
-        return
-        [
-            .. (await library.All())
-                .Where(e => !used.Contains(e.Option.Key.Text))
-                .Select(e => (e.Option, usual.Contains(e.Option.Key.Text)))
-                .OrderByDescending(e => e.Item2),
-        ];
-    }
-
-    /// <summary>Values of the library's option that the product leaves out.</summary>
-    public async Task<IReadOnlyList<OptionValue>> LeftOut(Option option) =>
-        option.Library is { } key && await library.Find(key.Text) is { } entry
-            ?
-            [
-                .. entry.Option.Values.Where(v =>
-                    option.Find(v.Key) is null
-                    && option.Values.All(o => !string.Equals(o.Label, v.Label, StringComparison.OrdinalIgnoreCase))
-                ),
-            ]
-            : [];
-
-    /// <summary>Takes an option from the library, or one more value of it.</summary>
-    public async Task<IActionResult> OnPostTake(string option, string[] values, string? into)
-    {
-        if (await library.Find(option) is not { } entry)
-            return await Answer(Outcome.No("", "That option is no longer in the library."));
-        var taken = entry.Option.Values.Where(v => values.Contains(v.Key.Text)).ToImmutableArray();
-        if (taken.IsEmpty)
-            return await Answer(Outcome.No("", $"Tick at least one value of {entry.Option.Label}."));
-        return await Edit(
-            $"{entry.Option.Label} from the library",
-            options =>
-            {
-                if (into is not null)
-                    return WithOption(
-                        options,
-                        into,
-                        o =>
-                            Read<Option?>.Of(
-                                o with
-                                {
-                                    Values =
-                                    [
-                                        .. o.Values,
-                                        .. taken
-                                            .Where(t => o.Find(t.Key) is null)
-                                            .Select(t =>
-                                                o.Values.Any(v => v.SkuPiece == t.SkuPiece)
-                                                    ? TypedValues.Make([t.Label], o.Values)[0] with
-                                                    {
-                                                        Key = t.Key,
-                                                    }
-                                                    : t
-                                            ),
-                                    ],
-                                }
-                            )
-                    );
-                var key = Copy.Whole.FreeKey(entry.Option.Label);
-                return Read<ImmutableArray<Option>>.Of(
-                    options.Add(
-                        new Option(key, entry.Option.Label, OptionRole.Variant)
-                        {
-                            Library = entry.Option.Key,
-                            Help = entry.Option.Help,
-                            Values = taken,
-                        }
-                    )
-                );
-            }
-        );
-    }
-
-    public async Task<IActionResult> OnPostKeep(string option) =>
-        await Answer(
-            Key.TryParse(option, out var key)
-                ? await library.Keep(Code, key, visit.Actor)
-                : Outcome.No("", "That option was removed meanwhile."),
-            "Kept in the library"
-        );
 }
