@@ -17,7 +17,7 @@ public static class ConfigureReply
         if (!root.IsObject("a request"))
             return Problems.Unfit(faults);
         root.Only("answers", "parts", "quantity", "at", "why", "customerGroup", "coupons", "through", "destination");
-        var quantity = root.Has("quantity") ? root.Whole("quantity", 1, BasketRequest.MostUnits) ?? 1 : 1;
+        var quantity = root.Has("quantity") ? root.Whole("quantity", 1, Selling.MostUnits) ?? 1 : 1;
         var today = shop.DayAt(buying.At);
         var destination = root.Text("destination", 20);
         if (destination is not null && shop.Terms.Find(destination) is null)
