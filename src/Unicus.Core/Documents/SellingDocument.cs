@@ -58,10 +58,7 @@ public static class SellingDocument
         if (!node.Exists || !node.IsObject("an object"))
             return Selling.Inherited;
         node.Only("counted", "beyond", "offForNow", "shipped", "minimumQuantity", "maximumPerOrder", "afterOrderNote");
-        var (least, most) = (
-            node.Whole("minimumQuantity", 1, BasketRequest.MostUnits),
-            node.Whole("maximumPerOrder", 1, BasketRequest.MostUnits)
-        );
+        var (least, most) = (node.Whole("minimumQuantity", 1, Selling.MostUnits), node.Whole("maximumPerOrder", 1, Selling.MostUnits));
         if (most < least)
             node.At("maximumPerOrder").Fault($"It is sold from {least:N0} up, so {most:N0} in one order are none.");
         return new Selling

@@ -3,7 +3,6 @@ namespace Unicus.Core.Parts;
 using System.Collections.Immutable;
 using Unicus.Core.Money;
 using Unicus.Core.Options;
-using Unicus.Core.Pricing;
 
 /// <summary>Whether parts make one thing or are each bought by themselves.</summary>
 public enum Sold

@@ -29,7 +29,7 @@ public sealed class CompiledRules
     {
         (Book, Made, Offered, _network, Root) = (book, made, offered, network, root);
         _sizes = [.. Enumerable.Range(0, network.Diagram.Levels).Select(network.Diagram.SizeOf)];
-        (_edges, _nodes) = Layer(network.Diagram, root, _sizes);
+        (_edges, _nodes) = DiagramLayers.Of(network.Diagram, root, _sizes);
         IsEmpty = root == DecisionDiagram.False;
         network.Diagram.Rest();
         _relaxed = new Lazy<RelaxedRules>(() => new RelaxedRules(this));
@@ -362,33 +362,6 @@ public sealed class CompiledRules
             }
         }
         return reached;
-    }
-
-    private static (int[][] Edges, int[] Nodes) Layer(DecisionDiagram diagram, int root, int[] sizes)
-    {
-        var edges = new int[sizes.Length][];
-        var nodes = new int[sizes.Length + 1];
-        var here = root == DecisionDiagram.False ? new List<int>() : [root];
-        for (var level = 0; level < sizes.Length; level++)
-        {
-            nodes[level] = here.Count;
-            edges[level] = new int[here.Count * sizes[level]];
-            var (next, index) = (new List<int>(), new Dictionary<int, int>());
-            for (var n = 0; n < here.Count; n++)
-                for (var v = 0; v < sizes[level]; v++)
-                {
-                    var to = diagram.LevelOf(here[n]) == level ? diagram.Child(here[n], v) : here[n];
-                    if (to != DecisionDiagram.False && !index.ContainsKey(to))
-                    {
-                        index[to] = next.Count;
-                        next.Add(to);
-                    }
-                    edges[level][n * sizes[level] + v] = to == DecisionDiagram.False ? -1 : index[to];
-                }
-            here = next;
-        }
-        nodes[^1] = here.Count;
-        return (edges, nodes);
     }
 
     /// <summary>Counts of ways, of whichever width they need.</summary>

@@ -42,15 +42,18 @@ public sealed record Selling
     /// <summary>Whether it is sent; a file or a service is not.</summary>
     public bool? Shipped { get; init; }
 
-    /// <summary>The fewest units that a line may be of, 1 to 1,000,000; null: inherited, or 1.</summary>
+    /// <summary>The fewest units that a line may be of, 1 to <see cref="MostUnits"/>; null: inherited, or 1.</summary>
     public int? MinimumQuantity { get; init; }
 
-    /// <summary>The most units that one order may be of, 1 to 1,000,000; null: inherited, or without
+    /// <summary>The most units that one order may be of, 1 to <see cref="MostUnits"/>; null: inherited, or without
     /// limit.</summary>
     public int? MaximumPerOrder { get; init; }
 
     /// <summary>What is said once it is ordered, on the order's page and in the message; null: inherited, or nothing.</summary>
     public string? AfterOrderNote { get; init; }
+
+    /// <summary>So many units one line of a basket holds.</summary>
+    public const int MostUnits = 1_000_000;
 
     /// <summary>Characters of <see cref="AfterOrderNote"/> at most.</summary>
     public const int LongestNote = 1000;

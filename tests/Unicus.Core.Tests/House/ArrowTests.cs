@@ -27,6 +27,7 @@ public partial class ArrowTests
         "Baskets",
         "Proof",
         "Documents",
+        "Documents.Baskets",
     ];
 
     private static readonly Assembly Core = typeof(Sku).Assembly;

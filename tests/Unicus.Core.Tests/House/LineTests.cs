@@ -26,6 +26,22 @@ public class LineTests
             select $"{Path.GetRelativePath(House.Root, file)}:{line.Index + 1} has {line.Item.Length} characters";
         Assert.Empty(wrong);
     }
+
+    /// <summary>One idea a file, and no more files in a folder than one looks over.</summary>
+    [Fact]
+    public void Folders_and_files_of_the_core_can_be_looked_over()
+    {
+        var files = Directory
+            .GetFiles(Path.Combine(House.Root, "src", "Unicus.Core"), "*.cs", SearchOption.AllDirectories)
+            .Where(f => !f.Split(Path.DirectorySeparatorChar).Intersect(LeftOut).Any())
+            .ToList();
+        var crowded = files
+            .GroupBy(f => Path.GetDirectoryName(f)!)
+            .Where(f => f.Count() > 20)
+            .Select(f => $"{f.Key} has {f.Count()} files");
+        var @long = files.Where(f => File.ReadLines(f).Count() > 400).Select(f => $"{f} has more than 400 lines");
+        Assert.Empty(crowded.Concat(@long));
+    }
 }
 
 /// <summary>Where the house stands.</summary>

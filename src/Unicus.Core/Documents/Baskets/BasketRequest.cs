@@ -1,4 +1,4 @@
-namespace Unicus.Core.Documents;
+namespace Unicus.Core.Documents.Baskets;
 
 using System.Collections.Immutable;
 using System.Globalization;
@@ -8,6 +8,7 @@ using System.Text.Json.Serialization;
 using Unicus.Core.Money;
 using Unicus.Core.Options;
 using Unicus.Core.Range;
+using Unicus.Core.Variants;
 
 /// <summary>A line as asked for: a product with answers, or a SKU.</summary>
 /// <param name="Answers">As <see cref="AnswerDocument"/> has them.</param>
@@ -48,9 +49,6 @@ public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? De
 
     /// <summary>So many lines a basket of the shop holds.</summary>
     public const int MostLinesInShop = 200;
-
-    /// <summary>So many units one line holds.</summary>
-    public const int MostUnits = 1_000_000;
 
     private const int MostCoupons = 20;
 
@@ -168,7 +166,7 @@ public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? De
             foreach (var (name, value) in node.At("answers").Members())
                 answers[name] = value.AsJson();
         var parts = node.Has("parts") && node.At("parts").IsObject("an object of slots and their parts") ? node.At("parts").AsJson() : null;
-        var quantity = node.Has("quantity") ? node.Whole("quantity", 1, MostUnits) : 1;
+        var quantity = node.Has("quantity") ? node.Whole("quantity", 1, Selling.MostUnits) : 1;
         return new LineRequest(node.Text("product", 64), node.Text("sku", 64), answers, quantity ?? 1, node.Text("through", 64))
         {
             Parts = parts?.AsObject(),

@@ -1,4 +1,4 @@
-namespace Unicus.Core.Documents;
+namespace Unicus.Core.Documents.Baskets;
 
 using System.Text.Json.Nodes;
 using Unicus.Core.Assembling;
