@@ -99,6 +99,53 @@ public class PriceRunTests
         Assert.Null(Run(hive, new PublishedRange.Of([hive]), Terms(included: true), 1).Basket!.Lines[0].Cost);
     }
 
+    /// <summary>One service takes what is light, the other what is short; what neither takes is not said to be too heavy.</summary>
+    [Theory]
+    [InlineData(1, null, null)]
+    [InlineData(2, null, "This cannot be sent to Ireland: it is too heavy or too long.")]
+    [InlineData(2, "light", "This cannot be sent to Ireland by light: it is too heavy or too long.")]
+    [InlineData(14, null, "21 kg are too heavy to be sent to Ireland.")]
+    [InlineData(1, "air", "There is no delivery air to Ireland.")]
+    public void Why_something_is_not_sent_is_said(int quantity, string? by, string? why)
+    {
+        var bare = Goods("HIVE", 1, 10, null, "standard").Product;
+        var product = bare with { Base = bare.Base with { SizeMm = new SizeMm(400, 10, 10) } };
+        var hive = new Edition(1, 1, DateTimeOffset.UnixEpoch, product, product.Matrix()) { Sets = [] };
+        var terms = Terms(included: true);
+        DeliveryService Service(string key, DeliveryRate rate) => new(Key.Of(key), key, "standard", [rate]);
+        var destination = terms.Destinations[0] with
+        {
+            Services =
+            [
+                Service("light", new DeliveryRate(2_000, null, Sample.Eur(3))),
+                Service("short", new DeliveryRate(20_000, null, Sample.Eur(6)) { LongestUpToMm = 300 }),
+            ],
+        };
+        var goods = new VariantOnSale(hive, hive.Matrix.Variants[0]);
+        var line = new RunLine(goods, Configuration.Empty, quantity, [new LeafNeed(LeafPath.Own, goods, 1, "")]);
+        var run = PriceRun.Of([line], new RunTerms(terms, destination, by), new PublishedRange.Of([hive]));
+        Assert.Equal(why, run.Basket is null ? Assert.Single(run.Faults).What : null);
+    }
+
+    /// <summary>10.00 may come down to 8.00 (cost 5.00, 20 % inside, floor 25 %). An alone rule is compared with all the others, floor
+    /// included (domain.md, section 5).</summary>
+    [Theory]
+    [InlineData(10, 15, "8.50")]
+    [InlineData(10, 30, "8.00")]
+    [InlineData(15, 10, "8.50")]
+    [InlineData(30, 25, "8.00")]
+    public void An_alone_rule_is_compared_with_the_others_floor_included(int others, int alone, string unit)
+    {
+        PriceRule Rule(string key, int percent, Combine combine) =>
+            new(Key.Of(key), key, new PriceEffect.Reduce(percent, null)) { Combine = combine };
+        var goods = Goods("A", 1, 10, 5, "standard");
+        var terms = RuleTerms.Under([Rule("others", others, Combine.Adds), Rule("alone", alone, Combine.Alone)]);
+        terms = terms with { Trade = terms.Trade with { Floor = new Percentage(25) } };
+        var sold = new VariantOnSale(goods, goods.Matrix.Variants[0]);
+        var line = new RunLine(sold, Configuration.Empty, 1, [new LeafNeed(LeafPath.Own, sold, 1, "")]);
+        Assert.Equal(unit, PriceRun.Of([line], terms, new PublishedRange.Of([goods])).Basket!.Lines[0].Unit.ToString());
+    }
+
     /// <summary>Law: steps add up to the line, leaves add up to what is paid for it, and nothing is lost between lines and
     /// total.</summary>
     [Fact]
