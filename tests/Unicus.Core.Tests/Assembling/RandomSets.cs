@@ -12,10 +12,12 @@ internal sealed class RandomSets
     public static readonly string[] Sizes = ["s", "m", "l"];
 
     private readonly Random _random;
+    private readonly bool _withClasses;
 
-    public RandomSets(int seed, bool withPrices = true)
+    /// <param name="withClasses">Whether some goods, and some sets as a whole, are taxed by the class reduced.</param>
+    public RandomSets(int seed, bool withPrices = true, bool withClasses = false)
     {
-        _random = new Random(seed);
+        (_random, _withClasses) = (new Random(seed), withClasses);
         for (var i = 1; i <= 3; i++)
             Docs[$"P{i}"] = Goods($"P{i}", sized: false, withPrices);
         for (var i = 1; i <= 2; i++)
@@ -51,6 +53,8 @@ internal sealed class RandomSets
             ["name"] = code,
             ["base"] = new JsonObject { ["price"] = Amount(1 + Next(9000) / 100m), ["cost"] = Amount(1 + Next(500) / 100m) },
         };
+        if (_withClasses && One(2))
+            doc["base"]!["taxClass"] = "reduced";
         var options = new JsonArray();
         if (sized)
         {
@@ -134,6 +138,8 @@ internal sealed class RandomSets
             ["price"] = price,
             ["slots"] = slots,
         };
+        if (_withClasses && One(4))
+            doc["parts"]!["taxClass"] = One(2) ? "reduced" : "standard";
         Rules(doc, slots);
         return doc;
     }

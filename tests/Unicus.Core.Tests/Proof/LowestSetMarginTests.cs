@@ -6,12 +6,18 @@ namespace Unicus.CoreTests;
 /// <summary>The proof of the lowest margin for sets, against baskets of them.</summary>
 public class LowestSetMarginTests
 {
+    private static readonly TradeTerms TwoClasses = RuleTerms.Terms with
+    {
+        TaxClasses = [.. RuleTerms.Terms.TaxClasses, new TaxClass(Key.Of("reduced"), "Reduced")],
+        Destinations = [RuleTerms.Terms.Destinations[0] with { Rates = RuleTerms.Terms.Destinations[0].Rates.Add("reduced", 9) }],
+    };
+
     private static decimal? MarginOf(RunLine line, RunTerms terms, RandomSets range)
     {
         if (PriceRun.Of([line], terms, range.Range, trace: false).Basket is not { } basket)
             return 100;
         var (paid, cost) = (basket.Lines[0].Total + basket.Lines[0].Reduction, basket.Lines[0].Cost!.Value);
-        var net = paid.Amount - new Percentage(20).ContainedIn(paid).Amount;
+        var net = paid.Amount - basket.Lines[0].Tax.Amount;
         return net <= 0 ? null : (net - cost.Amount) * 100 / net;
     }
 
@@ -32,7 +38,7 @@ public class LowestSetMarginTests
                     _ => new PriceEffect.Bands(BandMode.AllUnits, false, [new BandRow(2 + random.Next(20), null, 1 + random.Next(50))]),
                 }
             ));
-        var terms = Under([.. rules]);
+        var terms = Under([.. rules]) with { Destination = TwoClasses.Destinations[0], Trade = TwoClasses };
         return terms with { Trade = terms.Trade with { Floor = floor == 0 ? null : new Percentage(10 * floor) } };
     }
 
@@ -46,7 +52,7 @@ public class LowestSetMarginTests
             .Sample(
                 (seed, rules, floor) =>
                 {
-                    var range = new RandomSets(seed);
+                    var range = new RandomSets(seed, withClasses: (rules & 1) == 0);
                     var code = $"S{1 + (seed & int.MaxValue) % 3}";
                     var terms = Terms(range, rules, floor);
                     if (new LowestMargin(terms, range.Range).Of(range[code]) is not { } proven)
