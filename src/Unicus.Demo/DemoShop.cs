@@ -344,7 +344,7 @@ public static class DemoShop
         );
     }
 
-    private static Task End(IServiceProvider services, int order, bool isCalledOff, DateTimeOffset at)
+    private static Task<Outcome> End(IServiceProvider services, int order, bool isCalledOff, DateTimeOffset at)
     {
         var db = services.GetRequiredService<UnicusContext>();
         var end = new EndOrder(db, services.GetRequiredService<Catalogue>(), new Coupons(db), new ClockAt(at));
