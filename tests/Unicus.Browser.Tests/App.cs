@@ -12,19 +12,17 @@ public sealed class App : IAsyncLifetime
 {
     public const string Key = "test-key";
 
-    private readonly string _server = Environment.GetEnvironmentVariable("UNICUS_TEST_DATABASE")
-        ?? throw new InvalidOperationException("Run ./test: it sets UNICUS_TEST_DATABASE.");
     private readonly string _name = "b" + Guid.NewGuid().ToString("N");
     private readonly List<Process> _processes = [];
     private readonly Dictionary<string, Process> _serving = [];
 
     public string Url { get; private set; } = "";
 
-    public string Connection => new NpgsqlConnectionStringBuilder(_server) { Database = _name, MaxPoolSize = 40 }.ConnectionString;
+    public string Connection => TestServer.ConnectionTo(_name, 40);
 
     public async Task InitializeAsync()
     {
-        await Execute($"create database {_name}");
+        await TestServer.Execute($"create database {_name}");
         using var demo = Start("Unicus.Demo", "");
         await demo.WaitForExitAsync();
         Assert.Equal(0, demo.ExitCode);
@@ -37,36 +35,20 @@ public sealed class App : IAsyncLifetime
         HeldClient.End();
         foreach (var process in _processes.Where(p => !p.HasExited))
             process.Kill(entireProcessTree: true);
-        await Drop(_name);
-    }
-
-    /// <summary>Drops a database; on a busy machine those who were sent away may take a while to go.</summary>
-    private async Task Drop(string name)
-    {
-        for (var tries = 1; ; tries++)
-            try
-            {
-                NpgsqlConnection.ClearAllPools();
-                await Execute($"drop database {name} with (force)");
-                return;
-            }
-            catch (PostgresException) when (tries < 10)
-            {
-                await Task.Delay(1000);
-            }
+        await TestServer.Drop(_name);
     }
 
     /// <summary>Lets the application reach its database, or cuts it off as if the database had stopped.</summary>
     public async Task LetConnect(bool mayConnect)
     {
-        await Execute($"alter database {_name} with allow_connections {(mayConnect ? "true" : "false")}");
+        await TestServer.Execute($"alter database {_name} with allow_connections {(mayConnect ? "true" : "false")}");
         if (!mayConnect)
-            await Execute($"select pg_terminate_backend(pid) from pg_stat_activity where datname = '{_name}'");
+            await TestServer.Execute($"select pg_terminate_backend(pid) from pg_stat_activity where datname = '{_name}'");
         NpgsqlConnection.ClearAllPools();
     }
 
     /// <summary>Runs a statement in the application's database.</summary>
-    public async Task InDatabase(string sql) => await Execute(sql, Connection);
+    public async Task InDatabase(string sql) => await TestServer.Execute(sql, Connection);
 
     /// <summary>How many rows a table of the application's database has.</summary>
     public async Task<long> CountInDatabase(string table)
@@ -128,10 +110,8 @@ public sealed class App : IAsyncLifetime
     public async Task<EmptyDatabase> EmptyDatabase()
     {
         var name = "e" + Guid.NewGuid().ToString("N");
-        await Execute($"create database {name}");
-        return new EmptyDatabase(new NpgsqlConnectionStringBuilder(_server) { Database = name, MaxPoolSize = 10 }.ConnectionString, () =>
-            Drop(name)
-        );
+        await TestServer.Execute($"create database {name}");
+        return new EmptyDatabase(TestServer.ConnectionTo(name, 10), () => TestServer.Drop(name));
     }
 
     /// <summary>An empty shop beside the demo, served by a process of its own.</summary>
@@ -208,14 +188,6 @@ public sealed class App : IAsyncLifetime
         foreach (var (name, value) in settings)
             start.Environment[name] = value;
         return Process.Start(start)!;
-    }
-
-    private async Task Execute(string sql, string? where = null)
-    {
-        await using var connection = new NpgsqlConnection(where ?? _server);
-        await connection.OpenAsync();
-        await using var command = new NpgsqlCommand(sql, connection);
-        await command.ExecuteNonQueryAsync();
     }
 }
 

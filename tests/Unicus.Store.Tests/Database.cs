@@ -9,12 +9,10 @@ namespace Unicus.Store.Tests;
 /// <summary>A database of its own for one class of tests, on the PostgreSQL that ./test starts.</summary>
 public sealed class Database : IAsyncLifetime
 {
-    private readonly string _server = Environment.GetEnvironmentVariable("UNICUS_TEST_DATABASE")
-        ?? throw new InvalidOperationException("Run ./test: it sets UNICUS_TEST_DATABASE.");
     private readonly string _name = "t" + Guid.NewGuid().ToString("N");
     private ServiceProvider _services = null!;
 
-    public string Connection => new NpgsqlConnectionStringBuilder(_server) { Database = _name, MaxPoolSize = 20 }.ConnectionString;
+    public string Connection => TestServer.ConnectionTo(_name, 20);
 
     public Catalogue Catalogue => _services.GetRequiredService<Catalogue>();
 
@@ -22,7 +20,7 @@ public sealed class Database : IAsyncLifetime
 
     public async Task InitializeAsync()
     {
-        await Execute($"create database {_name}");
+        await TestServer.Execute($"create database {_name}");
         _services = Services().BuildServiceProvider();
         await Use<UnicusContext, int>(async db =>
         {
@@ -42,18 +40,7 @@ public sealed class Database : IAsyncLifetime
     public async Task DisposeAsync()
     {
         await _services.DisposeAsync();
-        // On a busy machine those who were sent away may take a while to go.
-        for (var tries = 1; ; tries++)
-            try
-            {
-                NpgsqlConnection.ClearAllPools();
-                await Execute($"drop database {_name} with (force)");
-                return;
-            }
-            catch (PostgresException) when (tries < 10)
-            {
-                await Task.Delay(1000);
-            }
+        await TestServer.Drop(_name);
     }
 
     /// <summary>Runs work with one service in a scope of its own, as a request would.</summary>
@@ -134,12 +121,4 @@ public sealed class Database : IAsyncLifetime
                 { "key": "timber", "label": "Timber", "role": "variant", "values": [
                   { "key": "cedar", "label": "Cedar", "sku": "CE" }, { "key": "pine", "label": "Pine", "sku": "PI" } ] } ]{{extra}} }
             """;
-
-    private async Task Execute(string sql)
-    {
-        await using var connection = new NpgsqlConnection(_server);
-        await connection.OpenAsync();
-        await using var command = new NpgsqlCommand(sql, connection);
-        await command.ExecuteNonQueryAsync();
-    }
 }
