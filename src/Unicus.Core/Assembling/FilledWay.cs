@@ -3,12 +3,13 @@ namespace Unicus.Core.Assembling;
 /// <summary>A slot that is filled.</summary>
 internal sealed record FilledWay(List<SlotOption> Options, FrontPoint Point)
 {
+    private const int Most = 400;
+
+    /// <summary>The ways to fill it with these options, one for each price and cost that they may have together.</summary>
     public static IEnumerable<FilledWay> Of(List<SlotOption> options) =>
         options
             .Aggregate((IEnumerable<FrontPoint>)[FrontPoint.None], (points, option) => points.SelectMany(p => option.Low.Select(p.With)))
             .Select(p => new FilledWay(options, p));
-
-    private const int Most = 400;
 
     /// <summary>The ways to take so many different candidates, the cheapest first; at most some hundreds.</summary>
     public static IEnumerable<List<SlotOption>> Several(List<SlotOption> options, int least)

@@ -192,9 +192,9 @@ public static class DocumentReader
                     .Select(
                         (n, i) =>
                         {
-                            if (Options.Key.TryParse(n.AsText() ?? "", out var key))
+                            if (Key.TryParse(n.AsText() ?? "", out var key))
                                 return key;
-                            n.Fault($"A key is {Options.Key.Shape}.");
+                            n.Fault($"A key is {Key.Shape}.");
                             return default;
                         }
                     ),
@@ -284,7 +284,7 @@ public static class DocumentReader
                 var option = options.FirstOrDefault(o => o.Key.Text == name);
                 if (option is null)
                     value.Fault($"There is no option {name}.");
-                else if (!Options.Key.TryParse(value.AsText() ?? "", out var key) || option.Find(key) is null)
+                else if (!Key.TryParse(value.AsText() ?? "", out var key) || option.Find(key) is null)
                     value.Fault($"{name} has no such value.");
                 else
                     pairs.Add((option.Key, key));
@@ -329,13 +329,13 @@ public static class DocumentReader
             Sku? sku = null;
             if (node.Text("sku", 200) is { } typed)
             {
-                var read = Variants.Sku.Parse(typed);
+                var read = Sku.Parse(typed);
                 if (!read.Ok)
                     node.At("sku").Fault(read.Problem!);
                 else
                     sku = read.Value;
             }
-            var gtin = Variants.Gtin.Parse(node.Text("gtin", 40));
+            var gtin = Gtin.Parse(node.Text("gtin", 40));
             if (!gtin.Ok)
                 node.At("gtin").Fault(gtin.Problem!);
             if (node.Whole("stock", 0, Movements.MostUnits) is { } stock)

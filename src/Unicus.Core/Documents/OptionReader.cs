@@ -53,7 +53,7 @@ internal sealed class OptionReader(Currency currency)
     {
         var values = node.Items("values").Select(v => Value(v, ofExtra: true)).OfType<OptionValue>().ToImmutableArray();
         if (ask == Ask.YesNo && values.IsEmpty)
-            values = [new OptionValue(Options.Key.Of("yes"), "Yes")];
+            values = [new OptionValue(Key.Of("yes"), "Yes")];
         if (ask == Ask.YesNo && (values.Length != 1 || values[0].Key.Text != "yes"))
             node.At("values").Fault("A question of yes or no has the one value yes.");
         if (values.Length > TypedValues.MostValues)
@@ -97,7 +97,7 @@ internal sealed class OptionReader(Currency currency)
             Library = node.Has("library") ? node.Key("library") : null,
             Required = node.Flag("required") ?? false,
             Picks = ExtraReader.Picks(node.At("picks")),
-            MaxLength = node.Whole("maxLength", 1, Options.Option.LongestText),
+            MaxLength = node.Whole("maxLength", 1, Option.LongestText),
             Characters = node.Text("characters", 200),
             Number = ExtraReader.Number(node.At("number")),
             Date = ExtraReader.Date(node.At("date")),
@@ -122,7 +122,7 @@ internal sealed class OptionReader(Currency currency)
         node.Require("key", "label");
         var key = node.Key("key");
         var sku = node.Text("sku", 16);
-        if (sku is not null && !Variants.Sku.Parse(sku).Ok)
+        if (sku is not null && !Sku.Parse(sku).Ok)
             node.At("sku").Fault("A SKU code is 1 to 16 visible characters without blanks.");
         var value = new OptionValue(key ?? default, node.Label("label"))
         {
@@ -167,7 +167,7 @@ internal sealed class OptionReader(Currency currency)
             return null;
         node.Only("sku", "quantity");
         node.Require("sku");
-        var sku = Variants.Sku.Parse(node.Text("sku", 200) ?? "");
+        var sku = Sku.Parse(node.Text("sku", 200) ?? "");
         if (node.Has("sku") && !sku.Ok)
             node.At("sku").Fault(sku.Problem!);
         return sku.Ok ? new ValuePart(sku.Value.Text, node.Whole("quantity", 1, 10_000) ?? 1) : null;

@@ -11,8 +11,8 @@ internal static class ShelfReader
     public static string? Address(Node root)
     {
         var address = root.Text("webAddress", 80);
-        if (address is not null && !Options.Key.TryParse(address, out _))
-            root.At("webAddress").Fault($"A web address is {Options.Key.Shape}.");
+        if (address is not null && !Key.TryParse(address, out _))
+            root.At("webAddress").Fault($"A web address is {Key.Shape}.");
         return address;
     }
 
@@ -31,7 +31,7 @@ internal static class ShelfReader
             return null;
         node.Only("heading", "text");
         node.Require("heading", "text");
-        return new Passage(node.Text("heading", 120) ?? "", node.Text("text", Products.Product.LongestDescription) ?? "");
+        return new Passage(node.Text("heading", 120) ?? "", node.Text("text", Product.LongestDescription) ?? "");
     }
 
     public static Shelf Shelf(Node node)
