@@ -319,8 +319,8 @@ public class MatrixStoryTests(App app)
         s.Click(".new-option button");
         s.See("Ash");
         var code = MakeByKeyboard(s, "Uncapping fork", "Tines", "8, 12");
-        s.Run("[...document.querySelectorAll('.take > summary')].find(e => e.textContent.startsWith('Handle')).click()");
-        s.Click(".take[open] button");
+        s.Run("[...document.querySelectorAll('.take-from > summary')].find(e => e.textContent.startsWith('Handle')).click()");
+        s.Click(".take-from[open] button");
         s.Until("four variants", () => s.Text("#size").Contains("2 × 2 = 4"));
         s.Click("[name=add][value='counter:4']");
         s.Until("the counter is in the pattern", () => s.Text(".pattern").Contains("0001"));

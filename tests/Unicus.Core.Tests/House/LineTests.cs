@@ -1,7 +1,9 @@
+using System.Text.RegularExpressions;
+
 namespace Unicus.CoreTests;
 
 /// <summary>Code is written to be read.</summary>
-public class LineTests
+public partial class LineTests
 {
     private const int Longest = 140;
 
@@ -26,6 +28,26 @@ public class LineTests
             select $"{Path.GetRelativePath(House.Root, file)}:{line.Index + 1} has {line.Item.Length} characters";
         Assert.Empty(wrong);
     }
+
+    /// <summary>What two components call alike, each gives its looks to the other; what all have stands in shell.css.</summary>
+    [Fact]
+    public void No_two_components_style_the_same_class()
+    {
+        var styles = Directory
+            .GetFiles(Path.Combine(House.Root, "src", "Unicus.Web", "wwwroot", "css"), "*.css")
+            .Where(f => Path.GetFileName(f) is not ("shell.css" or "tokens.css"))
+            .SelectMany(f => BareClass().Matches(File.ReadAllText(f)).Select(m => (Name: m.Groups[1].Value, File: Path.GetFileName(f))))
+            .Distinct()
+            .ToList();
+        Assert.True(styles.Count > 80);
+        Assert.Empty(
+            styles.GroupBy(s => s.Name).Where(g => g.Skip(1).Any()).Select(g => $"{g.Key}: {string.Join(", ", g.Select(s => s.File))}")
+        );
+    }
+
+    /// <summary>A class that a rule is about by itself, alone or in a list.</summary>
+    [GeneratedRegex(@"(?:^|,|\})\s*\.([\w-]+)\s*(?=,|\{)", RegexOptions.Multiline)]
+    private static partial Regex BareClass();
 
     /// <summary>One idea a file, and no more files in a folder than one looks over.</summary>
     [Fact]
