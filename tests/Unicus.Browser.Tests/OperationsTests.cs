@@ -13,7 +13,7 @@ public sealed class OperationsTests(App app) : IDisposable
 
     public void Dispose() => Directory.Delete(_folder, recursive: true);
 
-    private static async Task<(int Code, string Said)> Run(string command, string[] arguments, string database)
+    internal static async Task<(int Code, string Said)> Run(string command, string[] arguments, string database)
     {
         var start = new ProcessStartInfo("bash", [Path.Combine(App.Home, command), .. arguments])
         {
