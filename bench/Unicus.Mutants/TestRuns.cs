@@ -28,7 +28,7 @@ internal sealed class TestRuns(string assembly, string work)
     private static readonly TimeSpan OneRun = TimeSpan.FromSeconds(6);
 
     /// <summary>A mutant is asked of tests for so long; one that few classes come past is asked of all of them.</summary>
-    private static readonly TimeSpan MostForOne = TimeSpan.FromSeconds(60);
+    private static readonly TimeSpan MostForOne = TimeSpan.FromSeconds(120);
 
     private static readonly TimeSpan Start = TimeSpan.FromSeconds(20);
 
@@ -45,21 +45,17 @@ internal sealed class TestRuns(string assembly, string work)
             .Distinct()
             .Order(StringComparer.Ordinal);
         var classes = new List<TestClass>();
-        await Parallel.ForEachAsync(
-            names,
-            new ParallelOptions { MaxDegreeOfParallelism = atOnce },
-            async (name, _) =>
-            {
-                var notes = Path.Combine(work, name + ".notes");
-                var watch = Stopwatch.StartNew();
-                var code = await Run([name], null, notes, null);
-                if (code != 0)
-                    Console.WriteLine($"left out, since it fails in the copy: {name}");
-                else
-                    lock (classes)
-                        classes.Add(new TestClass(name, watch.Elapsed, Met(notes)));
-            }
-        );
+        await Parallel.ForEachAsync(names, new ParallelOptions { MaxDegreeOfParallelism = atOnce }, async (name, _) =>
+        {
+            var notes = Path.Combine(work, name + ".notes");
+            var watch = Stopwatch.StartNew();
+            var code = await Run([name], null, notes, null);
+            if (code != 0)
+                Console.WriteLine($"left out, since it fails in the copy: {name}");
+            else
+                lock (classes)
+                    classes.Add(new TestClass(name, watch.Elapsed, Met(notes)));
+        });
         return [.. classes.OrderBy(c => c.Takes)];
     }
 
@@ -85,8 +81,7 @@ internal sealed class TestRuns(string assembly, string work)
     }
 
     /// <summary>Tests that use no part of the core in which a mutant stands write nothing.</summary>
-    private static HashSet<int> Met(string notes) =>
-        File.Exists(notes) ? File.ReadLines(notes).Select(int.Parse).ToHashSet() : [];
+    private static HashSet<int> Met(string notes) => File.Exists(notes) ? File.ReadLines(notes).Select(int.Parse).ToHashSet() : [];
 
     private async Task<int?> Run(IReadOnlyList<string> classes, int? mutant, string? notes, TimeSpan? most)
     {

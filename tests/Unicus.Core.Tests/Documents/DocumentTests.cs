@@ -101,6 +101,7 @@ public class DocumentTests
 
     [Theory]
     [InlineData("\"skuPattern\": [{ \"text\": \"SAME\" }]", "#/variants")]
+    [InlineData("\"skuPattern\": [{ \"option\": \"width\" }]", "#/skuPattern/0/option")]
     [InlineData("\"notMade\": [{ \"depth\": \"wide\" }]", "#/notMade/0/depth")]
     [InlineData(
         "\"pictures\": [{ \"file\": \"a.png\", \"shows\": { \"option\": \"depth\", \"value\": \"wide\" } " + "}]",

@@ -224,4 +224,8 @@ public class MoneyTests
 
     [Fact]
     public void A_weight_is_shown_in_the_unit_it_was_typed_in() => Assert.Equal("3 lb", Measures.ShowWeight(1361, "lb"));
+
+    [Fact]
+    public void Amounts_of_two_currencies_are_not_compared() =>
+        Assert.Throws<InvalidOperationException>(() => Eur(1).CompareTo(new Money(1, Currency.Of("GBP"))));
 }

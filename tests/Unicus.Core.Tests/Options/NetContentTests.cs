@@ -10,6 +10,7 @@ public class NetContentTests
     [InlineData("0.7 l", "9.99", "14.27", "l")]
     [InlineData("25 cl", "1.00", "0.40", "100 ml")]
     [InlineData("150 cm", "6.00", "4.00", "m")]
+    [InlineData("500 mm", "6.00", "12.00", "m")]
     [InlineData("12 pieces", "7.00", "0.58", "piece")]
     [InlineData("12", "7.00", "0.58", "piece")]
     public void A_price_is_told_for_a_measure_that_can_be_compared(string content, string price, string each, string per)

@@ -24,6 +24,7 @@ public class SurchargeTableTests
     [InlineData(";30;60", "width", "A table of two measures has the bounds of the columns in its first line and at least one line more.")]
     [InlineData(";30;deep|20;1.00;2.00", "width", "“deep” in the first line is not a bound of a column. Type a number there, like 60.")]
     [InlineData("wide;1.00", null, "“wide” is not a bound. A line begins with a number, like 30.")]
+    [InlineData("5", null, "The line of 5 has 0 amounts; 1 is needed.")]
     [InlineData("20;", null, "The line of 20 lacks an amount.")]
     [InlineData("40;1.00|20;2.00", null, "The bounds of a table rise from line to line and from column to column.")]
     [InlineData(";60;30|20;1.00;2.00", "width", "The bounds of a table rise from line to line and from column to column.")]

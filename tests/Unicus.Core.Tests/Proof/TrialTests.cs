@@ -42,4 +42,14 @@ public class TrialTests
                 },
                 iter: 2_000
             );
+
+    /// <summary>A hive at 184.00 that cost 96.50, 20 % inside: 37.1 %, and with a tenth off 30.1 %.</summary>
+    [Fact]
+    public void The_margin_is_told_as_it_is_and_as_it_would_be()
+    {
+        var edition = RandomRules.Edition(Sample.Hive, 1);
+        var tenth = new PriceRule(Key.Of("tenth"), "A tenth off", new PriceEffect.Reduce(10, null)) { State = RuleState.On };
+        var tried = new Trial(RuleTerms.Under([]), RuleTerms.Under([tenth]), 1).Of(edition).First();
+        Assert.Equal((37.1m, 30.1m), (Math.Round(tried.MarginNow!.Value, 1), Math.Round(tried.MarginThen!.Value, 1)));
+    }
 }

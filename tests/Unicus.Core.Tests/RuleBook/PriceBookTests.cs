@@ -155,4 +155,43 @@ public class PriceBookTests
         var checks = ProductChecks.Look(hive, hive.Matrix(), Trade, ImmutableDictionary<Sku, StockLevel>.Empty);
         Assert.Contains(new ProductCheck(false, "The price rule Spring hits nothing: there is no option size.", Chapter.Prices), checks);
     }
+
+    /// <summary>A rule that ends at the moment at which it begins never acts.</summary>
+    [Theory]
+    [InlineData("2027-05-01T00:00:00Z", true)]
+    [InlineData("2027-05-02T00:00:00Z", false)]
+    public void A_rule_that_ends_before_it_begins_is_pointed_out(string until, bool isPointedOut)
+    {
+        var from = DateTimeOffset.Parse("2027-05-01T00:00:00Z");
+        var rule = Rule(""" "effect": { "reduce": { "percent": "10" } } """) with
+        {
+            State = RuleState.On,
+            When = PriceWhen.Always with { From = from, Until = DateTimeOffset.Parse(until) },
+        };
+        var said = PriceRuleChecks.Look([rule]).Select(c => c.Text);
+        Assert.Equal(isPointedOut, said.Any(w => w.Contains("never acts", StringComparison.Ordinal)));
+    }
+
+    /// <summary>A rule on values of two options touches no product that has only one of them.</summary>
+    [Theory]
+    [InlineData("timber", true)]
+    [InlineData("size", false)]
+    public void A_rule_touches_products_that_have_all_its_options(string other, bool isTouched)
+    {
+        var where = $$""" { "all": [ { "option": "depth", "is": ["deep"] }, { "option": "{{other}}", "is": ["cedar"] } ] } """;
+        var rule = Rule($$""" "scope": { "where": {{where}} }, "effect": { "reduce": { "percent": "10" } } """);
+        Assert.Equal(isTouched, ReachingRule.Touches(rule, RuleGoods.Of(Hive(), new HashSet<string>())));
+    }
+
+    /// <summary>What a variant costs through a page is asked with the rules of that page.</summary>
+    [Theory]
+    [InlineData("GROUP", 16_560)]
+    [InlineData(null, 18_400)]
+    public void A_price_through_a_page_knows_the_rules_of_it(string? through, long price)
+    {
+        var rule = Rule(""" "scope": { "through": "GROUP" }, "effect": { "reduce": { "percent": "10" } } """);
+        var terms = new RunTerms(Trade, null) { Buying = At("2027-05-01T00:00:00Z", rule with { State = RuleState.On }) };
+        var (edition, variant) = (Hive(), Hive().Matrix.Variants[0]);
+        Assert.Equal(price, EditionPrices.Of(edition, terms, 1, through)?.Of(variant, 18_400) ?? 18_400);
+    }
 }

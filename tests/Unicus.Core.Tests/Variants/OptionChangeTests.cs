@@ -95,6 +95,7 @@ public class OptionChangeTests
             ["depth=shallow,timber=pine < depth=shallow,timber=cedar", "depth=deep,timber=cedar < depth=deep,timber=pine"],
             d.Joined.Select(j => $"{j.Holder.Values} < {Assert.Single(j.Joining).Values}")
         );
+        Assert.Equal("depth=shallow,timber=pine", Work([Depth, Timber], [Depth, Shared], Four(0, 1, 0, 0)).Joined[0].Holder.Values.Text);
         Assert.Equal("+0 new, 0 lost, 4 SKUs become 2", d.InWords());
         Assert.True(d.IsHarmless);
         Assert.False(Work([Depth, Timber], [Depth, Shared], Four(1, 3, 0, 0)).IsHarmless);
