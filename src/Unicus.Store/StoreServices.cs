@@ -59,6 +59,7 @@ public static class StoreServices
         typeof(PlaceOrder),
         typeof(CheckOut),
         typeof(EndOrder),
+        typeof(OrderReading),
         typeof(ChangeExtraSets),
         typeof(TakeOutOld),
         typeof(FindTogether),

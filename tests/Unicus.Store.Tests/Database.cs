@@ -89,6 +89,9 @@ public sealed class Database : IAsyncLifetime
     public Task<Placed> Order(params LineRequest[] lines) =>
         Use<PlaceOrder, Placed>(p => p.Run(new BasketRequest([.. lines], null), new Buyer("A", "a@example.org", "x", "card"), Tester));
 
+    /// <summary>An order as it stands.</summary>
+    public async Task<Order> OrderOf(int number) => (await Use<OrderReading, Order?>(r => r.Find(number)))!;
+
     /// <summary>The stock of a SKU over all locations.</summary>
     public Task<StockLevel> Level(string sku) =>
         Use<UnicusContext, StockLevel>(async c =>

@@ -147,21 +147,6 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
         return await db.Customers.Where(c => c.EmailKey == key).ExecuteUpdateAsync(u => u.SetProperty(c => c.GroupKey, group)) > 0;
     }
 
-    /// <summary>The last orders of an account and those without one under its address, which is proven; the newest first, with their
-    /// lines.</summary>
-    public async Task<IReadOnlyList<OrderRow>> Orders(int id, int most)
-    {
-        var key = await db.Customers.Where(c => c.Id == id).Select(c => c.EmailKey).SingleAsync();
-        return await db
-            .Orders.AsNoTracking()
-            .Include(o => o.Lines)
-                .ThenInclude(l => l.Leaves)
-            .Where(o => o.CustomerId == id || (o.CustomerId == null && o.Email.ToLower() == key))
-            .OrderByDescending(o => o.Number)
-            .Take(most)
-            .ToListAsync();
-    }
-
     private static string KeyOf(string email) => email.Trim().ToLowerInvariant();
 
     private static string StampOf(CustomerRow row) => $"customer {row.Id} {Secrets.HashOf(row.PasswordHash)}";

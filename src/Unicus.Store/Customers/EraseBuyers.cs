@@ -38,7 +38,7 @@ public sealed class EraseBuyers(UnicusContext db, EventLog log, TimeProvider clo
         await db.Outbox.Where(m => m.To.ToLower() == key).ExecuteDeleteAsync();
         await db.RuleUses.Where(u => u.Buyer == key).ExecuteUpdateAsync(u => u.SetProperty(r => r.Buyer, ""));
         await db.Events.Where(e => e.Subject == $"customer {key}").ExecuteDeleteAsync();
-        await db.KeptReplies.Where(r => EF.Functions.ILike(r.Body, $"%{Pattern(key)}%", "\\")).ExecuteDeleteAsync();
+        await db.KeptReplies.Where(r => EF.Functions.ILike(r.Body, $"%{Like.Escaped(key)}%", "\\")).ExecuteDeleteAsync();
         log.Note(EventKind.Erased, by.Name, "", $"Erased a buyer with {numbers.Count} {(numbers.Count == 1 ? "order" : "orders")}");
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
@@ -70,8 +70,7 @@ public sealed class EraseBuyers(UnicusContext db, EventLog log, TimeProvider clo
         var before = clock.GetUtcNow().AddMonths(-months);
         var numbers = await db
             .Orders.Where(o => o.State != OrderState.Placed && o.ErasedAt == null && o.PlacedAt < before)
-            .Where(o => o.DispatchedAt == null || o.DispatchedAt < before)
-            .Where(o => o.CancelledAt == null || o.CancelledAt < before)
+            .Where(o => o.EndedAt < before)
             .OrderBy(o => o.Number)
             .Select(o => o.Number)
             .Take(10_000)
@@ -92,6 +91,4 @@ public sealed class EraseBuyers(UnicusContext db, EventLog log, TimeProvider clo
                     .SetProperty(o => o.ErasedAt, now)
             );
     }
-
-    private static string Pattern(string text) => text.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_");
 }

@@ -27,6 +27,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
     public DbSet<OrderRow> Orders => Set<OrderRow>();
     public DbSet<OrderLineRow> OrderLines => Set<OrderLineRow>();
     public DbSet<OrderLeafRow> OrderLeaves => Set<OrderLeafRow>();
+    public DbSet<OrderEventRow> OrderEvents => Set<OrderEventRow>();
     public DbSet<BoughtTogetherRow> BoughtTogether => Set<BoughtTogetherRow>();
     public DbSet<RangeEntryRow> RangeEntries => Set<RangeEntryRow>();
     public DbSet<RangeFiguresRow> RangeFigures => Set<RangeFiguresRow>();
@@ -323,8 +324,14 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
             e.HasIndex(x => x.PlacedAt);
             e.HasIndex(x => new { x.State, x.PlacedAt });
             e.HasMany(x => x.Lines).WithOne().HasForeignKey(x => x.OrderNumber);
+            e.HasMany(x => x.Events).WithOne().HasForeignKey(x => x.OrderNumber).OnDelete(DeleteBehavior.Restrict);
             foreach (var json in new[] { "Reductions", "Coupons" })
                 e.Property(json).HasColumnType("jsonb");
+        });
+        model.Entity<OrderEventRow>(e =>
+        {
+            e.HasKey(x => new { x.OrderNumber, x.Sequence });
+            e.Property(x => x.Data).HasColumnType("jsonb");
         });
         model.Entity<OrderLineRow>(e =>
         {

@@ -1,5 +1,4 @@
 using System.Security.Cryptography;
-using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Storage;
 
@@ -10,12 +9,15 @@ public sealed record Buyer(string Name, string Email, string PostalAddress, stri
 {
     /// <summary>The account that they are signed in with; null for none.</summary>
     public int? Account { get; init; }
+
+    /// <summary>As an order keeps them.</summary>
+    internal OrderBuyer ForOrder => new(Name, Email, PostalAddress, Payment) { Account = Account };
 }
 
 /// <summary>What became of an order.</summary>
 /// <param name="Order">Null where nothing was ordered.</param>
 /// <param name="Repriced">The basket as it stands now, where its total is not the one that was expected.</param>
-public sealed record Placed(OrderRow? Order, IReadOnlyList<Shortage> Shortages, IReadOnlyList<Fault> Faults, PricedBasket? Repriced = null)
+public sealed record Placed(Order? Order, IReadOnlyList<Shortage> Shortages, IReadOnlyList<Fault> Faults, PricedBasket? Repriced = null)
 {
     /// <summary>Coupons that were named and cannot be used any more; then nothing was ordered.</summary>
     public IReadOnlyList<CouponReply> UsedUp { get; init; } = [];
@@ -97,9 +99,9 @@ public sealed class PlaceOrder(UnicusContext db, Catalogue catalogue, BasketPric
         if (gone.Count > 0)
             return Placed.No([.. gone.Select(s => new Fault("#/lines", $"{s} is no longer on sale."))]);
 
-        var ledger = new StockLedger(db);
-        var allocating = new Allocating(ledger, levels, locations, by, clock.GetUtcNow());
-        var stock = new LeafStock(sku => allocating.LevelOf(skus[sku]), shop.DayAt(clock.GetUtcNow()));
+        var now = clock.GetUtcNow();
+        var locked = new LockedStock(levels.Select(l => KeyValuePair.Create(l.Key, l.Value.Level)), locations);
+        var stock = new LeafStock(sku => locked.LevelOf(skus[sku]), shop.DayAt(now));
         var shortages = Shortages.Of(basket.Lines.Select(l => l.Line), goods => stock.Of(goods.Variant));
         if (shortages.Count > 0)
             return new Placed(null, shortages, []);
@@ -108,22 +110,30 @@ public sealed class PlaceOrder(UnicusContext db, Catalogue catalogue, BasketPric
         if (expected is { } shown && shown != basket.Total.Amount)
             return new Placed(null, [], [], basket);
 
-        var order = Row(basket, buyer, shop);
-        for (var i = 0; i < basket.Lines.Length; i++)
-        {
-            var line = LineRow(basket.Lines[i], i, skus, allocating);
-            if (!line.Ok)
-                return Placed.No([new Fault($"#/lines/{i}", line.Problem!)]);
-            order.Lines.Add(line.Value!);
-        }
-        // A number is drawn only now, so that refused orders leave no gaps.
-        await ledger.SaveAllocations(order, by, order.PlacedAt);
-        db.Orders.Add(order);
+        var token = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(16));
+        var placing = new Placing(locked, skus, Asked);
+        var made = placing.Of(basket, buyer.ForOrder, token, now, by.Name);
+        if (made.Order is not { } placed)
+            return Placed.No([new Fault($"#/lines/{made.Fault!.Line}", made.Fault.What)]);
+        var order = await Write(placed, by);
         await coupons.Record(order, basket);
-        Announce(order, shop, goods, skus, allocating);
+        Announce(order, shop, goods, skus, locked);
         await db.SaveChangesAsync();
         return new Placed(order, [], []);
     }
+
+    /// <summary>Writes a new order with what it takes; a number is drawn only now, so that refused orders leave no gaps.</summary>
+    private async Task<Order> Write(NewOrder made, Actor by)
+    {
+        var applied = made.Order.Apply(made.Placed);
+        var row = OrderRecord.Write(made.Order, made.Placed);
+        await new StockLedger(db).SaveAllocations(row, applied.Movements, by, made.Placed.At);
+        db.Orders.Add(row);
+        return applied.Order with { Number = row.Number };
+    }
+
+    private static string Asked(RunLine line) =>
+        AnswerDocument.Write(line.Answers, line.Goods.Edition.Configurator.Questions).ToJsonString();
 
     /// <summary>Prices with the rules that have limits, and the codes that were named, held till the end of the transaction.</summary>
     private async Task<Outcome<PricedBasket>> PriceLocked(BasketRequest request, ShopSettings shop, string email)
@@ -149,142 +159,18 @@ public sealed class PlaceOrder(UnicusContext db, Catalogue catalogue, BasketPric
 
     private static bool IsCounted(VariantOnSale goods) => goods.Variant.Selling.Counted != false;
 
-    private OrderRow Row(PricedBasket basket, Buyer buyer, ShopSettings shop) =>
-        new()
-        {
-            Token = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(16)),
-            PlacedAt = clock.GetUtcNow(),
-            Buyer = buyer.Name,
-            Email = buyer.Email,
-            PostalAddress = buyer.PostalAddress,
-            Destination = basket.Terms.Destination?.Code,
-            Service = basket.Service?.Key.Text,
-            Payment = buyer.Payment,
-            Currency = shop.Currency.Code,
-            Subtotal = basket.Subtotal.Amount,
-            Delivery = basket.Delivery.Amount,
-            Tax = basket.Tax.Amount,
-            Total = basket.Total.Amount,
-            TaxIncluded = basket.Terms.Trade.PricesIncludeTax,
-            Reductions = JsonSerializer.Serialize(
-                basket.Reductions.Select(r => new OrderedReduction(r.Rule.Id, r.Rule.Name, r.Amount.Amount)),
-                JsonSerializerOptions.Web
-            ),
-            Coupons = JsonSerializer.Serialize(basket.Coupons, JsonSerializerOptions.Web),
-            CustomerId = buyer.Account,
-            CustomerGroup = basket.Terms.Buying.Groups is [var group, ..] ? group.Text : null,
-        };
-
-    private static Read<OrderLineRow> LineRow(PricedLine line, int position, Dictionary<Sku, int> skus, Allocating allocating)
-    {
-        var taking = new TakenStock(allocating, skus);
-        if (taking.Take(line.Line.Needs, line.Line.Quantity) is { } refused)
-            return Read<OrderLineRow>.No(refused);
-        var leaves = new List<OrderLeafRow>();
-        foreach (var (leaf, tax) in line.Leaves.Zip(line.LeafTaxes))
-        {
-            var taken = taking.Of(leaf.Path, leaf.Goods) ?? AllocatedUnits.None;
-            var row = LeafRow(leaf, leaves.Count, skus[leaf.Goods.Variant.Sku], taken);
-            row.Tax = tax.Amount;
-            leaves.Add(row);
-        }
-        // What was made up ahead stands behind what is in it: it is taken from stock, and what is paid goes through its parts.
-        foreach (var (path, made, units, allocated) in taking.Rest)
-            leaves.Add(MadeUpRow(path, made, units, leaves.Count, skus[made.Variant.Sku], allocated, line.Total.Currency));
-        var (goods, quantity) = (line.Line.Goods, line.Line.Quantity);
-        return Read<OrderLineRow>.Of(
-            new OrderLineRow
-            {
-                Position = position,
-                ProductId = goods.Edition.ProductId,
-                ProductCode = goods.Edition.Product.Code.Text,
-                Edition = goods.Edition.Number,
-                SkuId = skus[goods.Variant.Sku],
-                Sku = line.Line.IsOfGroup ? "" : goods.Variant.Sku.Text,
-                Title = line.Title,
-                Asked = AnswerDocument.Write(line.Line.Answers, goods.Edition.Configurator.Questions).ToJsonString(),
-                AskedParts = line.Line.AskedParts?.ToJsonString(),
-                Configuration = JsonSerializer.Serialize(Answers(line), JsonSerializerOptions.Web),
-                Working = JsonSerializer.Serialize(line.Working.Steps.Select(Step), JsonSerializerOptions.Web),
-                Quantity = quantity,
-                Unit = line.Unit.Amount,
-                Total = line.Total.Amount,
-                Reduction = line.Reduction.Amount,
-                Tax = line.Tax.Amount,
-                Cost = line.Cost?.Amount,
-                Through = line.Line.Through ?? goods.Edition.Product.Code.Text,
-                Note = goods.Variant.Selling.AfterOrderNote,
-                Leaves = leaves,
-            }
-        );
-    }
-
-    private static OrderLeafRow MadeUpRow(
-        LeafPath path,
-        VariantOnSale goods,
-        long units,
-        int position,
-        int sku,
-        AllocatedUnits taken,
-        Currency currency
-    )
-    {
-        var row = LeafRow(new Leaf(path, goods, units, Money.Zero(currency), Money.Zero(currency)), position, sku, taken);
-        (row.MadeUp, row.Shipped, row.WeightGrams) = (true, false, null);
-        return row;
-    }
-
-    private static OrderLeafRow LeafRow(Leaf leaf, int position, int sku, AllocatedUnits taken) =>
-        new()
-        {
-            Position = position,
-            Path = leaf.Path.Text,
-            ProductId = leaf.Goods.Edition.ProductId,
-            SkuId = sku,
-            Sku = leaf.Goods.Variant.Sku.Text,
-            Name = leaf.Goods.Figures.Name,
-            Units = (int)leaf.Units,
-            Allocated = leaf.Allocated.Amount,
-            Cost = leaf.Cost?.Amount,
-            TaxClass = leaf.TaxClass,
-            CustomsCode = leaf.Goods.CustomsCode,
-            Origin = leaf.Goods.Origin,
-            Shipped = leaf.Goods.Variant.Selling.Shipped != false,
-            WeightGrams = leaf.Goods.Variant.Selling.Shipped != false ? leaf.Goods.WeightGrams : null,
-            Beyond = taken.Beyond,
-            Locations = taken.Locations,
-            UnitsAt = taken.Units,
-        };
-
-    private static OrderedStep Step(WorkingStep step) =>
-        new(BasketDocument.Step(step.Step), step.Label, step.Amount.Amount, step.PerLine, step.Rule);
-
-    private static IEnumerable<OrderedAnswer> Answers(PricedLine line)
-    {
-        var (edition, variant) = (line.Line.Goods.Edition, line.Line.Goods.Variant);
-        return edition
-            .Matrix.Options.Select(o => new OrderedAnswer(o.Label, o.Find(variant.Values[o.Key]!.Value)!.Label, false))
-            .Concat(line.Extras.Select(e => new OrderedAnswer(e.Label, e.Answer, true)));
-    }
-
     /// <summary>Puts the confirmation, and one message for each SKU that became low by this order, into the outbox.</summary>
-    private void Announce(
-        OrderRow order,
-        ShopSettings shop,
-        IReadOnlyList<VariantOnSale> all,
-        Dictionary<Sku, int> skus,
-        Allocating allocating
-    )
+    private void Announce(Order order, ShopSettings shop, IReadOnlyList<VariantOnSale> all, Dictionary<Sku, int> skus, LockedStock stock)
     {
         var at = clock.GetUtcNow();
         if (OrderMessages.Placed(order, shop, at) is { } confirmation)
             db.Outbox.Add(confirmation);
         // By what was taken: parts that were in a set made up ahead were not.
-        var taken = order.Lines.SelectMany(l => l.Leaves).ToLookup(l => l.SkuId, l => l.Allotted);
+        var taken = order.Leaves.ToLookup(l => l.SkuId, l => l.SetAside);
         foreach (var goods in all)
         {
             var sku = skus[goods.Variant.Sku];
-            var now = allocating.LevelOf(sku).Available;
+            var now = stock.LevelOf(sku).Available;
             if (!IsCounted(goods) || goods.LowLevel is not { } mark || now > mark || now + taken[sku].Sum() <= mark)
                 continue;
             db.Outbox.Add(

@@ -115,7 +115,7 @@ public sealed class Coupons(UnicusContext db)
     }
 
     /// <summary>Counts the uses of an order within its transaction.</summary>
-    public async Task Record(OrderRow order, PricedBasket basket)
+    public async Task Record(Order order, PricedBasket basket)
     {
         foreach (var acted in basket.Acted.DistinctBy(a => a.Rule.Id))
         {
@@ -125,7 +125,7 @@ public sealed class Coupons(UnicusContext db)
             {
                 OrderNumber = order.Number,
                 Rule = acted.Rule.Id,
-                Buyer = BuyerKey(order.Email),
+                Buyer = BuyerKey(order.Buyer.Email),
                 Amount = acted.Amount.Amount,
                 At = order.PlacedAt,
                 List = coupon?.List?.Text,

@@ -33,9 +33,8 @@ public sealed class StockLedger(UnicusContext db)
 
     /// <summary>Draws the numbers of a new order and of its lines and writes, in one going to the database, what was allocated to it:
     /// others wait for these levels.</summary>
-    public async Task SaveAllocations(OrderRow order, Actor by, DateTimeOffset at)
+    internal async Task SaveAllocations(OrderRow order, IReadOnlyList<OrderMovement> moves, Actor by, DateTimeOffset at)
     {
-        var moves = db.ChangeTracker.Entries<MovementRow>().Select(e => e.Entity).Where(m => m.Kind == MovementKind.Allocation).ToList();
         await using var command = db.Database.GetDbConnection().CreateCommand();
         command.Transaction = db.Database.CurrentTransaction?.GetDbTransaction();
         command.CommandText = """
@@ -51,9 +50,9 @@ public sealed class StockLedger(UnicusContext db)
             """;
         void Add<T>(string name, T value) => command.Parameters.Add(new NpgsqlParameter<T>(name, value));
         Add("lines", order.Lines.Count);
-        Add<int[]>("sku", [.. moves.Select(m => m.SkuId)]);
-        Add<int[]>("location", [.. moves.Select(m => m.LocationId)]);
-        Add<int[]>("units", [.. moves.Select(m => m.Allocated)]);
+        Add<int[]>("sku", [.. moves.Select(m => m.Sku)]);
+        Add<int[]>("location", [.. moves.Select(m => m.Location)]);
+        Add<int[]>("units", [.. moves.Select(m => m.Units)]);
         Add("kind", (int)MovementKind.Allocation);
         Add("at", at);
         Add("by", by.Name);
@@ -64,8 +63,28 @@ public sealed class StockLedger(UnicusContext db)
             foreach (var (line, id) in order.Lines.Zip(await drawn.GetFieldValueAsync<int[]>(1)))
                 line.Id = id;
         }
-        foreach (var written in db.ChangeTracker.Entries().Where(e => e.Entity is LevelRow or MovementRow).ToList())
+        // What this context knew of these levels is no longer so.
+        foreach (var written in db.ChangeTracker.Entries<LevelRow>().ToList())
             written.State = EntityState.Detached;
+    }
+
+    /// <summary>Writes what an event of an order moves, to locked levels.</summary>
+    /// <returns>Why a level refuses it; null where none does. Then nothing is to be committed.</returns>
+    internal string? WriteAll(
+        IEnumerable<OrderMovement> movements,
+        Dictionary<(int Sku, int Location), LevelRow> levels,
+        Order order,
+        Actor by,
+        DateTimeOffset at
+    )
+    {
+        foreach (var (sku, location, kind, units) in movements)
+        {
+            var written = Write(levels[(sku, location)], kind, units, by, at, null, order.Number);
+            if (!written.Ok)
+                return $"{order.Leaves.First(l => l.SkuId == sku).Sku} cannot leave: {written.Problem} Receive the goods first.";
+        }
+        return null;
     }
 
     /// <summary>Locks the levels of very many SKUs at one location till the end of the transaction; those that were not there are

@@ -122,21 +122,21 @@ public static class TradeApi
         return new Buyer(name, email, TypedText.Lines(node.Text("address", 600)), null);
     }
 
-    private static async Task<IResult> Cancel(int number, HttpRequest request, EndOrder end, UnicusContext db)
+    private static async Task<IResult> Cancel(int number, HttpRequest request, EndOrder end, OrderReading orders)
     {
         var (reason, parts, problem) = await Ending(request, "reason", "parts");
         var why = reason ?? "Cancelled by a program";
         return problem
-            ?? await End(number, db, () =>
+            ?? await End(number, orders, () =>
                 parts.Count == 0 ? end.Cancel(number, why, ApiEndpoints.Program) : end.CancelParts(number, parts, why, ApiEndpoints.Program)
             );
     }
 
-    private static async Task<IResult> Dispatch(int number, HttpRequest request, EndOrder end, UnicusContext db)
+    private static async Task<IResult> Dispatch(int number, HttpRequest request, EndOrder end, OrderReading orders)
     {
         var (_, parts, problem) = await Ending(request, "parts");
         return problem
-            ?? await End(number, db, () =>
+            ?? await End(number, orders, () =>
                 parts.Count == 0 ? end.Dispatch(number, ApiEndpoints.Program) : end.DispatchParts(number, parts, ApiEndpoints.Program)
             );
     }
@@ -174,52 +174,32 @@ public static class TradeApi
         );
     }
 
-    private static async Task<IResult> List(UnicusContext db, long page = 1, int size = 100)
+    private static async Task<IResult> List(OrderReading orders, long page = 1, int size = 100)
     {
         if (Paging.Problem(page, size) is { } problem)
             return problem;
-        var total = await db.Orders.CountAsync();
-        var rows = await db
-            .Orders.AsNoTracking()
-            .Include(o => o.Lines)
-                .ThenInclude(l => l.Leaves)
-            .AsSplitQuery()
-            .OrderByDescending(o => o.Number)
-            .Skip(Paging.Skipped(page, size))
-            .Take(size)
-            .ToListAsync();
+        var total = await orders.Count();
+        var rows = await orders.ByNumber(Paging.Skipped(page, size), size);
         return Bodies.Json(
             new JsonObject
             {
                 ["page"] = page,
                 ["size"] = size,
                 ["total"] = total,
-                ["orders"] = new JsonArray([.. rows.Select(o => (JsonNode)Whole(o))]),
+                ["orders"] = new JsonArray([.. rows.Select(o => (JsonNode)OrderDocument.Whole(o))]),
             }
         );
     }
 
-    private static async Task<IResult> Get(int number, UnicusContext db) =>
-        await db.Orders.AsNoTracking().Include(o => o.Lines).ThenInclude(l => l.Leaves).SingleOrDefaultAsync(o => o.Number == number)
-            is { } order
-            ? Bodies.Json(Whole(order))
-            : Problems.Missing($"There is no order {number}.");
+    private static async Task<IResult> Get(int number, OrderReading orders) =>
+        await orders.Find(number) is { } order ? Bodies.Json(OrderDocument.Whole(order)) : Problems.Missing($"There is no order {number}.");
 
-    private static async Task<IResult> End(int number, UnicusContext db, Func<Task<Outcome>> end)
+    private static async Task<IResult> End(int number, OrderReading orders, Func<Task<Outcome>> end)
     {
-        if (!await db.Orders.AnyAsync(o => o.Number == number))
+        if (!await orders.Exists(number))
             return Problems.Missing($"There is no order {number}.");
         var outcome = await end();
-        db.ChangeTracker.Clear();
-        return outcome.Done ? await Get(number, db) : Problems.Of(409, outcome.Faults[0].What);
-    }
-
-    private static JsonObject Whole(OrderRow order)
-    {
-        var json = OrderDocument.Write(order);
-        json["state"] = order.State.ToString().ToLowerInvariant();
-        json["placedAt"] = order.PlacedAt.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'");
-        return json;
+        return outcome.Done ? await Get(number, orders) : Problems.Of(409, outcome.Faults[0].What);
     }
 
     private static async Task<IResult> Stock(HttpRequest request, UnicusContext db)

@@ -13,7 +13,7 @@ public sealed record Hit(string Label, string Kind, string Url);
 public sealed record GoodsHit(string Name, string Code, string? Picture);
 
 /// <summary>The find-or-do box: products, SKUs, orders, places and actions by a piece of their name.</summary>
-public sealed class FindModel(UnicusContext db, OfficeLists lists) : PageModel
+public sealed class FindModel(UnicusContext db, OfficeLists lists, OrderReading reading) : PageModel
 {
     private const int MostOfKind = 6;
 
@@ -81,9 +81,6 @@ public sealed class FindModel(UnicusContext db, OfficeLists lists) : PageModel
 
     private const int MostGoods = 8;
 
-    /// <summary>A text as a pattern of <c>like</c> that means just itself.</summary>
-    public static string Escaped(string text) => text.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_");
-
     private async Task Look(string? q)
     {
         Q = TypedText.Search(q);
@@ -96,19 +93,16 @@ public sealed class FindModel(UnicusContext db, OfficeLists lists) : PageModel
             .Select(id => new Hit(named[id].Name, named[id].Code, $"/office/products/{named[id].Code}"))
             .ToList();
         var options = await db
-            .LibraryOptions.Where(o => EF.Functions.ILike(o.Label, $"%{Escaped(Q)}%"))
+            .LibraryOptions.Where(o => EF.Functions.ILike(o.Label, $"%{Like.Escaped(Q)}%"))
             .OrderBy(o => o.Label)
             .Take(MostOfKind)
             .Select(o => new Hit(o.Label, "option", $"/office/options/{o.Key}"))
             .ToListAsync();
         var skus = found.BySku.Take(MostOfKind).Select(s => new Hit(s.Code, "SKU", RawPath.OfSku(s.Code)));
         var isNumber = int.TryParse(Q, out var number);
-        var orders = await db
-            .Orders.Where(o => isNumber ? o.Number == number : Q.Length >= 3 && EF.Functions.ILike(o.Buyer, $"%{Escaped(Q)}%"))
-            .OrderByDescending(o => o.Number)
-            .Take(isNumber ? 1 : MostOfKind / 2)
-            .Select(o => new Hit($"Order {o.Number}, {o.Buyer}", "order", $"/office/orders/{o.Number}"))
-            .ToListAsync();
+        var isLookedFor = isNumber || Q.Length >= 3;
+        var byBuyer = isLookedFor ? await reading.Named(isNumber ? number : null, Q, isNumber ? 1 : MostOfKind / 2) : [];
+        var orders = byBuyer.Select(o => new Hit($"Order {o.Number}, {o.Buyer}", "order", $"/office/orders/{o.Number}")).ToList();
         var places = Places.Where(p => p.Label.Contains(Q, StringComparison.OrdinalIgnoreCase)).ToList();
         // What is called just so, or begins so, comes before goods that have the word somewhere.
         var first = places.Where(p => p.Label.StartsWith(Q, StringComparison.OrdinalIgnoreCase)).ToList();

@@ -1,15 +1,14 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 using Unicus.Web.Shell;
 
 namespace Unicus.Web.Orders;
 
 /// <summary>One order, as it was when it was placed; it can be dispatched or cancelled.</summary>
-public sealed class OrderModel(UnicusContext db, EndOrder end, EraseBuyers buyers, Visit visit) : PageModel
+public sealed class OrderModel(OrderReading orders, EndOrder end, EraseBuyers buyers, Visit visit) : PageModel
 {
-    public OrderRow Order { get; private set; } = null!;
+    public Order Order { get; private set; } = null!;
     public string? Problem { get; private set; }
 
     /// <summary>The reason for cancelling, as typed; null where nobody cancels.</summary>
@@ -44,7 +43,7 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, EraseBuyers buyer
             return NotFound();
         var (parts, isCancel) = (new List<EndedPart>(), act == "cancel");
         (Typed, PartsReason) = (Request.Form.ToDictionary(f => f.Key, f => f.Value.ToString()), isCancel ? reason : null);
-        foreach (var (line, leaf, _) in ToSend())
+        foreach (var leaf in PartsToEnd.Alone(Order))
         {
             var typed = Typed.GetValueOrDefault(BoxOf(leaf), "").Trim();
             if (typed.Length == 0 || typed == "0")
@@ -55,7 +54,7 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, EraseBuyers buyer
                 return Page();
             }
             var seen = TypedNumbers.Whole(Typed.GetValueOrDefault("seen-" + BoxOf(leaf)), 0, Movements.MostUnits).Value;
-            parts.Add(new EndedPart(line.Position, leaf.Path, leaf.Sku, units) { Seen = seen });
+            parts.Add(new EndedPart(leaf.Place.Line, leaf.Path.Text, leaf.Sku, units) { Seen = seen });
         }
         if (parts.Count == 0)
         {
@@ -75,33 +74,27 @@ public sealed class OrderModel(UnicusContext db, EndOrder end, EraseBuyers buyer
     public string? PartsReason { get; private set; }
 
     /// <summary>The name of the box of a leaf.</summary>
-    public static string BoxOf(OrderLeafRow leaf) => $"u-{leaf.Id}";
+    public static string BoxOf(OrderLeaf leaf) => $"u-{leaf.Place.Line}-{leaf.Place.Leaf}";
 
-    /// <summary>The leaves that are sent or cancelled by themselves, each with what is still allocated; of a set that was made up ahead
-    /// only the set.</summary>
-    public IEnumerable<(OrderLineRow Line, OrderLeafRow Leaf, decimal Allocated)> ToSend() =>
-        from line in Order.Lines.OrderBy(l => l.Position)
-        from leaf in line.Leaves.OrderBy(l => l.Position)
-        let all = line.GoesWith(leaf)
-        where leaf.Left > 0 && all[0] == leaf
-        select (line, leaf, all.Sum(l => l.Allocated * l.Left / l.Units));
+    /// <summary>What was paid for all that goes with a leaf and is still to be sent.</summary>
+    public Money StillAllocated(OrderLeaf leaf) =>
+        Order
+            .Lines[leaf.Place.Line]
+            .GoesWith(leaf)
+            .Select(l => l.Allocated - MoneyBack.Share(l, l.Allocated, l.Units - l.Open))
+            .Sum(Order.Currency);
 
     private async Task<IActionResult> End(int number, Outcome outcome)
     {
         if (outcome.Done)
             return Redirect($"/office/orders/{number}");
-        db.ChangeTracker.Clear();
         Problem = outcome.Faults[0].What;
         return await Look(number) ? Page() : NotFound();
     }
 
     private async Task<bool> Look(int number)
     {
-        var order = await db
-            .Orders.AsNoTracking()
-            .Include(o => o.Lines)
-                .ThenInclude(l => l.Leaves)
-            .SingleOrDefaultAsync(o => o.Number == number);
+        var order = await orders.Find(number);
         if (order is not null)
             Order = order;
         return order is not null;

@@ -19,7 +19,7 @@ public sealed record ThroughPerson(string Name, string Email, IReadOnlyList<int>
 }
 
 /// <summary>What was ordered and sent through the page of a group, by person and piece.</summary>
-public sealed class ThroughModel(UnicusContext db) : PageModel
+public sealed class ThroughModel(UnicusContext db, OrderReading reading) : PageModel
 {
     public string Code { get; private set; } = "";
     public string Name { get; private set; } = "";
@@ -42,17 +42,13 @@ public sealed class ThroughModel(UnicusContext db) : PageModel
             return NotFound();
         (Code, Name, From) = (code, name, from);
         var since = DateOnly.TryParse(from, out var day) ? new DateTimeOffset(day.ToDateTime(TimeOnly.MinValue), TimeSpan.Zero) : default;
-        var orders = await db
-            .Orders.AsNoTracking()
-            .Where(o => o.State != OrderState.Cancelled && o.PlacedAt >= since && o.Lines.Any(l => l.Through == code && l.Sku != ""))
-            .Include(o => o.Lines.Where(l => l.Through == code))
-                .ThenInclude(l => l.Leaves)
-            .OrderBy(o => o.Number)
-            .ToListAsync();
+        var orders = (await reading.Through(code, since))
+            .Select(o => o with { Lines = [.. o.Lines.Where(l => l.Through == code)] })
+            .ToList();
         People =
         [
             .. orders
-                .GroupBy(o => (Name: o.Buyer, Email: o.Email.ToLowerInvariant()))
+                .GroupBy(o => (o.Buyer.Name, Email: o.Buyer.Email.ToLowerInvariant()))
                 .OrderBy(g => g.Key.Name, StringComparer.OrdinalIgnoreCase)
                 .Select(g => Person(g.Key.Name, g.Key.Email, [.. g])),
         ];
@@ -68,25 +64,23 @@ public sealed class ThroughModel(UnicusContext db) : PageModel
         return Page();
     }
 
-    private static ThroughPerson Person(string name, string email, List<OrderRow> orders)
+    private static ThroughPerson Person(string name, string email, List<Order> orders)
     {
         var lines = orders.SelectMany(o => o.Lines).ToList();
-        var paid =
-            lines.Sum(l => l.Total + l.Reduction)
-            - orders.Sum(o => o.Lines.SelectMany(l => l.Leaves).Sum(l => l.GivenBack(l.Allocated, o)));
-        return new ThroughPerson(name, email, [.. orders.Select(o => o.Number)], new Money(paid, Currency.Of(orders[0].Currency)))
+        var paid = lines.Select(MoneyBack.Standing).Sum(orders[0].Currency);
+        return new ThroughPerson(name, email, [.. orders.Select(o => o.Number)], paid)
         {
             Pieces = lines.Where(l => l.Sku.Length > 0).GroupBy(l => l.Sku).ToDictionary(g => g.Key, g => Cell(g)),
         };
     }
 
     /// <summary>Units of the goods of lines, by what became of their first leaf.</summary>
-    private static ThroughCell Cell(IEnumerable<OrderLineRow> lines)
+    private static ThroughCell Cell(IEnumerable<OrderLine> lines)
     {
         var (ordered, sent) = (0L, 0L);
         foreach (var line in lines)
         {
-            var each = line.Leaves.OrderBy(l => l.Position).FirstOrDefault();
+            var each = line.Leaves.FirstOrDefault();
             var perUnit = each is null ? 1 : Math.Max(1, each.Units / line.Quantity);
             ordered += line.Quantity - (each?.Dropped ?? 0) / perUnit;
             sent += (each?.Sent ?? 0) / perUnit;

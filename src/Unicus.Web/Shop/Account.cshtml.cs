@@ -12,12 +12,12 @@ namespace Unicus.Web.Shop;
 /// <summary>An account that a customer may keep: beginning one, signing in, a new password, name and address, own orders.</summary>
 [EnableRateLimiting(Strangers.SignIn)]
 [ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
-public sealed class AccountModel(CustomerAccounts accounts, Baskets baskets, Visit visit) : PageModel
+public sealed class AccountModel(CustomerAccounts accounts, OrderReading reading, Baskets baskets, Visit visit) : PageModel
 {
     private const int MostOrders = 50;
 
     public CustomerRow? Customer { get; private set; }
-    public IReadOnlyList<OrderRow> Orders { get; private set; } = [];
+    public IReadOnlyList<Order> Orders { get; private set; } = [];
     public IReadOnlyList<Fault> Faults { get; private set; } = [];
     public string? Said { get; private set; }
     public string? Email { get; private set; }
@@ -93,17 +93,17 @@ public sealed class AccountModel(CustomerAccounts accounts, Baskets baskets, Vis
     {
         if (await visit.Customer() is not { } customer)
             return Redirect("/account");
-        var orders = await accounts.Orders(customer.Id, MostOrders);
+        var orders = await reading.OfCustomer(customer.Id, MostOrders);
         if (orders.FirstOrDefault(o => o.Number == number) is not { } order)
             return NotFound();
-        var wanted = order.Lines.OrderBy(l => l.Position).Select(Again).ToList();
+        var wanted = order.Lines.Select(Again).ToList();
         await baskets.Change(lines => wanted.Aggregate(lines, Put));
         return Redirect("/basket");
     }
 
     private string LinkFor(string token) => $"{Request.Scheme}://{Request.Host}/account?token={token}";
 
-    private static LineRequest Again(OrderLineRow line) =>
+    private static LineRequest Again(OrderLine line) =>
         line.Asked is { } asked
             ? new LineRequest(line.ProductCode, null, JsonNode.Parse(asked)!.AsObject(), line.Quantity, line.Through)
             {
@@ -137,6 +137,6 @@ public sealed class AccountModel(CustomerAccounts accounts, Baskets baskets, Vis
     {
         Customer = await visit.Customer();
         if (Customer is not null)
-            Orders = await accounts.Orders(Customer.Id, MostOrders);
+            Orders = await reading.OfCustomer(Customer.Id, MostOrders);
     }
 }

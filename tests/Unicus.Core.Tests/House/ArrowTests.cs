@@ -26,6 +26,7 @@ public partial class ArrowTests
         "Assembling.Lists",
         "Baskets",
         "Proof",
+        "Orders",
         "Documents",
         "Documents.Baskets",
     ];

@@ -53,7 +53,7 @@ public sealed class EraseBuyersTests(Database db) : IClassFixture<Database>
         await db.Use<UnicusContext, int>(c =>
             c.Database.ExecuteSqlAsync(
                 $"""
-                update orders set placed_at = placed_at - interval '5 months', dispatched_at = dispatched_at - interval '5 months'
+                update orders set placed_at = placed_at - interval '5 months', ended_at = ended_at - interval '5 months'
                 where number in ({old}, {open})
                 """
             )

@@ -63,17 +63,17 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
         const string answers = """{ "depth": "deep", "timber": "cedar", "roof": "gabled", "fittings": ["stand"], "plate": "Orla" }""";
         var order = (await Order("EXH1", 2, answers)).Order!;
         // 100.00 + 24.00 + 2 × 29.00 + 4 × 0.60
-        Assert.Equal((184.40m, 368.80m), (order.Lines[0].Unit, order.Lines[0].Total));
+        Assert.Equal((184.40m, 368.80m), (order.Lines[0].Unit.Amount, order.Lines[0].Total.Amount));
         // 2 × (40.00 + 11.00 + 2 × 12.00)
-        Assert.Equal(150.00m, order.Lines[0].Cost);
+        Assert.Equal(150.00m, order.Lines[0].Cost!.Value.Amount);
         Assert.Equal(new StockLevel(7, 4, 0, 0), await Level("STA1"));
-        var configuration = JsonNode.Parse(order.Lines[0].Configuration)!.AsArray().Select(a => $"{a!["option"]}: {a["value"]}");
+        var configuration = order.Lines[0].Answers.Select(a => $"{a.Option}: {a.Value}");
         Assert.Equal(["Depth: Deep", "Timber: Cedar", "Roof: Gabled", "Fittings: Stand", "Name plate: “Orla”"], configuration);
-        Assert.Equal(["Roof", "Fittings", "Name plate"], order.Lines[0].Extras().Select(e => e.Option));
+        Assert.Equal(["Roof", "Fittings", "Name plate"], order.Lines[0].Extras.Select(e => e.Option));
         // What is allocated adds up to the line: the hive with its answers, and 4 stands at 29.00.
         Assert.Equal(
             [("EXH1-D-CE", 2, "", 252.80m, 102.00m), ("STA1", 4, "fittings", 116.00m, 48.00m)],
-            order.Lines[0].Leaves.Select(l => (l.Sku, l.Units, l.Path, l.Allocated, l.Cost!.Value))
+            order.Lines[0].Leaves.Select(l => (l.Sku, l.Units, l.Path.Text, l.Allocated.Amount, l.Cost!.Value.Amount))
         );
         Assert.True(await db.Use<UnicusContext, bool>(c => c.Outbox.AnyAsync(m => m.Body.Contains("Name plate: “Orla”"))));
 
@@ -189,7 +189,7 @@ public class ExtrasTests(Database db) : IClassFixture<Database>
         Task<Outcome> Change(Func<ExtraSet, ExtraSet> change) =>
             db.Use<ChangeExtraSets, Outcome>(s => s.Change("wrapping", null, x => Read<ExtraSet>.Of(change(x)), Database.Tester));
         Assert.True((await Change(s => s with { Extras = [wrap], Categories = ["gifts"] })).Done);
-        Assert.Equal(33.50m, (await Order("STA4", 1, """{ "wrap": true }""")).Order!.Lines[0].Unit);
+        Assert.Equal(33.50m, (await Order("STA4", 1, """{ "wrap": true }""")).Order!.Lines[0].Unit.Amount);
 
         var dead = await Change(s =>
             s with

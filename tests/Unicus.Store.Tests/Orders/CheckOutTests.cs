@@ -89,10 +89,11 @@ public class CheckOutTests(Database db) : IClassFixture<Database>
     {
         var basket = await Basket("CO5", 5, """{ "beyond": { "units": 9 } }""", stock: 3);
         await Press(basket, 100);
-        var line = await db.Use<UnicusContext, OrderLineRow>(c =>
-            c.OrderLines.Include(l => l.Leaves).SingleAsync(l => l.ProductCode == "CO5")
+        var number = await db.Use<UnicusContext, int>(c =>
+            c.Orders.Where(o => o.Lines.Any(l => l.ProductCode == "CO5")).Select(o => o.Number).SingleAsync()
         );
-        Assert.Equal((2, "3 in stock, 2 follow when they come in."), (line.Leaves.Single().Beyond, line.BeyondWords()));
+        var line = (await db.OrderOf(number)).Lines[0];
+        Assert.Equal((2, "3 in stock, 2 follow when they come in."), (line.Leaves.Single().Beyond, line.BeyondWords));
         Assert.Equal(
             1,
             await db.Use<UnicusContext, int>(c => c.Outbox.CountAsync(m => m.Body.Contains("Plain CO5") && m.Body.Contains("2 follow")))
@@ -165,7 +166,7 @@ public class CheckOutTests(Database db) : IClassFixture<Database>
         );
         Assert.Equal(0, await Orders("LIM"));
         var placed = await Order(10);
-        Assert.Equal((15.00m, "Keep it cool."), (placed.Order!.Total, Assert.Single(placed.Order.Notes)));
+        Assert.Equal((15.00m, "Keep it cool."), (placed.Order!.Total.Amount, Assert.Single(placed.Order.Notes)));
         var told = await db.Use<UnicusContext, string>(c => c.Outbox.OrderByDescending(m => m.Id).Select(m => m.Body).FirstAsync());
         Assert.EndsWith("Keep it cool.", told.TrimEnd(), StringComparison.Ordinal);
         // From price: what a unit costs in the fewest units that can be bought; none once there are fewer.

@@ -67,8 +67,41 @@ public class EndOrderTests(Database db) : IClassFixture<Database>
         Assert.Equal(new StockLevel(5, 0, 0, 0), await Level("BAC1"));
         Assert.True((await Reinstate(number)).Done);
         Assert.Equal(new StockLevel(5, 3, 0, 0), await Level("BAC1"));
-        var order = await db.Use<UnicusContext, OrderRow>(c => c.Orders.SingleAsync(o => o.Number == number));
-        Assert.Equal((OrderState.Placed, null, null), (order.State, order.CancelReason, order.CancelledAt));
+        var order = await db.OrderOf(number);
+        Assert.Equal((OrderState.Placed, null, null), (order.State, order.CancelReason, order.EndedAt));
+    }
+
+    /// <summary>Of an order in which one part was cancelled by itself the rest can be cancelled, and that taken back.</summary>
+    [Fact]
+    public async Task The_rest_of_an_order_is_cancelled_and_taken_back()
+    {
+        await Order("RES1", 1, 5);
+        await Order("RES2", 1, 5);
+        var number = (await db.Order(("RES1", 3), ("RES2", 2))).Order!.Number;
+        EndedPart[] first = [new EndedPart(0, "", null, 3)];
+        Assert.True((await db.Use<EndOrder, Outcome>(e => e.CancelParts(number, first, "broken", Database.Tester))).Done);
+        Assert.True((await Cancel(number, "Mistake")).Done);
+        Assert.Equal((1, 1), ((await Level("RES1")).Allocated, (await Level("RES2")).Allocated));
+        Assert.True((await Reinstate(number)).Done);
+        Assert.Equal((1, 3), ((await Level("RES1")).Allocated, (await Level("RES2")).Allocated));
+        Assert.Equal([0, 2], (await db.OrderOf(number)).Leaves.Select(l => l.Open));
+    }
+
+    /// <summary>What happened to an order is only ever added to, and who did it stands there.</summary>
+    [Fact]
+    public async Task The_course_of_an_order_is_kept()
+    {
+        var number = await Order("CRS1", 2, 5);
+        await Cancel(number, "Mistake");
+        await Reinstate(number);
+        await Dispatch(number);
+        var course = await db.Use<UnicusContext, List<OrderEventRow>>(c =>
+            c.OrderEvents.Where(e => e.OrderNumber == number).OrderBy(e => e.Sequence).ToListAsync()
+        );
+        Assert.Equal(["placed", "dropped", "reinstated", "sent"], course.Select(e => e.Kind));
+        Assert.Equal([Actor.Shopper.Name, "Tester", "Tester", "Tester"], course.Select(e => e.By));
+        foreach (var sql in new[] { "update order_events set kind = 'sent'", "delete from order_events" })
+            await Assert.ThrowsAsync<Npgsql.PostgresException>(() => db.Use<UnicusContext, int>(c => c.Database.ExecuteSqlRawAsync(sql)));
     }
 
     [Fact]

@@ -10,7 +10,7 @@ public class EndPartsTests(Database db) : IClassFixture<Database>
     private Task Plain(string code, string price, int stock) =>
         Publish(code, $$""" "base": { "price": "{{price}}" }, "variants": [ { "values": {}, "stock": {{stock}} } ] """);
 
-    private async Task<OrderRow> Order(params (string Code, int Units)[] lines) => (await db.Order(lines)).Order!;
+    private async Task<Order> Order(params (string Code, int Units)[] lines) => (await db.Order(lines)).Order!;
 
     private Task<Outcome> Send(int number, params EndedPart[] parts) =>
         db.Use<EndOrder, Outcome>(e => e.DispatchParts(number, parts, Database.Tester));
@@ -18,10 +18,7 @@ public class EndPartsTests(Database db) : IClassFixture<Database>
     private Task<Outcome> Cancel(int number, params EndedPart[] parts) =>
         db.Use<EndOrder, Outcome>(e => e.CancelParts(number, parts, "broken", Database.Tester));
 
-    private Task<OrderRow> Read(int number) =>
-        db.Use<UnicusContext, OrderRow>(c =>
-            c.Orders.Include(o => o.Lines).ThenInclude(l => l.Leaves).SingleAsync(o => o.Number == number)
-        );
+    private Task<Order> Read(int number) => db.OrderOf(number);
 
     private async Task<(int OnHand, int Allocated)> Level(string sku) =>
         await db.Level(sku) is var level ? (level.OnHand, level.Allocated) : default;
@@ -46,8 +43,8 @@ public class EndPartsTests(Database db) : IClassFixture<Database>
         Assert.Equal((29, 2), await Level("PB"));
         for (var i = 0; i < 3; i++)
             Assert.Empty((await Cancel(order.Number, new EndedPart(0, "a", "PA", 1))).Faults);
-        var leaf = (await Read(order.Number)).Lines.SelectMany(l => l.Leaves).Single(l => l.Path == "a");
-        Assert.Equal((3, leaf.Allocated), (leaf.Dropped, leaf.Refunded));
+        var leaf = (await Read(order.Number)).Lines.SelectMany(l => l.Leaves).Single(l => l.Path.Text == "a");
+        Assert.Equal((3, leaf.Allocated), (leaf.Dropped, MoneyBack.Goods(leaf)));
         Assert.Equal((30, 0), await Level("PA"));
         var over = await Cancel(order.Number, new EndedPart(0, "a", "PA", 1));
         Assert.Contains("0 are still to be sent", over.Faults[0].What, StringComparison.Ordinal);
@@ -61,8 +58,9 @@ public class EndPartsTests(Database db) : IClassFixture<Database>
         Assert.Empty((await db.Use<EndOrder, Outcome>(e => e.Cancel(order.Number, "gone", Database.Tester))).Faults);
         var ended = await Read(order.Number);
         Assert.Equal(OrderState.Dispatched, ended.State);
-        Assert.Equal(14m, ended.Refunded);
-        Assert.Equal((ended.Total - 14m, ended.Total - 14m), (ended.Standing.Total, ended.Standing.Subtotal));
+        Assert.Equal(14m, MoneyBack.Of(ended).Amount);
+        var (stands, rest) = (MoneyBack.Standing(ended), ended.Total - MoneyBack.Of(ended));
+        Assert.Equal((rest, rest), (stands.Total, stands.Subtotal));
         Assert.Equal((29, 0), await Level("PB"));
         var told = await db.Use<UnicusContext, List<string>>(c =>
             c.Outbox.Where(m => m.Subject.Contains($"{order.Number}: a part")).OrderBy(m => m.Id).Select(m => m.Body).ToListAsync()
@@ -79,10 +77,10 @@ public class EndPartsTests(Database db) : IClassFixture<Database>
         await Plain("CA", "5.00", 4);
         var order = await Order(("CA", 3));
         Assert.Empty((await Cancel(order.Number, new EndedPart(0, "", null, 1))).Faults);
-        Assert.Equal(5m, (await Read(order.Number)).Refunded);
+        Assert.Equal(5m, MoneyBack.Of(await Read(order.Number)).Amount);
         Assert.Empty((await Cancel(order.Number, new EndedPart(0, "", null, 2))).Faults);
         var ended = await Read(order.Number);
-        Assert.Equal((OrderState.Cancelled, "broken", ended.Total), (ended.State, ended.CancelReason, ended.Refunded));
+        Assert.Equal((OrderState.Cancelled, "broken", ended.Total), (ended.State, ended.CancelReason, MoneyBack.Of(ended)));
         Assert.Equal((4, 0), await Level("CA"));
         var again = await db.Use<EndOrder, Outcome>(e => e.Reinstate(order.Number, Database.Tester));
         Assert.Contains("cancelled by itself", again.Faults[0].What, StringComparison.Ordinal);
@@ -105,7 +103,7 @@ public class EndPartsTests(Database db) : IClassFixture<Database>
         var leaf = (await Read(order.Number)).Lines[0].Leaves[0];
         Assert.Equal(5, leaf.Sent + leaf.Dropped);
         Assert.Equal((9 - leaf.Sent, 0), await Level("RA"));
-        Assert.Equal(5m * leaf.Dropped, leaf.Refunded);
+        Assert.Equal(5m * leaf.Dropped, MoneyBack.Goods(leaf).Amount);
     }
 
     /// <summary>Two who looked at the same order send its units once; the second is told to look again.</summary>
@@ -134,7 +132,8 @@ public class EndPartsTests(Database db) : IClassFixture<Database>
             );
             var ended = await Read(order.Number);
             var sent = ended.Lines[0].Leaves[0].Sent;
-            Assert.True(ended.Refunded + 5m * sent <= ended.Total, $"{ended.State}: {sent} sent, {ended.Refunded} refunded");
+            var back = MoneyBack.Of(ended).Amount;
+            Assert.True(back + 5m * sent <= ended.Total.Amount, $"{ended.State}: {sent} sent, {back} refunded");
         }
     }
 

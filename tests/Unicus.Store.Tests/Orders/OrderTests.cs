@@ -83,10 +83,7 @@ public class OrderTests(Database db) : IClassFixture<Database>
         var shop = await db.Use<UnicusContext, ShopSettings>(c => ShopSettings.Load(c));
         var basket = await db.Use<BasketPricing, Outcome<PricedBasket>>(p => p.Run(Basket("SAME1", 2), shop));
         var placed = (await Place(Basket("SAME1", 2))).Order!;
-        var order = await db.Use<UnicusContext, OrderRow>(c =>
-            c.Orders.AsNoTracking().Include(o => o.Lines).ThenInclude(l => l.Leaves).SingleAsync(o => o.Number == placed.Number)
-        );
-        var written = OrderDocument.Write(order);
+        var written = OrderDocument.Write(await db.OrderOf(placed.Number));
         Assert.Equal(placed.Number, written["number"]!.GetValue<int>());
         written.Remove("number");
         Assert.Equal(written["total"]!.GetValue<string>(), written["standing"]!["total"]!.GetValue<string>());

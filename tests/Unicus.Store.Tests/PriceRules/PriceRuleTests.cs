@@ -185,7 +185,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         var placed = await Task.WhenAll(Enumerable.Range(0, 64).Select(i => Place(Basket("LIM", 1, "TEN"), $"b{i}@example.org")));
         Assert.Equal(10, placed.Count(p => p.Order is not null));
         Assert.All(placed.Where(p => p.Order is null), p => Assert.Equal("TEN is used up.", p.UsedUp.Single().Text));
-        Assert.All(placed.Where(p => p.Order is not null), p => Assert.Equal(9m, p.Order!.Total));
+        Assert.All(placed.Where(p => p.Order is not null), p => Assert.Equal(9m, p.Order!.Total.Amount));
         // Cancelling gives a use back, and taking the cancelling back takes it again.
         var number = placed.First(p => p.Order is not null).Order!.Number;
         Assert.True((await db.Use<EndOrder, Outcome>(e => e.Cancel(number, "Changed their mind", Tester))).Done);
@@ -208,7 +208,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         var both = await Task.WhenAll(Place(Basket("ONCE", 1, "a-1")), Place(Basket("ONCE", 1, "A-1")));
         var order = Assert.Single(both, p => p.Order is not null).Order!;
         Assert.Equal("a-1 was used already.", Assert.Single(both, p => p.Order is null).UsedUp.Single().Text, ignoreCase: true);
-        Assert.Equal(5m, order.Total);
+        Assert.Equal(5m, order.Total.Amount);
         Assert.True((await db.Use<EndOrder, Outcome>(e => e.Cancel(order.Number, "No", Tester))).Done);
         Assert.NotNull((await Place(Basket("ONCE", 1, "a-1"))).Order);
         var again = await db.Use<EndOrder, Outcome>(e => e.Reinstate(order.Number, Tester));
@@ -232,7 +232,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
               "limits": { "perBuyer": 1 }, "scope": { "products": ["EACH"] } }
             """
         );
-        Assert.Equal(93m, (await Place(Basket("EACH", 1, "skep"), "a@example.org")).Order!.Total);
+        Assert.Equal(93m, (await Place(Basket("EACH", 1, "skep"), "a@example.org")).Order!.Total.Amount);
         Assert.Equal("skep is used up.", (await Place(Basket("EACH", 1, "skep"), "A@Example.org")).UsedUp.Single().Text);
         Assert.NotNull((await Place(Basket("EACH", 1, "skep"), "c@example.org")).Order);
     }
@@ -250,7 +250,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         );
         var first = (await Place(Basket("LAST", 1, "lastone"), "a@example.org")).Order!;
         Assert.True((await db.Use<EndOrder, Outcome>(e => e.Cancel(first.Number, "Changed their mind", Tester))).Done);
-        Assert.Equal(93m, (await Place(Basket("LAST", 1, "lastone"), "b@example.org")).Order!.Total);
+        Assert.Equal(93m, (await Place(Basket("LAST", 1, "lastone"), "b@example.org")).Order!.Total.Amount);
         var back = await db.Use<EndOrder, Outcome>(e => e.Reinstate(first.Number, Tester));
         Assert.Contains("is used up meanwhile", Assert.Single(back.Faults).What, StringComparison.Ordinal);
         Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("last")));
@@ -269,7 +269,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
               "scope": { "products": ["SAME"] } }
             """
         );
-        Assert.Equal(93m, (await Place(Basket("SAME", 1, "same"), one)).Order!.Total);
+        Assert.Equal(93m, (await Place(Basket("SAME", 1, "same"), one)).Order!.Total.Amount);
         Assert.Equal("same is used up.", (await Place(Basket("SAME", 1, "same"), other)).UsedUp.Single().Text);
     }
 

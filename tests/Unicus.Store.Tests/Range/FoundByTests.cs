@@ -56,7 +56,7 @@ public sealed class FoundByTests(Database db) : IClassFixture<Database>
         var id = await db.Use<UnicusContext, int>(c =>
             c.Customers.Where(x => x.EmailKey == "ada.guest@example.org").Select(x => x.Id).SingleAsync()
         );
-        var orders = await db.Use<CustomerAccounts, IReadOnlyList<OrderRow>>(a => a.Orders(id, 10));
+        var orders = await db.Use<OrderReading, IReadOnlyList<Order>>(r => r.OfCustomer(id, 10));
         Assert.Equal([mine], orders.Select(o => o.Number));
         Assert.NotEqual(mine, others);
 

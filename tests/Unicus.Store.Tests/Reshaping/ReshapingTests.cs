@@ -133,7 +133,7 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
             Assert.Empty((await db.Use<ChangePriceRules, Outcome<PriceRuleRow>>(c => c.Put(rule, Database.Tester))).Faults);
         }
         Task<Placed> Buy(string picked) => db.Order(new LineRequest("NSET", null, new() { ["any"] = picked }, 1, null));
-        Assert.Equal(30m, (await Buy("na2")).Order!.Total);
+        Assert.Equal(30m, (await Buy("na2")).Order!.Total.Amount);
         await db.Use<UnicusContext, int>(c =>
         {
             c.Baskets.Add(new BasketRow { Lines = JsonSerializer.Serialize(Basket("NA1", "NA4")) });
@@ -146,7 +146,7 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
         Assert.Equal(["NA1"], set.Product.Companions.Select(c => c.Text));
         Assert.Equal("NA4", ((PartEntry.OfSku)Assert.Single(set.Product.Parts!.Slots[0].Of)).Code);
         Assert.Equal(set.Row.Version, set.Row.PublishedVersion);
-        Assert.Equal((30m, 27m), ((await Buy("na2")).Order!.Total, (await Buy("na1")).Order!.Total));
+        Assert.Equal((30m, 27m), ((await Buy("na2")).Order!.Total.Amount, (await Buy("na1")).Order!.Total.Amount));
         Assert.Equal(
             [("all", "NA1", ""), ("four", "", "NA4"), ("mixed", "", "NA4 NX")],
             await db.Use<UnicusContext, List<(string, string, string)>>(async c =>
@@ -163,7 +163,7 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
             Parts = (System.Text.Json.Nodes.JsonObject)
                 System.Text.Json.Nodes.JsonNode.Parse("{ \"one\": [ { \"product\": \"NA4\" } ], \"any\": [ { \"product\": \"NA2\" } ] }")!,
         };
-        Assert.Equal(30m, (await db.Order(kept)).Order!.Total);
+        Assert.Equal(30m, (await db.Order(kept)).Order!.Total.Amount);
         var home = (await db.Load("NA1")).Row.Id;
         var parts = await db.Use<UnicusContext, List<int[]>>(c =>
             c.RangeEntries.Where(e => e.Code == "NSET" || e.Code == "NGROUP").Select(e => e.PartProducts).ToListAsync()
@@ -178,10 +178,10 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
             s.Run("NA1", Combination.Parse("capacity=4-litres"), "Feeder NA4", Database.Tester)
         );
         Assert.Equal("NA4", split.Result);
-        Assert.Equal((30m, 27m), ((await Buy("na2")).Order!.Total, (await Buy("na1")).Order!.Total));
+        Assert.Equal((30m, 27m), ((await Buy("na2")).Order!.Total.Amount, (await Buy("na1")).Order!.Total.Amount));
         Assert.Equal(["na1", "na4"], (await db.Load("NOPEN")).Product.SlotsInRange[0].Candidates.Select(c => c.Key.Text));
         var four = await db.Order(new LineRequest("NOPEN", null, new() { ["any"] = "na4" }, 1, null));
-        Assert.Equal(18m, four.Order!.Total);
+        Assert.Equal(18m, four.Order!.Total.Amount);
         Assert.Equal("NA1 {\"gift\":true,\"capacity\":\"1-litre\"}, NA4 {\"gift\":true}", await InBasket());
         await LedgerAddsUp();
 

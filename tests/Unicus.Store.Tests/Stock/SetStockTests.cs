@@ -160,7 +160,7 @@ public class SetStockTests(Database db) : IClassFixture<Database>
         await db.Use<PublishEdition, Outcome<int>>(p => p.Run("FA", Database.Tester));
         await db.Use<RangeIndex, int>(async i => await i.Work(100));
         Assert.Equal(36m, await From("FSET"));
-        Assert.Equal(36m, (await db.Order(("FSET", 1))).Order!.Total);
+        Assert.Equal(36m, (await db.Order(("FSET", 1))).Order!.Total.Amount);
         await db.Use<RangeIndex, int>(async i => await i.Work(100));
         Assert.Null(await From("FSET"));
     }
@@ -226,11 +226,11 @@ public class SetStockTests(Database db) : IClassFixture<Database>
         Assert.Empty((await Move("BKIT", "make-up", 1)).Faults);
         var placed = await db.Order(new LineRequest("BHIVE", null, new() { ["with"] = "kit" }, 3, null));
         var line = Assert.Single(placed.Order!.Lines);
-        Assert.Equal(180m, line.Total);
+        Assert.Equal(180m, line.Total.Amount);
         Assert.Equal(
             // The kit that was made up has a row of its own, since it goes as one.
             [("", "BHIVE", 3, 90m), ("with", "BKIT", 1, 0m), ("with/ba", "BA", 6, 60m), ("with/bb", "BB", 3, 30m)],
-            line.Leaves.OrderBy(l => l.Path).Select(l => (l.Path, l.Sku, l.Units, l.Allocated))
+            line.Leaves.OrderBy(l => l.Path.Text).Select(l => (l.Path.Text, l.Sku, l.Units, l.Allocated.Amount))
         );
         async Task<(int, int, int, int)> Taken() =>
             (

@@ -237,28 +237,15 @@ public sealed partial class WorkbenchModel
             .Where(s => s.SkuId is not null)
             .ToDictionary(s => s.Text, s => s.SkuId!.Value);
         int[] ids = [.. skus.Values.Distinct()];
-        var taken = await (
-            from leaf in db.OrderLeaves
-            join line in db.OrderLines on leaf.OrderLineId equals line.Id
-            join order in db.Orders on line.OrderNumber equals order.Number
-            where ids.Contains(leaf.SkuId) && order.State == OrderState.Placed && leaf.Units > leaf.Sent + leaf.Dropped
-            orderby order.Number
-            select new
-            {
-                leaf.SkuId,
-                order.Number,
-                Left = leaf.Units - leaf.Sent - leaf.Dropped,
-            }
-        ).ToListAsync();
-        var bySku = taken.ToLookup(t => t.SkuId);
+        var bySku = (await new OrderReading(db).Open(ids)).ToLookup(o => o.Leaf.SkuId);
         return skus.Where(s => bySku.Contains(s.Value))
             .ToDictionary(
                 s => s.Key,
                 s =>
                 {
-                    var numbers = bySku[s.Value].Select(t => t.Number).Distinct().ToList();
+                    var numbers = bySku[s.Value].Select(o => o.Order).Distinct().ToList();
                     var named = string.Join(", ", numbers.Take(5)) + (numbers.Count > 5 ? $" and {numbers.Count - 5} more" : "");
-                    return $"{bySku[s.Value].Sum(t => t.Left):N0} allocated to {(numbers.Count == 1 ? "order" : "orders")} {named}";
+                    return $"{bySku[s.Value].Sum(o => o.Leaf.Open):N0} allocated to {(numbers.Count == 1 ? "order" : "orders")} {named}";
                 }
             );
     }

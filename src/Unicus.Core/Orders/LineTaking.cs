@@ -1,5 +1,10 @@
+namespace Unicus.Core.Orders;
 
-namespace Unicus.Store;
+using Unicus.Core.Assembling;
+using Unicus.Core.Money;
+using Unicus.Core.Parts;
+using Unicus.Core.Range;
+using Unicus.Core.Variants;
 
 /// <summary>Units of one SKU that were taken at a place of a line.</summary>
 /// <param name="Taken">Where they lie.</param>
@@ -8,13 +13,13 @@ internal sealed record TakenUnits(LeafPath Path, VariantOnSale Goods, long Units
 /// <summary>Takes what one line needs from locked stock: what was made up ahead first, at every level, and the rest comes
 /// apart.</summary>
 /// <param name="skus">The numbers of SKUs.</param>
-internal sealed class TakenStock(Allocating allocating, Dictionary<Sku, int> skus)
+internal sealed class LineTaking(LockedStock stock, IReadOnlyDictionary<Sku, int> skus)
 {
     private readonly Dictionary<(LeafPath Path, Sku Sku), TakenUnits> _taken = [];
     private readonly HashSet<(LeafPath, Sku)> _told = [];
 
     /// <summary>Takes units.</summary>
-    /// <returns>Why the ledger refuses it; null where it does not. Then nothing is to be committed.</returns>
+    /// <returns>Why a level cannot give it; null where it does. Then nothing is to be kept.</returns>
     public string? Take(IEnumerable<LeafNeed> needs, long units)
     {
         foreach (var need in needs)
@@ -38,10 +43,10 @@ internal sealed class TakenStock(Allocating allocating, Dictionary<Sku, int> sku
     {
         var sku = need.Goods.Variant.Sku;
         var isCounted = need.Goods.Variant.Selling.Counted != false;
-        var own = need.ComesApart && isCounted ? Math.Min(units, Math.Max(0, allocating.LevelOf(skus[sku]).Available)) : units;
+        var own = need.ComesApart && isCounted ? Math.Min(units, Math.Max(0, stock.LevelOf(skus[sku]).Available)) : units;
         if (own > 0)
         {
-            var taken = isCounted ? allocating.Take(skus[sku], (int)own) : Read<AllocatedUnits>.Of(AllocatedUnits.None);
+            var taken = isCounted ? stock.Take(skus[sku], (int)own) : Read<AllocatedUnits>.Of(AllocatedUnits.None);
             if (!taken.Ok)
                 return $"{sku}: {taken.Problem}";
             var key = (need.Path, sku);
@@ -49,16 +54,10 @@ internal sealed class TakenStock(Allocating allocating, Dictionary<Sku, int> sku
                 ? before with
                 {
                     Units = before.Units + own,
-                    Taken = Together(before.Taken, taken.Value!),
+                    Taken = before.Taken.And(taken.Value!),
                 }
                 : new TakenUnits(need.Path, need.Goods, own, taken.Value!);
         }
         return units > own ? Take(need.Apart, units - own) : null;
-    }
-
-    private static AllocatedUnits Together(AllocatedUnits one, AllocatedUnits other)
-    {
-        var at = one.Locations.Zip(one.Units).Concat(other.Locations.Zip(other.Units)).GroupBy(x => x.First).ToList();
-        return new AllocatedUnits([.. at.Select(g => g.Key)], [.. at.Select(g => g.Sum(x => x.Second))], one.Beyond + other.Beyond);
     }
 }
