@@ -151,3 +151,6 @@ reach_database() { # DATA -> sets REACHED
 usual_data() { # HERE
   if [ "$(id -u)" = 0 ] && ! as_pg test -x "$1"; then echo "/var/lib/unicus/$(printf %s "$1" | cksum | cut -d' ' -f1)"; else echo "$1/.data"; fi
 }
+
+# The version that served the shop last; from before versions were kept: none.
+served_by() { "$PG_BIN/psql" -tAc "select coalesce(to_jsonb(s)->>'served_by', 'before 1.0.0') from shop s" 2>/dev/null || echo "of an unknown version"; }

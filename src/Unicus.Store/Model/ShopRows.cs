@@ -33,6 +33,9 @@ public sealed class ShopRow
     /// <summary>When the shop was ready to be served; null while it is being made, so that what was left half made is made
     /// anew.</summary>
     public DateTimeOffset? FoundedAt { get; set; }
+
+    /// <summary>The version that served it last, so that backups tell; null before there were any.</summary>
+    public string? ServedBy { get; set; }
 }
 
 /// <summary>A place where stock lies.</summary>

@@ -40,9 +40,16 @@ public static class Founding
         await transaction.CommitAsync(stop);
     }
 
-    /// <summary>Says that the shop is ready.</summary>
-    public static Task Finish(UnicusContext db, CancellationToken stop = default) =>
-        db.Shops.Where(s => s.FoundedAt == null).ExecuteUpdateAsync(u => u.SetProperty(s => s.FoundedAt, DateTimeOffset.UtcNow), stop);
+    /// <summary>Says that the shop is ready, and by which version.</summary>
+    public static async Task Finish(UnicusContext db, CancellationToken stop = default)
+    {
+        await db
+            .Shops.Where(s => s.FoundedAt == null)
+            .ExecuteUpdateAsync(u => u.SetProperty(s => s.FoundedAt, DateTimeOffset.UtcNow), stop);
+        await db
+            .Shops.Where(s => s.ServedBy != Release.Version)
+            .ExecuteUpdateAsync(u => u.SetProperty(s => s.ServedBy, Release.Version), stop);
+    }
 
     /// <summary>Whether a shop in this database was once ready.</summary>
     public static async Task<bool> IsDone(UnicusContext db, CancellationToken stop = default)

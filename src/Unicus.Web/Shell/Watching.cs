@@ -38,7 +38,14 @@ public static class Watching
     /// <summary>Maps the three addresses. The measures are only for whoever asks on the machine itself.</summary>
     public static void MapWatching(this WebApplication app)
     {
-        app.MapHealthChecks(Alive, new HealthCheckOptions { Predicate = _ => false });
+        app.MapHealthChecks(
+            Alive,
+            new HealthCheckOptions
+            {
+                Predicate = _ => false,
+                ResponseWriter = (context, report) => context.Response.WriteAsync($"{report.Status}, Unicus {Release.Version}"),
+            }
+        );
         app.MapHealthChecks(Ready, new HealthCheckOptions { Predicate = c => c.Tags.Contains("ready") });
         app.Use(
             (context, next) =>

@@ -2088,6 +2088,10 @@ namespace Unicus.Store.Model.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("offers_demo_account");
 
+                    b.Property<string>("ServedBy")
+                        .HasColumnType("text")
+                        .HasColumnName("served_by");
+
                     b.Property<string>("Terms")
                         .IsRequired()
                         .HasColumnType("jsonb")
