@@ -203,7 +203,7 @@ public sealed class Standing
                 return null;
             var buying = _terms.Run.Buying;
             var rules = buying.Book.At(buying.At, buying.Day).Of(Edition, buying.At, buying.Day);
-            var reaching = rules.ByStage[3].Concat(rules.ByStage[4]).Where(r => r.Reaches(price.Variant)).Select(r => r.Rule);
+            var reaching = rules.ByStage[PriceStage.Unit].Concat(rules.ByStage[PriceStage.Quantity]).Where(r => r.Reaches(price.Variant)).Select(r => r.Rule);
             var now = EachOf(price.Working);
             foreach (var units in reaching.SelectMany(Beginnings).Where(q => q > Quantity).Distinct().Order())
                 if (Working(price.Variant, Shown, units) is { } then && EachOf(then) is var each && each < now)

@@ -58,9 +58,9 @@ public sealed class PriceRuleReader(Currency currency)
         };
         if (effect is null || key is null)
             return null;
-        if (effect.Stage is 4 or 5 && rule.Combine != Combine.Best)
+        if (effect.Stage is PriceStage.Quantity or PriceStage.CheapestOff && rule.Combine != Combine.Best)
             node.At("combine").Fault("Bands, packs and cheapest off do not combine: leave this out.");
-        if (when.BasketAtLeast is not null && effect.Stage < 6)
+        if (when.BasketAtLeast is not null && effect.Stage < PriceStage.Basket)
             node.At("when").At("basketAtLeast").Fault("Only reductions of the basket and of delivery can ask for a basket amount.");
         return rule;
     }

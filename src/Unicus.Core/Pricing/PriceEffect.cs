@@ -64,14 +64,14 @@ public abstract record PriceEffect
     /// <param name="Percent">Above 0 and at most 100.</param>
     public sealed record ReduceDelivery(decimal Percent) : PriceEffect;
 
-    /// <summary>The stage at which it acts, from 3 to 6; delivery counts as 7.</summary>
-    public int Stage =>
+    /// <summary>The stage at which it acts.</summary>
+    public PriceStage Stage =>
         this switch
         {
-            Reduce or SetUnit or SetBySku => 3,
-            Bands or Packs => 4,
-            CheapestOff => 5,
-            ReduceBasket => 6,
-            _ => 7,
+            Reduce or SetUnit or SetBySku => PriceStage.Unit,
+            Bands or Packs => PriceStage.Quantity,
+            CheapestOff => PriceStage.CheapestOff,
+            ReduceBasket => PriceStage.Basket,
+            _ => PriceStage.Delivery,
         };
 }

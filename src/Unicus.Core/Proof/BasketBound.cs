@@ -26,7 +26,7 @@ internal sealed class BasketBound(EditionRules rules)
     public decimal? AtFloor { get; private set; } = 100;
 
     /// <summary>Whether a reduction of the cheapest reaches any of them.</summary>
-    public bool IsPooled => rules.ByStage[5].Length > 0;
+    public bool IsPooled => rules.ByStage[PriceStage.CheapestOff].Length > 0;
 
     /// <summary>Looks at goods with answers.</summary>
     /// <param name="cost">Of one unit with its answers, in minor units.</param>
@@ -37,7 +37,7 @@ internal sealed class BasketBound(EditionRules rules)
         if (list + answered.Adds < 0)
             return;
         var reaching = rules.All.Where(r => r.Reaches(variant)).ToList();
-        var rounding = 0.5m * (1 + reaching.Count(r => r.Rule.Effect.Stage is 5 or 6));
+        var rounding = 0.5m * (1 + reaching.Count(r => r.Rule.Effect.Stage is PriceStage.CheapestOff or PriceStage.Basket));
         foreach (var group in Groups(reaching))
         {
             var uses = reaching
@@ -79,7 +79,7 @@ internal sealed class BasketBound(EditionRules rules)
         foreach (var withAlone in new[] { false, true })
         {
             var line = LineRun.Bare(LineGoods.Of(variant, list, floor), adds, 1);
-            var unitUses = uses.Where(u => u.Rule.Effect.Stage == 3 && (withAlone || u.Rule.Combine != Combine.Alone));
+            var unitUses = uses.Where(u => u.Rule.Effect.Stage == PriceStage.Unit && (withAlone || u.Rule.Combine != Combine.Alone));
             UnitStage.Run(line, new UnitRules([.. unitUses]));
             line.EndUnits();
             var unit = (decimal)line.Unit;

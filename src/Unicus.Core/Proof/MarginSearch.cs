@@ -55,7 +55,7 @@ internal sealed class MarginSearch
         _rules = terms.Buying.Book.At(terms.Buying.At, terms.Buying.Day).Of(edition, terms.Buying.At, terms.Buying.Day);
         _quantities = [.. Quantities()];
         _period = Period();
-        _unitRounding = _rules.ByStage[5].Length > 0 ? 1.5m : 0;
+        _unitRounding = _rules.ByStage[PriceStage.CheapestOff].Length > 0 ? 1.5m : 0;
         Baskets = new BasketBound(_rules);
         var buyers = Buyers(pages).ToList();
         var all = goods.Candidates.SelectMany(c => buyers.Select(b => (Of: c, By: b)));
@@ -252,7 +252,13 @@ internal sealed class MarginSearch
     private IEnumerable<int> Quantities() =>
         _rules
             .All.Select(r => r.Rule.When.QuantityAtLeast ?? 1)
-            .Concat(_rules.ByStage[4].Select(r => r.Rule.Effect).OfType<PriceEffect.Bands>().SelectMany(b => b.Rows.Select(r => r.From)))
+            .Concat(
+                _rules
+                    .ByStage[PriceStage.Quantity]
+                    .Select(r => r.Rule.Effect)
+                    .OfType<PriceEffect.Bands>()
+                    .SelectMany(b => b.Rows.Select(r => r.From))
+            )
             .Append(1)
             .Where(q => q is >= 1 and <= LowestMargin.MostUnits);
 
@@ -261,8 +267,12 @@ internal sealed class MarginSearch
     /// units, not four. Whichever of them act, and in whatever order, their product is a multiple of that.</remarks>
     private int Period()
     {
-        var packs = _rules.ByStage[4].Select(r => r.Rule.Effect).OfType<PriceEffect.Packs>().Select(p => (long)p.Rows[0].Units);
-        var cheapest = _rules.ByStage[5].Select(r => (long)((PriceEffect.CheapestOff)r.Rule.Effect).InEvery);
+        var packs = _rules
+            .ByStage[PriceStage.Quantity]
+            .Select(r => r.Rule.Effect)
+            .OfType<PriceEffect.Packs>()
+            .Select(p => (long)p.Rows[0].Units);
+        var cheapest = _rules.ByStage[PriceStage.CheapestOff].Select(r => (long)((PriceEffect.CheapestOff)r.Rule.Effect).InEvery);
         var together = cheapest.Aggregate(1L, (a, b) => Math.Min(LowestMargin.MostUnits, a * b));
         return (int)
             packs.Aggregate(together, (a, b) => Math.Min(LowestMargin.MostUnits, a / (long)BigInteger.GreatestCommonDivisor(a, b) * b));

@@ -37,7 +37,7 @@ internal sealed class EditionPrices : UnitPrices
         {
             if (wanted?.Invoke(reaching.Rule) == false)
                 continue;
-            if (reaching.Rule.Effect.Stage != 3 || !reaching.IsThrough(through ?? edition.Product.Code.Text))
+            if (reaching.Rule.Effect.Stage != PriceStage.Unit || !reaching.IsThrough(through ?? edition.Product.Code.Text))
                 continue;
             var use = new RuleUse(reaching.Rule) { Quantity = quantity };
             if (buying.Allows(use))

@@ -25,7 +25,7 @@ public static class PublicPrices
             yield return new PublicPrice(spell.From, 0, null);
             yield break;
         }
-        var reaching = spell.Book.Reaching(edition).Where(r => r.State == RuleState.On && r.Effect.Stage == 3).ToList();
+        var reaching = spell.Book.Reaching(edition).Where(r => r.State == RuleState.On && r.Effect.Stage == PriceStage.Unit).ToList();
         foreach (var from in Beginnings(reaching, spell))
         {
             var buying = Buying.Anyone(from, spell.Zone, spell.Book);

@@ -108,7 +108,7 @@ internal sealed class EditionRules
         HasPages = All.Any(r => r.Rule.Scope.Through is not null);
         _isWhole = All.All(r => r.IsWhole);
         _every = [.. Enumerable.Range(0, All.Length)];
-        ByStage = [.. Enumerable.Range(0, 8).Select(stage => All.Where(r => r.Rule.Effect.Stage == stage).ToArray())];
+        ByStage = new(stage => [.. All.Where(r => r.Rule.Effect.Stage == stage)]);
     }
 
     public ReachingRule[] All { get; }
@@ -126,8 +126,8 @@ internal sealed class EditionRules
         return _alike.GetOrAdd(string.Join(',', reach), reach);
     }
 
-    /// <summary>By the stage, from 3 to 7.</summary>
-    public ReachingRule[][] ByStage { get; }
+    /// <summary>By the stage at which they act.</summary>
+    public ByStage<ReachingRule[]> ByStage { get; }
 
     /// <summary>Makes rules ready for a product.</summary>
     /// <param name="tree">All categories, for scopes.</param>

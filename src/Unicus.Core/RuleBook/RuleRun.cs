@@ -22,7 +22,7 @@ internal sealed class RuleRun
 {
     private readonly LineRun[] _lines;
     private readonly Dictionary<PriceRule, RuleUse> _uses = new(ReferenceEqualityComparer.Instance);
-    private readonly List<RuleUse>[] _byStage = [.. Enumerable.Range(0, 8).Select(_ => new List<RuleUse>())];
+    private readonly ByStage<List<RuleUse>> _byStage = new(_ => []);
     private readonly Buying _buying;
 
     private RuleRun(LineRun[] lines, Buying buying) => (_lines, _buying) = (lines, buying);
@@ -36,10 +36,10 @@ internal sealed class RuleRun
         public RuleUse[] Uses => uses;
 
         /// <summary>The rules of stage 3 that are ready.</summary>
-        public UnitRules Unit => _unit ??= new UnitRules([.. uses.Where(u => u.IsReady && u.Rule.Effect.Stage == 3)]);
+        public UnitRules Unit => _unit ??= new UnitRules([.. uses.Where(u => u.IsReady && u.Rule.Effect.Stage == PriceStage.Unit)]);
 
         /// <summary>The rules of stage 4 that are ready.</summary>
-        public RuleUse[] Quantity => _quantity ??= [.. uses.Where(u => u.IsReady && u.Rule.Effect.Stage == 4)];
+        public RuleUse[] Quantity => _quantity ??= [.. uses.Where(u => u.IsReady && u.Rule.Effect.Stage == PriceStage.Quantity)];
 
         public RuleUse[] Keeping { get; } = [.. uses.Where(u => u.KeepsLines)];
     }
@@ -81,10 +81,10 @@ internal sealed class RuleRun
     }
 
     /// <summary>Every rule in force whose scope holds a line, in their order.</summary>
-    public IEnumerable<RuleUse> Uses => _byStage.SelectMany(s => s);
+    public IEnumerable<RuleUse> Uses => _byStage.All.SelectMany(s => s);
 
     /// <summary>The rules of stage 6 of which everything but a basket's amount holds, in their order.</summary>
-    public IEnumerable<RuleUse> OfBasket => _byStage[6].Where(u => u.IsReady);
+    public IEnumerable<RuleUse> OfBasket => _byStage[PriceStage.Basket].Where(u => u.IsReady);
 
     /// <summary>Runs stages 3 to 6, each with its floor.</summary>
     /// <param name="lines">As they started.</param>
@@ -127,7 +127,7 @@ internal sealed class RuleRun
     private void Run(Alike[] alike)
     {
         // Where mixed variants count together, all units have to be priced before any line's quantity is looked at.
-        var isCounted = _byStage[4].Exists(u => u.IsReady && u.KeepsLines);
+        var isCounted = _byStage[PriceStage.Quantity].Exists(u => u.IsReady && u.KeepsLines);
         for (var i = 0; i < _lines.Length; i++)
         {
             UnitStage.Run(_lines[i], alike[i].Rules.Unit);
@@ -137,13 +137,13 @@ internal sealed class RuleRun
         }
         if (isCounted)
         {
-            QuantityStage.Count(_byStage[4].Where(u => u.IsReady));
+            QuantityStage.Count(_byStage[PriceStage.Quantity].Where(u => u.IsReady));
             for (var i = 0; i < _lines.Length; i++)
                 QuantityStage.Run(_lines[i], alike[i].Rules.Quantity);
         }
-        if (_byStage[5].Exists(u => u.IsReady))
+        if (_byStage[PriceStage.CheapestOff].Exists(u => u.IsReady))
         {
-            CheapestStage.Run(_byStage[5].Where(u => u.IsReady));
+            CheapestStage.Run(_byStage[PriceStage.CheapestOff].Where(u => u.IsReady));
             foreach (var line in _lines)
                 line.EndGoods();
         }
@@ -155,7 +155,7 @@ internal sealed class RuleRun
     /// <param name="acts">Whether it is what is charged, so that the rules that take something off count as having acted.</param>
     public long Delivery(long charge, bool acts)
     {
-        var uses = _byStage[7].Where(u => u.IsReady && Reached(u, afterBasket: true)).ToList();
+        var uses = _byStage[PriceStage.Delivery].Where(u => u.IsReady && Reached(u, afterBasket: true)).ToList();
         if (uses.Count == 0 || charge == 0)
             return charge;
         var acting = new List<(RuleUse Use, long Left)>();
@@ -216,7 +216,7 @@ internal sealed class RuleRun
 
     private void Sort()
     {
-        foreach (var stage in _byStage)
+        foreach (var stage in _byStage.All)
             stage.Sort((a, b) => PriceRule.Order.Compare(a.Rule, b.Rule));
     }
 

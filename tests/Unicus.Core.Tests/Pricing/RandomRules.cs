@@ -81,12 +81,12 @@ internal static class RandomRules
                 new PriceRule(Key.Of("rule"), "Rule", effect)
                 {
                     Scope = scope,
-                    Combine = effect.Stage is 3 or 6 ? (Combine)combine : Combine.Best,
+                    Combine = effect.Stage is PriceStage.Unit or PriceStage.Basket ? (Combine)combine : Combine.Best,
                     Priority = priority,
                     When = new PriceWhen
                     {
                         QuantityAtLeast = quantity < 3 ? quantity + 2 : null,
-                        BasketAtLeast = effect.Stage == 6 && other < 4 ? 2_000 * other : null,
+                        BasketAtLeast = effect.Stage == PriceStage.Basket && other < 4 ? 2_000 * other : null,
                         Coupon = other == 9 ? "May" : null,
                     },
                 }

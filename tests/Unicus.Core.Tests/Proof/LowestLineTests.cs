@@ -44,14 +44,14 @@ public class LowestLineTests
         DateTimeOffset? from = random.Next(4) == 0 ? Start.AddDays(random.Next(1, 20)) : null;
         return new PriceRule(Key.Of($"r{number}"), $"Rule {number}", effect)
         {
-            Combine = effect.Stage is 3 or 6 ? (Combine)random.Next(3) : Combine.Best,
+            Combine = effect.Stage is PriceStage.Unit or PriceStage.Basket ? (Combine)random.Next(3) : Combine.Best,
             When = new PriceWhen
             {
                 From = from,
                 Until = random.Next(5) == 0 ? (from ?? Start).AddDays(random.Next(1, 9)) : null,
                 Weekdays = random.Next(6) == 0 ? [DayOfWeek.Friday] : [],
                 QuantityAtLeast = random.Next(4) == 0 ? 2 + random.Next(4) : null,
-                BasketAtLeast = effect.Stage == 6 && random.Next(2) == 0 ? random.Next(12_000) : null,
+                BasketAtLeast = effect.Stage == PriceStage.Basket && random.Next(2) == 0 ? random.Next(12_000) : null,
                 Coupon = random.Next(3) == 0 ? Words[random.Next(2)] : null,
             },
             Scope = random.Next(8) == 0 ? new PriceScope { Through = "PAGE" } : PriceScope.All,

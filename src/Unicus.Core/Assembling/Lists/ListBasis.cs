@@ -70,7 +70,9 @@ public sealed record ListBasis(
         if (reaching.Exists(r => r.NamesSkus || r.Scope.Where is not null))
             return null;
         var uses = reaching
-            .Where(r => r.Effect.Stage == 3 && ReachingRule.IsThrough(r, Code) && PriceBook.IsInForce(r, buying.At, buying.Day))
+            .Where(r =>
+                r.Effect.Stage == PriceStage.Unit && ReachingRule.IsThrough(r, Code) && PriceBook.IsInForce(r, buying.At, buying.Day)
+            )
             .Select(r => new RuleUse(r) { Quantity = Least })
             .Where(buying.Allows)
             .ToList();

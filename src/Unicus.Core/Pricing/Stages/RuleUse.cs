@@ -92,7 +92,7 @@ internal sealed class RuleUse
     public List<LineRun> Lines { get; } = [];
 
     /// <summary>Whether <see cref="Lines"/> are kept.</summary>
-    public bool KeepsLines => Rule.Effect is PriceEffect.Bands { AcrossProduct: true } || Rule.Effect.Stage > 4;
+    public bool KeepsLines => Rule.Effect is PriceEffect.Bands { AcrossProduct: true } || Rule.Effect.Stage > PriceStage.Quantity;
 
     /// <summary>Where each line stands, where mixed variants count together; null where each line counts by itself.</summary>
     public Dictionary<LineRun, PlaceInBands>? Places { get; set; }
