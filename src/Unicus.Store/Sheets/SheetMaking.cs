@@ -83,7 +83,7 @@ internal sealed class SheetMaking(
 
     /// <summary>The first text that rows have in a column; empty where none has.</summary>
     public static string First(IEnumerable<SheetRow> rows, int at) =>
-        rows.Select(r => SheetImport.Cell(r.Cells, at)).FirstOrDefault(c => c.Length > 0) ?? "";
+        rows.Select(r => SheetCell.Text(r.Cells, at)).FirstOrDefault(c => c.Length > 0) ?? "";
 
     /// <summary>The draft that some rows make; null where they cannot.</summary>
     public SheetDraft? Draft(string name, ProductCode code, IReadOnlyList<SheetRow> rows)
@@ -127,7 +127,7 @@ internal sealed class SheetMaking(
         {
             if (column?.StartsWith(SheetColumns.OptionPrefix, StringComparison.Ordinal) != true)
                 continue;
-            var labels = rows.Select(r => SheetImport.Cell(r.Cells, at)).ToList();
+            var labels = rows.Select(r => SheetCell.Text(r.Cells, at)).ToList();
             if (labels.TrueForAll(l => l.Length == 0))
                 continue;
             foreach (var (row, label) in rows.Zip(labels).Where(p => p.Second.Length is 0 or > TypedValues.LongestLabel))
@@ -174,7 +174,7 @@ internal sealed class SheetMaking(
         var pairs = new List<(Key, Key)>();
         foreach (var (option, at) in options.Zip(columnOf))
         {
-            if (option.Values.FirstOrDefault(v => Same(v.Label, SheetImport.Cell(row.Cells, at))) is not { } value)
+            if (option.Values.FirstOrDefault(v => Same(v.Label, SheetCell.Text(row.Cells, at))) is not { } value)
                 return null;
             pairs.Add((option.Key, value.Key));
         }
@@ -194,8 +194,8 @@ internal sealed class SheetMaking(
     private Figures Usual(IReadOnlyList<SheetRow> rows)
     {
         Money? Most(string figure) =>
-            columns.IndexOf(figure) is >= 0 and var at && rows.All(r => SheetImport.Cell(r.Cells, at).Length > 0)
-                ? rows.Select(r => TypedNumbers.Amount(SheetImport.Cell(r.Cells, at), shop.Currency))
+            columns.IndexOf(figure) is >= 0 and var at && rows.All(r => SheetCell.Text(r.Cells, at).Length > 0)
+                ? rows.Select(r => TypedNumbers.Amount(SheetCell.Text(r.Cells, at), shop.Currency))
                     .Where(a => a.Ok && a.Value is not null)
                     .GroupBy(a => a.Value!.Value)
                     .OrderByDescending(g => g.Count())
@@ -225,27 +225,10 @@ internal sealed class SheetMaking(
             Stock = new Dictionary<Sku, StockLevel>(),
             WholeStock = default,
         };
-        var changed = new Dictionary<string, Variant>();
-        var counts = new List<CellEdit>();
+        var figures = new SheetFigures(headings, columns, [], faults);
         foreach (var variant in copy.Matrix.Variants)
-            foreach (var (at, column) in columns.Index())
-                if (column is not null && MatrixFigures.Find(column) is { } figure && !SheetColumns.IsWorkedOut(column))
-                {
-                    var row = rowOf[variant.Values.Text];
-                    SheetImport.TakeCell(
-                        copy,
-                        variant,
-                        figure,
-                        row.Line,
-                        headings[at],
-                        SheetImport.Cell(row.Cells, at),
-                        changed,
-                        counts,
-                        [],
-                        faults
-                    );
-                }
-        return ([.. copy.Matrix.Variants.Select(v => changed.GetValueOrDefault(v.Values.Text)).OfType<Variant>()], counts);
+            figures.Take(copy, variant, rowOf[variant.Values.Text]);
+        return ([.. copy.Matrix.Variants.Select(figures.Changed).OfType<Variant>()], figures.Counts);
     }
 
     private static bool Same(string one, string other) => string.Equals(one, other, StringComparison.OrdinalIgnoreCase);

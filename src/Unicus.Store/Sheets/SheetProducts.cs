@@ -22,7 +22,7 @@ public sealed class SheetProducts(UnicusContext db, TimeProvider clock, ChangePr
         var codes = products.Select(p => p.Code).ToHashSet();
         var byName = products.ToLookup(p => p.Name, p => p.Code, StringComparer.OrdinalIgnoreCase);
         var sorted = new SortedRows([], []);
-        foreach (var group in rows.GroupBy(r => (Code: SheetImport.Cell(r.Cells, codeAt).ToUpperInvariant(), Name: NameOf(r))))
+        foreach (var group in rows.GroupBy(r => (Code: SheetCell.Text(r.Cells, codeAt).ToUpperInvariant(), Name: NameOf(r))))
         {
             var (typed, name) = (group.Key.Code, SheetMaking.First(group, nameAt));
             if (codes.Contains(typed) || (typed.Length == 0 && byName[name].Take(2).ToList() is [_]))
@@ -53,7 +53,7 @@ public sealed class SheetProducts(UnicusContext db, TimeProvider clock, ChangePr
 
         // Rows with one code are one product, whatever else they say.
         string NameOf(SheetRow row) =>
-            SheetImport.Cell(row.Cells, codeAt).Length > 0 ? "" : SheetImport.Cell(row.Cells, nameAt).ToUpperInvariant();
+            SheetCell.Text(row.Cells, codeAt).Length > 0 ? "" : SheetCell.Text(row.Cells, nameAt).ToUpperInvariant();
     }
 
     internal async Task<List<SheetDraft>> Drafts(
@@ -171,14 +171,12 @@ public sealed class SheetProducts(UnicusContext db, TimeProvider clock, ChangePr
         {
             if (OptionColumn(columns, option) is not (>= 0 and var at))
                 continue;
-            var lacking = rows.Where(r =>
-                    SheetImport.Cell(r.Cells, at).Length > 0 && ValueOf(option, SheetImport.Cell(r.Cells, at)) is null
-                )
-                .DistinctBy(r => SheetImport.Cell(r.Cells, at).ToLowerInvariant())
+            var lacking = rows.Where(r => SheetCell.Text(r.Cells, at).Length > 0 && ValueOf(option, SheetCell.Text(r.Cells, at)) is null)
+                .DistinctBy(r => SheetCell.Text(r.Cells, at).ToLowerInvariant())
                 .ToList();
             if (lacking.Count == 0)
                 continue;
-            var values = TypedValues.Make(lacking.Select(r => SheetImport.Cell(r.Cells, at)), option.Values);
+            var values = TypedValues.Make(lacking.Select(r => SheetCell.Text(r.Cells, at)), option.Values);
             wanted = wanted.Replace(option, option with { Values = [.. option.Values, .. values] });
             fresh.UnionWith(values.Select(v => $"{option.Key}={v.Key}"));
             made.AddRange(
@@ -220,7 +218,7 @@ public sealed class SheetProducts(UnicusContext db, TimeProvider clock, ChangePr
     private static Combination? ValuesOf(SheetRow row, List<string?> columns, ImmutableArray<Option> options)
     {
         var pairs = options
-            .Select(o => (o.Key, Value: ValueOf(o, SheetImport.Cell(row.Cells, OptionColumn(columns, o)))?.Key))
+            .Select(o => (o.Key, Value: ValueOf(o, SheetCell.Text(row.Cells, OptionColumn(columns, o)))?.Key))
             .Where(p => p.Value is not null)
             .Select(p => (p.Key, p.Value!.Value))
             .ToList();
