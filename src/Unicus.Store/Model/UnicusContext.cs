@@ -193,6 +193,30 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
             Searched(e.Property(x => x.Words));
             e.HasIndex(x => x.Words).HasMethod("gin");
         });
+        ListFigures(model);
+        model.Entity<RangeOfferRow>(e =>
+        {
+            e.ToTable("range_offers");
+            e.HasKey(x => new { x.ProductId, x.Place });
+            e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Cascade);
+            e.HasIndex(x => x.Picks).HasMethod("gin");
+        });
+        model.Entity<RangeDueRow>(e =>
+        {
+            e.ToTable("range_due");
+            e.Property(x => x.PricesOnly).HasDefaultValue(false);
+            e.HasIndex(x => x.ProductId);
+        });
+        model.Entity<SearchWordRow>(e =>
+        {
+            e.ToTable("search_words");
+            e.HasKey(x => x.Word);
+        });
+    }
+
+    /// <summary>What lists say of goods: figures, and what they are reckoned from.</summary>
+    private static void ListFigures(ModelBuilder model)
+    {
         model.Entity<RangeFiguresRow>(e =>
         {
             e.ToTable("range_figures");
@@ -215,24 +239,6 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
             e.HasKey(x => x.ProductId);
             e.Property(x => x.ProductId).ValueGeneratedNever();
             e.HasOne<RangeEntryRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Cascade);
-        });
-        model.Entity<RangeOfferRow>(e =>
-        {
-            e.ToTable("range_offers");
-            e.HasKey(x => new { x.ProductId, x.Place });
-            e.HasOne<ProductRow>().WithMany().HasForeignKey(x => x.ProductId).OnDelete(DeleteBehavior.Cascade);
-            e.HasIndex(x => x.Picks).HasMethod("gin");
-        });
-        model.Entity<RangeDueRow>(e =>
-        {
-            e.ToTable("range_due");
-            e.Property(x => x.PricesOnly).HasDefaultValue(false);
-            e.HasIndex(x => x.ProductId);
-        });
-        model.Entity<SearchWordRow>(e =>
-        {
-            e.ToTable("search_words");
-            e.HasKey(x => x.Word);
         });
     }
 

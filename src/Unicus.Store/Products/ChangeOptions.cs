@@ -43,7 +43,24 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             );
         var difference = await Work(copy, wanted, decisions);
         var moved = copy.IsWhole ? Moved(difference) : null;
-        var after = copy.Product with
+        var after = After(copy, wanted, decisions, difference);
+        var movesStock = OptionStockPlan.MovesUnits(copy.Product.Options, difference, decisions, copy.WholeStock.OnHand);
+        var written = await new WorkingCopies(db, clock).Write(copy, after, sentence, by, moved, undoable: !movesStock);
+        if (!written.Done)
+            return new Outcome<MatrixDifference>(null, written.Faults);
+        if (movesStock && await MoveUnits(copy, difference, decisions, by) is { } fault)
+            return Outcome<MatrixDifference>.No("", fault);
+        await db.SaveChangesAsync();
+        if (movesStock)
+            await Summaries.AfterChange(db, code);
+        if (transaction is not null)
+            await transaction.CommitAsync();
+        return Outcome<MatrixDifference>.Of(difference);
+    }
+
+    /// <summary>The product as it is then: what names its options and values follows them.</summary>
+    private static Product After(WorkingCopy copy, ImmutableArray<Option> wanted, OptionDecisions decisions, MatrixDifference difference) =>
+        copy.Product with
         {
             Options = wanted,
             NotMade = difference.NotMade,
@@ -68,19 +85,6 @@ public sealed class ChangeOptions(UnicusContext db, TimeProvider clock)
             ],
             Variants = [.. VariantsAfter(copy, wanted, difference, published: copy.Row.Edition is not null)],
         };
-        var movesStock = OptionStockPlan.MovesUnits(copy.Product.Options, difference, decisions, copy.WholeStock.OnHand);
-        var written = await new WorkingCopies(db, clock).Write(copy, after, sentence, by, moved, undoable: !movesStock);
-        if (!written.Done)
-            return new Outcome<MatrixDifference>(null, written.Faults);
-        if (movesStock && await MoveUnits(copy, difference, decisions, by) is { } fault)
-            return Outcome<MatrixDifference>.No("", fault);
-        await db.SaveChangesAsync();
-        if (movesStock)
-            await Summaries.AfterChange(db, code);
-        if (transaction is not null)
-            await transaction.CommitAsync();
-        return Outcome<MatrixDifference>.Of(difference);
-    }
 
     /// <summary>A rule as it stands when values have been merged.</summary>
     public static SelectionRule Following(SelectionRule rule, OptionDecisions decisions) =>

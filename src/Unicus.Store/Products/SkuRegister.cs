@@ -103,29 +103,35 @@ internal sealed class SkuRegister(UnicusContext db, VariantTable table, ProductR
                 continue;
             }
             taken[key] = row.SkuId;
-            var old = row.SkuCode.ToUpperInvariant();
-            if (keepFormer && old != key && await db.SkuAliases.FindAsync(old) is null)
-                db.SkuAliases.Add(
-                    new SkuAlias
-                    {
-                        CodeKey = old,
-                        Code = row.SkuCode,
-                        SkuId = row.SkuId,
-                    }
-                );
-            Renamed.Add(new RenamedSku(row.SkuId, row.SkuCode, code));
-            _known.Remove(old);
-            _known[key] = (
-                new SkuRow
-                {
-                    Id = row.SkuId,
-                    Code = code,
-                    CodeKey = key,
-                    ProductId = product.Id,
-                },
-                true
-            );
+            await Rename(row, code, keepFormer);
         }
+    }
+
+    /// <summary>Notes the new code of a row; the former one leads to it where editions still name it.</summary>
+    private async Task Rename(VariantRow row, string code, bool keepFormer)
+    {
+        var (old, key) = (row.SkuCode.ToUpperInvariant(), code.ToUpperInvariant());
+        if (keepFormer && old != key && await db.SkuAliases.FindAsync(old) is null)
+            db.SkuAliases.Add(
+                new SkuAlias
+                {
+                    CodeKey = old,
+                    Code = row.SkuCode,
+                    SkuId = row.SkuId,
+                }
+            );
+        Renamed.Add(new RenamedSku(row.SkuId, row.SkuCode, code));
+        _known.Remove(old);
+        _known[key] = (
+            new SkuRow
+            {
+                Id = row.SkuId,
+                Code = code,
+                CodeKey = key,
+                ProductId = product.Id,
+            },
+            true
+        );
     }
 
     /// <summary>A code that the pattern would make anew but somebody has is not taken: the row keeps the one it has, and so may others

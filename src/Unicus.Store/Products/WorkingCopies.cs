@@ -54,14 +54,7 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         var faults = skus.Faults.Concat(await GtinFaults(copy, laying)).ToList();
         if (faults.Count > 0)
             return new Outcome(faults);
-        var inserted = laying.Fresh.Select(f => f.Row).ToList();
-        var ids = inserted.Count == 0 ? [] : await table.NewIds("variants", inserted.Count);
-        for (var i = 0; i < ids.Length; i++)
-            inserted[i].Id = ids[i];
-        image.Take(laying.Before, laying.Updated, laying.Changed, laying.Deleted, ids, skus.Renamed);
-        await table.Delete([.. laying.Deleted.Select(r => r.Id)]);
-        await table.Update(laying.Updated, image.Changed);
-        await table.Insert(inserted);
+        await WriteVariants(table, laying, image, skus);
 
         var (isAtOnce, isUpToDate) = (
             await new OffAtOnce(db, clock).Follow(copy, copy.Product, after, by),
@@ -74,6 +67,18 @@ public sealed class WorkingCopies(UnicusContext db, TimeProvider clock)
         await Summaries.AfterChange(db, copy.Row, after);
         await db.SaveChangesAsync();
         return Outcome.Ok;
+    }
+
+    private static async Task WriteVariants(VariantTable table, VariantLaying laying, ChangeImage image, SkuRegister skus)
+    {
+        var inserted = laying.Fresh.Select(f => f.Row).ToList();
+        var ids = inserted.Count == 0 ? [] : await table.NewIds("variants", inserted.Count);
+        for (var i = 0; i < ids.Length; i++)
+            inserted[i].Id = ids[i];
+        image.Take(laying.Before, laying.Updated, laying.Changed, laying.Deleted, ids, skus.Renamed);
+        await table.Delete([.. laying.Deleted.Select(r => r.Id)]);
+        await table.Update(laying.Updated, image.Changed);
+        await table.Insert(inserted);
     }
 
     /// <summary>Where SKUs are changed, the product's own price rules name them by their new ones.</summary>

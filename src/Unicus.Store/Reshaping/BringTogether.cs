@@ -136,9 +136,42 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, FollowNa
         var landing = copies
             .SelectMany((c, i) => c.Matrix.Variants.Select(v => new Landing(c, v, Target(c, v, merged, key, values[i].Key))))
             .ToLookup(l => l.From);
+        var basis = Basis(request, copies, key, values, options, landing);
+        var moved = Moved(copies, key, values, landing);
+        var bare = basis.Matrix();
+        var after = new NamesFollowing(moved, _ => []).Of(
+            basis with
+            {
+                Variants = [.. copies.SelectMany(c => landing[c]).Select(l => l.Rehomed(bare, basis.Selling))],
+            }
+        );
+        return Outcome<Planned>.Of(
+            new Planned(
+                copies,
+                key,
+                [.. values.Select(v => v.Key)],
+                after,
+                [.. copies.Select(c => landing[c].Select(l => (l.Row, l.Values)).ToList())],
+                moved,
+                new TogetherPreview(after, [.. copies.SelectMany(c => landing[c]).Select(l => l.Shown(options))], basis.NotMade.Length)
+            )
+        );
+    }
+
+    /// <summary>The product that they become, without its variants.</summary>
+    private static Product Basis(
+        TogetherRequest request,
+        List<WorkingCopy> copies,
+        Key key,
+        IReadOnlyList<OptionValue> values,
+        ImmutableArray<Option> options,
+        ILookup<WorkingCopy, Landing> landing
+    )
+    {
+        var home = copies[0];
         var there = landing.SelectMany(l => l.Select(x => x.Values)).ToHashSet();
         var all = new MadeSet(options, []);
-        var basis = home.Product with
+        return home.Product with
         {
             Name = request.Name.Trim(),
             WebAddress = home.Product.Address,
@@ -162,37 +195,26 @@ public sealed class BringTogether(UnicusContext db, TimeProvider clock, FollowNa
             ],
             Variants = [],
         };
-        var bare = basis.Matrix();
-        ImmutableArray<MovedGoods> moved =
+    }
+
+    /// <summary>Where the goods of each go.</summary>
+    private static ImmutableArray<MovedGoods> Moved(
+        List<WorkingCopy> copies,
+        Key key,
+        IReadOnlyList<OptionValue> values,
+        ILookup<WorkingCopy, Landing> landing
+    ) =>
         [
             .. copies.Select(
                 (c, i) =>
                     new MovedGoods.Joined(
                         c.Row.Code,
-                        home.Row.Code,
+                        copies[0].Row.Code,
                         Combination.Empty.With(key, values[i].Key),
                         [.. landing[c].Where(l => !l.Row.Retired).Select(l => new MovedVariant(l.Variant.Values, l.Values, l.Variant.Sku))]
                     )
             ),
         ];
-        var after = new NamesFollowing(moved, _ => []).Of(
-            basis with
-            {
-                Variants = [.. copies.SelectMany(c => landing[c]).Select(l => l.Rehomed(bare, basis.Selling))],
-            }
-        );
-        return Outcome<Planned>.Of(
-            new Planned(
-                copies,
-                key,
-                [.. values.Select(v => v.Key)],
-                after,
-                [.. copies.Select(c => landing[c].Select(l => (l.Row, l.Values)).ToList())],
-                moved,
-                new TogetherPreview(after, [.. copies.SelectMany(c => landing[c]).Select(l => l.Shown(options))], basis.NotMade.Length)
-            )
-        );
-    }
 
     /// <summary>The price rules of all of them, each for the variants that it was for.</summary>
     private static IEnumerable<PriceRule> PriceRules(IEnumerable<(WorkingCopy Of, IEnumerable<string> Skus)> copies)

@@ -41,29 +41,8 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock, FollowNames f
             ],
             row.Id
         );
-        db.ChangeTracker.Clear();
-        var stays = (await WorkingCopy.Load(db, code, forChange: true))!;
-        var written = await new WorkingCopies(db, clock).Write(
-            stays,
-            Without(stays.Product, which),
-            $"{which.Name(copy.Product.Options)} split off as {typed}",
-            by,
-            undoable: false
-        );
-        if (!written.Done)
-            return new Outcome<string>(null, written.Faults);
-        db.ChangeTracker.Clear();
-        var fresh = (await WorkingCopy.Load(db, made.Code.Text, forChange: true))!;
-        written = await new WorkingCopies(db, clock).Write(
-            fresh,
-            made,
-            $"Split off {copy.Product.Name}",
-            by,
-            fresh.Rows.ToDictionary(r => r.Values, r => Combination.Parse(r.Values)),
-            undoable: false
-        );
-        if (!written.Done)
-            return new Outcome<string>(null, written.Faults);
+        if (await WriteBoth(copy, made, which, by) is { Done: false } unwritten)
+            return new Outcome<string>(null, unwritten.Faults);
         // What is not finished is left to be published with the rest of it.
         isOnSale =
             isOnSale
@@ -79,6 +58,33 @@ public sealed class SplitOff(UnicusContext db, TimeProvider clock, FollowNames f
             return new Outcome<string>(null, refused.Faults);
         await transaction.CommitAsync();
         return Outcome<string>.Of(made.Code.Text);
+    }
+
+    /// <summary>Writes what stays and what is split off.</summary>
+    /// <param name="copy">The product as it was.</param>
+    private async Task<Outcome> WriteBoth(WorkingCopy copy, Product made, Combination which, Actor by)
+    {
+        db.ChangeTracker.Clear();
+        var stays = (await WorkingCopy.Load(db, copy.Row.Code, forChange: true))!;
+        var written = await new WorkingCopies(db, clock).Write(
+            stays,
+            Without(stays.Product, which),
+            $"{which.Name(copy.Product.Options)} split off as {made.Name}",
+            by,
+            undoable: false
+        );
+        if (!written.Done)
+            return written;
+        db.ChangeTracker.Clear();
+        var fresh = (await WorkingCopy.Load(db, made.Code.Text, forChange: true))!;
+        return await new WorkingCopies(db, clock).Write(
+            fresh,
+            made,
+            $"Split off {copy.Product.Name}",
+            by,
+            fresh.Rows.ToDictionary(r => r.Values, r => Combination.Parse(r.Values)),
+            undoable: false
+        );
     }
 
     private async Task<ProductRow> Insert(Product made, ProductRow from)

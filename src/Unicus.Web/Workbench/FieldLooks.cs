@@ -28,15 +28,7 @@ public static class FieldLooks
             "customsCode" => (null, "num", "none", null),
             "origin" => (null, "num", "IE", null),
             "lowLevel" => ("Low at", "num", "never", null),
-            "taxClass" => (
-                null,
-                "choice",
-                "",
-                [
-                    ("", $"{copy.Shop.Terms.TaxClasses[0].Label} (the usual)"),
-                    .. copy.Shop.Terms.TaxClasses.Skip(1).Select(c => (c.Key.Text, c.Label)),
-                ]
-            ),
+            "taxClass" => (null, "choice", "", [.. TaxClasses(copy.Shop.Terms)]),
             "counted" => ("Is it counted?", "choice", "", [("yes", "Counted"), ("no", "Not counted: always to be had")]),
             "offForNow" => ("On sale?", "choice", "", [("no", "On sale"), ("yes", "Off for now")]),
             "back" => ("Back on, if known", "", "3 May 2027", null),
@@ -44,17 +36,7 @@ public static class FieldLooks
             "minimumQuantity" => ("Sold from how many up", "", "1", null),
             "maximumPerOrder" => (null, "", "no limit", null),
             "afterOrderNote" => (null, "area", "Where to find the instructions", null),
-            "beyond" => (
-                "When none are left",
-                "choice",
-                "",
-                [
-                    ("none", "Nothing more is sold"),
-                    ("on-order", "What is on order is sold"),
-                    ("units", "So many more are sold"),
-                    ("unlimited", "It is sold without end"),
-                ]
-            ),
+            "beyond" => ("When none are left", "choice", "", Beyond),
             "listed" => (null, "choice", "", [("yes", "Yes, lists and categories show it"), ("no", "No, off the shelf")]),
             "searchable" => (
                 null,
@@ -69,4 +51,15 @@ public static class FieldLooks
             "alone" => (null, "choice", "", [("yes", "By itself"), ("no", "Only as part of sets and groups")]),
             _ => (null, "", "", null),
         };
+
+    private static readonly IReadOnlyList<(string, string)> Beyond =
+    [
+        ("none", "Nothing more is sold"),
+        ("on-order", "What is on order is sold"),
+        ("units", "So many more are sold"),
+        ("unlimited", "It is sold without end"),
+    ];
+
+    private static IEnumerable<(string, string)> TaxClasses(TradeTerms terms) =>
+        terms.TaxClasses.Skip(1).Select(c => (c.Key.Text, c.Label)).Prepend(("", $"{terms.TaxClasses[0].Label} (the usual)"));
 }
