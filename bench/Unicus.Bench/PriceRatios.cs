@@ -85,7 +85,7 @@ internal static class PriceRatios
         {
             Buying = Buying.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, new PriceBook(rules, [])),
         };
-        var stock = new LeafStock(_ => new StockLevel(1000, 0, 0, 0), DateOnly.MinValue);
+        var stock = new StockOutlook(_ => new StockLevel(1000, 0, 0, 0), DateOnly.MinValue);
         var standing = new StandingTerms(PublishedRange.Empty, stock, terms);
         var times = PickTimes.Of(edition, standing);
         var p99 = times.Order().ElementAt(times.Count * 99 / 100);

@@ -68,7 +68,7 @@ internal static class SetRatios
             .ToList();
         var range = new PublishedRange.Of([.. goods, .. inner, .. middle, .. sets]);
         var stock = Enumerable.Range(0, 50_000).Select(i => (Sku: $"L{i}", OnHand: random.Next(500))).ToList();
-        var nothing = new LeafStock(_ => default, DateOnly.MinValue);
+        var nothing = StockOutlook.Empty(DateOnly.MinValue);
         var run = new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null);
         var needs = new List<(int Set, string Sku, int Units)>();
         foreach (var (i, set) in sets.Index())
@@ -100,7 +100,7 @@ internal static class SetRatios
             using (var rows = command.ExecuteReader())
                 while (rows.Read())
                     levels[rows.GetString(0)] = new StockLevel(rows.GetInt32(1), rows.GetInt32(2), rows.GetInt32(3), 0);
-            var terms = new StandingTerms(range, new LeafStock(sku => levels[sku.Text], DateOnly.MinValue), run);
+            var terms = new StandingTerms(range, new StockOutlook(sku => levels[sku.Text], DateOnly.MinValue), run);
             return [.. sets.Select(s => Standing.Of(s, Configuration.Empty, Filling.None, terms).Available!.Units!.Value)];
         }
         if (!Own().SequenceEqual(Joined()))
@@ -167,7 +167,7 @@ internal static class SetRatios
         );
         var units = goods.ToDictionary(g => g.Product.Code.Text, _ => random.Next(40));
         var range = new PublishedRange.Of([.. goods, set]);
-        var stock = new LeafStock(sku => new StockLevel(units.GetValueOrDefault(sku.Text), 0, 0, 0), DateOnly.MinValue);
+        var stock = new StockOutlook(sku => new StockLevel(units.GetValueOrDefault(sku.Text), 0, 0, 0), DateOnly.MinValue);
         var terms = new StandingTerms(range, stock, new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null));
         var standing = Standing.Of(set, Configuration.Empty, Filling.None, terms);
         var own = Median(201, () => SetCounts.Of(standing)!);
@@ -244,7 +244,7 @@ internal static class SetRatios
             """
         );
         var range = new PublishedRange.Of([.. goods, .. sized, kit, plain]);
-        var stock = new LeafStock(_ => new StockLevel(1_000, 0, 0, 0), DateOnly.MinValue);
+        var stock = new StockOutlook(_ => new StockLevel(1_000, 0, 0, 0), DateOnly.MinValue);
         var terms = new StandingTerms(range, stock, new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null));
         // By turns, since the machine is not as fast at one time as at another.
         var turns = Enumerable.Range(0, 5).Select(_ => (Kit: PickTime(kit, terms), Plain: PickTime(plain, terms))).ToList();

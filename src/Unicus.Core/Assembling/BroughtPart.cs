@@ -9,6 +9,7 @@ using Unicus.Core.Pricing.Answers;
 using Unicus.Core.Range;
 using Unicus.Core.RuleBook;
 using Unicus.Core.Rules;
+using Unicus.Core.Stock;
 
 /// <summary>A part that comes with the picked value of an extra: goods, or a set as it is with nothing picked (domain.md,
 /// section 6).</summary>
@@ -64,7 +65,7 @@ internal sealed record BroughtPart(string Question, string Label, VariantOnSale 
 internal sealed record BroughtSet(PricedSet Priced, ImmutableArray<LeafNeed> Needs, PartFigures Figures)
 {
     /// <summary>Nothing is there, and nobody asks how much.</summary>
-    private static readonly LeafStock NoStock = new(_ => default, DateOnly.FromDateTime(DateTime.UnixEpoch));
+    private static readonly StockOutlook NoStock = StockOutlook.Empty(DateOnly.FromDateTime(DateTime.UnixEpoch));
 
     /// <summary>The classes by which its leaves are taxed; null for the shop's first.</summary>
     public ImmutableArray<string?> TaxClasses { get; private init; } = [];

@@ -4,9 +4,10 @@ using System.Collections.Concurrent;
 using System.Runtime.CompilerServices;
 using Unicus.Core.Range;
 using Unicus.Core.RuleBook;
+using Unicus.Core.Stock;
 
 /// <summary>Parts of which nothing was said, as they stand in one range with one stock and one way of reckoning.</summary>
-internal sealed class KnownParts(PublishedRange range, LeafStock stock, RunTerms run)
+internal sealed class KnownParts(PublishedRange range, StockOutlook stock, RunTerms run)
 {
     private readonly ConcurrentDictionary<Asked, Standing> _known = [];
 

@@ -31,7 +31,7 @@ internal sealed class LineStart(RunTerms run, PublishedRange range, bool trace)
             return new StartedLine(OfGroup(line, number), null);
         if (!ReferenceEquals(_figures?.Edition, edition))
             _figures = SellingFigures.Of(edition, Terms);
-        if (_figures.Of(variant) is not { } goods)
+        if (line.Supply.Listed(_figures, variant) is not { } goods)
             return null;
         if (edition.Answers.Of(line.Answers, goods.List) is { } sum)
             return new StartedLine(LineRun.Start(goods, number, line.Quantity, sum, trace ? Steps(line, goods) : null), null);

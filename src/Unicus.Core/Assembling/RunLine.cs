@@ -20,6 +20,9 @@ public sealed record RunLine(
     string? Through = null
 ) : IBoughtGoods
 {
+    /// <summary>How the goods come to the buyer.</summary>
+    public Supply Supply { get; init; } = Supply.Sold;
+
     /// <summary>The parts of a set; null for a product without.</summary>
     public AssembledSet? Assembled { get; init; }
 

@@ -10,6 +10,7 @@ using Unicus.Core.Products;
 using Unicus.Core.Range;
 using Unicus.Core.RuleBook;
 using Unicus.Core.Rules;
+using Unicus.Core.Stock;
 using Unicus.Core.Variants;
 
 /// <summary>What the parts of a set come to at both ends.</summary>
@@ -80,7 +81,7 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
     /// <summary>The lowest price of which one set can be sold now; null where there is none.</summary>
     /// <param name="price">What parts come to as a price of the set; it never falls when either figure rises.</param>
     /// <remarks>Slot by slot, the cheapest first, and never deeper than something as cheap that was found.</remarks>
-    public long? Cheapest(VariantOnSale set, Configuration shown, LeafStock stock, Func<FrontPoint, long> price)
+    public long? Cheapest(VariantOnSale set, Configuration shown, StockOutlook stock, Func<FrontPoint, long> price)
     {
         if (edition.Product.Parts!.Stock == SetStock.Own && !stock.Of(set.Variant).CanSell(1))
             return null;

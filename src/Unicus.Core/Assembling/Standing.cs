@@ -31,7 +31,7 @@ public enum Filling
 /// <param name="Run">What prices go by.</param>
 /// <param name="Quantity">Units asked for; 1 or more.</param>
 /// <param name="Through">The code of the page that it is bought through; null for its own.</param>
-public sealed record StandingTerms(PublishedRange Range, LeafStock Stock, RunTerms Run, int Quantity = 1, string? Through = null)
+public sealed record StandingTerms(PublishedRange Range, StockOutlook Stock, RunTerms Run, int Quantity = 1, string? Through = null)
 {
     private KnownParts? _known;
 
@@ -47,9 +47,9 @@ public sealed record StandingTerms(PublishedRange Range, LeafStock Stock, RunTer
 /// <param name="Each">One unit when the line is shared out over its units.</param>
 public sealed record QuantityStep(int Units, Money Each);
 
-// Together with AssembledSet, BroughtPart, BroughtSets, ComingApart, KnownParts, LeafStock, LineStart, LineWorking, RunLine, SetDemand,
-// SetPricing, SetSpan, UnitSpan, SlotOptions, SlotOption, SlotFronts, FilledWay and AnswerCosts: a set stands by how its parts stand,
-// which may be sets, and what it comes to, takes and allows goes down the same way.
+// Together with AssembledSet, BroughtPart, BroughtSets, ComingApart, KnownParts, LeafAvailability, LineStart, LineWorking, RunLine,
+// SetDemand, SetPricing, SetSpan, UnitSpan, SlotOptions, SlotOption, SlotFronts, FilledWay and AnswerCosts: a set stands by how its parts
+// stand, which may be sets, and what it comes to, takes and allows goes down the same way.
 /// <summary>How answers stand: everything that is asked about them, found once.</summary>
 public sealed class Standing
 {
@@ -121,7 +121,7 @@ public sealed class Standing
             : null;
 
     /// <summary>What there is.</summary>
-    public LeafStock Stock => _terms.Stock;
+    public StockOutlook Stock => _terms.Stock;
 
     /// <summary>The price with its span; null where nothing valid has one. Worked out when it is first asked for.</summary>
     public ConfiguredPrice? Price => (_price ??= new(FindPrice())).Value;
@@ -203,7 +203,11 @@ public sealed class Standing
                 return null;
             var buying = _terms.Run.Buying;
             var rules = buying.Book.At(buying.At, buying.Day).Of(Edition, buying.At, buying.Day);
-            var reaching = rules.ByStage[PriceStage.Unit].Concat(rules.ByStage[PriceStage.Quantity]).Where(r => r.Reaches(price.Variant)).Select(r => r.Rule);
+            var reaching = rules
+                .ByStage[PriceStage.Unit]
+                .Concat(rules.ByStage[PriceStage.Quantity])
+                .Where(r => r.Reaches(price.Variant))
+                .Select(r => r.Rule);
             var now = EachOf(price.Working);
             foreach (var units in reaching.SelectMany(Beginnings).Where(q => q > Quantity).Distinct().Order())
                 if (Working(price.Variant, Shown, units) is { } then && EachOf(then) is var each && each < now)

@@ -8,6 +8,7 @@ using Unicus.Core.Pricing;
 using Unicus.Core.Range;
 using Unicus.Core.RuleBook;
 using Unicus.Core.Rules;
+using Unicus.Core.Stock;
 
 /// <summary>A basket of one line with its margin.</summary>
 /// <param name="Answers">Complete.</param>
@@ -38,7 +39,7 @@ public sealed record SoldAt(
         var buying = By.Under(terms.Buying) with { At = At };
         var bought = terms with { WithoutDelivery = true, Buying = buying };
         var (edition, page) = (Goods.Edition, By.Through ?? Goods.Edition.Product.Code.Text);
-        var around = new StandingTerms(range, new LeafStock(_ => default, buying.Today), bought, Quantity, page);
+        var around = new StandingTerms(range, StockOutlook.Empty(buying.Today), bought, Quantity, page);
         return Standing.Of(edition, Answers, Filling.Rest, around, Parts) is { IsWhole: true, Variant: { } variant } standing
             ? (
                 new RunLine(new VariantOnSale(edition, variant), standing.Shown, Quantity, standing.Needs.Value, page)

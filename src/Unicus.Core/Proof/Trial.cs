@@ -8,6 +8,7 @@ using Unicus.Core.Pricing.Stages;
 using Unicus.Core.Range;
 using Unicus.Core.RuleBook;
 using Unicus.Core.Rules;
+using Unicus.Core.Stock;
 using Unicus.Core.Variants;
 
 /// <summary>What a line of one variant comes to before and after.</summary>
@@ -101,7 +102,7 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
 
         TriedLine? Line(RunTerms terms)
         {
-            var stock = new LeafStock(_ => default, DateOnly.MinValue);
+            var stock = StockOutlook.Empty(DateOnly.MinValue);
             var around = new StandingTerms(range, stock, terms, units, through);
             var standing = Standing.Of(edition, Configuration.Of(variant.Values), Filling.Rest, around);
             if (standing is { IsWhole: true, Assembled: { } assembled, Variant: { } decided })

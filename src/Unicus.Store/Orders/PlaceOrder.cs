@@ -101,8 +101,8 @@ public sealed class PlaceOrder(UnicusContext db, Catalogue catalogue, BasketPric
 
         var now = clock.GetUtcNow();
         var locked = new LockedStock(levels.Select(l => KeyValuePair.Create(l.Key, l.Value.Level)), locations);
-        var stock = new LeafStock(sku => locked.LevelOf(skus[sku]), shop.DayAt(now));
-        var shortages = Shortages.Of(basket.Lines.Select(l => l.Line), goods => stock.Of(goods.Variant));
+        var stock = new StockOutlook(sku => locked.LevelOf(skus[sku]), shop.DayAt(now));
+        var shortages = Shortages.Of(basket.Lines.Select(l => l.Line), stock);
         if (shortages.Count > 0)
             return new Placed(null, shortages, []);
         if (basket.Coupons.Where(c => IsUsedUp(c, basket)).ToList() is { Count: > 0 } usedUp)

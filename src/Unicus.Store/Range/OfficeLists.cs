@@ -41,7 +41,7 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
             {
                 var range = await catalogue.Range(db, edition);
                 var levels = await catalogue.Stock(db, edition, range);
-                var stock = new LeafStock(levels.Of, (await catalogue.Settings(db)).DayAt(now));
+                var stock = new StockOutlook(levels.Of, (await catalogue.Settings(db)).DayAt(now));
                 var terms = new StandingTerms(range, stock, await catalogue.PublicTerms(db, now));
                 var figures = ListFigures.Of(edition, terms);
                 var sets = SetCounts.Of(Standing.Of(edition, Configuration.Empty, Filling.None, terms))?.Most;

@@ -239,7 +239,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
         ];
         int[] plain = [.. products.Except(sets)];
         var levels = await SkuLookup.Stock(db, plain);
-        var stock = new LeafStock(sku => levels.GetValueOrDefault(sku), shop.DayAt(now));
+        var stock = new StockOutlook(sku => levels.GetValueOrDefault(sku), shop.DayAt(now));
         var editions = new List<Edition>();
         await foreach (var edition in catalogue.Many(db, plain))
             editions.Add(edition);
@@ -255,7 +255,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
     {
         var (shop, now) = (await catalogue.Settings(db), clock.GetUtcNow());
         var levels = await catalogue.Stock(db, edition, range);
-        var stock = new LeafStock(levels.Of, shop.DayAt(now));
+        var stock = new StockOutlook(levels.Of, shop.DayAt(now));
         return Shown(edition, new StandingTerms(range, stock, await catalogue.PublicTerms(db, now)));
     }
 

@@ -21,7 +21,7 @@ public sealed class MakeUpSets(UnicusContext db, Catalogue catalogue, TimeProvid
             return Read<SetRecipe>.No($"{set.Figures.Name} is not made up ahead: its stock is that of its parts.");
         var shop = await catalogue.Settings(db);
         var range = await catalogue.Range(db, set.Edition);
-        var stock = new LeafStock(_ => default, shop.DayAt(clock.GetUtcNow()));
+        var stock = StockOutlook.Empty(shop.DayAt(clock.GetUtcNow()));
         var terms = new StandingTerms(range, stock, await catalogue.PublicTerms(db, clock.GetUtcNow()));
         var standing = Standing.Of(set.Edition, Configuration.Of(set.Variant.Values), Filling.Rest, terms);
         if (standing.Assembled is { Problem: { } problem })

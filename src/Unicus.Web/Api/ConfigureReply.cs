@@ -36,7 +36,7 @@ public static class ConfigureReply
             return Problems.Unfit(faults);
         var terms = new StandingTerms(
             range,
-            new LeafStock(stock.Of, today),
+            new StockOutlook(stock.Of, today),
             new RunTerms(shop.Terms, shop.Terms.Find(destination)) { Buying = buying },
             quantity,
             LineCompletion.Through(range, through, edition)

@@ -88,7 +88,7 @@ public sealed class BasketModel(
         var typed = TypedQuantity.Read(quantity, edition.Product.Selling.Least);
         var range = await catalogue.Range(db, edition);
         var parts = PartForm.Read(edition, Request.Form, range, today);
-        var stock = new LeafStock((await catalogue.Stock(db, edition, range)).Of, today);
+        var stock = new StockOutlook((await catalogue.Stock(db, edition, range)).Of, today);
         var terms = new StandingTerms(range, stock, await visit.ShopperTerms(), typed.Units);
         var standing = Standing.Of(edition, sent.Given, Filling.Rest, terms, parts);
         var page = $"/p/{edition.Product.Address}{BuyForm.Query(sent.Given, typed, standing.Assembled)}";
@@ -131,7 +131,7 @@ public sealed class BasketModel(
             return NotFound();
         var today = await visit.Today();
         var range = await catalogue.Range(db, edition);
-        var stock = new LeafStock((await catalogue.Stock(db, edition, range)).Of, today);
+        var stock = new StockOutlook((await catalogue.Stock(db, edition, range)).Of, today);
         var source = new BuySource(edition, range, stock, await visit.ShopperTerms(), false, _ => Task.FromResult<Money?>(null));
         var group = GroupView.Make(source, Request.Form, today);
         var sent = Request
@@ -229,7 +229,7 @@ public sealed class BasketModel(
         Sets = await offers.Find(kept, basket);
         Companions = await offers.Companions(basket);
         var levels = await catalogue.Stock(db, basket.Lines.SelectMany(l => l.Line.Needs));
-        var stock = new LeafStock(levels.Of, await visit.Today());
+        var stock = new StockOutlook(levels.Of, await visit.Today());
         var found = new List<BasketLine>();
         var limits = QuantityLimits.Of([.. basket.Lines.Select(l => l.Line)]).ToDictionary(f => f.Line, f => f.What);
         foreach (var (i, line) in basket.Lines.Index())

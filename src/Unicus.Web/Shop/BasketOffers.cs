@@ -39,7 +39,7 @@ public sealed class BasketOffers(UnicusContext db, Catalogue catalogue, Suggesti
             if (await catalogue.Latest(db, entry.ProductId) is not { Product.IsSet: true } set)
                 continue;
             var range = await catalogue.Range(db, set);
-            var stock = new LeafStock((await catalogue.Stock(db, set, range)).Of, await visit.Today());
+            var stock = new StockOutlook((await catalogue.Stock(db, set, range)).Of, await visit.Today());
             if (SetOffer.Find(set, lines, new StandingTerms(range, stock, await visit.ShopperTerms())) is not { } offer)
                 continue;
             var with = Lines(kept.Lines, offer);

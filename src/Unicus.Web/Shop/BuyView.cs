@@ -13,7 +13,7 @@ namespace Unicus.Web.Shop;
 public sealed record BuySource(
     Edition Edition,
     PublishedRange Range,
-    LeafStock Stock,
+    StockOutlook Stock,
     RunTerms Terms,
     bool IsProof,
     Func<MatrixVariant, Task<Money?>> Prior

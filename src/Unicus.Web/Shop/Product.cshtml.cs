@@ -58,7 +58,7 @@ public sealed class ProductModel(
             if (await catalogue.Latest(db, entry.ProductId) is { } set)
             {
                 var range = await catalogue.Range(db, set);
-                var stock = new LeafStock((await catalogue.Stock(db, set, range)).Of, _today);
+                var stock = new StockOutlook((await catalogue.Stock(db, set, range)).Of, _today);
                 shown.Add(SetShown.Of(entry, set, Edition, new StandingTerms(range, stock, _terms)));
             }
         return shown;
@@ -81,7 +81,7 @@ public sealed class ProductModel(
         $"{string.Join('+', _terms.Buying.Groups)} {_terms.Buying.Book.StampAt(Edition.Product, _terms.Buying.At, _terms.Buying.Day)}";
 
     private BuySource Source =>
-        new(Edition, _range, new LeafStock(_stock.Of, _today), _terms, IsProof: false, v => history.Prior(db, Edition, v, _terms));
+        new(Edition, _range, new StockOutlook(_stock.Of, _today), _terms, IsProof: false, v => history.Prior(db, Edition, v, _terms));
 
     private string Root => $"{Request.Scheme}://{Request.Host}";
 

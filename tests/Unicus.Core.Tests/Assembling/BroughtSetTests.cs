@@ -168,7 +168,7 @@ public class BroughtSetTests
     {
         var kit = Set("KIT", 5, $"{Slot("A", 2)}, {Slot("B")}");
         var range = new PublishedRange.Of([Plain("A", 1), Plain("B", 2), kit, Hive(("KIT", 2), ("A", 1))]);
-        var stock = new LeafStock(sku => new StockLevel(sku.Text == "A" ? 14 : 9, 0, 0, 0), default);
+        var stock = new StockOutlook(sku => new StockLevel(sku.Text == "A" ? 14 : 9, 0, 0, 0), default);
         var terms = new StandingTerms(range, stock, Under([]));
         Availability? Available(params string[] with) =>
             Standing
@@ -196,7 +196,7 @@ public class BroughtSetTests
     public void A_part_that_an_answer_brings_is_named_where_it_runs_out(int hives, int parts, string words)
     {
         var range = new PublishedRange.Of([Plain("A", 1), Hive(("A", 2))]);
-        var stock = new LeafStock(sku => new StockLevel(sku.Text == "A" ? parts : hives, 0, 0, 0), default);
+        var stock = new StockOutlook(sku => new StockLevel(sku.Text == "A" ? parts : hives, 0, 0, 0), default);
         var (line, _) = Complete(range, 1, "v0");
         Assert.Equal(words, stock.Of(line!.Needs).Words);
     }
@@ -208,7 +208,7 @@ public class BroughtSetTests
         var kit = Set("KIT", 5, $"{Slot("A", 2)}, {Slot("B")}", """, "stock": "own-then-parts" """);
         var holder = Set("HOLDER", 6, """{ "key": "hive", "of": [ { "product": "HIVE" }, { "product": "A" } ] }""");
         var range = new PublishedRange.Of([Plain("A", 1), Plain("B", 2), kit, Hive(("KIT", 1)), holder]);
-        var stock = new LeafStock(sku => new StockLevel(sku.Text == "KIT" ? 3 : 8, 0, 0, 0), default);
+        var stock = new StockOutlook(sku => new StockLevel(sku.Text == "KIT" ? 3 : 8, 0, 0, 0), default);
         var (line, _) = Complete(range, 5, "v0");
         var taking = new SetDemand(stock.CapacityOf);
         taking.Take(line!.Needs, 5);

@@ -51,7 +51,7 @@ public class HeldSpanTests
         Standing.Of(set, Configuration.Empty, Filling.None, Around(range, terms)).Price!;
 
     private static StandingTerms Around(PublishedRange range, RunTerms terms) =>
-        new(range, new LeafStock(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1)), terms);
+        new(range, new StockOutlook(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1)), terms);
 
     private static PriceRule Less(decimal percent) => new(Key.Of("less"), "Less", new PriceEffect.Reduce(percent, null));
 

@@ -93,7 +93,7 @@ public class ListFigureTests
                         };
                         var edition = RandomRules.Edition(product, made.ProductId);
                         var numbers = edition.Matrix.Variants.Select((v, i) => (v.Sku, i)).ToDictionary(v => v.Sku, v => v.i);
-                        var stock = new LeafStock(sku => new StockLevel(units[numbers[sku]], 0, 0, 0), new DateOnly(2027, 3, 1));
+                        var stock = new StockOutlook(sku => new StockLevel(units[numbers[sku]], 0, 0, 0), new DateOnly(2027, 3, 1));
                         var book = new PriceBook(c.Rules, []);
                         var buying = Buying.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, book);
                         ask(edition, new StandingTerms(new PublishedRange.Of([edition]), stock, Sample.Plain with { Buying = buying }));

@@ -103,7 +103,7 @@ public class LowestPriceTests
             {
                 var (edition, a, b) = (Compiled(c.Product, 1), Part("PART-A", 2, 2.50m), Part("PART-B", 3, 0.75m));
                 var range = new PublishedRange.Of([edition, a, b]);
-                var stock = new LeafStock(sku => new StockLevel(c.Stock.GetValueOrDefault(sku.Text), 0, 0, 0), Today);
+                var stock = new StockOutlook(sku => new StockLevel(c.Stock.GetValueOrDefault(sku.Text), 0, 0, 0), Today);
                 var plainly = All(edition).Where(x => CanBeBought(edition, x, c.Stock)).Select(x => (decimal?)PriceOf(edition, x)).Min();
                 Assert.Equal(plainly, Standing.From(edition, Configuration.Empty, new StandingTerms(range, stock, Sample.Plain))?.Amount);
                 // With one value of an option given.
@@ -141,7 +141,7 @@ public class LowestPriceTests
             edition,
             Configuration.Empty,
             Filling.Beforehand,
-            new StandingTerms(PublishedRange.Empty, new LeafStock(_ => default, Today), Sample.Plain)
+            new StandingTerms(PublishedRange.Empty, StockOutlook.Empty(Today), Sample.Plain)
         );
         Assert.Equal("9.50", standing.Lowest.ToString());
         Assert.True(standing.Varies);

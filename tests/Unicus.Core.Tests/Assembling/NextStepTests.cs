@@ -43,7 +43,7 @@ public class NextStepTests
                     1
                 );
                 var terms = Under([.. Enumerable.Range(0, 1 + random.Next(3)).Select(i => Rule(random, i))]);
-                var stock = new LeafStock(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1));
+                var stock = new StockOutlook(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1));
                 Standing Of(int units) =>
                     Standing.Of(goods, Configuration.Empty, Filling.Rest, new StandingTerms(PublishedRange.Empty, stock, terms, units));
                 decimal Each(int units) => Math.Round(Of(units).Price!.Working.Total.Amount / units, 2, MidpointRounding.AwayFromZero);

@@ -63,16 +63,16 @@ public class SetCountTests
                         return;
                     var available = stock.Leaf.Of(line.Needs).Units!.Value;
                     if (available > 0)
-                        Assert.Empty(Shortages.Of([line with { Quantity = available }], g => stock.Leaf.Of(g.Variant)));
-                    Assert.NotEmpty(Shortages.Of([line with { Quantity = available + 1 }], g => stock.Leaf.Of(g.Variant)));
+                        Assert.Empty(Shortages.Of([line with { Quantity = available }], stock.Leaf));
+                    Assert.NotEmpty(Shortages.Of([line with { Quantity = available + 1 }], stock.Leaf));
                 },
                 iter: 1_500
             );
 
-    private static (LeafStock Leaf, Dictionary<string, int> Units) StockOf(RandomSets range, Random random)
+    private static (StockOutlook Leaf, Dictionary<string, int> Units) StockOf(RandomSets range, Random random)
     {
         var units = range.Editions.SelectMany(e => e.Matrix.Variants).ToDictionary(v => v.Sku.Text, _ => random.Next(25));
-        return (new LeafStock(sku => new StockLevel(units[sku.Text], 0, 0, 0), default), units);
+        return (new StockOutlook(sku => new StockLevel(units[sku.Text], 0, 0, 0), default), units);
     }
 
     private static long Optimum(IReadOnlyList<Dictionary<string, int>> ways, Dictionary<string, int> stock)

@@ -32,7 +32,7 @@ public class SetStandingTests
     private static Standing Of(Edition set, string answers, string parts = "{}", Filling filling = Filling.None, int stock = 5)
     {
         var range = new PublishedRange.Of([Plain("A", 1, "10.00"), Plain("B", 2, "25.00"), Suit, set]);
-        var terms = new StandingTerms(range, new LeafStock(_ => new StockLevel(stock, 0, 0, 0), default), Sample.Plain);
+        var terms = new StandingTerms(range, new StockOutlook(_ => new StockLevel(stock, 0, 0, 0), default), Sample.Plain);
         var faults = new List<Fault>();
         Node Of(string json, string at) => new(JsonDocument.Parse(json).RootElement, at, faults);
         var said = PartAnswersDocument.Read(Of(parts, "#/parts"), set, range, default);

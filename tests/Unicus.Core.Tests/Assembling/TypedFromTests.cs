@@ -9,7 +9,7 @@ public class TypedFromTests
     private static readonly DateOnly Today = new(2027, 3, 1);
 
     private static StandingTerms Around(PublishedRange range) =>
-        new(range, new LeafStock(_ => new StockLevel(100, 0, 0, 0), Today), Under([]));
+        new(range, new StockOutlook(_ => new StockLevel(100, 0, 0, 0), Today), Under([]));
 
     private static Option Number(string key, bool required, decimal min, decimal max, Surcharge? surcharge) =>
         new(Key.Of(key), key, OptionRole.Extra)

@@ -42,7 +42,7 @@ public class SetOfferTests
         return SetOffer.Find(
             set,
             lines,
-            new StandingTerms(range, new LeafStock(_ => new StockLevel(stock, 0, 0, 0), default), Sample.Plain)
+            new StandingTerms(range, new StockOutlook(_ => new StockLevel(stock, 0, 0, 0), default), Sample.Plain)
         );
     }
 

@@ -108,7 +108,7 @@ public class PriceRuleTests
             {
                 var edition = c.Editions[0];
                 var range = new PublishedRange.Of(c.Editions);
-                var stock = new LeafStock(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1));
+                var stock = new StockOutlook(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1));
                 var terms = new StandingTerms(range, stock, Under(c.Rules), 1 + c.Lines.Length);
                 var standing = Standing.Of(edition, Configuration.Empty, Filling.None, terms);
                 var marks = edition.Product.Extras[0].Values.Select(v => v.Key).ToList();

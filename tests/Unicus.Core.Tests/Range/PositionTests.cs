@@ -27,7 +27,7 @@ public class PositionTests
     {
         var terms = Under([new PriceRule(Key.Of("less"), "Less", new PriceEffect.Reduce(10, null))]);
         terms = terms with { Trade = terms.Trade with { Floor = new Percentage(10) } };
-        return new StandingTerms(range, new LeafStock(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1)), terms);
+        return new StandingTerms(range, new StockOutlook(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1)), terms);
     }
 
     /// <summary>Two of two of two … and so on: 512 leaves in nine levels. With every slot filled, and the largest candidates.</summary>

@@ -4,6 +4,7 @@ using System.Collections.Immutable;
 using Unicus.Core.Options;
 using Unicus.Core.Range;
 using Unicus.Core.Rules;
+using Unicus.Core.Stock;
 using Unicus.Core.Variants;
 
 /// <summary>Which values of a variant option can be bought now.</summary>
@@ -17,7 +18,7 @@ public sealed record ValuesInStock(Key Option, ImmutableArray<bool> Values)
 
     /// <summary>Finds them for all variant options in one pass over the variants.</summary>
     /// <param name="isPart">Whether it comes as a part, whose quantity is bound by its slot and not by its own terms.</param>
-    public static ImmutableArray<ValuesInStock> Of(Edition edition, Configuration answers, LeafStock stock, bool isPart = false)
+    public static ImmutableArray<ValuesInStock> Of(Edition edition, Configuration answers, StockOutlook stock, bool isPart = false)
     {
         var (options, made, rules) = (edition.Matrix.Options, edition.Matrix.Made, edition.Configurator.Rules);
         var given = options.Select(o => answers[o.Key] is Answer.Value v ? o.PlaceOf(v.Key) : -1).ToArray();

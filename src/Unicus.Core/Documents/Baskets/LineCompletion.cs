@@ -63,7 +63,7 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
 
     private RunLine? Complete(LineRequest request, Edition edition, Configuration given, PartAnswers said, Told told)
     {
-        var stock = new LeafStock(_ => default, today);
+        var stock = StockOutlook.Empty(today);
         var standing = Standing.Of(edition, given, Filling.Rest, new StandingTerms(range, stock, terms, request.Quantity), said);
         if (!standing.Reply.Valid && edition.Configurator.Conflict(standing.Answers) is { } conflict)
             return told.No(conflict.Text, new JsonObject { ["conflict"] = ConfigureDocument.Conflict(conflict.Conflict, conflict.Text) });

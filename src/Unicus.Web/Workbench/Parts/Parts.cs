@@ -24,7 +24,7 @@ public sealed partial class WorkbenchModel
         if (await catalogue.Working(db, Code) is not { Draft: { Product.Parts: not null } draft })
             return _parts = PartsView.Nothing;
         var range = await catalogue.Range(db, draft);
-        var stock = new LeafStock((await catalogue.Stock(db, draft, range)).Of, await visit.Today());
+        var stock = new StockOutlook((await catalogue.Stock(db, draft, range)).Of, await visit.Today());
         return _parts = PartsView.Of(draft, new StandingTerms(range, stock, await visit.PublicTerms()));
     }
 

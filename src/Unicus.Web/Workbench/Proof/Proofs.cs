@@ -24,7 +24,7 @@ public sealed class Proofs(UnicusContext db, Catalogue catalogue, PriceHistory h
             return null;
         var draft = copy.Draft;
         var range = await catalogue.Range(db, draft);
-        var stock = new LeafStock((await catalogue.Stock(db, draft, range)).Of, await visit.Today());
+        var stock = new StockOutlook((await catalogue.Stock(db, draft, range)).Of, await visit.Today());
         var terms = await visit.PublicTerms();
         var source = new BuySource(draft, range, stock, terms, IsProof: true, v => history.Prior(db, draft, v, terms));
         var buy = BuyView.Make(

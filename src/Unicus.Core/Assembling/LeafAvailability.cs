@@ -7,47 +7,34 @@ using Unicus.Core.Range;
 using Unicus.Core.Stock;
 using Unicus.Core.Variants;
 
-/// <summary>How many can be sold of something, read from the leaves that one unit takes.</summary>
-/// <param name="levels">The stock of a SKU over all locations; that of one without any is the default.</param>
-/// <param name="today">The shop's day, to leave out a day of return that has passed.</param>
-public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
+/// <summary>How many can be sold of something that takes several leaves, asked of the stock.</summary>
+public static class LeafAvailability
 {
-    /// <summary>The shop's day.</summary>
-    public DateOnly Today => today;
-
-    /// <summary>How many units of one variant can be sold by itself.</summary>
-    public Availability Of(MatrixVariant variant) => Availability.Of(variant.Selling, levels(variant.Sku), today);
-
     /// <summary>The fewest that any of the SKUs allows; a SKU that stands in several leaves counts once with its units added.</summary>
     /// <param name="needs">The goods themselves first.</param>
-    public Availability Of(IReadOnlyList<LeafNeed> needs)
+    public static Availability Of(this StockOutlook stock, IReadOnlyList<LeafNeed> needs)
     {
         if (needs.Count == 0)
             return new Availability(null, "", null);
         if (!needs[0].Path.IsOwn || needs.Any(n => n.ComesApart))
-            return OfSet(needs);
-        var all = needs.GroupBy(n => n.Goods.Variant.Sku).Select(Sets).ToList();
+            return OfSet(stock, needs);
+        var all = needs.GroupBy(n => n.Goods.Variant.Sku).Select(same => Sets(stock, same)).ToList();
         var least = all.Where(a => a.Units is not null).MinBy(a => a.Units) ?? all[0];
         return least with { InStock = all.Min(a => a.InStock) };
     }
 
-    /// <summary>Units of a variant that can be sold; null: without limit.</summary>
-    public long? CapacityOf(VariantOnSale goods) => UnitsOf(goods.Variant).Units;
-
-    private SellableUnits UnitsOf(MatrixVariant variant) => SellableUnits.Of(variant.Selling, levels(variant.Sku), today);
-
     /// <summary>How many sets their parts allow, and what runs out first.</summary>
-    private Availability OfSet(IReadOnlyList<LeafNeed> needs) =>
-        needs.Any(n => n.ComesApart) ? OfMadeUp(needs) : OfParts(SetDemand.Together(needs));
+    private static Availability OfSet(StockOutlook stock, IReadOnlyList<LeafNeed> needs) =>
+        needs.Any(n => n.ComesApart) ? OfMadeUp(stock, needs) : OfParts(stock, SetDemand.Together(needs));
 
     /// <summary>Of sets in which nothing is made up ahead, each SKU is asked for once.</summary>
-    private Availability OfParts(IReadOnlyList<TakenUnits> taken)
+    private static Availability OfParts(StockOutlook stock, IReadOnlyList<TakenUnits> taken)
     {
         var there = new SellableUnits[taken.Count];
         var (most, inStock) = ((long?)null, (long?)null);
         for (var i = 0; i < there.Length; i++)
         {
-            there[i] = UnitsOf(taken[i].Goods.Variant);
+            there[i] = stock.Sellable(taken[i].Goods.Variant);
             if (there[i].Units / taken[i].Units is { } sets && !(sets >= most))
                 most = sets;
             if (there[i].InStock / taken[i].Units is { } stocked && !(stocked >= inStock))
@@ -56,16 +43,16 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
         return Said(most, inStock, limit => taken.Where((t, i) => t.Units > there[i].Units / (limit + 1)));
     }
 
-    private Availability OfMadeUp(IReadOnlyList<LeafNeed> needs)
+    private static Availability OfMadeUp(StockOutlook stock, IReadOnlyList<LeafNeed> needs)
     {
-        var most = SetDemand.Most(needs, CapacityOf);
-        var inStock = SetDemand.Most(needs, goods => UnitsOf(goods.Variant).InStock);
-        var said = Said(most, inStock, limit => SetDemand.RunsOut(needs, limit, CapacityOf));
+        var most = SetDemand.Most(needs, stock.CapacityOf);
+        var inStock = SetDemand.Most(needs, goods => stock.Sellable(goods.Variant).InStock);
+        var said = Said(most, inStock, limit => SetDemand.RunsOut(needs, limit, stock.CapacityOf));
         // Of goods that only bring a set with an answer nothing more is said where they run out themselves.
         var own = needs[0] is { Path.IsOwn: true, ComesApart: false } ? needs[0].Goods : null;
-        if (own is null || !(said.Units > 0) || UnitsOf(own.Variant).Units != said.Units)
+        if (own is null || !(said.Units > 0) || stock.Sellable(own.Variant).Units != said.Units)
             return said;
-        var words = Of(own.Variant).Words;
+        var words = stock.Of(own.Variant).Words;
         return said with { Words = words, MerchantWords = words };
     }
 
@@ -85,22 +72,26 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
         };
     }
 
+    /// <summary>Units of goods that can be sold, 0 or more; null: without limit.</summary>
+    public static long? CapacityOf(this StockOutlook stock, VariantOnSale goods) => stock.CapacityOf(goods.Variant);
+
     /// <summary>Whether the fewest units that a variant is sold in can be, together with some parts.</summary>
-    public bool Sells(VariantOnSale goods, IReadOnlyList<ValuePart> parts, PublishedRange range)
+    public static bool Sells(this StockOutlook stock, VariantOnSale goods, IReadOnlyList<ValuePart> parts, PublishedRange range)
     {
         if (parts.Count == 0)
-            return Sells(goods.Variant);
+            return stock.Sells(goods.Variant);
         var needs = new List<LeafNeed> { new(LeafPath.Own, goods, 1, "") };
         foreach (var part in parts)
             if (NeedsOf(part, range) is { } some)
                 needs.AddRange(some);
             else
                 return false;
-        return Of(needs).CanSell(goods.Variant.Selling.Least);
+        return stock.Of(needs).CanSell(goods.Variant.Selling.Least);
     }
 
     /// <summary>Whether what comes with a value is there.</summary>
-    public bool Has(ValuePart part, PublishedRange range) => NeedsOf(part, range) is { } needs && Of([.. needs]).CanSell(1);
+    public static bool Has(this StockOutlook stock, ValuePart part, PublishedRange range) =>
+        NeedsOf(part, range) is { } needs && stock.Of([.. needs]).CanSell(1);
 
     /// <summary>What is taken for a part that comes with a value; null where it cannot be had.</summary>
     private static IEnumerable<LeafNeed>? NeedsOf(ValuePart part, PublishedRange range)
@@ -112,13 +103,10 @@ public sealed class LeafStock(Func<Sku, StockLevel> levels, DateOnly today)
         return range.Brought(found).Value?.Needs.Select(n => n.Under(part.Sku, part.Quantity, part.Sku));
     }
 
-    /// <summary>Whether the fewest units that a variant is sold in can be.</summary>
-    public bool Sells(MatrixVariant variant) => UnitsOf(variant).Units is not { } units || units >= variant.Selling.Least;
-
-    private Availability Sets(IGrouping<Sku, LeafNeed> sameSku)
+    private static Availability Sets(StockOutlook stock, IGrouping<Sku, LeafNeed> sameSku)
     {
         var (first, units) = (sameSku.First(), sameSku.Sum(n => n.PerUnit));
-        var own = Of(first.Goods.Variant);
+        var own = stock.Of(first.Goods.Variant);
         var sets = own.Units / units;
         var words =
             first.Path.IsOwn ? own.Words
