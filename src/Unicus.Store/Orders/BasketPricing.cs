@@ -22,7 +22,7 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, Coupons
         var destination = shop.Terms.Find(request.Destination);
         if (request.Destination is not null && destination is null)
             faults.Add(new Fault("#/destination", $"Nothing is sent to {request.Destination}."));
-        var range = await catalogue.Range(
+        var range = await catalogue.Editions.Range(
             db,
             request.Lines.SelectMany(l => new[] { l.Product, l.Through }).OfType<string>(),
             request.Lines.Select(l => l.Sku).OfType<string>()
@@ -59,7 +59,7 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, Coupons
     /// <summary>When it is bought, by whom and with which coupons.</summary>
     public async Task<Buying> Buying(BasketRequest request, ShopSettings shop)
     {
-        var book = await catalogue.Prices(db);
+        var book = await catalogue.Terms.Prices(db);
         return new Buying(request.At ?? clock.GetUtcNow(), shop.TimeZone)
         {
             Book = book,

@@ -155,9 +155,9 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
     /// <summary>The rules that limit uses: the shop's, and those of the products that it has.</summary>
     private async Task<List<PriceRule>> RulesOf(Order order)
     {
-        var rules = (await catalogue.Prices(db)).Rules.ToList();
+        var rules = (await catalogue.Terms.Prices(db)).Rules.ToList();
         foreach (var product in order.Lines.Select(l => l.ProductId).Distinct().ToList())
-            if (await catalogue.Latest(db, product) is { } edition)
+            if (await catalogue.Editions.Latest(db, product) is { } edition)
                 rules.AddRange(edition.Product.PriceRules);
         return rules;
     }
@@ -192,7 +192,7 @@ public sealed class EndOrder(UnicusContext db, Catalogue catalogue, Coupons coup
             .SumAsync(m => -m.OnHand);
         if (shipped > 0)
             return $"{shipped:N0} of {leaf.Sku} were shipped since it was cancelled. Take a new order instead.";
-        var onSale = await catalogue.OfSku(db, leaf.Sku);
+        var onSale = await catalogue.Editions.OfSku(db, leaf.Sku);
         var selling = onSale is { Variant.Variant.Retired: false } ? onSale.Variant.Selling : Selling.Inherited;
         var available = Availability.Of(selling with { OffForNow = null }, level, today);
         return available.CanSell((int)Math.Min(units, int.MaxValue))

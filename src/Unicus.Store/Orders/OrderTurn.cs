@@ -1,4 +1,3 @@
-
 namespace Unicus.Store;
 
 /// <summary>Leave to take some goods in the database; given back when it is disposed of.</summary>
@@ -61,8 +60,8 @@ internal sealed class OrderTurn : IDisposable
         foreach (var line in lines.Take(MostGoods))
         {
             var edition =
-                line.Product is { } code ? await catalogue.Latest(db, code)
-                : line.Sku is { } sku ? (await catalogue.OfSku(db, sku))?.Edition
+                line.Product is { } code ? await catalogue.Editions.Latest(db, code)
+                : line.Sku is { } sku ? (await catalogue.Editions.OfSku(db, sku))?.Edition
                 : null;
             if (edition is null)
                 continue;

@@ -80,7 +80,7 @@ public sealed class PlaceOrder(UnicusContext db, Catalogue catalogue, BasketPric
 
     private async Task<Placed> Place(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
     {
-        var shop = await catalogue.Settings(db);
+        var shop = await catalogue.Terms.Settings(db);
         var priced = await PriceLocked(request, shop, buyer.Email);
         if (!priced.Done)
             return Placed.No(priced.Faults);

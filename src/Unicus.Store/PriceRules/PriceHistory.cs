@@ -104,7 +104,7 @@ public sealed class PriceHistory(Catalogue catalogue) : IDisposable
         if (_editions.TryGetValue(key, out Edition? kept))
             return kept!;
         var row = await db.Editions.AsNoTracking().SingleAsync(e => e.ProductId == newer.ProductId && e.Number == number);
-        var product = WorkingCopy.Read(row.Document, (await catalogue.Settings(db)).Currency);
+        var product = WorkingCopy.Read(row.Document, (await catalogue.Terms.Settings(db)).Currency);
         var edition = new Edition(newer.ProductId, number, row.PublishedAt, product, product.Matrix()) { Sets = newer.Sets };
         return _editions.Set(key, edition, new MemoryCacheEntryOptions { Size = 1 });
     }

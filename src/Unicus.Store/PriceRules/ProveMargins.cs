@@ -18,7 +18,7 @@ public sealed class ProveMargins(UnicusContext db, Catalogue catalogue)
     {
         var (found, sets) = (new List<(int, ProvenMargin)>(), 0);
         var pages = await PagesOf(products);
-        await foreach (var edition in catalogue.Many(db, products))
+        await foreach (var edition in catalogue.Editions.Many(db, products))
             if (await Of(edition, terms, pages[edition.ProductId]) is { } proven)
                 found.Add((edition.ProductId, proven));
             else if (edition.Product.IsSet)
@@ -32,7 +32,7 @@ public sealed class ProveMargins(UnicusContext db, Catalogue catalogue)
 
     private async Task<ProvenMargin?> Of(Edition edition, RunTerms terms, IEnumerable<string> pages)
     {
-        var range = await catalogue.Range(db, edition);
+        var range = await catalogue.Editions.Range(db, edition);
         return new LowestMargin(terms, range, _ => [.. pages]).Of(edition);
     }
 
@@ -47,11 +47,11 @@ public sealed class ProveMargins(UnicusContext db, Catalogue catalogue)
             .ToListAsync();
         var pages = new List<(int Product, string Page)>();
         foreach (var code in holders)
-            if (await catalogue.Latest(db, code) is { Product.Parts: not null } page)
+            if (await catalogue.Editions.Latest(db, code) is { Product.Parts: not null } page)
             {
                 var held = page.Product.SlotsInRange.SelectMany(s => s.Candidates).Select(c => c.Product).OfType<string>().Distinct();
                 foreach (var product in held)
-                    if (await catalogue.Latest(db, product) is { } part)
+                    if (await catalogue.Editions.Latest(db, product) is { } part)
                         pages.Add((part.ProductId, code));
             }
         return pages.ToLookup(p => p.Product, p => p.Page);
@@ -59,5 +59,5 @@ public sealed class ProveMargins(UnicusContext db, Catalogue catalogue)
 
     /// <summary>How the price of what is sold at the lowest margin comes about.</summary>
     public async Task<PriceWorking?> Working(SoldAt sold, RunTerms terms) =>
-        sold.Working(terms, await catalogue.Range(db, sold.Goods.Edition));
+        sold.Working(terms, await catalogue.Editions.Range(db, sold.Goods.Edition));
 }

@@ -11,7 +11,7 @@ public sealed class RuleFindings(UnicusContext db, Catalogue catalogue, RuleTria
     /// <summary>What is doubtful, by the rules in their order.</summary>
     public async Task<IReadOnlyList<PriceRuleCheck>> Look()
     {
-        var book = await catalogue.Prices(db);
+        var book = await catalogue.Terms.Prices(db);
         var now = clock.GetUtcNow();
         var found = PriceRuleChecks.Look(book.Rules).ToList();
         var known = new Dictionary<int, Edition>();

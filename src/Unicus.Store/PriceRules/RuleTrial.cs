@@ -73,7 +73,7 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
     /// <param name="againstWithout">Whether it is held against the shop without it, instead of the shop as it is.</param>
     public async Task<TrialFound> Run(PriceRule rule, DateTimeOffset? at = null, bool againstWithout = false, TrialPart? part = null)
     {
-        var book = await catalogue.Prices(db);
+        var book = await catalogue.Terms.Prices(db);
         var others = book.Rules.Where(r => r.Key != rule.Key).ToImmutableArray();
         var before = againstWithout ? others : book.Rules;
         return await Run(before, others.Add(rule with { State = RuleState.On }), [rule], at, part ?? TrialPart.Whole);
@@ -84,7 +84,7 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
     /// <param name="changed">Those of them that the trial is about; they say which goods and which units are looked at.</param>
     /// <param name="at">The moment; null: when the last of them starts, or now.</param>
     public async Task<TrialFound> Run(ImmutableArray<PriceRule> wanted, IReadOnlyList<PriceRule> changed, DateTimeOffset? at = null) =>
-        await Run((await catalogue.Prices(db)).Rules, wanted, changed, at, TrialPart.Whole);
+        await Run((await catalogue.Terms.Prices(db)).Rules, wanted, changed, at, TrialPart.Whole);
 
     /// <summary>Whether a rule does anything to any price, looked at until the first one.</summary>
     /// <param name="known">Products that were read already; more are added.</param>
@@ -95,9 +95,9 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         var reached = await Reached([rule]);
         if (reached.Count > most)
             return RuleWorth.Unknown;
-        await foreach (var edition in catalogue.Many(db, [.. reached.Where(r => !known.ContainsKey(r))]))
+        await foreach (var edition in catalogue.Editions.Many(db, [.. reached.Where(r => !known.ContainsKey(r))]))
             known[edition.ProductId] = edition;
-        var others = (await catalogue.Prices(db)).Rules.Where(r => r.Key != rule.Key).ToImmutableArray();
+        var others = (await catalogue.Terms.Prices(db)).Rules.Where(r => r.Key != rule.Key).ToImmutableArray();
         var (old, then) = await Markets(others, others.Add(rule with { State = RuleState.On }), [rule], null);
         var trials = Trial.QuantitiesOf(rule).Select(q => new Trial(old, then, q, rule.Scope.Through)).ToList();
         var (hits, isLarge) = (false, false);
@@ -123,7 +123,7 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
     /// <param name="againstWithout">Whether it is held against the product without it, instead of as it is.</param>
     public async Task<TrialFound> Own(Edition draft, PriceRule rule, bool againstWithout)
     {
-        var book = await catalogue.Prices(db);
+        var book = await catalogue.Terms.Prices(db);
         var own = draft.Product.PriceRules;
         var bare = draft with { Product = draft.Product with { PriceRules = own.RemoveAll(r => r.Key == rule.Key) } };
         var before = againstWithout ? book.Rules : book.Rules.AddRange(own.Where(r => r.Key == rule.Key));
@@ -142,7 +142,7 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
     {
         var (old, then) = await Markets(before, wanted, changed, at);
         // Goods that a rule reached before change their price as well where it no longer does.
-        List<PriceRule> about = [.. (await catalogue.Prices(db)).Rules.Where(r => changed.Any(c => c.Key == r.Key)), .. changed];
+        List<PriceRule> about = [.. (await catalogue.Terms.Prices(db)).Rules.Where(r => changed.Any(c => c.Key == r.Key)), .. changed];
         var reached = await Reached(about);
         var looked = reached.Skip(part.Skip).Take(part.Take).ToList();
         var (moved, orders) = part.WithOrders ? await OverOrders(old, then) : (Money.Zero(old.Trade.Currency), 0);
@@ -150,16 +150,16 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         if (looked.Count <= MostKept)
             foreach (var product in looked)
             {
-                if (await catalogue.Latest(db, product) is { } edition)
+                if (await catalogue.Editions.Latest(db, product) is { } edition)
                     editions.Add(edition);
             }
         else
-            await foreach (var edition in catalogue.Many(db, looked))
+            await foreach (var edition in catalogue.Editions.Many(db, looked))
                 editions.Add(edition);
         // Sets are priced from their parts, so what they are made of is read too.
         var ranges = new Dictionary<int, PublishedRange>();
         foreach (var set in editions.Where(e => e.Product.IsSet))
-            ranges[set.ProductId] = await catalogue.Range(db, set);
+            ranges[set.ProductId] = await catalogue.Editions.Range(db, set);
         return Found(editions, reached.Count, part.Skip + looked.Count, old, then, about, moved, orders, ranges);
     }
 
@@ -231,8 +231,8 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         DateTimeOffset? at
     )
     {
-        var (shop, tree) = (await catalogue.Settings(db), await PriceBooks.Tree(db));
-        var groups = (await catalogue.Prices(db)).Groups;
+        var (shop, tree) = (await catalogue.Terms.Settings(db), await PriceBooks.Tree(db));
+        var groups = (await catalogue.Terms.Prices(db)).Groups;
         var (now, starts) = (clock.GetUtcNow(), changed.Select(r => r.When.From).Max());
         return (Market(before, now), Market(wanted, at ?? (starts > now ? starts.Value : now)));
 
@@ -297,7 +297,7 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
                     .ToList(),
             })
             .ToListAsync();
-        var range = await catalogue.Range(db, [], orders.SelectMany(o => o.Lines).Select(l => l.Sku).Distinct());
+        var range = await catalogue.Editions.Range(db, [], orders.SelectMany(o => o.Lines).Select(l => l.Sku).Distinct());
         var currency = now.Trade.Currency;
         var moved = Money.Zero(currency);
         foreach (var order in orders)

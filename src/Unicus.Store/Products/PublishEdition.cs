@@ -22,7 +22,7 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
             );
         var number = (copy.Row.Edition ?? 0) + 1;
         var edition = new Edition(copy.Row.Id, number, clock.GetUtcNow(), copy.Whole, copy.Matrix) { Sets = copy.Sets };
-        var range = await catalogue.Range(db, edition);
+        var range = await catalogue.Editions.Range(db, edition);
         foreach (var question in copy.Whole.Extras)
             foreach (var value in question.Values)
                 if (value.Part is { } part && range.Part(part.Sku) is null)
@@ -75,19 +75,21 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
     {
         if (!copy.Product.IsSet)
             return null;
-        var own = SetPositions.Of(await catalogue.Filled(db, copy.Whole), range);
+        var own = SetPositions.Of(await catalogue.Editions.Filled(db, copy.Whole), range);
         if (own > SetPositions.Most)
             return $"With every slot filled it comes apart into {own:N0} leaves; at most {SetPositions.Most:N0} are sold as one.";
         if (copy.Row.Edition is null)
             return null;
-        var before = await catalogue.Latest(db, copy.Row.Id) is { } now ? SetPositions.Of(now.Product, await catalogue.Range(db, now)) : 1;
+        var before = await catalogue.Editions.Latest(db, copy.Row.Id) is { } now
+            ? SetPositions.Of(now.Product, await catalogue.Editions.Range(db, now))
+            : 1;
         foreach (
             var holder in await db.RangeEntries.Where(e => e.PartProducts.Contains(copy.Row.Id)).Select(e => e.ProductId).ToListAsync()
         )
-            if (own > before && await catalogue.Latest(db, holder) is { Product.IsSet: true } set)
+            if (own > before && await catalogue.Editions.Latest(db, holder) is { Product.IsSet: true } set)
             {
                 // It stands in each place as often as before: what each gets more is at least what one does.
-                var with = SetPositions.Of(set.Product, await catalogue.Range(db, set)) + own - before;
+                var with = SetPositions.Of(set.Product, await catalogue.Editions.Range(db, set)) + own - before;
                 if (with > SetPositions.Most)
                     return $"{set.Product.Name}, on sale, would come apart into {with:N0} leaves; at most {SetPositions.Most:N0} are sold.";
             }
@@ -103,7 +105,7 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeI
             {
                 var part = entry switch
                 {
-                    PartEntry.OfProduct p => range.Product(p.Code) ?? (await catalogue.OfSku(db, p.Code))?.Edition,
+                    PartEntry.OfProduct p => range.Product(p.Code) ?? (await catalogue.Editions.OfSku(db, p.Code))?.Edition,
                     PartEntry.OfSku s => range.Part(s.Code)?.Edition,
                     _ => null,
                 };

@@ -43,7 +43,7 @@ public sealed class PutAway(UnicusContext db, RangeIndex index, Catalogue catalo
         (row.Edition, row.AwayEdition) = (row.AwayEdition, null);
         (row.PutAwayAt, row.PutAwayBy) = (null, null);
         await db.SaveChangesAsync();
-        if (row.Edition is { } number && await catalogue.Numbered(db, row.Id, number) is { } edition)
+        if (row.Edition is { } number && await catalogue.Editions.Numbered(db, row.Id, number) is { } edition)
             await index.Publish(edition);
         await transaction.CommitAsync();
         return Outcome.Ok;

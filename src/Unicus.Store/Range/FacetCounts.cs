@@ -64,12 +64,12 @@ public sealed class FacetCounts : IDisposable
     /// <summary>What was counted for a list, or is counted now.</summary>
     public async Task<ListSums> Of(Asked asked, Catalogue catalogue, Func<Task<ListSums>> count)
     {
-        var stamp = catalogue.ListsStamp;
+        var stamp = catalogue.Stamps.Lists;
         var key = $"{stamp}\n{asked.Key}";
-        if (catalogue.IsTold && _kept.TryGetValue(key, out ListSums? kept))
+        if (catalogue.Stamps.AreTold && _kept.TryGetValue(key, out ListSums? kept))
             return kept!;
         var sums = await count();
-        if (catalogue.IsTold && catalogue.ListsStamp == stamp)
+        if (catalogue.Stamps.AreTold && catalogue.Stamps.Lists == stamp)
             _kept.Set(key, sums, new MemoryCacheEntryOptions { Size = 1, AbsoluteExpirationRelativeToNow = TimeSpan.FromMinutes(5) });
         return sums;
     }
@@ -77,11 +77,11 @@ public sealed class FacetCounts : IDisposable
     /// <summary>The names in force.</summary>
     public async Task<ListNames> Names(UnicusContext db, Catalogue catalogue)
     {
-        var stamp = catalogue.ListsStamp;
-        if (catalogue.IsTold && _names is { } kept && kept.Stamp == stamp)
+        var stamp = catalogue.Stamps.Lists;
+        if (catalogue.Stamps.AreTold && _names is { } kept && kept.Stamp == stamp)
             return kept.Names;
         var categories = await db.Categories.AsNoTracking().OrderBy(c => c.Name).ToListAsync();
-        var currency = (await catalogue.Settings(db)).Currency;
+        var currency = (await catalogue.Terms.Settings(db)).Currency;
         var options = (await db.LibraryOptions.AsNoTracking().OrderBy(o => o.Label).ToListAsync())
             .Select(o => OptionLibrary.Read(o, currency))
             .ToList();

@@ -37,12 +37,12 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
         var found = new Dictionary<int, SetOnSale>();
         var now = clock.GetUtcNow();
         foreach (var row in rows.Where(r => r is { SlotCount: > 0, Edition: not null }))
-            if (await catalogue.Latest(db, row.Id) is { } edition)
+            if (await catalogue.Editions.Latest(db, row.Id) is { } edition)
             {
-                var range = await catalogue.Range(db, edition);
-                var levels = await catalogue.Stock(db, edition, range);
-                var stock = new StockOutlook(levels.Of, (await catalogue.Settings(db)).DayAt(now));
-                var terms = new StandingTerms(range, stock, await catalogue.PublicTerms(db, now));
+                var range = await catalogue.Editions.Range(db, edition);
+                var levels = await catalogue.Board.Stock(db, edition, range);
+                var stock = new StockOutlook(levels.Of, (await catalogue.Terms.Settings(db)).DayAt(now));
+                var terms = new StandingTerms(range, stock, await catalogue.Terms.PublicTerms(db, now));
                 var figures = ListFigures.Of(edition, terms);
                 var sets = SetCounts.Of(Standing.Of(edition, Configuration.Empty, Filling.None, terms))?.Most;
                 found[row.Id] = new SetOnSale(figures.From, figures.Varies, sets);
@@ -108,7 +108,7 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
     private async Task<IReadOnlyList<SkuStock>> Named(IReadOnlyList<SkuStock> rows)
     {
         string[] codes = [.. rows.Where(r => r.Values.Length > 0).Select(r => r.Code).Distinct()];
-        var currency = (await catalogue.Settings(db)).Currency;
+        var currency = (await catalogue.Terms.Settings(db)).Currency;
         var options = (
             await db.Products.AsNoTracking().Where(p => codes.Contains(p.Code)).Select(p => new { p.Code, p.Definition }).ToListAsync()
         ).ToDictionary(p => p.Code, p => WorkingCopy.Read(p.Definition, currency).Options);

@@ -13,8 +13,8 @@ public sealed class OfficeSums
     public async Task<T> Of<T>(string name, Catalogue catalogue, Func<Task<T>> find)
         where T : notnull
     {
-        var stamp = catalogue.ProductsStamp;
-        if (catalogue.IsTold && _kept.TryGetValue(name, out var kept) && kept.Stamp == stamp)
+        var stamp = catalogue.Stamps.Products;
+        if (catalogue.Stamps.AreTold && _kept.TryGetValue(name, out var kept) && kept.Stamp == stamp)
             return (T)kept.Value;
         var value = await find();
         _kept[name] = new Kept(stamp, value);

@@ -46,12 +46,12 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
         entry.Categories = [.. Membership.Of(await PriceBooks.Tree(db), entry.Named, entry.Description)];
         if (product.Parts is not null)
         {
-            product = await catalogue.Filled(db, product);
+            product = await catalogue.Editions.Filled(db, product);
             edition = new Edition(edition.ProductId, edition.Number, edition.PublishedAt, product, edition.Matrix) { Sets = edition.Sets };
         }
-        var range = await catalogue.Range(db, edition);
+        var range = await catalogue.Editions.Range(db, edition);
         // What is sold only as a part is found by what it is in.
-        var parts = Catalogue
+        var parts = EditionParts
             .EditionsIn(edition, range)
             .Where(p => !p.Product.Shelf.Alone)
             .SelectMany(p => SkusOf(p).Append(p.Product.Name));
@@ -59,7 +59,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
         var former = await db.AddressAliases.Where(a => a.ProductId == edition.ProductId).Select(a => a.Address).ToListAsync();
         entry.SearchText = SearchWords.TextOf(product, [.. SkusOf(edition), .. parts, .. former]);
         await SearchWords.Learn(db, entry.SearchText);
-        entry.PartProducts = [.. Catalogue.PartsOf(edition, range)];
+        entry.PartProducts = [.. EditionParts.PartsOf(edition, range)];
         await WriteOffers(edition);
         var shown = await FiguresOf(edition, range);
         shown.Write(entry);
@@ -218,7 +218,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
     private async Task<IReadOnlyList<ShownFigures>> FiguresOf(int[] products, HashSet<int> moved)
     {
         var now = clock.GetUtcNow();
-        var terms = await catalogue.PublicTerms(db, now);
+        var terms = await catalogue.Terms.PublicTerms(db, now);
         var shown = await new KeptBases(db, terms, now).FiguresOf([.. products.Where(p => !moved.Contains(p))]);
         int[] others = [.. products.Except(shown.Select(s => s.Product))];
         if (others.Length > 0)
@@ -229,7 +229,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
     /// <summary>The same from documents and stock. What takes no parts is worked out by the hundred, from its own stock alone.</summary>
     private async Task<IReadOnlyList<ShownFigures>> WorkOut(int[] products, RunTerms terms, DateTimeOffset now)
     {
-        var shop = await catalogue.Settings(db);
+        var shop = await catalogue.Terms.Settings(db);
         int[] sets =
         [
             .. await db
@@ -241,22 +241,22 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
         var levels = await SkuLookup.Stock(db, plain);
         var stock = new StockOutlook(sku => levels.GetValueOrDefault(sku), shop.DayAt(now));
         var editions = new List<Edition>();
-        await foreach (var edition in catalogue.Many(db, plain))
+        await foreach (var edition in catalogue.Editions.Many(db, plain))
             editions.Add(edition);
         var standing = new StandingTerms(PublishedRange.Empty, stock, terms);
         var shown = editions.AsParallel().Select(e => Shown(e, standing)).ToList();
         foreach (var set in sets)
-            if (await catalogue.Latest(db, set) is { } edition)
-                shown.Add(await FiguresOf(edition, await catalogue.Range(db, edition)));
+            if (await catalogue.Editions.Latest(db, set) is { } edition)
+                shown.Add(await FiguresOf(edition, await catalogue.Editions.Range(db, edition)));
         return shown;
     }
 
     private async Task<ShownFigures> FiguresOf(Edition edition, PublishedRange range)
     {
-        var (shop, now) = (await catalogue.Settings(db), clock.GetUtcNow());
-        var levels = await catalogue.Stock(db, edition, range);
+        var (shop, now) = (await catalogue.Terms.Settings(db), clock.GetUtcNow());
+        var levels = await catalogue.Board.Stock(db, edition, range);
         var stock = new StockOutlook(levels.Of, shop.DayAt(now));
-        return Shown(edition, new StandingTerms(range, stock, await catalogue.PublicTerms(db, now)));
+        return Shown(edition, new StandingTerms(range, stock, await catalogue.Terms.PublicTerms(db, now)));
     }
 
     /// <summary>What lists show of a product now.</summary>

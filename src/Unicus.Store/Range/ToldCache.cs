@@ -3,14 +3,50 @@ using Microsoft.Extensions.Caching.Memory;
 
 namespace Unicus.Store;
 
+/// <summary>Something that is kept in memory, for whoever wants to know what there is.</summary>
+public interface IKept
+{
+    /// <summary>What it is, in words.</summary>
+    string What { get; }
+
+    /// <summary>So many bytes are kept in all, about.</summary>
+    long MostBytes { get; }
+
+    /// <summary>The news by which some of it is forgotten.</summary>
+    IReadOnlyCollection<NewsKind> ForgottenBy { get; }
+}
+
 /// <summary>Keeps what was read as long as nobody tells of a change and there is room, by weight; what was not asked longest goes
 /// first.</summary>
+/// <param name="what">What it keeps, in words.</param>
 /// <param name="mostBytes">So much is kept in all.</param>
 /// <param name="weigh">About how many bytes a value takes.</param>
-internal sealed class ToldCache<TKey, TValue>(Telling telling, long mostBytes, Func<TValue, long> weigh) : IDisposable
+internal sealed class ToldCache<TKey, TValue>(Telling telling, string what, long mostBytes, Func<TValue, long> weigh) : IKept, IDisposable
     where TKey : notnull
     where TValue : class
 {
+    private readonly Dictionary<NewsKind, Func<News, TKey>> _forgetting = [];
+
+    /// <inheritdoc/>
+    public string What => what;
+
+    /// <inheritdoc/>
+    public long MostBytes => mostBytes;
+
+    /// <inheritdoc/>
+    public IReadOnlyCollection<NewsKind> ForgottenBy => _forgetting.Keys;
+
+    /// <summary>Forgets by news, from now on.</summary>
+    /// <param name="key">What of it.</param>
+    public ToldCache<TKey, TValue> ForgetBy(Func<News, TKey> key, params NewsKind[] kinds)
+    {
+        if (_forgetting.Count == 0)
+            telling.Heard += Hear;
+        foreach (var kind in kinds)
+            _forgetting[kind] = key;
+        return this;
+    }
+
     private readonly MemoryCache _kept = new(new MemoryCacheOptions { SizeLimit = mostBytes });
     private readonly ConcurrentDictionary<TKey, Reading> _reading = new();
     private readonly Lock _lock = new();
@@ -37,7 +73,17 @@ internal sealed class ToldCache<TKey, TValue>(Telling telling, long mostBytes, F
     }
 
     /// <inheritdoc/>
-    public void Dispose() => _kept.Dispose();
+    public void Dispose()
+    {
+        telling.Heard -= Hear;
+        _kept.Dispose();
+    }
+
+    private void Hear(News news)
+    {
+        if (_forgetting.TryGetValue(news.Kind, out var key))
+            Forget(key(news));
+    }
 
     private async Task<TValue?> Read(TKey key, Func<Task<TValue?>> read)
     {

@@ -15,14 +15,14 @@ public sealed class MakeUpSets(UnicusContext db, Catalogue catalogue, TimeProvid
     /// <returns>The recipe, or why it cannot be made up ahead.</returns>
     public async Task<Read<SetRecipe>> Recipe(string sku)
     {
-        if (await catalogue.OfSku(db, sku) is not { } set)
+        if (await catalogue.Editions.OfSku(db, sku) is not { } set)
             return Read<SetRecipe>.No($"{sku} is not on sale.");
         if (set.Edition.Product.Parts is not { IsMadeUp: true })
             return Read<SetRecipe>.No($"{set.Figures.Name} is not made up ahead: its stock is that of its parts.");
-        var shop = await catalogue.Settings(db);
-        var range = await catalogue.Range(db, set.Edition);
+        var shop = await catalogue.Terms.Settings(db);
+        var range = await catalogue.Editions.Range(db, set.Edition);
         var stock = StockOutlook.Empty(shop.DayAt(clock.GetUtcNow()));
-        var terms = new StandingTerms(range, stock, await catalogue.PublicTerms(db, clock.GetUtcNow()));
+        var terms = new StandingTerms(range, stock, await catalogue.Terms.PublicTerms(db, clock.GetUtcNow()));
         var standing = Standing.Of(set.Edition, Configuration.Of(set.Variant.Values), Filling.Rest, terms);
         if (standing.Assembled is { Problem: { } problem })
             return Read<SetRecipe>.No(problem);

@@ -36,7 +36,7 @@ public sealed class SetsToMakeUp(UnicusContext db, Catalogue catalogue, MakeUpSe
             .ToListAsync();
         var found = new List<SetToMakeUp>();
         foreach (var code in codes.TakeWhile(_ => found.Count < MostListed))
-            if (await catalogue.Latest(db, code) is { } edition)
+            if (await catalogue.Editions.Latest(db, code) is { } edition)
                 foreach (var low in (await Low(edition)).Take(MostListed - found.Count))
                     if (await WithParts(low) is { } set)
                         found.Add(set);
@@ -46,7 +46,7 @@ public sealed class SetsToMakeUp(UnicusContext db, Catalogue catalogue, MakeUpSe
     /// <summary>The variants that are low; their parts are not looked at yet.</summary>
     private async Task<IEnumerable<SetToMakeUp>> Low(Edition edition)
     {
-        var stock = await catalogue.StockOf(db, edition.ProductId);
+        var stock = await catalogue.Board.StockOf(db, edition.ProductId);
         return from variant in edition.Matrix.Offered.Take(MostVariants)
                let set = new VariantOnSale(edition, variant)
                where set.LowLevel is not null
@@ -60,10 +60,9 @@ public sealed class SetsToMakeUp(UnicusContext db, Catalogue catalogue, MakeUpSe
     {
         if (await makeUp.Recipe(low.Set.Variant.Sku.Text) is not { Ok: true, Value: { } recipe })
             return null;
-        var parts = await catalogue.Stock(db, recipe.Parts);
-        var makeable = SetDemand.Most(
-            recipe.Parts,
-            part => part.Variant.Selling.Counted == false ? null : Math.Max(0, parts.Of(part.Variant.Sku).Available)
+        var parts = await catalogue.Board.Stock(db, recipe.Parts);
+        var makeable = SetDemand.Most(recipe.Parts, part =>
+            part.Variant.Selling.Counted == false ? null : Math.Max(0, parts.Of(part.Variant.Sku).Available)
         );
         return low with { Makeable = makeable ?? Movements.MostUnits };
     }

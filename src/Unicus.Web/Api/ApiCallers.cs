@@ -41,7 +41,7 @@ public sealed class ReadApiKey(RequestDelegate next)
         if (!key.StartsWith(ApiKeys.Prefix, StringComparison.Ordinal) || key.Length > 100)
             return null;
         var db = services.GetRequiredService<UnicusContext>();
-        if (await services.GetRequiredService<Catalogue>().KeyWith(db, Secrets.HashOf(key)) is not { } known)
+        if (await services.GetRequiredService<Catalogue>().Terms.KeyWith(db, Secrets.HashOf(key)) is not { } known)
             return null;
         var now = Environment.TickCount64;
         if (now - _noted.GetValueOrDefault(known.Id, -60_000) >= 60_000)

@@ -37,7 +37,7 @@ public static class PriceRulesApi
 
     private static async Task<IResult> List(UnicusContext db, Catalogue catalogue, TimeProvider clock)
     {
-        var currency = (await catalogue.Settings(db)).Currency;
+        var currency = (await catalogue.Terms.Settings(db)).Currency;
         var rows = await db.PriceRules.AsNoTracking().Where(r => !r.Archived).OrderBy(r => r.Key).ToListAsync();
         return Bodies.Json(
             new JsonObject
@@ -53,7 +53,7 @@ public static class PriceRulesApi
         if (await db.PriceRules.AsNoTracking().SingleOrDefaultAsync(r => r.Key == key && !r.Archived) is not { } row)
             return Problems.Missing($"There is no price rule {key}.");
         response.Headers.ETag = $"\"{row.Version}\"";
-        return Bodies.Json(PriceRuleWriter.Write(PriceBooks.Read(row.Document, (await catalogue.Settings(db)).Currency)));
+        return Bodies.Json(PriceRuleWriter.Write(PriceBooks.Read(row.Document, (await catalogue.Terms.Settings(db)).Currency)));
     }
 
     private static Task<IResult> Put(
@@ -65,7 +65,7 @@ public static class PriceRulesApi
         ChangePriceRules rules
     ) => Bodies.With(request, async body =>
         {
-            var currency = (await catalogue.Settings(db)).Currency;
+            var currency = (await catalogue.Terms.Settings(db)).Currency;
             var faults = new List<Fault>();
             var rule = new PriceRuleReader(currency).Rule(new Node(body.Json, "#", faults));
             if (rule is not null && rule.Key.Text != key)
@@ -101,7 +101,7 @@ public static class PriceRulesApi
         {
             if (Paging.Problem(page, size) is { } wrong)
                 return wrong;
-            var currency = (await catalogue.Settings(db)).Currency;
+            var currency = (await catalogue.Terms.Settings(db)).Currency;
             var (root, faults) = (body.Root, body.Faults);
             if (root.IsObject("a trial"))
                 root.Only("rules", "at", "scope");
@@ -112,7 +112,7 @@ public static class PriceRulesApi
             var scope = PriceRuleReader.ReadScope(root.At("scope"));
             if (faults.Count > 0)
                 return Problems.Unfit(faults);
-            var others = (await catalogue.Prices(db)).Rules.Where(r => rules.TrueForAll(n => n.Key != r.Key));
+            var others = (await catalogue.Terms.Prices(db)).Rules.Where(r => rules.TrueForAll(n => n.Key != r.Key));
             var found = await trial.Run([.. others, .. rules], rules, at);
             var prices = found.Prices.Where(p => Holds(scope, p.Goods)).ToList();
             return Bodies.Json(Tried(found, prices, currency, page, size));

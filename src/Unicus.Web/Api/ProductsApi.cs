@@ -135,7 +135,7 @@ public static class ProductsApi
             return await Working(code, db, response, variants == "all", 200, isReader);
         if (edition != "latest")
             return Problems.Of(422, "edition=latest is understood.");
-        if (await catalogue.Latest(db, code) is not { } published)
+        if (await catalogue.Editions.Latest(db, code) is not { } published)
             return Problems.Missing($"There is no published product {code}.");
         response.Headers.ETag = $"\"e{published.Number}\"";
         var product = isReader ? WithoutPassword(published.Product) : published.Product;
@@ -200,17 +200,17 @@ public static class ProductsApi
         string? edition
     ) => Bodies.With(request, async body =>
         {
-            var shop = await catalogue.Settings(db);
+            var shop = await catalogue.Terms.Settings(db);
             Edition draft;
             if (edition == "latest")
             {
-                if (await catalogue.Latest(db, code) is not { } published)
+                if (await catalogue.Editions.Latest(db, code) is not { } published)
                     return Problems.Missing($"There is no published product {code}.");
                 draft = published;
             }
             else
             {
-                if (await catalogue.Working(db, code) is not { } copy)
+                if (await catalogue.Editions.Working(db, code) is not { } copy)
                     return Problems.Missing($"There is no product {code}.");
                 draft = copy.Draft;
             }
@@ -218,8 +218,8 @@ public static class ProductsApi
             var buyer = ConfigureReply.ReadBuyer(body.Json, faults);
             if (faults.Count > 0)
                 return Problems.Unfit(faults);
-            var range = await catalogue.Range(db, draft);
-            var stock = await catalogue.Stock(db, draft, range);
+            var range = await catalogue.Editions.Range(db, draft);
+            var stock = await catalogue.Board.Stock(db, draft, range);
             return ConfigureReply.Make(body.Json, draft, range, stock, shop, await pricing.Buying(buyer, shop));
         });
 }

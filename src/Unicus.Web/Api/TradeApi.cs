@@ -56,7 +56,7 @@ public static class TradeApi
             var (basket, faults) = BasketRequest.Read(new Node(body.Json, "#", []));
             if (basket is null)
                 return Problems.Unfit(faults);
-            var priced = await pricing.Run(basket, await catalogue.Settings(db));
+            var priced = await pricing.Run(basket, await catalogue.Terms.Settings(db));
             return priced.Done ? Bodies.Json(BasketDocument.Write(priced.Result!)) : Problems.Unfit(priced.Faults);
         });
 
@@ -67,7 +67,7 @@ public static class TradeApi
             var (basket, wrong) = BasketRequest.Read(root, "buyer", "expectedTotal");
             if (basket is null)
                 return Problems.Unfit(wrong);
-            var currency = (await catalogue.Settings(db)).Currency;
+            var currency = (await catalogue.Terms.Settings(db)).Currency;
             var (buyer, expected) = (ReadBuyer(root.At("buyer")), root.Money("expectedTotal", currency));
             if (faults.Count > 0)
                 return Problems.Unfit(faults);

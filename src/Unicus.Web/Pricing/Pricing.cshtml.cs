@@ -260,12 +260,12 @@ public sealed class PricingModel(
     }
 
     private async Task<ProvenMargin?> Proven(int product, RunTerms terms) =>
-        await catalogue.Latest(db, product) is { } edition ? await proofs.Of(edition, terms) : null;
+        await catalogue.Editions.Latest(db, product) is { } edition ? await proofs.Of(edition, terms) : null;
 
     private async Task Look()
     {
         Shop = await visit.Shop();
-        Groups = (await catalogue.Prices(db)).Groups;
+        Groups = (await catalogue.Terms.Prices(db)).Groups;
         var library = await db.LibraryOptions.AsNoTracking().OrderBy(o => o.Label).ToListAsync();
         _options = [.. library.Select(o => OptionLibrary.Read(o, Shop.Currency))];
         var now = clock.GetUtcNow();

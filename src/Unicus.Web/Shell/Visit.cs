@@ -29,13 +29,13 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, CustomerAccount
 
     public bool IsHtmx => http.HttpContext?.Request.Headers.ContainsKey("HX-Request") == true;
 
-    public async Task<ShopSettings> Shop() => _shop ??= await catalogue.Settings(db);
+    public async Task<ShopSettings> Shop() => _shop ??= await catalogue.Terms.Settings(db);
 
     /// <summary>What stands around every product, kept until it changes.</summary>
-    public async Task<Surroundings> Around() => new(await Shop(), await catalogue.Sets(db));
+    public async Task<Surroundings> Around() => new(await Shop(), await catalogue.Terms.Sets(db));
 
     /// <summary>What prices go by for anyone now.</summary>
-    public Task<RunTerms> PublicTerms() => catalogue.PublicTerms(db, clock.GetUtcNow());
+    public Task<RunTerms> PublicTerms() => catalogue.Terms.PublicTerms(db, clock.GetUtcNow());
 
     /// <summary>The cookie by which customers with an account are known.</summary>
     public const string CustomerCookie = "unicus-customer";

@@ -36,10 +36,10 @@ public sealed class BasketOffers(UnicusContext db, Catalogue catalogue, Suggesti
         var (lines, shop, found) = (basket.Lines.Select(l => l.Line).ToList(), await visit.Shop(), new List<OfferedSet>());
         foreach (var entry in await suggestions.SetsWith(lines.Select(l => l.Goods.Edition.ProductId)))
         {
-            if (await catalogue.Latest(db, entry.ProductId) is not { Product.IsSet: true } set)
+            if (await catalogue.Editions.Latest(db, entry.ProductId) is not { Product.IsSet: true } set)
                 continue;
-            var range = await catalogue.Range(db, set);
-            var stock = new StockOutlook((await catalogue.Stock(db, set, range)).Of, await visit.Today());
+            var range = await catalogue.Editions.Range(db, set);
+            var stock = new StockOutlook((await catalogue.Board.Stock(db, set, range)).Of, await visit.Today());
             if (SetOffer.Find(set, lines, new StandingTerms(range, stock, await visit.ShopperTerms())) is not { } offer)
                 continue;
             var with = Lines(kept.Lines, offer);

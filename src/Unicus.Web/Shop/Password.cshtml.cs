@@ -33,7 +33,7 @@ public sealed class PasswordModel(UnicusContext db, Catalogue catalogue, PageLoc
     private async Task<bool> Look(string address)
     {
         Response.Headers.CacheControl = "no-store";
-        if (await catalogue.AtAddress(db, address) is not { Product.Shelf.Alone: true } edition)
+        if (await catalogue.Editions.AtAddress(db, address) is not { Product.Shelf.Alone: true } edition)
             return false;
         Product = edition.Product;
         return true;

@@ -55,10 +55,10 @@ public sealed class ProductModel(
     {
         var shown = new List<SetShown>();
         foreach (var entry in await suggestions.SetsWith([Edition.ProductId]))
-            if (await catalogue.Latest(db, entry.ProductId) is { } set)
+            if (await catalogue.Editions.Latest(db, entry.ProductId) is { } set)
             {
-                var range = await catalogue.Range(db, set);
-                var stock = new StockOutlook((await catalogue.Stock(db, set, range)).Of, _today);
+                var range = await catalogue.Editions.Range(db, set);
+                var stock = new StockOutlook((await catalogue.Board.Stock(db, set, range)).Of, _today);
                 shown.Add(SetShown.Of(entry, set, Edition, new StandingTerms(range, stock, _terms)));
             }
         return shown;
@@ -99,7 +99,7 @@ public sealed class ProductModel(
         // An address of a product that became part of another leads there, with its value picked.
         if (await db.AddressAliases.AsNoTracking().FirstOrDefaultAsync(a => a.Address == address) is not { } alias)
             return NotFound();
-        if (await catalogue.Latest(db, alias.ProductId) is not { } edition)
+        if (await catalogue.Editions.Latest(db, alias.ProductId) is not { } edition)
             return NotFound();
         var still = Combination
             .Parse(alias.Values)
@@ -121,7 +121,7 @@ public sealed class ProductModel(
     /// <summary>The same without script: the picks go into the address.</summary>
     public async Task<IActionResult> OnPostPick(string address)
     {
-        if (await catalogue.AtAddress(db, address) is not { } edition)
+        if (await catalogue.Editions.AtAddress(db, address) is not { } edition)
             return NotFound();
         var picked = BuyForm.Read(edition.Configurator, Request.Form, await visit.Today()).Given;
         var parts = Request
@@ -136,13 +136,13 @@ public sealed class ProductModel(
 
     private async Task<bool> Look(string address)
     {
-        if (await catalogue.AtAddress(db, address) is not { Product.Shelf.Alone: true } edition)
+        if (await catalogue.Editions.AtAddress(db, address) is not { Product.Shelf.Alone: true } edition)
             return false;
         Edition = edition;
         IsClosed = pageLock.IsClosed(edition.Product);
         _shop = await visit.Shop();
-        _range = await catalogue.Range(db, edition);
-        _stock = await catalogue.Stock(db, edition, _range);
+        _range = await catalogue.Editions.Range(db, edition);
+        _stock = await catalogue.Board.Stock(db, edition, _range);
         _today = await visit.Today();
         _terms = await visit.ShopperTerms();
         return true;

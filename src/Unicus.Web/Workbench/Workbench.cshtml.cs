@@ -250,7 +250,7 @@ public sealed partial class WorkbenchModel(
         if (await WorkingCopy.Load(db, Code, scope: scope, around: await visit.Around()) is not { } copy)
             return false;
         if (copy.Product.Parts is not null)
-            copy.FillSlots(await catalogue.Filled(db, copy.Whole));
+            copy.FillSlots(await catalogue.Editions.Filled(db, copy.Whole));
         _matrix = null;
         (Copy, Chapter) = (copy, chapter);
         return true;

@@ -47,8 +47,8 @@ public class PriceHistoryTests(Database db) : IClassFixture<Database>
         db.Use<Catalogue, string?>(async catalogue =>
             await db.Use<UnicusContext, string?>(async context =>
             {
-                var terms = await catalogue.PublicTerms(context, DateTimeOffset.UtcNow);
-                var edition = (await catalogue.Latest(context, code))!;
+                var terms = await catalogue.Terms.PublicTerms(context, DateTimeOffset.UtcNow);
+                var edition = (await catalogue.Editions.Latest(context, code))!;
                 var history = new PriceHistory(catalogue);
                 return (await history.Prior(context, edition, edition.Matrix.Variants[0], terms))?.ToString();
             })
@@ -146,7 +146,10 @@ public class PriceHistoryTests(Database db) : IClassFixture<Database>
         var proven = await db.Use<ProveMargins, ProvenMargin?>(async proofs =>
             await db.Use<Catalogue, ProvenMargin?>(async catalogue =>
                 await db.Use<UnicusContext, ProvenMargin?>(async c =>
-                    await proofs.Of((await catalogue.Latest(c, "LOW"))!, await catalogue.PublicTerms(c, DateTimeOffset.UtcNow))
+                    await proofs.Of(
+                        (await catalogue.Editions.Latest(c, "LOW"))!,
+                        await catalogue.Terms.PublicTerms(c, DateTimeOffset.UtcNow)
+                    )
                 )
             )
         );

@@ -306,7 +306,7 @@ public class ProductTests(Database db) : IClassFixture<Database>
         await db.Put(Database.Hive("EDN1"));
         Assert.Equal(1, (await db.Use<PublishEdition, Outcome<int>>(p => p.Run("EDN1", Database.Tester))).Result);
         await db.Use<ChangeField, Outcome>(c => c.Run("EDN1", "price", "555", null, Database.Tester));
-        var edition = await db.Use<UnicusContext, Edition?>(c => db.Catalogue.Latest(c, "EDN1"));
+        var edition = await db.Use<UnicusContext, Edition?>(c => db.Catalogue.Editions.Latest(c, "EDN1"));
         Assert.All(edition!.Matrix.Variants, v => Assert.Equal("100.00", v.Price.Figure?.ToString()));
     }
 

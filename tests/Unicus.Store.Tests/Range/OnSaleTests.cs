@@ -5,7 +5,7 @@ namespace Unicus.Store.Tests;
 /// <summary>What is on sale besides publishing: put away and brought back, off for now at once, single changes taken back.</summary>
 public sealed class OnSaleTests(Database db) : IClassFixture<Database>
 {
-    private Task<Edition?> OnSale(string code) => db.Use<UnicusContext, Edition?>(c => db.Catalogue.Latest(c, code));
+    private Task<Edition?> OnSale(string code) => db.Use<UnicusContext, Edition?>(c => db.Catalogue.Editions.Latest(c, code));
 
     private Task<Outcome> Field(string code, string field, string text) =>
         db.Use<ChangeField, Outcome>(f => f.Run(code, field, text, null, Database.Tester));

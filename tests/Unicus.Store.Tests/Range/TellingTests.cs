@@ -68,7 +68,9 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
     }
 
     private Task<string?> PriceThere(string code) =>
-        There.Use<UnicusContext, string?>(async c => (await There.Catalogue.Latest(c, code))?.Matrix.Variants[0].Price.Figure?.ToString());
+        There.Use<UnicusContext, string?>(async c =>
+            (await There.Catalogue.Editions.Latest(c, code))?.Matrix.Variants[0].Price.Figure?.ToString()
+        );
 
     /// <summary>Asks until it is as wanted; fails after so many milliseconds.</summary>
     private static async Task<long> Until(Func<Task<bool>> asked, int most)
@@ -101,7 +103,7 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
             await Here.Use<ChangeField, Outcome>(c => c.Run("TEL2", "price", $"{i}.00", null, Database.Tester));
             await Here.Use<PublishEdition, Outcome<int>>(p => p.Run("TEL2", Database.Tester));
             var price = await Here.Use<UnicusContext, string?>(async c =>
-                (await Here.Catalogue.Latest(c, "TEL2"))!.Matrix.Variants[0].Price.Figure?.ToString()
+                (await Here.Catalogue.Editions.Latest(c, "TEL2"))!.Matrix.Variants[0].Price.Figure?.ToString()
             );
             Assert.Equal($"{i}.00", price);
         }
@@ -114,12 +116,12 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
         Task<int> Available() =>
             There.Use<UnicusContext, int>(async c =>
             {
-                var edition = (await There.Catalogue.Latest(c, "TEL3"))!;
-                var range = await There.Catalogue.Range(c, edition);
-                return (await There.Catalogue.Stock(c, edition, range)).Of(Sku.Of("TEL3")).Available;
+                var edition = (await There.Catalogue.Editions.Latest(c, "TEL3"))!;
+                var range = await There.Catalogue.Editions.Range(c, edition);
+                return (await There.Catalogue.Board.Stock(c, edition, range)).Of(Sku.Of("TEL3")).Available;
             });
-        Task<string> Name() => There.Use<UnicusContext, string>(async c => (await There.Catalogue.Settings(c)).Name);
-        Task<int> Sets() => There.Use<UnicusContext, int>(async c => (await There.Catalogue.Sets(c)).Count);
+        Task<string> Name() => There.Use<UnicusContext, string>(async c => (await There.Catalogue.Terms.Settings(c)).Name);
+        Task<int> Sets() => There.Use<UnicusContext, int>(async c => (await There.Catalogue.Terms.Sets(c)).Count);
         var (before, _, sets) = (await Available(), await Name(), await Sets());
         Assert.Equal(5, before);
         await Here.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest("TEL3", "receipt", 4, null, null, null), Database.Tester));

@@ -102,9 +102,9 @@ public sealed partial class WorkbenchModel
     /// <summary>The leading picture of a part of each slot.</summary>
     private async Task<IReadOnlyList<string>> PicturesOfParts()
     {
-        if (await catalogue.Working(db, Code) is not { Draft: { Product.Parts: not null } draft })
+        if (await catalogue.Editions.Working(db, Code) is not { Draft: { Product.Parts: not null } draft })
             return [];
-        var range = await catalogue.Range(db, draft);
+        var range = await catalogue.Editions.Range(db, draft);
         return
         [
             .. draft

@@ -21,10 +21,10 @@ public sealed partial class WorkbenchModel
     {
         if (_parts is not null)
             return _parts;
-        if (await catalogue.Working(db, Code) is not { Draft: { Product.Parts: not null } draft })
+        if (await catalogue.Editions.Working(db, Code) is not { Draft: { Product.Parts: not null } draft })
             return _parts = PartsView.Nothing;
-        var range = await catalogue.Range(db, draft);
-        var stock = new StockOutlook((await catalogue.Stock(db, draft, range)).Of, await visit.Today());
+        var range = await catalogue.Editions.Range(db, draft);
+        var stock = new StockOutlook((await catalogue.Board.Stock(db, draft, range)).Of, await visit.Today());
         return _parts = PartsView.Of(draft, new StandingTerms(range, stock, await visit.PublicTerms()));
     }
 
@@ -40,7 +40,7 @@ public sealed partial class WorkbenchModel
             var recipe = await makeUp.Recipe(variant.Sku.Text);
             if (!recipe.Ok)
                 continue;
-            var levels = await catalogue.Stock(db, recipe.Value!.Parts.Append(new LeafNeed(LeafPath.Own, recipe.Value.Set, 1, "")));
+            var levels = await catalogue.Board.Stock(db, recipe.Value!.Parts.Append(new LeafNeed(LeafPath.Own, recipe.Value.Set, 1, "")));
             var parts = recipe.Value.Parts.Select(p => (p, levels.Of(p.Goods.Variant.Sku).Available)).ToList();
             var most = parts.Select(p => Math.Max(0, p.Available) / p.p.PerUnit).DefaultIfEmpty(0).Min();
             rows.Add(new MadeUpRow(recipe.Value.Set, levels.Of(variant.Sku).Available, most, parts));
@@ -274,9 +274,9 @@ public sealed partial class WorkbenchModel
     /// <summary>The values that the parts of a slot have of the option that it follows, each once; empty where it follows none.</summary>
     public async Task<IReadOnlyList<(Key Key, string Label)>> ValuesToFollow(Slot slot)
     {
-        if (slot.Pick is not SlotPick.Follows follows || await catalogue.Working(db, Code) is not { Draft: { } draft })
+        if (slot.Pick is not SlotPick.Follows follows || await catalogue.Editions.Working(db, Code) is not { Draft: { } draft })
             return [];
-        var range = await catalogue.Range(db, draft);
+        var range = await catalogue.Editions.Range(db, draft);
         return
         [
             .. (draft.Product.SlotsInRange.FirstOrDefault(s => s.Slot.Key == slot.Key)?.Candidates ?? [])
@@ -289,7 +289,7 @@ public sealed partial class WorkbenchModel
     }
 
     private async Task<IReadOnlySet<Key>> FollowedValues(string slot) =>
-        await catalogue.Working(db, Code) is { Draft.Product.Parts.Slots: var slots }
+        await catalogue.Editions.Working(db, Code) is { Draft.Product.Parts.Slots: var slots }
         && slots.FirstOrDefault(s => s.Key.Text == slot) is { } at
             ? (await ValuesToFollow(at)).Select(v => v.Key).ToHashSet()
             : new HashSet<Key>();
@@ -339,7 +339,7 @@ public sealed partial class WorkbenchModel
         entry switch
         {
             PartEntry.OfProduct p => await db.Products.Where(x => x.Code == p.Code).Select(x => x.Name).FirstAsync(),
-            PartEntry.OfSku s => (await catalogue.OfSku(db, s.Code))?.Figures.Name ?? s.Code,
+            PartEntry.OfSku s => (await catalogue.Editions.OfSku(db, s.Code))?.Figures.Name ?? s.Code,
             PartEntry.OfCategory c => c.Name,
             PartEntry.OfTag t => t.Name,
             _ => "part",

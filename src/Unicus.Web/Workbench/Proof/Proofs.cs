@@ -20,11 +20,11 @@ public sealed class Proofs(UnicusContext db, Catalogue catalogue, PriceHistory h
     /// <param name="loaded">The working copy, where it is at hand.</param>
     public async Task<ProofView?> Look(string code, IQueryCollection picks, WorkingCopy? loaded = null)
     {
-        if (await catalogue.Working(db, code, loaded) is not { } copy)
+        if (await catalogue.Editions.Working(db, code, loaded) is not { } copy)
             return null;
         var draft = copy.Draft;
-        var range = await catalogue.Range(db, draft);
-        var stock = new StockOutlook((await catalogue.Stock(db, draft, range)).Of, await visit.Today());
+        var range = await catalogue.Editions.Range(db, draft);
+        var stock = new StockOutlook((await catalogue.Board.Stock(db, draft, range)).Of, await visit.Today());
         var terms = await visit.PublicTerms();
         var source = new BuySource(draft, range, stock, terms, IsProof: true, v => history.Prior(db, draft, v, terms));
         var buy = BuyView.Make(
