@@ -24,7 +24,7 @@ try
         {
             if (await Founding.Foreign(db) is null)
             {
-                await Founding.Run(db);
+                await Founding.Run(db, TimeProvider.System);
                 await PrintFirstCode(db);
             }
             return 0;
@@ -42,7 +42,7 @@ try
     await using (var scope = provider.CreateAsyncScope())
     {
         var db = scope.ServiceProvider.GetRequiredService<UnicusContext>();
-        await Founding.Finish(db);
+        await Founding.Finish(db, TimeProvider.System);
         await PrintFirstCode(db);
     }
     return 0;

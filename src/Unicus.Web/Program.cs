@@ -114,7 +114,7 @@ var app = builder.Build();
 try
 {
     await using var scope = app.Services.CreateAsyncScope();
-    await Founding.Run(scope.ServiceProvider.GetRequiredService<UnicusContext>());
+    await Founding.Run(scope.ServiceProvider.GetRequiredService<UnicusContext>(), TimeProvider.System);
 }
 catch (ForeignShopException older)
 {

@@ -24,7 +24,7 @@ public sealed class Database : IAsyncLifetime
         _services = Services().BuildServiceProvider();
         await Use<UnicusContext, int>(async db =>
         {
-            await Founding.Run(db);
+            await Founding.Run(db, TimeProvider.System);
             return 0;
         });
     }

@@ -9,10 +9,10 @@ public static class Founding
     private const long Lock = 0x464F554E;
 
     /// <summary>Makes a database ready that may be empty, or an older one. Several processes may do so at the same time.</summary>
-    public static async Task Run(UnicusContext db, CancellationToken stop = default)
+    public static async Task Run(UnicusContext db, TimeProvider clock, CancellationToken stop = default)
     {
         await Begin(db, stop);
-        await Finish(db, stop);
+        await Finish(db, clock, stop);
     }
 
     /// <summary>The same, but what is made is not yet a shop to be served: <see cref="Finish"/> says that it is.</summary>
@@ -41,11 +41,10 @@ public static class Founding
     }
 
     /// <summary>Says that the shop is ready, and by which version.</summary>
-    public static async Task Finish(UnicusContext db, CancellationToken stop = default)
+    public static async Task Finish(UnicusContext db, TimeProvider clock, CancellationToken stop = default)
     {
-        await db
-            .Shops.Where(s => s.FoundedAt == null)
-            .ExecuteUpdateAsync(u => u.SetProperty(s => s.FoundedAt, DateTimeOffset.UtcNow), stop);
+        var now = clock.GetUtcNow();
+        await db.Shops.Where(s => s.FoundedAt == null).ExecuteUpdateAsync(u => u.SetProperty(s => s.FoundedAt, now), stop);
         await db
             .Shops.Where(s => s.ServedBy != Release.Version)
             .ExecuteUpdateAsync(u => u.SetProperty(s => s.ServedBy, Release.Version), stop);

@@ -6,7 +6,7 @@ namespace Unicus.Web.Shell;
 
 /// <summary>The simulated stand-in for mail: lays each message of the outbox as a file (RFC 5322) into the folder that <c>UNICUS_MAIL</c>
 /// names, so that an owner who cannot come in can still read theirs. Without a folder messages only stand in the outbox.</summary>
-public sealed class MailStandIn(IServiceScopeFactory scopes, ILogger<MailStandIn> log) : BackgroundService
+public sealed class MailStandIn(IServiceScopeFactory scopes, TimeProvider clock, ILogger<MailStandIn> log) : BackgroundService
 {
     private const int AtOnce = 50;
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(2);
@@ -58,7 +58,7 @@ public sealed class MailStandIn(IServiceScopeFactory scopes, ILogger<MailStandIn
     }
 
     /// <summary>Of several processes each message is taken by one.</summary>
-    private static async Task<int> Send(UnicusContext db, string folder, CancellationToken stop)
+    private async Task<int> Send(UnicusContext db, string folder, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var messages = await db
@@ -71,7 +71,7 @@ public sealed class MailStandIn(IServiceScopeFactory scopes, ILogger<MailStandIn
                 options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
             await using var file = new FileStream(Path.Combine(folder, $"{message.Id:D8}.eml"), options);
             await Message(message).WriteToAsync(Readable, file, stop);
-            message.SentAt = DateTimeOffset.UtcNow;
+            message.SentAt = clock.GetUtcNow();
         }
         await db.SaveChangesAsync(stop);
         await transaction.CommitAsync(stop);

@@ -16,7 +16,7 @@ public class FoundingTests(Database db) : IClassFixture<Database>
             );
             var before = await c.Locations.CountAsync();
             Assert.Equal(version, await Founding.Foreign(c));
-            var fault = await Assert.ThrowsAsync<ForeignShopException>(() => Founding.Run(c));
+            var fault = await Assert.ThrowsAsync<ForeignShopException>(() => Founding.Run(c, TimeProvider.System));
             Assert.Contains(word, fault.Message, StringComparison.Ordinal);
             Assert.Equal(before, await c.Locations.CountAsync());
             Assert.True(await Founding.IsDone(c));

@@ -153,7 +153,7 @@ public class HostileInputTests(Database db) : IClassFixture<Database>
                 await c.Shops.ExecuteUpdateAsync(u => u.SetProperty(s => s.FoundedAt, (DateTimeOffset?)null));
                 Assert.False(await Founding.IsDone(c));
                 await Founding.TakeOutHalfMade(c);
-                await Founding.Run(c);
+                await Founding.Run(c, TimeProvider.System);
                 Assert.True(await Founding.IsDone(c));
                 return await c.Products.CountAsync();
             });

@@ -154,5 +154,5 @@ public sealed partial class WorkbenchModel
         );
     }
 
-    private Configuration Sent() => BuyForm.Read(Copy.Configurator, Request.Query, DateOnly.FromDateTime(DateTime.UtcNow)).Given;
+    private Configuration Sent() => BuyForm.Read(Copy.Configurator, Request.Query, Copy.Shop.DayAt(clock.GetUtcNow())).Given;
 }
