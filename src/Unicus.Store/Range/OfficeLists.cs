@@ -56,8 +56,11 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
     public async Task<StockPage> Stock(string search, StockFilter which, long page)
     {
         var (noneLeft, low) = (which == StockFilter.NoneLeft, which == StockFilter.Low);
-        var moved = await sums.Of("moved", catalogue, async () =>
-            await db.Database.SqlQuery<int>($"select count(distinct sku_id)::int as \"Value\" from levels").SingleAsync()
+        var moved = await sums.Of(
+            "moved",
+            catalogue,
+            () => db.Database.SqlQuery<int>($"select count(distinct sku_id)::int as \"Value\" from levels").SingleAsync(),
+            ofStock: true
         );
         var found = search.Length == 0 ? null : await Find(search);
         int[] products = found is null ? [] : [.. found.Products];

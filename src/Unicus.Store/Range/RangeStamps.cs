@@ -7,6 +7,7 @@ public sealed class RangeStamps : IDisposable
     private long _skuNames;
     private long _lists;
     private long _products;
+    private long _stock;
 
     internal RangeStamps(Telling telling) => _telling = telling;
 
@@ -19,6 +20,9 @@ public sealed class RangeStamps : IDisposable
 
     /// <summary>Another number whenever any product may be another.</summary>
     public string Products => $"{_telling.Generation}.{Interlocked.Read(ref _products)}";
+
+    /// <summary>Another number whenever any stock may be another.</summary>
+    public string Stock => $"{_telling.Generation}.{Interlocked.Read(ref _stock)}";
 
     /// <summary>Another number whenever SKUs may be called otherwise.</summary>
     internal long SkuNames => Interlocked.Read(ref _skuNames);
@@ -33,6 +37,8 @@ public sealed class RangeStamps : IDisposable
     {
         if (news.Kind == NewsKind.Product)
             Interlocked.Increment(ref _products);
+        if (news.Kind == NewsKind.Stock)
+            Interlocked.Increment(ref _stock);
         if (news.Kind == NewsKind.Skus)
             Interlocked.Increment(ref _skuNames);
         if (news.Kind is NewsKind.Shop or NewsKind.Prices or NewsKind.Names or NewsKind.Lists)

@@ -164,4 +164,48 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
         await Here.Use<PublishEdition, Outcome<int>>(p => p.Run("TEL5", Database.Tester));
         await Until(async () => await PriceThere("TEL5") == "14.00", most: 1500);
     }
+
+    /// <summary>A sale is told as stock and leaves what hangs on products as it is; a change of settings after it shows that all was
+    /// heard.</summary>
+    [Fact]
+    public async Task A_sale_makes_no_product_another_one()
+    {
+        await Publish("TEL6", "10.00");
+        await Here.Use<RangeIndex, int>(i => i.Work(100));
+        var heard = There.Catalogue.Stamps.Lists;
+        await Renamed("Before");
+        await Until(() => Task.FromResult(There.Catalogue.Stamps.Lists != heard), most: 3000);
+        var (products, stock) = (There.Catalogue.Stamps.Products, There.Catalogue.Stamps.Stock);
+
+        Assert.NotNull((await db.Order(("TEL6", 2))).Order);
+        await Here.Use<RangeIndex, int>(i => i.Work(100));
+        Assert.Equal(
+            3,
+            await db.Use<UnicusContext, long>(c => c.Products.Where(p => p.Code == "TEL6").Select(p => p.Available).SingleAsync())
+        );
+        await Renamed("After");
+        await Until(
+            async () => await There.Use<UnicusContext, string>(async c => (await There.Catalogue.Terms.Settings(c)).Name) == "After",
+            3000
+        );
+        Assert.Equal(products, There.Catalogue.Stamps.Products);
+        Assert.NotEqual(stock, There.Catalogue.Stamps.Stock);
+
+        Task<int> Renamed(string name) =>
+            db.Use<UnicusContext, int>(c => c.Shops.ExecuteUpdateAsync(u => u.SetProperty(s => s.Name, name)));
+    }
+
+    /// <summary>Every column of a product but the number available is told of when it changes, those to come too.</summary>
+    [Fact]
+    public async Task Every_column_of_a_product_is_told_of()
+    {
+        Task<List<string>> Columns(string sql) =>
+            db.Use<UnicusContext, List<string>>(c => c.Database.SqlQueryRaw<string>(sql).ToListAsync());
+        var told = await Columns(
+            "select event_object_column::text as \"Value\" from information_schema.triggered_update_columns "
+                + "where trigger_name = 'tell_update'"
+        );
+        var all = await Columns("select column_name::text as \"Value\" from information_schema.columns where table_name = 'products'");
+        Assert.Equal(all.Where(c => c != "available").Order(), told.Order());
+    }
 }
