@@ -25,7 +25,7 @@ public class TermsDocumentTests
         var rates = Gen.Select(Gen.Int[1, 30_000], amounts, amounts, Gen.Bool)
             .Select(
                 (grams, from, amount, free) =>
-                    new DeliveryRate(grams, free ? from : null, amount) { LongestUpToMm = free ? null : grams / 10 }
+                    new DeliveryRate(grams, free ? from : null, amount) { LongestUpToMm = free ? null : 1 + (grams / 10) }
             );
         Gen.Select(rate, rate, rates.Array[1, 4], Gen.Int[0, 99], Gen.Bool)
             .Sample(
