@@ -173,4 +173,15 @@ public class PriceRunTests
                     Assert.Equal(basket.Total, PriceRun.Of([line.Line], basket.Terms, range, trace: false).Basket!.Total);
                 }
             );
+
+    /// <summary>A basket of which nobody knows where it goes bears no tax, line by line and in all.</summary>
+    [Fact]
+    public void Nothing_is_taxed_that_goes_nowhere()
+    {
+        var goods = new VariantOnSale(Goods("G", 1, 12, 5, "standard"), Goods("G", 1, 12, 5, "standard").Matrix.Variants[0]);
+        var line = new RunLine(goods, Configuration.Empty, 2, [new LeafNeed(LeafPath.Own, goods, 1, "")]);
+        var basket = PriceRun.Of([line], Sample.Plain, PublishedRange.Empty).Basket!;
+        Assert.Equal((0m, 0m, 24m), (basket.Lines[0].Tax.Amount, basket.Tax.Amount, basket.Total.Amount));
+        Assert.All(basket.Lines[0].LeafTaxes, t => Assert.True(t.IsZero));
+    }
 }

@@ -266,4 +266,37 @@ public class LowestLineTests
         Assert.Equal(new Answer.Number(20), lowest.Answers[Key.Of("short")]);
         Assert.Contains(lowest.Working(Under([]), PublishedRange.Empty)!.Steps, s => s.Amount.Amount == -6m);
     }
+
+    /// <summary>An answer that adds more than the list price, and costs nearly as much: 13.50 of 15.00 are paid, 11.25 net, 10.90 of it
+    /// are cost. The bound for baskets looks at it too.</summary>
+    [Fact]
+    public void An_answer_dearer_than_its_goods_is_in_the_bound()
+    {
+        var goods = RandomRules.Edition(
+            new Product(ProductCode.Of("P1"), "P")
+            {
+                Base = Figures.None with { Price = Sample.Eur(5), Cost = Sample.Eur(1) },
+                Extras =
+                [
+                    new Option(Key.Of("gold"), "Gold", OptionRole.Extra)
+                    {
+                        Ask = Ask.YesNo,
+                        Values =
+                        [
+                            new OptionValue(Key.Of("yes"), "Yes")
+                            {
+                                Surcharge = new Surcharge.PerUnit(Sample.Eur(10)),
+                                Cost = Sample.Eur(9.90m),
+                            },
+                        ],
+                    },
+                ],
+            },
+            1
+        );
+        var rule = new PriceRule(Key.Of("tenth"), "A tenth", new PriceEffect.ReduceBasket(10, null));
+        var proven = new LowestMargin(Under([rule]), PublishedRange.Empty).Of(goods)!;
+        Assert.Equal(3.1m, Math.Round(proven.Lowest!.Margin!.Value, 1));
+        Assert.InRange(proven.ByRules!.Value, 0, proven.Lowest.Margin.Value);
+    }
 }
