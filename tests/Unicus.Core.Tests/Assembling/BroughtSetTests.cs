@@ -213,7 +213,9 @@ public class BroughtSetTests
         var taking = new SetDemand(stock.CapacityOf);
         taking.Take(line!.Needs, 5);
         Assert.Equal([("HIVE", 5L), ("KIT", 3L), ("A", 4L), ("B", 2L)], taking.Taken.Select(t => (t.Goods.Variant.Sku.Text, t.Units)));
-        Assert.Equal(7, stock.Of(line.Needs).Units);
+        // Eight hives would do for more; that the kit's parts run out first is said.
+        Assert.Equal((7, "7 left", "7 left; A runs out first"), Said(stock.Of(line.Needs)));
+        static (int?, string, string) Said(Availability there) => (there.Units, there.Words, there.MerchantWords);
         var leaves = PriceRun.Of([line], Under([]), range).Basket!.Lines[0].Leaves;
         Assert.Equal(["", "with/a", "with/b"], leaves.Select(l => l.Path.Text));
         // The same as a candidate of a set's open slot: eight hives, or as many A as are left.

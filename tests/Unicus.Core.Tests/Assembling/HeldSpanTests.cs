@@ -73,6 +73,33 @@ public class HeldSpanTests
         Assert.Equal(7.91m, Standing.From(set, Configuration.Empty, Around(range, Under(60, Less(35.5m))))!.Value.Amount);
     }
 
+    /// <summary>A set that names a class is taxed by it whatever is in it, at its ends and in its lowest margin too: 20.00 with a cost of
+    /// 8.00, seven tenths off, in a set that would be taxed by the reduced rate by itself.</summary>
+    [Fact]
+    public void The_outermost_class_holds_the_ends()
+    {
+        static Edition Of(string code, int id, string taxClass, string of) =>
+            Sample.OnSale(
+                id,
+                $$"""
+                { "format": "unicus-product/1", "code": "{{code}}", "name": "{{code}}", "parts": { "taxClass": "{{taxClass}}",
+                  "sold": "together", "price": { "rule": "sum" }, "slots": [ { "key": "one", "label": "One", "of": [ {{of}} ] } ] } }
+                """
+            );
+        var inner = Of("INNER", 3, "reduced", """{ "product": "U0" }""");
+        var set = Of("S", 9, "standard", """{ "product": "INNER" }, { "product": "U1" }""");
+        var range = new PublishedRange.Of([Goods("U0", 1, 20, 8, "reduced"), Goods("U1", 2, 30, 6, "reduced"), inner, set]);
+        var held = Under(40, Less(70));
+        var all = Picks(set, range).Select(p => UnitOf(set, new PartAnswers(p), range, held)).OfType<decimal>().ToList();
+        var price = Price(set, range, held);
+        // 8.00 is 60 % of 13.34 net, which is 16.40 with 23 % (14.54 with 9 %).
+        Assert.Equal([12.30m, 16.40m], all.Order());
+        Assert.Equal((12.30m, 16.40m), (price.Lowest.Amount, price.Highest.Amount));
+        var lowest = new LowestMargin(Under(null, Less(70)), range).Of(set)!.Lowest!;
+        // 6.00 is 4.88 net, 8.00 of it are cost.
+        Assert.Equal(-64.0m, Math.Round(lowest.Margin!.Value, 1));
+    }
+
     private static Edition Set(Random random)
     {
         var slots = new JsonArray();

@@ -93,4 +93,25 @@ public class SetOfferTests
         );
         Assert.Null(Find(asking, 5, ("A", "{}", 1)));
     }
+
+    /// <summary>A set lying in the basket fills a slot as it is; one of whose parts something was asked does not.</summary>
+    [Fact]
+    public void A_set_of_whose_parts_something_was_asked_fills_no_slot()
+    {
+        var inner = Read(5, "INNER", """ "parts": { "slots": [ { "key": "any", "of": [ { "product": "A" } ] } ] } """);
+        var kit = Kit("""{ "key": "set", "of": [ { "product": "INNER" } ] }, { "key": "more", "of": [ { "product": "B" } ] }""");
+        var range = new PublishedRange.Of([.. Plain, inner, kit]);
+        SetOffer? With(JsonObject? parts)
+        {
+            var faults = new List<Fault>();
+            var completion = new LineCompletion(range, default, Sample.Plain);
+            var set = completion.Complete(new LineRequest("INNER", null, [], 1, null) { Parts = parts }, "#", faults);
+            var more = completion.Complete(new LineRequest("B", null, [], 1, null), "#", faults);
+            Assert.Empty(faults);
+            var terms = new StandingTerms(range, new StockOutlook(_ => new StockLevel(9, 0, 0, 0), default), Sample.Plain);
+            return SetOffer.Find(kit, [set!, more!], terms);
+        }
+        Assert.NotNull(With(null));
+        Assert.Null(With(JsonNode.Parse("""{ "any": [ { "product": "A" } ] }""")!.AsObject()));
+    }
 }
