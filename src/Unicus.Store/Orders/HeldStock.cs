@@ -11,7 +11,7 @@ namespace Unicus.Store;
 internal sealed record HeldStock(
     Dictionary<Sku, int> Skus,
     IReadOnlyList<int> Locations,
-    Dictionary<(int Sku, int Location), LevelRow> Levels
+    Dictionary<(int Sku, int Location), StockLevel> Levels
 )
 {
     /// <summary>Looks everything up and locks it in one going to the database: others wait for the same stock.</summary>
@@ -19,17 +19,13 @@ internal sealed record HeldStock(
     /// <param name="counted">Those of them whose levels it takes from.</param>
     public static async Task<HeldStock> Lock(UnicusContext db, IReadOnlyCollection<Sku> all, IReadOnlyCollection<Sku> counted)
     {
-        // What this context knew of levels before may have changed since.
-        foreach (var known in db.ChangeTracker.Entries<LevelRow>().Where(e => e.State == EntityState.Unchanged).ToList())
-            known.State = EntityState.Detached;
         var held = await Read(db, all, counted);
-        db.Levels.AttachRange(held.Levels.Values);
         var ids = counted.Where(held.Skus.ContainsKey).Select(s => held.Skus[s]).Distinct().ToList();
         return ids.TrueForAll(sku => held.Locations.All(place => held.Levels.ContainsKey((sku, place))))
             ? held
             : held with
             {
-                Levels = await new StockLedger(db).Lock(ids, held.Locations),
+                Levels = (await new StockLedger(db).Lock(ids, held.Locations)).ToDictionary(l => l.Key, l => l.Value.Level),
             };
     }
 
@@ -42,7 +38,7 @@ internal sealed record HeldStock(
               left join skus s on s.code_key = w.code left join sku_aliases a on a.code_key = w.code
               where coalesce(s.id, a.sku_id) is not null;
             select id from locations order by position;
-            select l.sku_id, l.location_id, l.product_id, l.on_hand, l.allocated, l.on_hold, l.on_order from levels l
+            select l.sku_id, l.location_id, l.on_hand, l.allocated, l.on_hold, l.on_order from levels l
               where l.sku_id = any(array(select coalesce(s.id, a.sku_id) from unnest(@counted) w(code)
                 left join skus s on s.code_key = w.code left join sku_aliases a on a.code_key = w.code))
               order by l.sku_id, l.location_id for update
@@ -59,18 +55,14 @@ internal sealed record HeldStock(
         while (await reader.ReadAsync())
             locations.Add(reader.GetInt32(0));
         await reader.NextResultAsync();
-        var levels = new Dictionary<(int, int), LevelRow>();
+        var levels = new Dictionary<(int, int), StockLevel>();
         while (await reader.ReadAsync())
-            levels[(reader.GetInt32(0), reader.GetInt32(1))] = new LevelRow
-            {
-                SkuId = reader.GetInt32(0),
-                LocationId = reader.GetInt32(1),
-                ProductId = reader.GetInt32(2),
-                OnHand = reader.GetInt32(3),
-                Allocated = reader.GetInt32(4),
-                OnHold = reader.GetInt32(5),
-                OnOrder = reader.GetInt32(6),
-            };
+            levels[(reader.GetInt32(0), reader.GetInt32(1))] = new StockLevel(
+                reader.GetInt32(2),
+                reader.GetInt32(3),
+                reader.GetInt32(4),
+                reader.GetInt32(5)
+            );
         var skus = new Dictionary<Sku, int>();
         foreach (var sku in all)
             if (byKey.TryGetValue(sku.Text.ToUpperInvariant(), out var id))

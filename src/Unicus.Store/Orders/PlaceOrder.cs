@@ -100,7 +100,7 @@ public sealed class PlaceOrder(UnicusContext db, Catalogue catalogue, BasketPric
             return Placed.No([.. gone.Select(s => new Fault("#/lines", $"{s} is no longer on sale."))]);
 
         var now = clock.GetUtcNow();
-        var locked = new LockedStock(levels.Select(l => KeyValuePair.Create(l.Key, l.Value.Level)), locations);
+        var locked = new LockedStock(levels, locations);
         var stock = new StockOutlook(sku => locked.LevelOf(skus[sku]), shop.DayAt(now));
         var shortages = Shortages.Of(basket.Lines.Select(l => l.Line), stock);
         if (shortages.Count > 0)
