@@ -30,7 +30,7 @@ public static class DemoShop
         await db.SaveChangesAsync();
     }
 
-    private static Person Person(string email, string name, string role, string? password) =>
+    private static PersonRow Person(string email, string name, string role, string? password) =>
         new()
         {
             Email = email,
@@ -319,6 +319,7 @@ public static class DemoShop
                     s.GetRequiredService<Catalogue>(),
                     s.GetRequiredService<BasketPricing>(),
                     new Coupons(db),
+                    new RepeatedCalls(db, clock),
                     clock
                 ).Run(
                     request,

@@ -1,3 +1,4 @@
+using Microsoft.AspNetCore.DataProtection;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
@@ -13,6 +14,7 @@ public static class StoreServices
         typeof(ChangeProduct),
         typeof(ChangeField),
         typeof(ChangeOptions),
+        typeof(ChangeParts),
         typeof(MatrixCells),
         typeof(BulkChange),
         typeof(UndoChange),
@@ -60,6 +62,13 @@ public static class StoreServices
         typeof(CheckOut),
         typeof(EndOrder),
         typeof(OrderReading),
+        typeof(ShopReading),
+        typeof(ProductReading),
+        typeof(StockReading),
+        typeof(PriceRuleReading),
+        typeof(RepeatedCalls),
+        typeof(BasketKeeping),
+        typeof(Outbox),
         typeof(ChangeExtraSets),
         typeof(TakeOutOld),
         typeof(FindTogether),
@@ -92,6 +101,13 @@ public static class StoreServices
             services.AddScoped(useCase);
         return services;
     }
+
+    /// <summary>Keeps the keys of cookies and forms in the database, so that every process has them.</summary>
+    public static IDataProtectionBuilder KeepInShop(this IDataProtectionBuilder keys) => keys.PersistKeysToDbContext<UnicusContext>();
+
+    /// <summary>Checks that the database answers.</summary>
+    public static IHealthChecksBuilder AddShop(this IHealthChecksBuilder checks, IEnumerable<string> tags) =>
+        checks.AddDbContextCheck<UnicusContext>(tags: tags);
 
     /// <summary>Lets the application hear of changes and keep its lists up to date in the background.</summary>
     public static IServiceCollection AddUnicusBackground(this IServiceCollection services) =>

@@ -41,7 +41,7 @@ if (Environment.GetEnvironmentVariable(SetTime.Variable) is { Length: > 0 } file
     builder.Services.AddSingleton<TimeProvider>(new SetTime(file));
 var isBehindProxy = builder.AddProxies();
 var secure = isBehindProxy ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
-builder.Services.AddDataProtection().SetApplicationName("Unicus").PersistKeysToDbContext<UnicusContext>();
+builder.Services.AddDataProtection().SetApplicationName("Unicus").KeepInShop();
 builder
     .Services.AddAuthentication(ChangePeople.Scheme)
     .AddCookie(ChangePeople.Scheme, o =>
@@ -113,8 +113,7 @@ builder.Services.AddSingleton<ApiDocument>();
 var app = builder.Build();
 try
 {
-    await using var scope = app.Services.CreateAsyncScope();
-    await Founding.Run(scope.ServiceProvider.GetRequiredService<UnicusContext>(), TimeProvider.System);
+    await Founding.Run(app.Services);
 }
 catch (ForeignShopException older)
 {

@@ -65,7 +65,7 @@ public sealed class Database : IAsyncLifetime
         var faults = new List<Fault>();
         var rule = new PriceRuleReader(Currency.Euro).Rule(new Node(document.RootElement, "#", faults));
         Assert.Empty(faults);
-        Assert.Empty((await Use<ChangePriceRules, Outcome<PriceRuleRow>>(r => r.Put(rule!, Tester))).Faults);
+        Assert.Empty((await Use<ChangePriceRules, Outcome<StoredRule>>(r => r.Put(rule!, Tester))).Faults);
     }
 
     /// <summary>Puts a product on sale.</summary>

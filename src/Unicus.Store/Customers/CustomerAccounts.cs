@@ -17,7 +17,16 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
     internal const string NoPassword = "";
 
     /// <summary>The account; null where it is no more.</summary>
-    public async Task<CustomerRow?> Find(int id) => await db.Customers.AsNoTracking().FirstOrDefaultAsync(c => c.Id == id);
+    public async Task<Customer?> Find(int id) =>
+        await db.Customers.AsNoTracking().FirstOrDefaultAsync(c => c.Id == id) is { } row ? Customer.Of(row) : null;
+
+    /// <summary>Those who are in a customer group, by their addresses.</summary>
+    public async Task<IReadOnlyList<Customer>> InGroups(int most) =>
+        [
+            .. (await db.Customers.AsNoTracking().Where(c => c.GroupKey != null).OrderBy(c => c.EmailKey).Take(most).ToListAsync()).Select(
+                Customer.Of
+            ),
+        ];
 
     /// <summary>Begins an account: writes a message with a link to its password. Who has one already is told so there, and nobody
     /// else.</summary>
@@ -54,21 +63,21 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
     /// <summary>Lets a customer in.</summary>
     /// <param name="device">What <see cref="DeviceOf"/> made when they came in on this device; null for none.</param>
     /// <returns>The account, or a sentence that tells nothing of whether there is one.</returns>
-    public async Task<Outcome<CustomerRow>> SignIn(string email, string password, Caller caller, string? device)
+    public async Task<Outcome<Customer>> SignIn(string email, string password, Caller caller, string? device)
     {
         var key = KeyOf(email);
         var row = await db.Customers.AsNoTracking().FirstOrDefaultAsync(c => c.EmailKey == key);
         var attempt = await tries.Begin($"customer {key}", caller);
-        if (await tries.IsTooMany(attempt, row is not null && tries.IsDeviceOf(device, StampOf(row))))
-            return Outcome<CustomerRow>.No("", Tries.TooMany);
+        if (await tries.IsTooMany(attempt, row is not null && tries.IsDeviceOf(device, Customer.StampOf(row))))
+            return Outcome<Customer>.No("", Tries.TooMany);
         if (!Passwords.Is(row?.PasswordHash is NoPassword ? null : row?.PasswordHash, password))
-            return Outcome<CustomerRow>.No("", "Email and password do not belong together.");
+            return Outcome<Customer>.No("", "Email and password do not belong together.");
         await tries.TakeBack(attempt);
-        return Outcome<CustomerRow>.Of(row!);
+        return Outcome<Customer>.Of(Customer.Of(row!));
     }
 
     /// <summary>What a device keeps of a customer who came in there.</summary>
-    public string DeviceOf(CustomerRow row) => tries.DeviceOf(StampOf(row));
+    public string DeviceOf(Customer customer) => tries.DeviceOf(customer.Stamp);
 
     /// <summary>Writes a message with a link to a new password, where there is such an account.</summary>
     /// <param name="link">The address for a token.</param>
@@ -100,7 +109,7 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
 
     /// <summary>Sets the password that was chosen by the link of a message; all sessions end.</summary>
     /// <param name="token">As the message has it.</param>
-    public async Task<Outcome<CustomerRow>> Reset(string token, string password)
+    public async Task<Outcome<Customer>> Reset(string token, string password)
     {
         var (hash, now) = (Secrets.HashOf(token), clock.GetUtcNow());
         await using var transaction = await db.Database.BeginTransactionAsync();
@@ -108,9 +117,9 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
             .Customers.FromSql($"select * from customers where recovery_hash = {hash} and recovery_until > {now} for update")
             .SingleOrDefaultAsync();
         if (row is null)
-            return Outcome<CustomerRow>.No("", "This link was used before, or is older than two hours. Have a new one sent.");
+            return Outcome<Customer>.No("", "This link was used before, or is older than two hours. Have a new one sent.");
         if (Passwords.Problem(password, row.Email, row.Name) is { } weak)
-            return Outcome<CustomerRow>.No("password", weak);
+            return Outcome<Customer>.No("password", weak);
         if (row.PasswordHash != NoPassword)
             db.Outbox.Add(
                 AccountMessages.Changed((await ShopSettings.Load(db)).Name, row.Email, "Your password was changed.", clock.GetUtcNow())
@@ -120,7 +129,7 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
         await db.SaveChangesAsync();
         await SignOutEverywhere(row.Id);
         await transaction.CommitAsync();
-        return Outcome<CustomerRow>.Of(row);
+        return Outcome<Customer>.Of(Customer.Of(row));
     }
 
     /// <summary>Changes what is filled in at the checkout.</summary>
@@ -148,6 +157,4 @@ public sealed class CustomerAccounts(UnicusContext db, Tries tries, Sessions ses
     }
 
     private static string KeyOf(string email) => email.Trim().ToLowerInvariant();
-
-    private static string StampOf(CustomerRow row) => $"customer {row.Id} {Secrets.HashOf(row.PasswordHash)}";
 }

@@ -8,6 +8,9 @@ namespace Unicus.Store;
 /// of them without any valid configuration is refused.</summary>
 public sealed class ChangeExtraSets(UnicusContext db, ChangeProduct products, TimeProvider clock)
 {
+    /// <summary>All sets by key.</summary>
+    public Task<IReadOnlyList<ExtraSet>> All() => ExtraSets.Load(db);
+
     /// <summary>Takes extras of a product, with those of its rules that are about them alone, out of it and keeps them as a set that
     /// the
     /// product takes.</summary>
@@ -19,30 +22,25 @@ public sealed class ChangeExtraSets(UnicusContext db, ChangeProduct products, Ti
         await using var transaction = await db.Database.BeginTransactionAsync();
         ExtraSet? made = null;
         var keys = (await ExtraSets.Load(db)).Select(s => s.Key).ToHashSet();
-        var outcome = await products.Apply(
-            code,
-            $"Kept the set {typed}",
-            by,
-            copy =>
-            {
-                var kept = copy.Product.Extras.Where(e => extras.Contains(e.Key.Text)).ToImmutableArray();
-                if (kept.IsEmpty)
-                    return Read<Product>.No("Tick at least one extra.");
-                var inside = kept.Select(e => e.Key).ToHashSet();
-                var rules = copy
-                    .Product.Rules.Where(r => r.When.Questions.Concat(r.Then.SelectMany(t => t.Targets)).All(inside.Contains))
-                    .ToImmutableArray();
-                made = new ExtraSet(Key.From(typed, keys, "set"), typed, false, [], [.. kept.Select(e => e with { Behind = null })], rules);
-                return Read<Product>.Of(
-                    copy.Product with
-                    {
-                        Extras = copy.Product.Extras.RemoveRange(kept),
-                        Rules = copy.Product.Rules.RemoveRange(rules),
-                        ExtraSets = copy.Product.ExtraSets.Add(made.Key),
-                    }
-                );
-            }
-        );
+        var outcome = await products.Apply(code, $"Kept the set {typed}", by, copy =>
+        {
+            var kept = copy.Product.Extras.Where(e => extras.Contains(e.Key.Text)).ToImmutableArray();
+            if (kept.IsEmpty)
+                return Read<Product>.No("Tick at least one extra.");
+            var inside = kept.Select(e => e.Key).ToHashSet();
+            var rules = copy
+                .Product.Rules.Where(r => r.When.Questions.Concat(r.Then.SelectMany(t => t.Targets)).All(inside.Contains))
+                .ToImmutableArray();
+            made = new ExtraSet(Key.From(typed, keys, "set"), typed, false, [], [.. kept.Select(e => e with { Behind = null })], rules);
+            return Read<Product>.Of(
+                copy.Product with
+                {
+                    Extras = copy.Product.Extras.RemoveRange(kept),
+                    Rules = copy.Product.Rules.RemoveRange(rules),
+                    ExtraSets = copy.Product.ExtraSets.Add(made.Key),
+                }
+            );
+        });
         if (!outcome.Done)
             return outcome;
         db.ExtraSets.Add(new ExtraSetRow { Key = made!.Key.Text, Definition = ExtraSetDocument.Write(made).ToJsonString() });

@@ -17,11 +17,11 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
     ];
 
     /// <summary>The option of a row.</summary>
-    public static Option Read(LibraryOptionRow row, Currency currency) => DocumentReader.ReadOption(row.Document, currency);
+    internal static Option Read(LibraryOptionRow row, Currency currency) => DocumentReader.ReadOption(row.Document, currency);
 
     private static string Write(Option option) => DocumentWriter.Option(option).ToJsonString();
 
-    public static LibraryOptionRow NewRow(Option option) =>
+    internal static LibraryOptionRow NewRow(Option option) =>
         new()
         {
             Key = option.Key.Text,
@@ -36,6 +36,18 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
         var uses = await Uses(currency);
         var rows = await db.LibraryOptions.AsNoTracking().OrderBy(o => o.Label).ToListAsync();
         return [.. rows.Select(r => new LibraryEntry(Read(r, currency), r.Version, [.. uses[r.Key].Select(u => (u.Code, u.Name))]))];
+    }
+
+    /// <summary>Every option without what uses it, by name.</summary>
+    public async Task<IReadOnlyList<Option>> Options(Currency currency) =>
+        [.. (await db.LibraryOptions.AsNoTracking().OrderBy(o => o.Label).ToListAsync()).Select(o => Read(o, currency))];
+
+    /// <summary>Keys and names of the options with a piece in their name.</summary>
+    public async Task<IReadOnlyList<(string Key, string Label)>> Called(string piece, int most)
+    {
+        var pattern = $"%{Like.Escaped(piece)}%";
+        var found = db.LibraryOptions.Where(o => EF.Functions.ILike(o.Label, pattern)).OrderBy(o => o.Label).Take(most);
+        return [.. (await found.Select(o => new { o.Key, o.Label }).ToListAsync()).Select(o => (o.Key, o.Label))];
     }
 
     public async Task<LibraryEntry?> Find(string key) => (await All()).FirstOrDefault(e => e.Option.Key.Text == key);

@@ -1,7 +1,7 @@
 namespace Unicus.Store;
 
 /// <summary>A shopper's basket.</summary>
-public sealed class BasketRow
+internal sealed class BasketRow
 {
     public Guid Id { get; set; }
 

@@ -1,7 +1,7 @@
 namespace Unicus.Store;
 
 /// <summary>An account that a customer keeps.</summary>
-public sealed class CustomerRow
+internal sealed class CustomerRow
 {
     public int Id { get; set; }
 

@@ -2,7 +2,7 @@ namespace Unicus.Store;
 
 /// <summary>An order: what was bought, as it was then. What has become of it is in its events; the state and its moment stand here too, so
 /// that orders are found by them.</summary>
-public sealed class OrderRow
+internal sealed class OrderRow
 {
     public int Number { get; set; }
 
@@ -54,7 +54,7 @@ public sealed class OrderRow
 }
 
 /// <summary>Something that happened to an order; rows are only ever added.</summary>
-public sealed class OrderEventRow
+internal sealed class OrderEventRow
 {
     public int OrderNumber { get; set; }
 
@@ -72,7 +72,7 @@ public sealed class OrderEventRow
 }
 
 /// <summary>A line of an order, as it was then.</summary>
-public sealed class OrderLineRow
+internal sealed class OrderLineRow
 {
     public int Id { get; set; }
     public int OrderNumber { get; set; }
@@ -117,7 +117,7 @@ public sealed class OrderLineRow
 }
 
 /// <summary>A stocked variant that a line of an order takes.</summary>
-public sealed class OrderLeafRow
+internal sealed class OrderLeafRow
 {
     public int Id { get; set; }
     public int OrderLineId { get; set; }

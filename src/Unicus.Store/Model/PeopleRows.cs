@@ -1,11 +1,8 @@
 namespace Unicus.Store;
 
 /// <summary>Somebody who works in the back office.</summary>
-public sealed class Person
+internal sealed class PersonRow
 {
-    /// <summary>Nobody is known by more characters.</summary>
-    public const int LongestName = 60;
-
     public string Id { get; set; } = Guid.NewGuid().ToString("N");
 
     /// <summary>As typed.</summary>
@@ -61,7 +58,7 @@ public static class Roles
 }
 
 /// <summary>One stay of somebody who signed in, of the back office or of the shop.</summary>
-public sealed class SessionRow
+internal sealed class SessionRow
 {
     /// <summary>SHA-256 of the key in the cookie, so that whoever reads this table cannot come in.</summary>
     public required string Id { get; set; }
@@ -84,7 +81,7 @@ public sealed class SessionRow
 }
 
 /// <summary>What happened at the doors of the shop.</summary>
-public sealed class EventRow
+internal sealed class EventRow
 {
     public long Id { get; set; }
     public DateTimeOffset At { get; set; }
@@ -116,7 +113,7 @@ public enum EventKind
 }
 
 /// <summary>A key for the HTTP interface.</summary>
-public sealed class ApiKeyRow
+internal sealed class ApiKeyRow
 {
     public int Id { get; set; }
     public required string Name { get; set; }

@@ -4,7 +4,7 @@ using NpgsqlTypes;
 namespace Unicus.Store;
 
 /// <summary>A picture in three sizes.</summary>
-public sealed class PictureRow
+internal sealed class PictureRow
 {
     public int Id { get; set; }
     public required string File { get; set; }
@@ -17,7 +17,7 @@ public sealed class PictureRow
 }
 
 /// <summary>A film that was sent.</summary>
-public sealed class VideoRow
+internal sealed class VideoRow
 {
     public int Id { get; set; }
     public required string File { get; set; }

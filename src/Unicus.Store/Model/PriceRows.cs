@@ -1,7 +1,7 @@
 namespace Unicus.Store;
 
 /// <summary>A price rule of the shop.</summary>
-public sealed class PriceRuleRow
+internal sealed class PriceRuleRow
 {
     public int Id { get; set; }
     public required string Key { get; set; }
@@ -21,7 +21,7 @@ public sealed class PriceRuleRow
 }
 
 /// <summary>A state of a rule, or of the shop's terms, from a moment on: what public prices went by.</summary>
-public sealed class PriceHistoryRow
+internal sealed class PriceHistoryRow
 {
     public long Id { get; set; }
 
@@ -35,7 +35,7 @@ public sealed class PriceHistoryRow
 }
 
 /// <summary>A group of customers.</summary>
-public sealed class CustomerGroupRow
+internal sealed class CustomerGroupRow
 {
     public required string Key { get; set; }
     public required string Label { get; set; }
@@ -45,7 +45,7 @@ public sealed class CustomerGroupRow
 }
 
 /// <summary>A code of a list that works once.</summary>
-public sealed class CouponCodeRow
+internal sealed class CouponCodeRow
 {
     /// <summary>The key of the list.</summary>
     public required string List { get; set; }
@@ -58,7 +58,7 @@ public sealed class CouponCodeRow
 }
 
 /// <summary>One use of a rule by an order.</summary>
-public sealed class RuleUseRow
+internal sealed class RuleUseRow
 {
     public int Id { get; set; }
     public int OrderNumber { get; set; }

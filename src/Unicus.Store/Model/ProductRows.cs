@@ -4,7 +4,7 @@ using NpgsqlTypes;
 namespace Unicus.Store;
 
 /// <summary>A former address of the shop that leads to a product.</summary>
-public sealed class AddressAlias
+internal sealed class AddressAlias
 {
     public required string Address { get; set; }
     public int ProductId { get; set; }
@@ -14,7 +14,7 @@ public sealed class AddressAlias
 }
 
 /// <summary>The working copy of a product; its variants are rows of their own.</summary>
-public sealed class ProductRow
+internal sealed class ProductRow
 {
     public int Id { get; set; }
     public required string Code { get; set; }
@@ -87,7 +87,7 @@ public sealed class ProductRow
 }
 
 /// <summary>One made variant, or a retired one whose values are gone.</summary>
-public sealed class VariantRow
+internal sealed class VariantRow
 {
     public int Id { get; set; }
     public int ProductId { get; set; }
@@ -133,7 +133,7 @@ public sealed class VariantRow
 }
 
 /// <summary>A stock keeping unit. Never deleted while anything may still speak of it.</summary>
-public sealed class SkuRow
+internal sealed class SkuRow
 {
     public int Id { get; set; }
     public required string Code { get; set; }
@@ -145,7 +145,7 @@ public sealed class SkuRow
 }
 
 /// <summary>A former code of a SKU, so that editions and orders still find it.</summary>
-public sealed class SkuAlias
+internal sealed class SkuAlias
 {
     public required string CodeKey { get; set; }
     public required string Code { get; set; }
@@ -153,7 +153,7 @@ public sealed class SkuAlias
 }
 
 /// <summary>A published state of a product. Never changed.</summary>
-public sealed class EditionRow
+internal sealed class EditionRow
 {
     public int ProductId { get; set; }
     public int Number { get; set; }
@@ -163,7 +163,7 @@ public sealed class EditionRow
 }
 
 /// <summary>One change of a working copy, in words, with what is needed to undo it.</summary>
-public sealed class ProductChange
+internal sealed class ProductChange
 {
     public long Id { get; set; }
     public int ProductId { get; set; }
@@ -192,7 +192,7 @@ public sealed class ProductChange
 }
 
 /// <summary>A picture, re-encoded, in three sizes.</summary>
-public sealed class ExtraSetRow
+internal sealed class ExtraSetRow
 {
     public int Id { get; set; }
     public required string Key { get; set; }
@@ -204,7 +204,7 @@ public sealed class ExtraSetRow
 }
 
 /// <summary>What a shared set of extras was before a change, so that it can be taken back.</summary>
-public sealed class ExtraSetChange
+internal sealed class ExtraSetChange
 {
     public int Id { get; set; }
     public required string Key { get; set; }

@@ -4,7 +4,7 @@ using NpgsqlTypes;
 namespace Unicus.Store;
 
 /// <summary>A published product in the index that the shop's lists are read from.</summary>
-public sealed class RangeEntryRow
+internal sealed class RangeEntryRow
 {
     public int ProductId { get; set; }
     public required string Code { get; set; }
@@ -56,7 +56,7 @@ public sealed class RangeEntryRow
 
 /// <summary>What lists show of a product that hangs on prices, stock and day. A row of its own, since a rule that starts changes those of
 /// the whole range at once, and the indexes over words and categories need not be written with them.</summary>
-public sealed class RangeFiguresRow
+internal sealed class RangeFiguresRow
 {
     public int ProductId { get; set; }
 
@@ -84,7 +84,7 @@ public sealed class RangeFiguresRow
 
 /// <summary>What the figures of a product in lists start from, so that its document need not be read where only rules of prices
 /// change.</summary>
-public sealed class RangeBasisRow
+internal sealed class RangeBasisRow
 {
     public int ProductId { get; set; }
 
@@ -93,7 +93,7 @@ public sealed class RangeBasisRow
 }
 
 /// <summary>A combination of values of the library's options that variants of a published product have.</summary>
-public sealed class RangeOfferRow
+internal sealed class RangeOfferRow
 {
     public int ProductId { get; set; }
     public int Place { get; set; }
@@ -106,7 +106,7 @@ public sealed class RangeOfferRow
 }
 
 /// <summary>A product whose figures in lists are to be worked out anew, since its stock moved or other rules are in force.</summary>
-public sealed class RangeDueRow
+internal sealed class RangeDueRow
 {
     public long Id { get; set; }
     public int ProductId { get; set; }
@@ -116,13 +116,13 @@ public sealed class RangeDueRow
 }
 
 /// <summary>A word that stands in some product, so that slips of typing find it.</summary>
-public sealed class SearchWordRow
+internal sealed class SearchWordRow
 {
     public required string Word { get; set; }
 }
 
 /// <summary>Products that were bought together more often than by chance.</summary>
-public sealed class BoughtTogetherRow
+internal sealed class BoughtTogetherRow
 {
     public int ProductId { get; set; }
     public int OtherId { get; set; }

@@ -4,7 +4,7 @@ using NpgsqlTypes;
 namespace Unicus.Store;
 
 /// <summary>A sheet that was sent, kept for a day while it is read, looked at and written; any process can say how far it is.</summary>
-public sealed class SheetUpload
+internal sealed class SheetUpload
 {
     public Guid Id { get; set; }
 

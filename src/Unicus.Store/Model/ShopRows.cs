@@ -4,7 +4,7 @@ using NpgsqlTypes;
 namespace Unicus.Store;
 
 /// <summary>The shop: one row.</summary>
-public sealed class ShopRow
+internal sealed class ShopRow
 {
     public int Id { get; set; } = 1;
     public string Name { get; set; } = "";
@@ -39,7 +39,7 @@ public sealed class ShopRow
 }
 
 /// <summary>A place where stock lies.</summary>
-public sealed class LocationRow
+internal sealed class LocationRow
 {
     public int Id { get; set; }
     public required string Key { get; set; }
@@ -48,7 +48,7 @@ public sealed class LocationRow
 }
 
 /// <summary>A category of goods, in a tree.</summary>
-public sealed class CategoryRow
+internal sealed class CategoryRow
 {
     public int Id { get; set; }
     public required string Key { get; set; }
@@ -66,7 +66,7 @@ public sealed class CategoryRow
 }
 
 /// <summary>An option kept once for the whole shop.</summary>
-public sealed class LibraryOptionRow
+internal sealed class LibraryOptionRow
 {
     public int Id { get; set; }
     public required string Key { get; set; }
@@ -79,7 +79,7 @@ public sealed class LibraryOptionRow
 }
 
 /// <summary>A reply kept under its idempotency key.</summary>
-public sealed class KeptReply
+internal sealed class KeptReply
 {
     public required string Key { get; set; }
     public required string BodyHash { get; set; }
@@ -89,7 +89,7 @@ public sealed class KeptReply
 }
 
 /// <summary>A message that the shop would send: the simulated stand-in for mail.</summary>
-public sealed class OutboxMessage
+internal sealed class OutboxMessage
 {
     public int Id { get; set; }
     public DateTimeOffset At { get; set; }

@@ -4,7 +4,7 @@ using NpgsqlTypes;
 namespace Unicus.Store;
 
 /// <summary>The stock of one SKU at one location: the sum of its movements.</summary>
-public sealed class LevelRow
+internal sealed class LevelRow
 {
     public int SkuId { get; set; }
     public int LocationId { get; set; }
@@ -21,7 +21,7 @@ public sealed class LevelRow
 }
 
 /// <summary>One line of the ledger. Never changed.</summary>
-public sealed class MovementRow
+internal sealed class MovementRow
 {
     public long Id { get; set; }
     public int SkuId { get; set; }

@@ -7,48 +7,48 @@ namespace Unicus.Store;
 /// <summary>The database: unit of work and tables.</summary>
 public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbContext(options), IDataProtectionKeyContext
 {
-    public DbSet<ShopRow> Shops => Set<ShopRow>();
-    public DbSet<LocationRow> Locations => Set<LocationRow>();
-    public DbSet<CategoryRow> Categories => Set<CategoryRow>();
-    public DbSet<LibraryOptionRow> LibraryOptions => Set<LibraryOptionRow>();
-    public DbSet<AddressAlias> AddressAliases => Set<AddressAlias>();
-    public DbSet<ProductRow> Products => Set<ProductRow>();
-    public DbSet<VariantRow> Variants => Set<VariantRow>();
-    public DbSet<SkuRow> Skus => Set<SkuRow>();
-    public DbSet<SkuAlias> SkuAliases => Set<SkuAlias>();
-    public DbSet<EditionRow> Editions => Set<EditionRow>();
-    public DbSet<ProductChange> ProductChanges => Set<ProductChange>();
-    public DbSet<ExtraSetRow> ExtraSets => Set<ExtraSetRow>();
-    public DbSet<ExtraSetChange> ExtraSetChanges => Set<ExtraSetChange>();
-    public DbSet<PictureRow> Pictures => Set<PictureRow>();
-    public DbSet<LevelRow> Levels => Set<LevelRow>();
-    public DbSet<MovementRow> Movements => Set<MovementRow>();
-    public DbSet<BasketRow> Baskets => Set<BasketRow>();
-    public DbSet<OrderRow> Orders => Set<OrderRow>();
-    public DbSet<OrderLineRow> OrderLines => Set<OrderLineRow>();
-    public DbSet<OrderLeafRow> OrderLeaves => Set<OrderLeafRow>();
-    public DbSet<OrderEventRow> OrderEvents => Set<OrderEventRow>();
-    public DbSet<BoughtTogetherRow> BoughtTogether => Set<BoughtTogetherRow>();
-    public DbSet<RangeEntryRow> RangeEntries => Set<RangeEntryRow>();
-    public DbSet<RangeFiguresRow> RangeFigures => Set<RangeFiguresRow>();
-    public DbSet<RangeBasisRow> RangeBases => Set<RangeBasisRow>();
-    public DbSet<RangeOfferRow> RangeOffers => Set<RangeOfferRow>();
-    public DbSet<RangeDueRow> RangeDue => Set<RangeDueRow>();
-    public DbSet<SearchWordRow> SearchWords => Set<SearchWordRow>();
-    public DbSet<KeptReply> KeptReplies => Set<KeptReply>();
-    public DbSet<PriceRuleRow> PriceRules => Set<PriceRuleRow>();
-    public DbSet<PriceHistoryRow> PriceHistory => Set<PriceHistoryRow>();
-    public DbSet<CustomerGroupRow> CustomerGroups => Set<CustomerGroupRow>();
-    public DbSet<CustomerRow> Customers => Set<CustomerRow>();
-    public DbSet<CouponCodeRow> CouponCodes => Set<CouponCodeRow>();
-    public DbSet<RuleUseRow> RuleUses => Set<RuleUseRow>();
-    public DbSet<VideoRow> Videos => Set<VideoRow>();
-    public DbSet<SheetUpload> SheetUploads => Set<SheetUpload>();
-    public DbSet<OutboxMessage> Outbox => Set<OutboxMessage>();
-    public DbSet<Person> People => Set<Person>();
-    public DbSet<SessionRow> Sessions => Set<SessionRow>();
-    public DbSet<EventRow> Events => Set<EventRow>();
-    public DbSet<ApiKeyRow> ApiKeys => Set<ApiKeyRow>();
+    internal DbSet<ShopRow> Shops => Set<ShopRow>();
+    internal DbSet<LocationRow> Locations => Set<LocationRow>();
+    internal DbSet<CategoryRow> Categories => Set<CategoryRow>();
+    internal DbSet<LibraryOptionRow> LibraryOptions => Set<LibraryOptionRow>();
+    internal DbSet<AddressAlias> AddressAliases => Set<AddressAlias>();
+    internal DbSet<ProductRow> Products => Set<ProductRow>();
+    internal DbSet<VariantRow> Variants => Set<VariantRow>();
+    internal DbSet<SkuRow> Skus => Set<SkuRow>();
+    internal DbSet<SkuAlias> SkuAliases => Set<SkuAlias>();
+    internal DbSet<EditionRow> Editions => Set<EditionRow>();
+    internal DbSet<ProductChange> ProductChanges => Set<ProductChange>();
+    internal DbSet<ExtraSetRow> ExtraSets => Set<ExtraSetRow>();
+    internal DbSet<ExtraSetChange> ExtraSetChanges => Set<ExtraSetChange>();
+    internal DbSet<PictureRow> Pictures => Set<PictureRow>();
+    internal DbSet<LevelRow> Levels => Set<LevelRow>();
+    internal DbSet<MovementRow> Movements => Set<MovementRow>();
+    internal DbSet<BasketRow> Baskets => Set<BasketRow>();
+    internal DbSet<OrderRow> Orders => Set<OrderRow>();
+    internal DbSet<OrderLineRow> OrderLines => Set<OrderLineRow>();
+    internal DbSet<OrderLeafRow> OrderLeaves => Set<OrderLeafRow>();
+    internal DbSet<OrderEventRow> OrderEvents => Set<OrderEventRow>();
+    internal DbSet<BoughtTogetherRow> BoughtTogether => Set<BoughtTogetherRow>();
+    internal DbSet<RangeEntryRow> RangeEntries => Set<RangeEntryRow>();
+    internal DbSet<RangeFiguresRow> RangeFigures => Set<RangeFiguresRow>();
+    internal DbSet<RangeBasisRow> RangeBases => Set<RangeBasisRow>();
+    internal DbSet<RangeOfferRow> RangeOffers => Set<RangeOfferRow>();
+    internal DbSet<RangeDueRow> RangeDue => Set<RangeDueRow>();
+    internal DbSet<SearchWordRow> SearchWords => Set<SearchWordRow>();
+    internal DbSet<KeptReply> KeptReplies => Set<KeptReply>();
+    internal DbSet<PriceRuleRow> PriceRules => Set<PriceRuleRow>();
+    internal DbSet<PriceHistoryRow> PriceHistory => Set<PriceHistoryRow>();
+    internal DbSet<CustomerGroupRow> CustomerGroups => Set<CustomerGroupRow>();
+    internal DbSet<CustomerRow> Customers => Set<CustomerRow>();
+    internal DbSet<CouponCodeRow> CouponCodes => Set<CouponCodeRow>();
+    internal DbSet<RuleUseRow> RuleUses => Set<RuleUseRow>();
+    internal DbSet<VideoRow> Videos => Set<VideoRow>();
+    internal DbSet<SheetUpload> SheetUploads => Set<SheetUpload>();
+    internal DbSet<OutboxMessage> Outbox => Set<OutboxMessage>();
+    internal DbSet<PersonRow> People => Set<PersonRow>();
+    internal DbSet<SessionRow> Sessions => Set<SessionRow>();
+    internal DbSet<EventRow> Events => Set<EventRow>();
+    internal DbSet<ApiKeyRow> ApiKeys => Set<ApiKeyRow>();
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
     /// <summary>
@@ -83,7 +83,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
     /// <summary>People, stays, keys and the log of events.</summary>
     private static void Doors(ModelBuilder model)
     {
-        model.Entity<Person>(e =>
+        model.Entity<PersonRow>(e =>
         {
             e.ToTable("people");
             e.HasIndex(x => x.EmailKey).IsUnique();

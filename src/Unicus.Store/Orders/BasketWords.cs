@@ -10,7 +10,7 @@ public sealed record BasketWords(ImmutableArray<string> Coupons, string? GroupCo
 
     public static BasketWords None { get; } = new([], null);
 
-    public static BasketWords Of(BasketRow row) => new([.. row.Coupons], row.GroupCode);
+    internal static BasketWords Of(BasketRow row) => new([.. row.Coupons], row.GroupCode);
 
     /// <summary>With one word more; whether it is a coupon or a group's code shows when it is priced.</summary>
     public BasketWords With(string word) =>
@@ -30,5 +30,5 @@ public sealed record BasketWords(ImmutableArray<string> Coupons, string? GroupCo
             string.Equals(GroupCode, word, StringComparison.OrdinalIgnoreCase) ? null : GroupCode
         );
 
-    public void Write(BasketRow row) => (row.Coupons, row.GroupCode) = ([.. Coupons], GroupCode);
+    internal void Write(BasketRow row) => (row.Coupons, row.GroupCode) = ([.. Coupons], GroupCode);
 }

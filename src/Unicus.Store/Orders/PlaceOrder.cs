@@ -1,6 +1,5 @@
 using System.Security.Cryptography;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.EntityFrameworkCore.Storage;
 
 namespace Unicus.Store;
 
@@ -22,55 +21,60 @@ public sealed record Placed(Order? Order, IReadOnlyList<Shortage> Shortages, IRe
     /// <summary>Coupons that were named and cannot be used any more; then nothing was ordered.</summary>
     public IReadOnlyList<CouponReply> UsedUp { get; init; } = [];
 
+    /// <summary>The reply of an earlier call with the same key, which is given again; null where this is the first.</summary>
+    public CallReply? Earlier { get; init; }
+
     /// <summary>An order that was refused.</summary>
     public static Placed No(IReadOnlyList<Fault> faults) => new(null, [], faults);
 }
 
 /// <summary>Places an order: allocates all of it or nothing, in one transaction.</summary>
-public sealed class PlaceOrder(UnicusContext db, Catalogue catalogue, BasketPricing pricing, Coupons coupons, TimeProvider clock)
+public sealed class PlaceOrder(
+    UnicusContext db,
+    Catalogue catalogue,
+    BasketPricing pricing,
+    Coupons coupons,
+    RepeatedCalls calls,
+    TimeProvider clock
+)
 {
     /// <summary>Places an order.</summary>
     /// <param name="expected">The total that the buyer was shown; null where none was. Shortages are told before it.</param>
-    /// <remarks>It is priced once, inside its transaction. Where it is refused within a transaction of the caller's, nothing of it is
-    /// left to be committed.</remarks>
-    public async Task<Placed> Run(BasketRequest request, Buyer buyer, Actor by, decimal? expected = null)
+    /// <param name="call">The call that it is placed by; sent again it gives the first reply. Null: it has no key.</param>
+    public async Task<Placed> Run(BasketRequest request, Buyer buyer, Actor by, decimal? expected = null, CallKey? call = null)
     {
-        var placed = db.Database.CurrentTransaction is { } outer
-            ? await PlaceWithin(outer, request, buyer, by, expected)
-            : await PlaceAlone(request, buyer, by, expected);
-        (placed.Order is null ? TradeMeter.OrdersRefused : TradeMeter.OrdersPlaced).Add(1);
-        return placed;
-    }
-
-    private async Task<Placed> PlaceAlone(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
-    {
-        using var turn = await OrderTurn.Take(await OrderTurn.GoodsOf(db, catalogue, request.Lines));
-        await using var transaction = await db.Database.BeginTransactionAsync();
-        var placed = await PlaceQuickly(request, buyer, by, expected);
-        if (placed.Order is not null)
-            await transaction.CommitAsync();
-        return placed;
-    }
-
-    private async Task<Placed> PlaceWithin(IDbContextTransaction outer, BasketRequest request, Buyer buyer, Actor by, decimal? expected)
-    {
-        await outer.CreateSavepointAsync("order");
-        var placed = await PlaceQuickly(request, buyer, by, expected);
-        if (placed.Order is null)
+        CallReply? earlier = null;
+        var placed = await InTurn(request.Lines, async () =>
         {
-            await outer.RollbackToSavepointAsync("order");
-            db.ChangeTracker.Clear();
-        }
-        return placed;
+            if (call is not null && (earlier = await calls.Begin(call)) is not null)
+                return null;
+            var made = await Place(request, buyer, by, expected);
+            if (call is not null && made.Order is { } order)
+                await calls.Keep(call, OrderDocument.Write(order).ToJsonString());
+            return made;
+        });
+        return placed ?? new Placed(null, [], []) { Earlier = earlier };
     }
 
-    /// <summary>Others wait for the stock that is held meanwhile: nothing is sent to and fro that the order does not need.</summary>
-    private async Task<Placed> PlaceQuickly(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
+    /// <summary>The one way to an order: a turn for its goods, then one transaction, which is committed where there is an order and taken
+    /// back where there is none.</summary>
+    /// <param name="lines">What will be ordered, as far as is known before; only a hint at which turn to wait for.</param>
+    /// <param name="work">Looks at whatever the order comes from, calls <see cref="Place"/>, and notes what came of it; null where
+    /// there was nothing to be placed.</param>
+    /// <remarks>Others wait for the stock that is held meanwhile: nothing is sent to and fro that the order does not need.</remarks>
+    internal async Task<Placed?> InTurn(IEnumerable<LineRequest> lines, Func<Task<Placed?>> work)
     {
+        using var turn = await OrderTurn.Take(await OrderTurn.GoodsOf(db, catalogue, lines));
+        await using var transaction = await db.Database.BeginTransactionAsync();
         db.Database.AutoSavepointsEnabled = false;
         try
         {
-            return await Place(request, buyer, by, expected);
+            var placed = await work();
+            if (placed?.Order is not null)
+                await transaction.CommitAsync();
+            if (placed is not null)
+                (placed.Order is null ? TradeMeter.OrdersRefused : TradeMeter.OrdersPlaced).Add(1);
+            return placed;
         }
         finally
         {
@@ -78,7 +82,10 @@ public sealed class PlaceOrder(UnicusContext db, Catalogue catalogue, BasketPric
         }
     }
 
-    private async Task<Placed> Place(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
+    /// <summary>Prices, allocates and writes an order within the transaction that runs. It is priced once, while its stock is
+    /// held.</summary>
+    /// <param name="expected">As for <see cref="Run"/>.</param>
+    internal async Task<Placed> Place(BasketRequest request, Buyer buyer, Actor by, decimal? expected)
     {
         var shop = await catalogue.Terms.Settings(db);
         var priced = await PriceLocked(request, shop, buyer.Email);

@@ -19,6 +19,21 @@ public static class ApiScopes
     public static ImmutableArray<string> All { get; } = [Read, Products, Orders];
 }
 
+/// <summary>A key as owners see it.</summary>
+/// <param name="Start">Its first characters; the rest is kept nowhere.</param>
+/// <param name="UsedAt">To the minute; null: never.</param>
+/// <param name="WithdrawnAt">Null while it is in force.</param>
+public sealed record ApiKey(
+    int Id,
+    string Name,
+    string Start,
+    ImmutableArray<string> Scopes,
+    DateTimeOffset MadeAt,
+    string MadeBy,
+    DateTimeOffset? UsedAt,
+    DateTimeOffset? WithdrawnAt
+);
+
 /// <summary>A key in force.</summary>
 public sealed record ActiveKey(int Id, string Name, ImmutableArray<string> Scopes);
 
@@ -29,8 +44,12 @@ public sealed class ApiKeys(UnicusContext db, EventLog log, TimeProvider clock)
     public const string Prefix = "unicus-";
 
     /// <summary>Every key, those in force first.</summary>
-    public async Task<IReadOnlyList<ApiKeyRow>> List() =>
-        await db.ApiKeys.AsNoTracking().OrderBy(k => k.WithdrawnAt != null).ThenByDescending(k => k.Id).ToListAsync();
+    public async Task<IReadOnlyList<ApiKey>> List() =>
+        [
+            .. (await db.ApiKeys.AsNoTracking().OrderBy(k => k.WithdrawnAt != null).ThenByDescending(k => k.Id).ToListAsync()).Select(
+                k => new ApiKey(k.Id, k.Name, k.Start, [.. k.Scopes], k.MadeAt, k.MadeBy, k.UsedAt, k.WithdrawnAt)
+            ),
+        ];
 
     /// <summary>The keys in force by their hashes.</summary>
     internal static async Task<IReadOnlyDictionary<string, ActiveKey>> InForce(UnicusContext db) =>

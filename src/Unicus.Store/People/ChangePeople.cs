@@ -14,7 +14,11 @@ public sealed class ChangePeople(UnicusContext db, EventLog log, Sessions sessio
 
     /// <summary>Everybody, also those who were taken out, by name.</summary>
     public async Task<IReadOnlyList<Person>> List() =>
-        await db.People.AsNoTracking().OrderBy(p => p.RemovedAt != null).ThenBy(p => p.Name).ThenBy(p => p.Email).ToListAsync();
+        [
+            .. (
+                await db.People.AsNoTracking().OrderBy(p => p.RemovedAt != null).ThenBy(p => p.Name).ThenBy(p => p.Email).ToListAsync()
+            ).Select(Person.Of),
+        ];
 
     /// <summary>Adds somebody and writes them a message with a link by which they choose a password.</summary>
     /// <param name="link">The address for a token.</param>
@@ -78,7 +82,7 @@ public sealed class ChangePeople(UnicusContext db, EventLog log, Sessions sessio
             return null;
         });
 
-    internal static Person Make(string email, string name, string role, DateTimeOffset now) =>
+    internal static PersonRow Make(string email, string name, string role, DateTimeOffset now) =>
         new()
         {
             Email = email.Trim(),
@@ -101,7 +105,7 @@ public sealed class ChangePeople(UnicusContext db, EventLog log, Sessions sessio
         return faults;
     }
 
-    private async Task Invite(Person row, Func<string, string> link)
+    private async Task Invite(PersonRow row, Func<string, string> link)
     {
         var token = Secrets.New();
         (row.LinkHash, row.LinkUntil) = (Secrets.HashOf(token), clock.GetUtcNow() + InvitationLasts);
@@ -118,7 +122,7 @@ public sealed class ChangePeople(UnicusContext db, EventLog log, Sessions sessio
         );
     }
 
-    private async Task<Outcome> Change(string id, Func<Person, Fault?> change)
+    private async Task<Outcome> Change(string id, Func<PersonRow, Fault?> change)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         // One at a time, so that of two owners who take each other out one stays.

@@ -2,6 +2,9 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Unicus.Store;
 
+/// <summary>Something that happened at the doors.</summary>
+public sealed record LoggedEvent(long Id, DateTimeOffset At, EventKind Kind, string By, string Subject, string Text, string Address);
+
 /// <summary>The log of what happened at the doors: who came in, who was refused, what changed of people, keys and settings.</summary>
 public sealed class EventLog(UnicusContext db, TimeProvider clock)
 {
@@ -10,7 +13,7 @@ public sealed class EventLog(UnicusContext db, TimeProvider clock)
 
     /// <summary>Adds an event to what is saved next, so that it stands with what it is about or not at all.</summary>
     /// <param name="subject">The account, key or setting that it is about.</param>
-    public EventRow Note(EventKind kind, string by, string subject, string text, string address = "")
+    internal EventRow Note(EventKind kind, string by, string subject, string text, string address = "")
     {
         var row = new EventRow
         {
@@ -25,14 +28,22 @@ public sealed class EventLog(UnicusContext db, TimeProvider clock)
         return row;
     }
 
+    /// <summary>Writes that somebody signed out.</summary>
+    public Task SignedOut(string name, string text, Caller caller)
+    {
+        Note(EventKind.SignedOut, name, name, text, caller.Address);
+        return db.SaveChangesAsync();
+    }
+
     /// <summary>A page of events, the newest first.</summary>
     /// <param name="kind">Null: all.</param>
-    public async Task<IReadOnlyList<EventRow>> Page(EventKind? kind, long? before, int count) =>
+    public async Task<IReadOnlyList<LoggedEvent>> Page(EventKind? kind, long? before, int count) =>
         await db
             .Events.AsNoTracking()
             .Where(e => (kind == null || e.Kind == kind) && (before == null || e.Id < before))
             .OrderByDescending(e => e.Id)
             .Take(count)
+            .Select(e => new LoggedEvent(e.Id, e.At, e.Kind, e.By, e.Subject, e.Text, e.Address))
             .ToListAsync();
 
     private static string Short(string text) => text.Length <= 200 ? text : text[..200];

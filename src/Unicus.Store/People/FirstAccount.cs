@@ -75,7 +75,7 @@ public sealed class FirstAccount(UnicusContext db, Tries tries, TimeProvider clo
         (attempt.Kind, attempt.By, attempt.Text) = (EventKind.People, person.Name, $"{person.Name} made the first account");
         await db.SaveChangesAsync();
         await transaction.CommitAsync();
-        return Outcome<Person>.Of(person);
+        return Outcome<Person>.Of(Person.Of(person));
     }
 
     private static TradeTerms Settle(ShopRow shop, FirstSettings first, List<Fault> faults)

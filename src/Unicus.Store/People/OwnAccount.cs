@@ -6,7 +6,8 @@ namespace Unicus.Store;
 public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sessions sessions, SecondFactor second, TimeProvider clock)
 {
     /// <summary>Somebody's account; null where they were removed.</summary>
-    public Task<Person?> Find(string id) => db.People.AsNoTracking().SingleOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
+    public async Task<Person?> Find(string id) =>
+        await db.People.AsNoTracking().SingleOrDefaultAsync(p => p.Id == id && p.RemovedAt == null) is { } row ? Person.Of(row) : null;
 
     /// <summary>Sets another password. All other stays end.</summary>
     /// <param name="stay">The stay that goes on.</param>
@@ -99,7 +100,7 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
     }
 
     /// <summary>Whether it is not they who ask: tries are counted like those at the door.</summary>
-    private async Task<Fault?> Doubt(Person row, string password)
+    private async Task<Fault?> Doubt(PersonRow row, string password)
     {
         var attempt = await tries.Begin($"password of {row.Email}", new Caller("", "Another password for a change"), row.Name);
         if (await tries.IsTooMany(attempt))
@@ -111,7 +112,7 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
     }
 
     /// <summary>Notes a change in the log and writes to whom it is about.</summary>
-    private async Task Tell(EventKind kind, Person row, string noted, string told)
+    private async Task Tell(EventKind kind, PersonRow row, string noted, string told)
     {
         log.Note(kind, row.Name, row.Email!, noted);
         db.Outbox.Add(AccountMessages.Changed(await ShopName(), row.Email!, told, clock.GetUtcNow()));
@@ -119,7 +120,7 @@ public sealed class OwnAccount(UnicusContext db, EventLog log, Tries tries, Sess
 
     private async Task<string> ShopName() => (await ShopSettings.Load(db)).Name;
 
-    private static void Set(Person row, string password)
+    private static void Set(PersonRow row, string password)
     {
         (row.PasswordHash, row.Stamp) = (Passwords.Hash(password), Secrets.New());
         (row.LinkHash, row.LinkUntil) = (null, null);

@@ -59,7 +59,7 @@ public sealed class SecondFactor(UnicusContext db, IDataProtectionProvider prote
             );
 
     /// <summary>Whether a code is right; it is used up by that, whichever of several presses comes first.</summary>
-    public async Task<bool> Use(Person person, string code)
+    internal async Task<bool> Use(PersonRow person, string code)
     {
         if (person.CodeSecret is null)
             return false;

@@ -6,6 +6,9 @@ namespace Unicus.Store;
 /// <param name="Device">“Firefox on Linux”.</param>
 public sealed record Caller(string Address, string Device);
 
+/// <summary>A stay of somebody who signed in.</summary>
+public sealed record Stay(string Id, string Device, string Address, DateTimeOffset StartedAt, DateTimeOffset SeenAt);
+
 /// <summary>The stays of everybody who signed in. They lie in the database, so that one that was ended is worth nothing any more, in
 /// whatever process its cookie is shown.</summary>
 public sealed class Sessions(UnicusContext db, TimeProvider clock)
@@ -76,13 +79,14 @@ public sealed class Sessions(UnicusContext db, TimeProvider clock)
             .ExecuteDeleteAsync();
 
     /// <summary>The stays of somebody, the one seen last first.</summary>
-    public async Task<IReadOnlyList<SessionRow>> Of(string scheme, string owner)
+    public async Task<IReadOnlyList<Stay>> Of(string scheme, string owner)
     {
         var now = clock.GetUtcNow();
         return await db
             .Sessions.AsNoTracking()
             .Where(s => s.Scheme == scheme && s.Owner == owner && s.EndsAt > now)
             .OrderByDescending(s => s.SeenAt)
+            .Select(s => new Stay(s.Id, s.Device, s.Address, s.StartedAt, s.SeenAt))
             .ToListAsync();
     }
 }

@@ -28,7 +28,7 @@ public sealed class Tries(UnicusContext db, EventLog log, IDataProtectionProvide
 
     /// <summary>Counts a try as failed before it is looked at, so that many at the same moment are counted too.</summary>
     /// <param name="subject">The account.</param>
-    public async Task<EventRow> Begin(string subject, Caller caller, string by = "")
+    internal async Task<EventRow> Begin(string subject, Caller caller, string by = "")
     {
         var row = log.Note(EventKind.SignInRefused, by, subject, caller.Device, caller.Address);
         await db.SaveChangesAsync();
@@ -36,21 +36,21 @@ public sealed class Tries(UnicusContext db, EventLog log, IDataProtectionProvide
     }
 
     /// <summary>Takes a try back that did not fail.</summary>
-    public async Task TakeBack(EventRow attempt)
+    internal async Task TakeBack(EventRow attempt)
     {
         db.Events.Remove(attempt);
         await db.SaveChangesAsync();
     }
 
     /// <summary>Makes a try the entry of somebody.</summary>
-    public async Task Succeed(EventRow attempt, string by)
+    internal async Task Succeed(EventRow attempt, string by)
     {
         (attempt.Kind, attempt.By) = (EventKind.SignedIn, by);
         await db.SaveChangesAsync();
     }
 
     /// <summary>Whether there were too many, the one begun now included.</summary>
-    public async Task<bool> IsTooMany(EventRow attempt, bool isKnown = false)
+    internal async Task<bool> IsTooMany(EventRow attempt, bool isKnown = false)
     {
         var (near, hour) = (clock.GetUtcNow() - NearSpan, clock.GetUtcNow() - TimeSpan.FromHours(1));
         var refused = db.Events.Where(e => e.Kind == EventKind.SignInRefused && e.Subject == attempt.Subject);

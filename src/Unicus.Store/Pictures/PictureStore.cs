@@ -4,6 +4,12 @@ using SkiaSharp;
 
 namespace Unicus.Store;
 
+/// <summary>A picture in one of its sizes.</summary>
+public sealed record PictureBytes(string ContentType, byte[] Bytes);
+
+/// <summary>A photograph with its size in pixels.</summary>
+public sealed record PhotographSize(string File, int Width, int Height);
+
 /// <summary>Takes uploads in: decodes, bounds and re-encodes them, so that nothing of the uploaded bytes is ever served.</summary>
 public sealed class PictureStore(UnicusContext db)
 {
@@ -45,6 +51,26 @@ public sealed class PictureStore(UnicusContext db)
             gate.Release();
         }
     }
+
+    /// <summary>A picture in one of its sizes; null where it is not kept.</summary>
+    /// <param name="size"><c>large</c>, <c>medium</c>, or any other word for small.</param>
+    public async Task<PictureBytes?> Find(string file, string size, CancellationToken stop = default) =>
+        await db
+            .Pictures.Where(p => p.File == file)
+            .Select(p => new PictureBytes(
+                p.ContentType,
+                size == "large" ? p.Large
+                    : size == "medium" ? p.Medium
+                    : p.Small
+            ))
+            .FirstOrDefaultAsync(stop);
+
+    /// <summary>Those of some pictures that are photographs, not drawings, with their sizes in pixels.</summary>
+    public Task<Dictionary<string, PhotographSize>> Photographs(IReadOnlyCollection<string> files) =>
+        db
+            .Pictures.Where(p => files.Contains(p.File) && p.ContentType == "image/webp")
+            .Select(p => new PhotographSize(p.File, p.Width, p.Height))
+            .ToDictionaryAsync(p => p.File);
 
     /// <summary>Cuts a square piece out of a kept picture, as a swatch.</summary>
     /// <param name="x">The middle of the piece from the left, as a share of the width, 0 to 1.</param>

@@ -16,18 +16,18 @@ public sealed class ChangePriceRules(UnicusContext db, TimeProvider clock)
     /// <summary>Makes or replaces a rule.</summary>
     /// <param name="version">The version that was seen, 0 where there was no such rule; another one is refused. Null: whichever.</param>
     /// <returns>The rule as it is kept, or the faults; <see cref="WasChanged"/> alone where the version is another one.</returns>
-    public async Task<Outcome<PriceRuleRow>> Put(PriceRule rule, Actor by, int? version = null)
+    public async Task<Outcome<StoredRule>> Put(PriceRule rule, Actor by, int? version = null)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         await Locks.PriceRules(db);
         var row = await db.PriceRules.SingleOrDefaultAsync(r => r.Key == rule.Key.Text);
         if (version is { } seen && (row?.Version ?? 0) != seen)
-            return new Outcome<PriceRuleRow>(null, [WasChanged]);
+            return new Outcome<StoredRule>(null, [WasChanged]);
         if (row is null && await db.PriceRules.CountAsync(r => !r.Archived) >= MostRules)
-            return Outcome<PriceRuleRow>.No("", $"A shop has at most {MostRules:N0} price rules. Archive some first.");
+            return Outcome<StoredRule>.No("", $"A shop has at most {MostRules:N0} price rules. Archive some first.");
         var faults = await Unknown(rule);
         if (faults.Count > 0)
-            return new Outcome<PriceRuleRow>(null, faults);
+            return new Outcome<StoredRule>(null, faults);
         if (row is null)
         {
             row = new PriceRuleRow
@@ -43,7 +43,7 @@ public sealed class ChangePriceRules(UnicusContext db, TimeProvider clock)
         await db.SaveChangesAsync();
         await PriceHistory.Note(db, row.ChangedAt);
         await transaction.CommitAsync();
-        return Outcome<PriceRuleRow>.Of(row);
+        return Outcome<StoredRule>.Of(new StoredRule(rule, row.Version, row.Archived));
     }
 
     /// <summary>Takes a rule out.</summary>

@@ -29,7 +29,37 @@ public sealed class WorkingCopy
     private Edition? _draft;
     private Product? _whole;
 
-    public required ProductRow Row { get; init; }
+    internal ProductRow Row { get; init; } = null!;
+
+    /// <summary>Its number.</summary>
+    public int Id => Row.Id;
+
+    /// <summary>As addresses and documents name it.</summary>
+    public string Code => Row.Code;
+
+    /// <summary>Counts up with every change.</summary>
+    public int Version => Row.Version;
+
+    /// <summary>The number of its newest edition; null where it is not on sale.</summary>
+    public int? Edition => Row.Edition;
+
+    /// <summary>Since when that is on sale.</summary>
+    public DateTimeOffset? PublishedAt => Row.PublishedAt;
+
+    /// <summary>The version that was published last.</summary>
+    public int? PublishedVersion => Row.PublishedVersion;
+
+    /// <summary>When it was last changed.</summary>
+    public DateTimeOffset ChangedAt => Row.ChangedAt;
+
+    /// <summary>Since when it is put away; null where it is not.</summary>
+    public DateTimeOffset? PutAwayAt => Row.PutAwayAt;
+
+    /// <summary>Who put it away.</summary>
+    public string? PutAwayBy => Row.PutAwayBy;
+
+    /// <summary>How many variants it has; 0 without options.</summary>
+    public int VariantCount => Row.VariantCount;
 
     /// <summary>With the variants that are loaded.</summary>
     public required Product Product { get; init; }
@@ -54,7 +84,7 @@ public sealed class WorkingCopy
     public void FillSlots(Product filled) => _whole = filled;
 
     /// <summary>Every loaded variant row; when all are loaded, the retired ones whose values are gone too.</summary>
-    public required IReadOnlyList<VariantRow> Rows { get; init; }
+    internal IReadOnlyList<VariantRow> Rows { get; init; } = [];
 
     /// <summary>The stock of the loaded variants.</summary>
     public required IReadOnlyDictionary<Sku, StockLevel> Stock { get; init; }
@@ -171,10 +201,19 @@ public sealed class WorkingCopy
         ];
     }
 
-    public VariantRow? RowOf(Combination values) => (_byValues ??= Rows.ToDictionary(r => r.Values)).GetValueOrDefault(values.Text);
+    /// <summary>The number of the stock of a loaded variant; null where it has none.</summary>
+    public int? StockIdOf(Combination values) => RowOf(values)?.SkuId;
+
+    /// <summary>The loaded variants that are no longer made and whose values are gone, with their SKUs.</summary>
+    public IEnumerable<(Combination Values, Sku Sku)> Gone =>
+        Rows.Where(r => r.Retired)
+            .Select(r => (Values: Combination.Parse(r.Values), Sku: Sku.Of(r.SkuCode)))
+            .Where(g => Matrix.Find(g.Values) is null);
+
+    internal VariantRow? RowOf(Combination values) => (_byValues ??= Rows.ToDictionary(r => r.Values)).GetValueOrDefault(values.Text);
 
     /// <param name="values">The row's values if they are at hand; else they are read from it.</param>
-    public static Variant FromRow(VariantRow r, Currency currency, Combination? values = null)
+    internal static Variant FromRow(VariantRow r, Currency currency, Combination? values = null)
     {
         var blank =
             (r.Price, r.Rrp, r.Cost, r.WeightGrams, r.LengthMm, r.TaxClass, r.LeadTimeDays) == default
@@ -208,7 +247,7 @@ public sealed class WorkingCopy
     }
 
     /// <summary>Writes what is a variant's own into a row; its values and SKU are the caller's to set.</summary>
-    public static void ToRow(Variant variant, VariantRow row)
+    internal static void ToRow(Variant variant, VariantRow row)
     {
         (row.Price, row.Rrp, row.Cost) = (variant.Own.Price?.Amount, variant.Own.Rrp?.Amount, variant.Own.Cost?.Amount);
         (row.LengthMm, row.WidthMm, row.HeightMm) = (variant.Own.SizeMm?.Length, variant.Own.SizeMm?.Width, variant.Own.SizeMm?.Height);

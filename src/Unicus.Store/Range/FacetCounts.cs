@@ -23,7 +23,7 @@ public sealed record Asked(string? Query, ImmutableArray<int> Coded, int? Catego
 public sealed record ListSums(int Total, IReadOnlyDictionary<string, int> Picks, IReadOnlySet<int> Held);
 
 /// <summary>The names that lists are filtered by: categories, and the library's options with their values.</summary>
-public sealed record ListNames(IReadOnlyList<CategoryRow> Categories, IReadOnlyList<Option> Options)
+public sealed record ListNames(IReadOnlyList<ShopCategory> Categories, IReadOnlyList<Option> Options)
 {
     private const int MostValues = 24;
 
@@ -85,7 +85,7 @@ public sealed class FacetCounts : IDisposable
         var options = (await db.LibraryOptions.AsNoTracking().OrderBy(o => o.Label).ToListAsync())
             .Select(o => OptionLibrary.Read(o, currency))
             .ToList();
-        var names = new ListNames(categories, options);
+        var names = new ListNames([.. categories.Select(ShopCategory.Of)], options);
         _names = new KeptNames(stamp, names);
         return names;
     }

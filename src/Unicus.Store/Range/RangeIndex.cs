@@ -130,7 +130,7 @@ public sealed class RangeIndex(UnicusContext db, Catalogue catalogue, FiguresMea
 
     /// <summary>Puts the figures of now in place of those that are due; nothing is written, so that nobody waits for a lock to read
     /// a list.</summary>
-    public async Task<IReadOnlyList<RangeEntryRow>> AsOfNow(IReadOnlyList<RangeEntryRow> entries)
+    internal async Task<IReadOnlyList<RangeEntryRow>> AsOfNow(IReadOnlyList<RangeEntryRow> entries)
     {
         if (entries.Count == 0)
             return entries;

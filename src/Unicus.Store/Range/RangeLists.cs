@@ -43,9 +43,9 @@ public sealed record ListFilter(string Option, string Label, IReadOnlyList<Filte
 /// <param name="Page">The page that this is, from 1.</param>
 /// <param name="Instead">The words that were searched for in place of a slip of typing; null where there was none.</param>
 public sealed record ListPage(
-    IReadOnlyList<RangeEntryRow> Items,
-    CategoryRow? Category,
-    IReadOnlyList<CategoryRow> Categories,
+    IReadOnlyList<ShownProduct> Items,
+    ShopCategory? Category,
+    IReadOnlyList<ShopCategory> Categories,
     IReadOnlyList<ListFilter> Filters,
     int Total,
     int Page,
@@ -75,7 +75,7 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
         if (query.Order == ListOrder.Price)
             items = [.. items.OrderBy(i => i.Figures.FromPrice ?? decimal.MaxValue).ThenBy(i => i.NameKey, StringComparer.Ordinal)];
         return new ListPage(
-            items,
+            [.. items.Select(ShownProduct.Of)],
             category,
             Branches(names.Categories, category, sums.Held),
             names.Filters(sums.Picks, picks),
@@ -87,10 +87,10 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
     }
 
     /// <summary>A category by its name with those above it, from the top; empty where there is none.</summary>
-    public async Task<IReadOnlyList<CategoryRow>> Trail(string? category)
+    public async Task<IReadOnlyList<ShopCategory>> Trail(string? category)
     {
         var all = (await counts.Names(db, catalogue)).Categories;
-        var trail = new List<CategoryRow>();
+        var trail = new List<ShopCategory>();
         var at = all.FirstOrDefault(c => string.Equals(c.Name, category, StringComparison.OrdinalIgnoreCase));
         for (; at is not null && !trail.Contains(at); at = all.FirstOrDefault(c => c.Id == trail[0].ParentId))
             trail.Insert(0, at);
@@ -98,17 +98,18 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
     }
 
     /// <summary>What the start page leads with now.</summary>
-    public async Task<IReadOnlyList<RangeEntryRow>> Featured() =>
-        await index.AsOfNow(
-            await db
-                .RangeEntries.AsNoTracking()
-                .Include(e => e.Figures)
-                .Where(e => e.Featured && e.Figures.FromPrice != null)
-                .OrderBy(e => e.Position)
-                .ThenBy(e => e.NameKey)
-                .Take(MostFeatured)
-                .ToListAsync()
-        );
+    public async Task<IReadOnlyList<ShownProduct>> Featured()
+    {
+        var found = await db
+            .RangeEntries.AsNoTracking()
+            .Include(e => e.Figures)
+            .Where(e => e.Featured && e.Figures.FromPrice != null)
+            .OrderBy(e => e.Position)
+            .ThenBy(e => e.NameKey)
+            .Take(MostFeatured)
+            .ToListAsync();
+        return [.. (await index.AsOfNow(found)).Select(ShownProduct.Of)];
+    }
 
     private const int MostFeatured = 6;
 
@@ -123,7 +124,7 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
     private static string OptionOf(string pick) => pick[..pick.IndexOf('=')];
 
     /// <summary>Those at the top, and those below the one that is open; none that would be empty.</summary>
-    private static List<CategoryRow> Branches(IReadOnlyList<CategoryRow> all, CategoryRow? open, IReadOnlySet<int> held) =>
+    private static List<ShopCategory> Branches(IReadOnlyList<ShopCategory> all, ShopCategory? open, IReadOnlySet<int> held) =>
         [.. all.Where(c => (c.ParentId is null || c.ParentId == open?.Id || c.Id == open?.Id) && held.Contains(c.Id))];
 
     private async Task<IReadOnlyList<RangeEntryRow>> Items(Asked asked, ListOrder order, int page)

@@ -13,7 +13,7 @@ public sealed class Suggestions(UnicusContext db, RangeIndex index)
     private const int MostProposed = 6;
 
     /// <summary>Those of some products that lists show and that can be bought, in the order of their codes.</summary>
-    public async Task<IReadOnlyList<RangeEntryRow>> Shown(IReadOnlyList<ProductCode> codes)
+    public async Task<IReadOnlyList<ShownProduct>> Shown(IReadOnlyList<ProductCode> codes)
     {
         if (codes.Count == 0)
             return [];
@@ -23,7 +23,7 @@ public sealed class Suggestions(UnicusContext db, RangeIndex index)
             .Include(e => e.Figures)
             .Where(e => e.Listed && e.Figures.FromPrice != null && wanted.Contains(e.Code))
             .ToListAsync();
-        return [.. (await index.AsOfNow(found)).OrderBy(e => Array.IndexOf(wanted, e.Code))];
+        return [.. (await index.AsOfNow(found)).OrderBy(e => Array.IndexOf(wanted, e.Code)).Select(ShownProduct.Of)];
     }
 
     /// <summary>Which of some codes name nothing that is on sale and listed.</summary>
@@ -37,7 +37,7 @@ public sealed class Suggestions(UnicusContext db, RangeIndex index)
     }
 
     /// <summary>The listed sets and groups with any of some products in them that can be bought.</summary>
-    public async Task<IReadOnlyList<RangeEntryRow>> SetsWith(IEnumerable<int> products)
+    public async Task<IReadOnlyList<ShownProduct>> SetsWith(IEnumerable<int> products)
     {
         int[] ids = [.. products];
         var found = await db
@@ -48,7 +48,7 @@ public sealed class Suggestions(UnicusContext db, RangeIndex index)
             .ThenBy(e => e.NameKey)
             .Take(MostSets)
             .ToListAsync();
-        return await index.AsOfNow(found);
+        return [.. (await index.AsOfNow(found)).Select(ShownProduct.Of)];
     }
 
     /// <summary>What was often bought with a product and is not suggested beside it yet.</summary>

@@ -9,7 +9,7 @@ public static class Summaries
     /// they are next asked for, or in the background.</summary>
     /// <param name="row">Of the working copy; the caller saves it.</param>
     /// <param name="after">The product as it is now.</param>
-    public static async Task AfterChange(UnicusContext db, ProductRow row, Product after)
+    internal static async Task AfterChange(UnicusContext db, ProductRow row, Product after)
     {
         var made = new MadeSet(after.Options, after.NotMade);
         row.NotMadeCount = made.Combinations - made.Count;

@@ -38,6 +38,23 @@ public sealed record SheetReport(
     public static SheetReport Of(string problem) => new(0, 0, 0, [], [], [], 0, [], false, problem);
 }
 
+/// <summary>How the work on a sheet stands.</summary>
+/// <param name="Code">The product that it is of; null for the whole range.</param>
+/// <param name="RowsTotal">0 while they are not counted yet.</param>
+/// <param name="Beat">When it was last heard of.</param>
+/// <param name="Report">What it did or would do; null while that is not known.</param>
+public sealed record SheetState(
+    Guid Id,
+    string? Code,
+    string FileName,
+    DateTimeOffset At,
+    SheetPhase Phase,
+    int RowsDone,
+    int RowsTotal,
+    DateTimeOffset Beat,
+    SheetReport? Report
+);
+
 /// <summary>Reads and writes sheets beside the request that sent them, with progress and a way to stop.</summary>
 /// <remarks>
 /// Progress, the wish to stop and the result stand in the row of the upload, so that any process can show them. Stopping cancels the
@@ -87,8 +104,43 @@ public sealed class SheetJobs(IServiceScopeFactory scopes, TimeProvider clock)
         return taken == 0 ? null : Task.Run(() => Work(id, by, write: true));
     }
 
+    /// <summary>How a sheet stands; null where it is no longer kept.</summary>
+    /// <param name="code">The product that it is of; null for the whole range.</param>
+    public async Task<SheetState?> Find(Guid id, string? code)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        var found = await scope
+            .ServiceProvider.GetRequiredService<UnicusContext>()
+            .SheetUploads.Where(u => u.Id == id && u.Code == code)
+            .Select(u => new
+            {
+                u.FileName,
+                u.At,
+                u.Phase,
+                u.RowsDone,
+                u.RowsTotal,
+                u.Beat,
+                u.Report,
+            })
+            .FirstOrDefaultAsync();
+        if (found is null)
+            return null;
+        var report = found.Report is { } text ? JsonSerializer.Deserialize<SheetReport>(text) : null;
+        return new SheetState(id, code, found.FileName, found.At, found.Phase, found.RowsDone, found.RowsTotal, found.Beat, report);
+    }
+
+    /// <summary>Asks whoever works on a sheet to stop.</summary>
+    public async Task Stop(Guid id)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        await scope
+            .ServiceProvider.GetRequiredService<UnicusContext>()
+            .SheetUploads.Where(u => u.Id == id)
+            .ExecuteUpdateAsync(u => u.SetProperty(x => x.Stop, true));
+    }
+
     /// <summary>Whether a job that should be running has not been heard of for long: its process ended.</summary>
-    public bool IsLost(SheetUpload upload) =>
+    public bool IsLost(SheetState upload) =>
         upload.Phase is SheetPhase.Reading or SheetPhase.Comparing or SheetPhase.Trying or SheetPhase.Writing
         && clock.GetUtcNow() - upload.Beat > Silence;
 

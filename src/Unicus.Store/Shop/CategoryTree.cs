@@ -6,7 +6,7 @@ namespace Unicus.Store;
 /// <summary>A category with its place in the tree.</summary>
 /// <param name="Depth">0 at the top.</param>
 /// <param name="Products">How many products name it.</param>
-public sealed record CategoryBranch(CategoryRow Row, int Depth, int Products);
+public sealed record CategoryBranch(ShopCategory Category, int Depth, int Products);
 
 /// <summary>The tree of categories: who is below whom, and which products are in which.</summary>
 public sealed class CategoryTree(UnicusContext db, RangeIndex index, TimeProvider clock)
@@ -24,13 +24,24 @@ public sealed class CategoryTree(UnicusContext db, RangeIndex index, TimeProvide
         {
             foreach (var row in rows.Where(r => r.ParentId == parent))
             {
-                branches.Add(new CategoryBranch(row, depth, named.GetValueOrDefault(row.Name)));
+                branches.Add(new CategoryBranch(ShopCategory.Of(row), depth, named.GetValueOrDefault(row.Name)));
                 Add(row.Id, depth + 1);
             }
         }
         Add(null, 0);
         return branches;
     }
+
+    /// <summary>Their names, in their order.</summary>
+    public async Task<IReadOnlyList<string>> Names() => await db.Categories.OrderBy(c => c.Name).Select(c => c.Name).ToListAsync();
+
+    /// <summary>Those of some names that there are.</summary>
+    public async Task<IReadOnlyList<ShopCategory>> Named(IReadOnlyCollection<string> names) =>
+        [.. (await db.Categories.AsNoTracking().Where(c => names.Contains(c.Name)).ToListAsync()).Select(ShopCategory.Of)];
+
+    /// <summary>The codes of the products that name a category.</summary>
+    public async Task<IReadOnlyList<string>> ProductsIn(string category) =>
+        await db.Products.Where(p => p.Categories.Contains(category)).Select(p => p.Code).ToListAsync();
 
     public async Task<Outcome> Create(string? name, int? parent)
     {

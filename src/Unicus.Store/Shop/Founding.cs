@@ -1,4 +1,5 @@
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Unicus.Store;
 
@@ -7,6 +8,14 @@ public static class Founding
 {
     /// <summary>“FOUN”: whoever makes a shop ready holds this.</summary>
     private const long Lock = 0x464F554E;
+
+    /// <summary>Makes the database of an application ready.</summary>
+    /// <exception cref="ForeignShopException">It is another program's, or a newer one's.</exception>
+    public static async Task Run(IServiceProvider services)
+    {
+        await using var scope = services.CreateAsyncScope();
+        await Run(scope.ServiceProvider.GetRequiredService<UnicusContext>(), scope.ServiceProvider.GetRequiredService<TimeProvider>());
+    }
 
     /// <summary>Makes a database ready that may be empty, or an older one. Several processes may do so at the same time.</summary>
     public static async Task Run(UnicusContext db, TimeProvider clock, CancellationToken stop = default)

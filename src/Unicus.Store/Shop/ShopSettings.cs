@@ -32,7 +32,7 @@ public sealed record ShopSettings(string Name, TimeZoneInfo TimeZone, TradeTerms
     public static async Task<ShopSettings> Load(UnicusContext db, CancellationToken stop = default) =>
         From(await db.Shops.AsNoTracking().SingleAsync(stop));
 
-    public static ShopSettings From(ShopRow row) =>
+    internal static ShopSettings From(ShopRow row) =>
         new(row.Name, TimeZoneInfo.FindSystemTimeZoneById(row.TimeZone), ReadTerms(row.Terms), row.OffersDemoAccount, row.Version)
         {
             VideoHosts = [.. row.VideoHosts.Select(ProductVideo.InAscii)],

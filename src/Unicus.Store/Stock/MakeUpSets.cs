@@ -34,7 +34,7 @@ public sealed class MakeUpSets(UnicusContext db, Catalogue catalogue, TimeProvid
 
     /// <summary>Moves so many.</summary>
     /// <param name="kind">To make up or to take apart.</param>
-    public async Task<Outcome> Run(SetRecipe recipe, MovementKind kind, int units, LocationRow location, Actor by, string? reason)
+    public async Task<Outcome> Run(SetRecipe recipe, MovementKind kind, int units, StockLocation location, Actor by, string? reason)
     {
         if (units is < 1 or > Movements.MostUnits)
             return Outcome.No("#/quantity", $"1 to {Movements.MostUnits:N0} units move at once.");

@@ -43,7 +43,7 @@ public sealed class MoveStock(UnicusContext db, TimeProvider clock, MakeUpSets? 
         {
             var recipe = await sets!.Recipe(sku!.Code);
             return recipe.Ok
-                ? await sets.Run(recipe.Value!, kinds.Value, request.Quantity, from!, by, request.Reason)
+                ? await sets.Run(recipe.Value!, kinds.Value, request.Quantity, StockLocation.Of(from!), by, request.Reason)
                 : Outcome.No("#/sku", recipe.Problem!);
         }
 
@@ -84,7 +84,7 @@ public static class SkuLookup
         + "select code, on_hand, allocated, on_hold, on_order from summed";
 
     /// <summary>The SKU with this code, or with this former code; null if there is none.</summary>
-    public static async Task<SkuRow?> Find(UnicusContext db, string code)
+    internal static async Task<SkuRow?> Find(UnicusContext db, string code)
     {
         var key = code.Trim().ToUpperInvariant();
         return await db.Skus.FirstOrDefaultAsync(s => s.CodeKey == key)

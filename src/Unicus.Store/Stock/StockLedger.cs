@@ -9,7 +9,7 @@ namespace Unicus.Store;
 public sealed class StockLedger(UnicusContext db)
 {
     /// <summary>Locks the levels of these SKUs at all locations till the end of the transaction.</summary>
-    public async Task<Dictionary<(int Sku, int Location), LevelRow>> Lock(IEnumerable<int> skus, IReadOnlyList<int> locations)
+    internal async Task<Dictionary<(int Sku, int Location), LevelRow>> Lock(IEnumerable<int> skus, IReadOnlyList<int> locations)
     {
         var ids = skus.Distinct().Order().ToArray();
         var places = locations.Order().ToArray();
@@ -138,7 +138,7 @@ public sealed class StockLedger(UnicusContext db)
     }
 
     /// <summary>Applies one movement to a locked level.</summary>
-    public Read<StockDelta> Write(
+    internal Read<StockDelta> Write(
         LevelRow level,
         MovementKind kind,
         int quantity,
@@ -156,12 +156,12 @@ public sealed class StockLedger(UnicusContext db)
     }
 
     /// <summary>Writes the receiving side of a transfer.</summary>
-    public void Take(LevelRow level, int quantity, Actor by, DateTimeOffset at, string? reason) =>
+    internal void Take(LevelRow level, int quantity, Actor by, DateTimeOffset at, string? reason) =>
         Apply(level, MovementKind.Transfer, new StockDelta(OnHand: quantity), by, at, reason, null);
 
     /// <summary>Moves what is on hand of a set or of its parts; the caller has looked whether there is enough.</summary>
     /// <param name="onHand">By how much; negative takes away.</param>
-    public void Shift(LevelRow level, MovementKind kind, int onHand, Actor by, DateTimeOffset at, string? reason) =>
+    internal void Shift(LevelRow level, MovementKind kind, int onHand, Actor by, DateTimeOffset at, string? reason) =>
         Apply(level, kind, new StockDelta(OnHand: onHand), by, at, reason, null);
 
     private Task<int> MakeMissing(int[] skus, int[] locations) =>

@@ -40,8 +40,7 @@ public sealed class ReadApiKey(RequestDelegate next)
             return new ApiCaller("--api-key", ApiScopes.All);
         if (!key.StartsWith(ApiKeys.Prefix, StringComparison.Ordinal) || key.Length > 100)
             return null;
-        var db = services.GetRequiredService<UnicusContext>();
-        if (await services.GetRequiredService<Catalogue>().Terms.KeyWith(db, Secrets.HashOf(key)) is not { } known)
+        if (await services.GetRequiredService<ShopReading>().KeyWith(Secrets.HashOf(key)) is not { } known)
             return null;
         var now = Environment.TickCount64;
         if (now - _noted.GetValueOrDefault(known.Id, -60_000) >= 60_000)

@@ -1,8 +1,6 @@
-using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 
 namespace Unicus.Web.Api;
@@ -113,67 +111,25 @@ public static class Bodies
         Results.Text(body.ToJsonString(), "application/json", Encoding.UTF8, status);
 }
 
-/// <summary>What a call that makes something comes to: what was made, or why not.</summary>
-public sealed record WorkReply(JsonNode? Made, IResult? Problem)
-{
-    /// <summary>It was made.</summary>
-    public static WorkReply Of(JsonNode made) => new(made, null);
-
-    /// <summary>It was not, and nothing is kept.</summary>
-    public static WorkReply No(IResult problem) => new(null, problem);
-}
-
-/// <summary>Replies kept under an idempotency key: the same key and body give the first reply again.</summary>
+/// <summary>The keys by which a call is done once, however often it is sent.</summary>
 public static class Idempotency
 {
-    /// <summary>Runs the work once per key. The key's row and the work are one transaction, so that a second process waits and then
-    /// repeats the reply.</summary>
-    /// <param name="work">Only what it made is kept and committed, with the status 201.</param>
-    public static async Task<IResult> Once(
-        HttpRequest request,
-        string body,
-        UnicusContext db,
-        TimeProvider clock,
-        Func<Task<WorkReply>> work
-    )
+    private const int LongestKey = 200;
+
+    /// <summary>The key that a call came with; null for none.</summary>
+    /// <param name="problem">Why the key cannot be taken; null where it can.</param>
+    public static CallKey? Read(HttpRequest request, string body, out IResult? problem)
     {
         var key = request.Headers["Idempotency-Key"].ToString();
-        if (key.Length > 200)
-            return Problems.Of(422, "An idempotency key has at most 200 characters.");
-        // The work commits itself where nothing is to be kept with it.
-        if (key.Length == 0)
-            return Reply(await work());
-        await using var transaction = await db.Database.BeginTransactionAsync();
+        problem = key.Length > LongestKey ? Problems.Of(422, $"An idempotency key has at most {LongestKey} characters.") : null;
         // Paths are the same call whatever their letter case.
-        key = $"{request.Path.Value!.ToLowerInvariant()} {key}";
-        var hash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(body)));
-        var isNew =
-            await db.Database.ExecuteSqlAsync(
-                $"""
-                insert into kept_replies (key, body_hash, status, body, at) values ({key}, {hash}, 0, '', {clock.GetUtcNow()})
-                on conflict do nothing
-                """
-            ) == 1;
-        if (!isNew)
-        {
-            var kept = await db.KeptReplies.AsNoTracking().SingleAsync(k => k.Key == key);
-            return kept.BodyHash == hash
-                ? Results.Text(kept.Body, "application/json", Encoding.UTF8, kept.Status)
-                : Problems.Of(422, "This idempotency key was used with another body.");
-        }
-        var reply = await work();
-        if (reply.Made?.ToJsonString() is { } text)
-        {
-            await db
-                .KeptReplies.Where(k => k.Key == key)
-                .ExecuteUpdateAsync(u => u.SetProperty(k => k.Status, Made).SetProperty(k => k.Body, text));
-            await transaction.CommitAsync();
-        }
-        return Reply(reply);
+        return key.Length == 0 ? null : new CallKey($"{request.Path.Value!.ToLowerInvariant()} {key}", body);
     }
 
-    private const int Made = StatusCodes.Status201Created;
+    /// <summary>What was made, or that the key belongs to another call.</summary>
+    public static IResult Reply(CallReply reply) =>
+        reply.WasOther ? Problems.Of(422, "This idempotency key was used with another body.") : Made(reply.Made!);
 
-    private static IResult Reply(WorkReply reply) =>
-        reply.Problem ?? Results.Text(reply.Made!.ToJsonString(), "application/json", Encoding.UTF8, Made);
+    /// <summary>What was made.</summary>
+    public static IResult Made(string json) => Results.Text(json, "application/json", Encoding.UTF8, StatusCodes.Status201Created);
 }

@@ -2,7 +2,6 @@ using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 
 namespace Unicus.Web.Api;
@@ -35,37 +34,30 @@ public static class PriceRulesApi
             .Describe("Replaces a list of codes that each work once", c => c.Takes("CouponCodes").Gives(200, "CouponList"));
     }
 
-    private static async Task<IResult> List(UnicusContext db, Catalogue catalogue, TimeProvider clock)
+    private static async Task<IResult> List(PriceRuleReading rules, TimeProvider clock)
     {
-        var currency = (await catalogue.Terms.Settings(db)).Currency;
-        var rows = await db.PriceRules.AsNoTracking().Where(r => !r.Archived).OrderBy(r => r.Key).ToListAsync();
+        var all = (await rules.All()).Where(r => !r.IsArchived).ToList();
         return Bodies.Json(
             new JsonObject
             {
-                ["total"] = rows.Count,
-                ["priceRules"] = new JsonArray([.. rows.Select(r => (JsonNode)Whole(r, currency, clock.GetUtcNow()))]),
+                ["total"] = all.Count,
+                ["priceRules"] = new JsonArray([.. all.Select(r => (JsonNode)Whole(r.Rule, clock.GetUtcNow()))]),
             }
         );
     }
 
-    private static async Task<IResult> Get(string key, HttpResponse response, UnicusContext db, Catalogue catalogue)
+    private static async Task<IResult> Get(string key, HttpResponse response, PriceRuleReading rules)
     {
-        if (await db.PriceRules.AsNoTracking().SingleOrDefaultAsync(r => r.Key == key && !r.Archived) is not { } row)
+        if (await rules.Find(key) is not { } found)
             return Problems.Missing($"There is no price rule {key}.");
-        response.Headers.ETag = $"\"{row.Version}\"";
-        return Bodies.Json(PriceRuleWriter.Write(PriceBooks.Read(row.Document, (await catalogue.Terms.Settings(db)).Currency)));
+        response.Headers.ETag = $"\"{found.Version}\"";
+        return Bodies.Json(PriceRuleWriter.Write(found.Rule));
     }
 
-    private static Task<IResult> Put(
-        string key,
-        HttpRequest request,
-        HttpResponse response,
-        UnicusContext db,
-        Catalogue catalogue,
-        ChangePriceRules rules
-    ) => Bodies.With(request, async body =>
+    private static Task<IResult> Put(string key, HttpRequest request, HttpResponse response, ShopReading reading, ChangePriceRules rules) =>
+        Bodies.With(request, async body =>
         {
-            var currency = (await catalogue.Terms.Settings(db)).Currency;
+            var currency = (await reading.Settings()).Currency;
             var faults = new List<Fault>();
             var rule = new PriceRuleReader(currency).Rule(new Node(body.Json, "#", faults));
             if (rule is not null && rule.Key.Text != key)
@@ -90,18 +82,12 @@ public static class PriceRulesApi
         await rules.Delete(key) ? Results.NoContent() : Problems.Missing($"There is no price rule {key}.");
 
     /// <summary>Rules as they would be: each replaces what the shop has under its key, or comes besides.</summary>
-    private static Task<IResult> Try(
-        HttpRequest request,
-        UnicusContext db,
-        Catalogue catalogue,
-        RuleTrial trial,
-        long page = 1,
-        int size = 100
-    ) => Bodies.With(request, async body =>
+    private static Task<IResult> Try(HttpRequest request, ShopReading reading, RuleTrial trial, long page = 1, int size = 100) =>
+        Bodies.With(request, async body =>
         {
             if (Paging.Problem(page, size) is { } wrong)
                 return wrong;
-            var currency = (await catalogue.Terms.Settings(db)).Currency;
+            var currency = (await reading.Settings()).Currency;
             var (root, faults) = (body.Root, body.Faults);
             if (root.IsObject("a trial"))
                 root.Only("rules", "at", "scope");
@@ -112,7 +98,7 @@ public static class PriceRulesApi
             var scope = PriceRuleReader.ReadScope(root.At("scope"));
             if (faults.Count > 0)
                 return Problems.Unfit(faults);
-            var others = (await catalogue.Terms.Prices(db)).Rules.Where(r => rules.TrueForAll(n => n.Key != r.Key));
+            var others = (await reading.Prices()).Rules.Where(r => rules.TrueForAll(n => n.Key != r.Key));
             var found = await trial.Run([.. others, .. rules], rules, at);
             var prices = found.Prices.Where(p => Holds(scope, p.Goods)).ToList();
             return Bodies.Json(Tried(found, prices, currency, page, size));
@@ -218,9 +204,8 @@ public static class PriceRulesApi
         });
 
     /// <summary>A rule with what follows from its dates.</summary>
-    private static JsonObject Whole(PriceRuleRow row, Currency currency, DateTimeOffset now)
+    private static JsonObject Whole(PriceRule rule, DateTimeOffset now)
     {
-        var rule = PriceBooks.Read(row.Document, currency);
         var json = PriceRuleWriter.Write(rule);
         json["phase"] = rule.PhaseAt(now).ToString().ToLowerInvariant();
         return json;

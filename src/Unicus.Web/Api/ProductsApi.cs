@@ -1,7 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 
 namespace Unicus.Web.Api;
@@ -46,25 +45,12 @@ public static class ProductsApi
             );
     }
 
-    private static async Task<IResult> List(UnicusContext db, long page = 1, int size = 100)
+    private static async Task<IResult> List(ProductReading products, long page = 1, int size = 100)
     {
         if (Paging.Problem(page, size) is { } problem)
             return problem;
-        var total = await db.Products.CountAsync();
-        var rows = await db
-            .Products.AsNoTracking()
-            .OrderBy(p => p.Code)
-            .Skip(Paging.Skipped(page, size))
-            .Take(size)
-            .Select(p => new
-            {
-                p.Code,
-                p.Name,
-                p.Version,
-                p.Edition,
-                p.VariantCount,
-            })
-            .ToListAsync();
+        var total = await products.Count();
+        var rows = await products.ByCode(Paging.Skipped(page, size), size);
         return Bodies.Json(
             new JsonObject
             {
@@ -80,7 +66,7 @@ public static class ProductsApi
                                 ["name"] = r.Name,
                                 ["version"] = r.Version,
                                 ["edition"] = r.Edition,
-                                ["variants"] = Math.Max(1, r.VariantCount),
+                                ["variants"] = Math.Max(1, r.Variants),
                             }
                     ),
                 ]),
@@ -93,7 +79,7 @@ public static class ProductsApi
         HttpRequest request,
         HttpResponse response,
         PutProduct put,
-        UnicusContext db,
+        ProductReading products,
         string? retire,
         string? stock
     ) => Bodies.With(request, async body =>
@@ -117,25 +103,24 @@ public static class ProductsApi
             }
             if (result == PutResult.Created)
                 response.Headers.Location = $"/api/v1/products/{code}";
-            db.ChangeTracker.Clear();
-            return await Working(code, db, response, all: false, result == PutResult.Created ? 201 : 200);
+            return await Working(code, products, response, all: false, result == PutResult.Created ? 201 : 200);
         });
 
     private static async Task<IResult> Get(
         string code,
         HttpResponse response,
-        UnicusContext db,
-        Catalogue catalogue,
+        ProductReading products,
+        ShopReading reading,
         string? edition,
         string? variants
     )
     {
         var isReader = response.HttpContext.Features.Get<ApiCaller>()?.Scopes.Contains(ApiScopes.Products) != true;
         if (edition is null)
-            return await Working(code, db, response, variants == "all", 200, isReader);
+            return await Working(code, products, response, variants == "all", 200, isReader);
         if (edition != "latest")
             return Problems.Of(422, "edition=latest is understood.");
-        if (await catalogue.Editions.Latest(db, code) is not { } published)
+        if (await reading.Latest(code) is not { } published)
             return Problems.Missing($"There is no published product {code}.");
         response.Headers.ETag = $"\"e{published.Number}\"";
         var product = isReader ? WithoutPassword(published.Product) : published.Product;
@@ -148,40 +133,39 @@ public static class ProductsApi
 
     private static async Task<IResult> Working(
         string code,
-        UnicusContext db,
+        ProductReading products,
         HttpResponse response,
         bool all,
         int status,
         bool isReader = false
     )
     {
-        if (await WorkingCopy.Load(db, code) is not { } copy)
+        if (await products.Copy(code) is not { } copy)
             return Problems.Missing($"There is no product {code}.");
-        response.Headers.ETag = $"\"{copy.Row.Version}\"";
+        response.Headers.ETag = $"\"{copy.Version}\"";
         var onHand = copy.Stock.ToDictionary(s => s.Key, s => s.Value.OnHand);
         var product = isReader ? WithoutPassword(copy.Product) : copy.Product;
         return Bodies.Json(DocumentWriter.Write(product, all ? ListedVariants.All : ListedVariants.Differing, onHand), status);
     }
 
-    private static async Task<IResult> Delete(string code, ChangeProduct products, UnicusContext db)
+    private static async Task<IResult> Delete(string code, ChangeProduct change, ProductReading products)
     {
-        var outcome = await products.Delete(code);
+        var outcome = await change.Delete(code);
         if (outcome.Done)
             return Results.NoContent();
-        return await db.Products.AnyAsync(p => p.Code == code)
+        return await products.Exists(code)
             ? Problems.Of(409, "The product cannot be deleted.", outcome.Faults)
             : Problems.Missing($"There is no product {code}.");
     }
 
-    private static async Task<IResult> Publish(string code, PublishEdition publish, UnicusContext db)
+    private static async Task<IResult> Publish(string code, PublishEdition publish, ProductReading products)
     {
-        if (!await db.Products.AnyAsync(p => p.Code == code.ToUpper()))
+        if (!await products.Exists(code))
             return Problems.Missing($"There is no product {code}.");
         var outcome = await publish.Run(code, ApiEndpoints.Program);
         if (!outcome.Done)
             return Problems.Of(409, "Not published: something stands in the way.", outcome.Faults);
-        db.ChangeTracker.Clear();
-        var copy = (await WorkingCopy.Load(db, code))!;
+        var copy = (await products.Copy(code))!;
         return Bodies.Json(
             new JsonObject
             {
@@ -191,26 +175,20 @@ public static class ProductsApi
         );
     }
 
-    private static Task<IResult> Configure(
-        string code,
-        HttpRequest request,
-        UnicusContext db,
-        Catalogue catalogue,
-        BasketPricing pricing,
-        string? edition
-    ) => Bodies.With(request, async body =>
+    private static Task<IResult> Configure(string code, HttpRequest request, ShopReading reading, BasketPricing pricing, string? edition) =>
+        Bodies.With(request, async body =>
         {
-            var shop = await catalogue.Terms.Settings(db);
+            var shop = await reading.Settings();
             Edition draft;
             if (edition == "latest")
             {
-                if (await catalogue.Editions.Latest(db, code) is not { } published)
+                if (await reading.Latest(code) is not { } published)
                     return Problems.Missing($"There is no published product {code}.");
                 draft = published;
             }
             else
             {
-                if (await catalogue.Editions.Working(db, code) is not { } copy)
+                if (await reading.Working(code) is not { } copy)
                     return Problems.Missing($"There is no product {code}.");
                 draft = copy.Draft;
             }
@@ -218,8 +196,8 @@ public static class ProductsApi
             var buyer = ConfigureReply.ReadBuyer(body.Json, faults);
             if (faults.Count > 0)
                 return Problems.Unfit(faults);
-            var range = await catalogue.Editions.Range(db, draft);
-            var stock = await catalogue.Board.Stock(db, draft, range);
+            var range = await reading.Range(draft);
+            var stock = await reading.Stock(draft, range);
             return ConfigureReply.Make(body.Json, draft, range, stock, shop, await pricing.Buying(buyer, shop));
         });
 }

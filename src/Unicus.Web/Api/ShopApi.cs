@@ -19,9 +19,9 @@ public static class ShopApi
             );
     }
 
-    private static async Task<IResult> Get(UnicusContext db, HttpResponse response)
+    private static async Task<IResult> Get(ShopReading reading, HttpResponse response)
     {
-        var shop = await ShopSettings.Load(db);
+        var shop = await reading.SettingsAfresh();
         response.Headers.ETag = $"\"{shop.Version}\"";
         return Bodies.Json(Write(shop));
     }
@@ -34,10 +34,10 @@ public static class ShopApi
         return json;
     }
 
-    private static Task<IResult> Put(HttpRequest request, HttpResponse response, UnicusContext db, ChangeSettings change) =>
+    private static Task<IResult> Put(HttpRequest request, HttpResponse response, ShopReading reading, ChangeSettings change) =>
         Bodies.With(request, async body =>
         {
-            var shop = await ShopSettings.Load(db);
+            var shop = await reading.SettingsAfresh();
             if (
                 request.Headers.IfMatch.ToString() is { Length: > 0 } tag
                 && tag != "*"
@@ -64,10 +64,7 @@ public static class ShopApi
                 ApiEndpoints.Program
             );
             if (outcome.Done)
-            {
-                db.ChangeTracker.Clear();
-                return await Get(db, response);
-            }
+                return await Get(reading, response);
             var told = outcome.Faults.Select(f => f with { Where = f.Where.Length == 0 ? "#" : $"#/{f.Where}" }).ToList();
             return told.Any(f => f.Where is "#/currency" or "#")
                 ? Problems.Of(409, "The settings cannot be changed like this.", told)

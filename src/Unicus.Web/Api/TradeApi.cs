@@ -1,6 +1,5 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 using Unicus.Web.Shell;
 
@@ -50,49 +49,48 @@ public static class TradeApi
             .Describe("Writes a movement", c => c.Takes("Movement").Gives(201, "StockLevels").Repeatable());
     }
 
-    private static Task<IResult> PriceBasket(HttpRequest request, BasketPricing pricing, Catalogue catalogue, UnicusContext db) =>
+    private static Task<IResult> PriceBasket(HttpRequest request, BasketPricing pricing, ShopReading reading) =>
         Bodies.With(request, async body =>
         {
             var (basket, faults) = BasketRequest.Read(new Node(body.Json, "#", []));
             if (basket is null)
                 return Problems.Unfit(faults);
-            var priced = await pricing.Run(basket, await catalogue.Terms.Settings(db));
+            var priced = await pricing.Run(basket, await reading.Settings());
             return priced.Done ? Bodies.Json(BasketDocument.Write(priced.Result!)) : Problems.Unfit(priced.Faults);
         });
 
-    private static Task<IResult> Place(HttpRequest request, PlaceOrder place, Catalogue catalogue, UnicusContext db, TimeProvider clock) =>
-        Bodies.With(request, async body =>
+    private static Task<IResult> Place(HttpRequest request, PlaceOrder place, ShopReading reading) => Bodies.With(request, async body =>
         {
             var (root, faults) = (body.Root, body.Faults);
             var (basket, wrong) = BasketRequest.Read(root, "buyer", "expectedTotal");
             if (basket is null)
                 return Problems.Unfit(wrong);
-            var currency = (await catalogue.Terms.Settings(db)).Currency;
+            var currency = (await reading.Settings()).Currency;
             var (buyer, expected) = (ReadBuyer(root.At("buyer")), root.Money("expectedTotal", currency));
             if (faults.Count > 0)
                 return Problems.Unfit(faults);
-            return await Idempotency.Once(request, body.Json.GetRawText(), db, clock, async () =>
-            {
-                // An order is always now.
-                var placed = await place.Run(basket with { At = null }, buyer, ApiEndpoints.Program, expected?.Amount);
-                if (placed.Order is { } order)
-                    return WorkReply.Of(OrderDocument.Write(order));
-                if (placed.Faults.Count > 0)
-                    return WorkReply.No(Problems.Unfit(placed.Faults));
-                if (placed.UsedUp is [var used, ..])
-                    return WorkReply.No(Problems.Of(409, used.Text, null, ("coupons", BasketDocument.Coupons(placed.UsedUp))));
-                return WorkReply.No(
-                    placed.Repriced is { } now
-                        ? Problems.Of(
-                            409,
-                            $"The total is {now.Total} now; nothing was ordered.",
-                            null,
-                            ("basket", BasketDocument.Write(now))
-                        )
-                        : Problems.Of(409, "Not enough in stock; nothing was allocated.", null, ("shortages", Shortages(placed.Shortages)))
-                );
-            });
+            var call = Idempotency.Read(request, body.Json.GetRawText(), out var problem);
+            if (problem is not null)
+                return problem;
+            // An order is always now.
+            return Reply(await place.Run(basket with { At = null }, buyer, ApiEndpoints.Program, expected?.Amount, call));
         });
+
+    private static IResult Reply(Placed placed) =>
+        placed switch
+        {
+            { Earlier: { } earlier } => Idempotency.Reply(earlier),
+            { Order: { } order } => Idempotency.Made(OrderDocument.Write(order).ToJsonString()),
+            { Faults.Count: > 0 } => Problems.Unfit(placed.Faults),
+            { UsedUp: [var used, ..] } => Problems.Of(409, used.Text, null, ("coupons", BasketDocument.Coupons(placed.UsedUp))),
+            { Repriced: { } now } => Problems.Of(
+                409,
+                $"The total is {now.Total} now; nothing was ordered.",
+                null,
+                ("basket", BasketDocument.Write(now))
+            ),
+            _ => Problems.Of(409, "Not enough in stock; nothing was allocated.", null, ("shortages", Shortages(placed.Shortages))),
+        };
 
     private static JsonArray Shortages(IEnumerable<Shortage> shortages) =>
         new([
@@ -202,48 +200,40 @@ public static class TradeApi
         return outcome.Done ? await Get(number, orders) : Problems.Of(409, outcome.Faults[0].What);
     }
 
-    private static async Task<IResult> Stock(HttpRequest request, UnicusContext db)
+    private static async Task<IResult> Stock(HttpRequest request, StockReading stock)
     {
         var sku = RawPath.Last(request);
-        return await Levels(sku, db) is { } json ? Bodies.Json(json) : Problems.Missing($"There is no SKU {sku}.");
+        return await Levels(sku, stock) is { } json ? Bodies.Json(json) : Problems.Missing($"There is no SKU {sku}.");
     }
 
-    private static async Task<JsonObject?> Levels(string code, UnicusContext db)
+    private static async Task<JsonObject?> Levels(string code, StockReading stock)
     {
-        if (await SkuLookup.Find(db, code) is not { } sku)
+        if (await stock.Find(code) is not { } sku)
             return null;
-        var levels = await (
-            from l in db.Levels
-            join p in db.Locations on l.LocationId equals p.Id
-            where l.SkuId == sku.Id
-            orderby p.Position
-            select new { p.Key, Row = l }
-        )
-            .AsNoTracking()
-            .ToListAsync();
+        var levels = await stock.Levels(sku);
         return new JsonObject
         {
             ["sku"] = sku.Code,
-            ["available"] = levels.Sum(l => l.Row.Level.Available),
+            ["available"] = levels.Sum(l => l.Level.Available),
             ["levels"] = new JsonArray([
                 .. levels.Select(l =>
                     (JsonNode)
                         new JsonObject
                         {
-                            ["location"] = l.Key,
-                            ["onHand"] = l.Row.OnHand,
-                            ["allocated"] = l.Row.Allocated,
-                            ["onHold"] = l.Row.OnHold,
-                            ["onOrder"] = l.Row.OnOrder,
-                            ["available"] = l.Row.Level.Available,
+                            ["location"] = l.Location.Key,
+                            ["onHand"] = l.Level.OnHand,
+                            ["allocated"] = l.Level.Allocated,
+                            ["onHold"] = l.Level.OnHold,
+                            ["onOrder"] = l.Level.OnOrder,
+                            ["available"] = l.Level.Available,
                         }
                 ),
             ]),
-            ["movements"] = await db.Movements.CountAsync(m => m.SkuId == sku.Id),
+            ["movements"] = await stock.CountMovements(sku),
         };
     }
 
-    private static Task<IResult> Move(HttpRequest request, MoveStock move, UnicusContext db, TimeProvider clock) =>
+    private static Task<IResult> Move(HttpRequest request, MoveStock move, StockReading stock, RepeatedCalls calls) =>
         Bodies.With(request, async body =>
         {
             var (root, faults) = (body.Root, body.Faults);
@@ -261,10 +251,15 @@ public static class TradeApi
             );
             if (faults.Count > 0)
                 return Problems.Unfit(faults);
-            return await Idempotency.Once(request, body.Json.GetRawText(), db, clock, async () =>
+            var call = Idempotency.Read(request, body.Json.GetRawText(), out var problem);
+            if (problem is not null)
+                return problem;
+            var outcome = Outcome.Ok;
+            var reply = await calls.Once(call, async () =>
             {
-                var outcome = await move.Run(wanted, ApiEndpoints.Program);
-                return outcome.Done ? WorkReply.Of((await Levels(wanted.Sku, db))!) : WorkReply.No(Problems.Unfit(outcome.Faults));
+                outcome = await move.Run(wanted, ApiEndpoints.Program);
+                return outcome.Done ? (await Levels(wanted.Sku, stock))!.ToJsonString() : null;
             });
+            return outcome.Done ? Idempotency.Reply(reply) : Problems.Unfit(outcome.Faults);
         });
 }

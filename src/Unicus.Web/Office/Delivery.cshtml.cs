@@ -28,7 +28,7 @@ public sealed class WayRow
 }
 
 /// <summary>The ways in which goods are sent to a destination, with their tables of charges.</summary>
-public sealed class DeliveryModel(UnicusContext db, ChangeSettings change, Shell.Visit visit) : PageModel
+public sealed class DeliveryModel(ShopReading reading, ChangeSettings change, Shell.Visit visit) : PageModel
 {
     private const int MostKilos = 1_000_000;
     private const int MostCentimetres = 10_000;
@@ -82,7 +82,7 @@ public sealed class DeliveryModel(UnicusContext db, ChangeSettings change, Shell
 
     private async Task<ShopSettings?> Find(string code)
     {
-        var shop = await ShopSettings.Load(db);
+        var shop = await reading.SettingsAfresh();
         if (shop.Terms.Find(code) is not { } destination)
             return null;
         (To, Classes) = (destination, shop.Terms.TaxClasses);

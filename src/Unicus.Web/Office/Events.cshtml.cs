@@ -9,7 +9,7 @@ public sealed class EventsModel(EventLog log) : PageModel
 {
     private const int OnPage = 100;
 
-    public IReadOnlyList<EventRow> Events { get; private set; } = [];
+    public IReadOnlyList<LoggedEvent> Events { get; private set; } = [];
     public EventKind? Kind { get; private set; }
 
     /// <summary>Where the next page begins; null on the last.</summary>

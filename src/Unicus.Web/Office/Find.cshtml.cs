@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 using Unicus.Web.Shell;
 
@@ -13,7 +12,7 @@ public sealed record Hit(string Label, string Kind, string Url);
 public sealed record GoodsHit(string Name, string Code, string? Picture);
 
 /// <summary>The find-or-do box: products, SKUs, orders, places and actions by a piece of their name.</summary>
-public sealed class FindModel(UnicusContext db, OfficeLists lists, OrderReading reading) : PageModel
+public sealed class FindModel(OfficeLists lists, ProductReading goods, OptionLibrary library, OrderReading reading) : PageModel
 {
     private const int MostOfKind = 6;
 
@@ -61,17 +60,7 @@ public sealed class FindModel(UnicusContext db, OfficeLists lists, OrderReading 
             return Partial("_Goods", Array.Empty<GoodsHit>());
         var found = await lists.Find(Q);
         int[] ids = [.. found.Products.Concat(found.BySku.Select(s => s.ProductId)).Distinct().Take(MostGoods)];
-        var named = await db
-            .Products.Where(p => ids.Contains(p.Id) && p.PutAwayAt == null)
-            .ToDictionaryAsync(
-                p => p.Id,
-                p => new
-                {
-                    p.Name,
-                    p.Code,
-                    p.Picture,
-                }
-            );
+        var named = (await goods.Named(ids)).Where(p => !p.Value.IsAway).ToDictionary();
         GoodsHit Hit(int id, string code) => new(named[id].Name, code, named[id].Picture);
         var products = found.Products.Where(named.ContainsKey).Take(MostGoods).Select(id => Hit(id, named[id].Code));
         var skus = found.BySku.Where(s => named.ContainsKey(s.ProductId)).Take(MostGoods).Select(s => Hit(s.ProductId, s.Code));
@@ -88,16 +77,11 @@ public sealed class FindModel(UnicusContext db, OfficeLists lists, OrderReading 
             return;
         var found = await lists.Find(Q);
         int[] ids = [.. found.Products.Take(MostOfKind)];
-        var named = await db.Products.Where(p => ids.Contains(p.Id)).ToDictionaryAsync(p => p.Id, p => new { p.Name, p.Code });
+        var named = await goods.Named(ids);
         var products = ids.Where(named.ContainsKey)
             .Select(id => new Hit(named[id].Name, named[id].Code, $"/office/products/{named[id].Code}"))
             .ToList();
-        var options = await db
-            .LibraryOptions.Where(o => EF.Functions.ILike(o.Label, $"%{Like.Escaped(Q)}%"))
-            .OrderBy(o => o.Label)
-            .Take(MostOfKind)
-            .Select(o => new Hit(o.Label, "option", $"/office/options/{o.Key}"))
-            .ToListAsync();
+        var options = (await library.Called(Q, MostOfKind)).Select(o => new Hit(o.Label, "option", $"/office/options/{o.Key}"));
         var skus = found.BySku.Take(MostOfKind).Select(s => new Hit(s.Code, "SKU", RawPath.OfSku(s.Code)));
         var isNumber = int.TryParse(Q, out var number);
         var isLookedFor = isNumber || Q.Length >= 3;

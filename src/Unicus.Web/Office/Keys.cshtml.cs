@@ -7,7 +7,7 @@ namespace Unicus.Web.Office;
 /// <summary>Keys for the HTTP interface. For owners.</summary>
 public sealed class KeysModel(ApiKeys keys, Visit visit) : PageModel
 {
-    public IReadOnlyList<ApiKeyRow> Keys { get; private set; } = [];
+    public IReadOnlyList<ApiKey> Keys { get; private set; } = [];
     public IReadOnlyList<Fault> Faults { get; private set; } = [];
 
     /// <summary>The key that was made just now; it is shown this once.</summary>

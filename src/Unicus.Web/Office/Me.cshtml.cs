@@ -8,10 +8,10 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Office;
 
 /// <summary>Somebody's own account: password, second factor, and where they are signed in.</summary>
-public sealed class MeModel(OwnAccount account, Sessions sessions, EventLog log, UnicusContext db, Visit visit) : PageModel
+public sealed class MeModel(OwnAccount account, Sessions sessions, EventLog log, Visit visit) : PageModel
 {
     public Person Person { get; private set; } = null!;
-    public IReadOnlyList<SessionRow> Stays { get; private set; } = [];
+    public IReadOnlyList<Stay> Stays { get; private set; } = [];
     public IReadOnlyList<Fault> Faults { get; private set; } = [];
     public string? Said { get; private set; }
 
@@ -87,8 +87,7 @@ public sealed class MeModel(OwnAccount account, Sessions sessions, EventLog log,
     /// <summary>Ends every stay, this one too.</summary>
     public async Task<IActionResult> OnPostEverywhere()
     {
-        log.Note(EventKind.SignedOut, visit.Name, visit.Name, "Signed out everywhere", visit.Caller.Address);
-        await db.SaveChangesAsync();
+        await log.SignedOut(visit.Name, "Signed out everywhere", visit.Caller);
         await sessions.EndOf(ChangePeople.Scheme, Id);
         await HttpContext.SignOutAsync(ChangePeople.Scheme);
         return Redirect("/office/sign-in");
@@ -100,7 +99,7 @@ public sealed class MeModel(OwnAccount account, Sessions sessions, EventLog log,
             return NotFound();
         (Person, Stays) = (person, await sessions.Of(ChangePeople.Scheme, Id));
         if (Secret is not null)
-            Square = SquareOf(SecondFactor.AddressOf(Secret, (await visit.Shop()).Name, person.Email!));
+            Square = SquareOf(SecondFactor.AddressOf(Secret, (await visit.Shop()).Name, person.Email));
         return Page();
     }
 

@@ -18,7 +18,7 @@ public sealed class DestinationRow
 }
 
 /// <summary>The shop's name, currency, tax, destinations and stock locations.</summary>
-public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell.Visit visit) : PageModel
+public sealed class SettingsModel(ShopReading reading, StockReading stock, ChangeSettings change, Shell.Visit visit) : PageModel
 {
     [BindProperty]
     public string? Name { get; set; }
@@ -73,7 +73,7 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell
     public async Task OnGet(bool saved)
     {
         Saved = saved;
-        var shop = await ShopSettings.Load(db);
+        var shop = await reading.SettingsAfresh();
         _known = [.. shop.Terms.Destinations.Select(d => d.Code)];
         (Name, TimeZone, Currency, PricesIncludeTax, Version) = (
             shop.Name,
@@ -101,12 +101,12 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell
             new DestinationRow(),
             new DestinationRow(),
         ];
-        LocationNames = await db.Locations.OrderBy(l => l.Position).Select(l => l.Name).ToListAsync();
+        LocationNames = [.. (await stock.Locations()).Select(l => l.Name)];
     }
 
     public async Task<IActionResult> OnPost()
     {
-        var shop = await ShopSettings.Load(db);
+        var shop = await reading.SettingsAfresh();
         _known = [.. shop.Terms.Destinations.Select(d => d.Code)];
         var currency = Unicus.Core.Money.Currency.Find(Currency ?? "");
         if (currency is null)
@@ -151,8 +151,8 @@ public sealed class SettingsModel(UnicusContext db, ChangeSettings change, Shell
                 return Redirect("/office/settings?saved=true");
             _faults = [.. outcome.Faults];
         }
-        LocationNames = await db.Locations.OrderBy(l => l.Position).Select(l => l.Name).ToListAsync();
-        Version = (await ShopSettings.Load(db)).Version;
+        LocationNames = [.. (await stock.Locations()).Select(l => l.Name)];
+        Version = (await reading.SettingsAfresh()).Version;
         return Page();
     }
 

@@ -10,7 +10,14 @@ namespace Unicus.Web.Options;
 
 /// <summary>One shared set of extras: what it reaches, its extras, its rules.</summary>
 [RequestSizeLimit(Uploads.LongestRequest)]
-public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, PictureStore pictures, Visit visit) : PageModel
+public sealed class ExtraSetModel(
+    ShopReading reading,
+    ProductReading goods,
+    CategoryTree tree,
+    ChangeExtraSets sets,
+    PictureStore pictures,
+    Visit visit
+) : PageModel
 {
     public ExtraSet Set { get; private set; } = null!;
     public string? Problem { get; private set; }
@@ -64,7 +71,7 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
 
     public async Task<IActionResult> OnPostNewExtra()
     {
-        var (all, shop) = (await All(), await ShopSettings.Load(db));
+        var (all, shop) = (await All(), await reading.SettingsAfresh());
         return await Change(s =>
             ExtraForm.Add(s.Extras, Request.Form, all.SelectMany(x => x.Extras), shop.Currency) is var read && read.Ok
                 ? Read<ExtraSet>.Of(s with { Extras = read.Value })
@@ -74,7 +81,7 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
 
     public async Task<IActionResult> OnPostExtra(string extra, string? act)
     {
-        var shop = await ShopSettings.Load(db);
+        var shop = await reading.SettingsAfresh();
         return await Change(s =>
         {
             var read = ExtraForm.Edit(s.Extras, Request.Form, act, shop.Currency, s.Extras);
@@ -106,7 +113,7 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
 
     public async Task<IActionResult> OnPostCut(string option, string value, string file)
     {
-        var piece = await SwatchCutting.Pictures(db, [(file, "")]) is [var picture, ..]
+        var piece = await SwatchCutting.Pictures(pictures, [(file, "")]) is [var picture, ..]
             ? await SwatchCutting.Cut(pictures, picture, Request.Form)
             : Read<Swatch>.No("That picture is no longer kept.");
         return await Change(s =>
@@ -171,13 +178,12 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
             ? Read<ExtraSet>.No($"Nothing was saved: {CompiledRules.LoopInWords(loop)}")
             : Read<ExtraSet>.Of(set);
 
-    private Task<IReadOnlyList<ExtraSet>> All() => ExtraSets.Load(db);
+    private Task<IReadOnlyList<ExtraSet>> All() => sets.All();
 
     private async Task<IActionResult> Change(Func<ExtraSet, Read<ExtraSet>> change)
     {
         var outcome = await sets.Change(Key, null, change, visit.Actor);
         Problem = outcome.Done ? null : outcome.Faults[0].What;
-        db.ChangeTracker.Clear();
         if (!await Look())
             return NotFound();
         if (!visit.IsHtmx)
@@ -205,7 +211,7 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
             Here,
             $"{Here}?handler=CutPicture",
             [("option", of), ("value", value)],
-            await SwatchCutting.Pictures(db, [(sent, "the picture sent")])
+            await SwatchCutting.Pictures(pictures, [(sent, "the picture sent")])
         );
     }
 
@@ -214,8 +220,8 @@ public sealed class ExtraSetModel(UnicusContext db, ChangeExtraSets sets, Pictur
         if ((await All()).FirstOrDefault(s => s.Key.Text == Key) is not { } set)
             return false;
         Set = set;
-        Categories = await db.Categories.OrderBy(c => c.Name).Select(c => c.Name).ToListAsync();
-        var count = set.Everything ? await db.Products.CountAsync() : 0;
+        Categories = await tree.Names();
+        var count = set.Everything ? await goods.Count() : 0;
         Products =
             set.Everything ? $"all {count:N0} products"
             : set.Categories.IsEmpty ? "the products that take it"

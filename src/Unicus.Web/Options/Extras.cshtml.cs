@@ -5,7 +5,7 @@ using Unicus.Store;
 namespace Unicus.Web.Options;
 
 /// <summary>The shared sets of extras.</summary>
-public sealed class ExtrasModel(UnicusContext db, ChangeExtraSets sets) : PageModel
+public sealed class ExtrasModel(ChangeExtraSets sets) : PageModel
 {
     public IReadOnlyList<ExtraSet> Sets { get; private set; } = [];
     public string? Problem { get; private set; }
@@ -13,7 +13,7 @@ public sealed class ExtrasModel(UnicusContext db, ChangeExtraSets sets) : PageMo
     /// <summary>Sets removed lately, which can be taken back.</summary>
     public IReadOnlyList<(string Key, string Name)> Removed { get; private set; } = [];
 
-    public async Task OnGet() => (Sets, Removed) = (await ExtraSets.Load(db), await sets.Removed());
+    public async Task OnGet() => (Sets, Removed) = (await sets.All(), await sets.Removed());
 
     public async Task<IActionResult> OnPostBack(string key)
     {

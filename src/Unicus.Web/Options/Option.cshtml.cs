@@ -10,7 +10,7 @@ public sealed record MergingValues(OptionValue From, OptionValue Into, IReadOnly
 
 /// <summary>One option of the library.</summary>
 [RequestSizeLimit(Uploads.LongestRequest)]
-public sealed class OptionModel(UnicusContext db, OptionLibrary library, PictureStore pictures, Visit visit) : PageModel
+public sealed class OptionModel(ProductReading goods, OptionLibrary library, PictureStore pictures, Visit visit) : PageModel
 {
     private const int MostProductsToCutFrom = 8;
     private const int MostPicturesToCutFrom = 12;
@@ -59,31 +59,24 @@ public sealed class OptionModel(UnicusContext db, OptionLibrary library, Picture
         return Page();
     }
 
-    public Task<IActionResult> OnPostName(int version, string? label) =>
-        Change(
-            version,
-            o =>
-            {
-                var name = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
-                return name.Length is 0 or > TypedValues.LongestLabel
-                    ? Read<Option>.No("An option needs a name of at most 120 characters.")
-                    : Read<Option>.Of(o with { Label = name });
-            }
-        );
+    public Task<IActionResult> OnPostName(int version, string? label) => Change(version, o =>
+        {
+            var name = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+            return name.Length is 0 or > TypedValues.LongestLabel
+                ? Read<Option>.No("An option needs a name of at most 120 characters.")
+                : Read<Option>.Of(o with { Label = name });
+        });
 
     public Task<IActionResult> OnPostValues(int version, string? typed)
     {
         TypedValuesText = typed;
-        return Change(
-            version,
-            o =>
-            {
-                var (labels, problems) = TypedValues.Split(typed ?? "", o.Values.Select(v => v.Label));
-                return problems.Count > 0 ? Read<Option>.No(string.Join(' ', problems))
-                    : labels.Count == 0 ? Read<Option>.No("Type at least one value.")
-                    : Read<Option>.Of(o with { Values = [.. o.Values, .. TypedValues.Make(labels, o.Values)] });
-            }
-        );
+        return Change(version, o =>
+        {
+            var (labels, problems) = TypedValues.Split(typed ?? "", o.Values.Select(v => v.Label));
+            return problems.Count > 0 ? Read<Option>.No(string.Join(' ', problems))
+                : labels.Count == 0 ? Read<Option>.No("Type at least one value.")
+                : Read<Option>.Of(o with { Values = [.. o.Values, .. TypedValues.Make(labels, o.Values)] });
+        });
     }
 
     public Task<IActionResult> OnPostValue(
@@ -94,24 +87,20 @@ public sealed class OptionModel(UnicusContext db, OptionLibrary library, Picture
         string? colour,
         string? propose,
         string? act
-    ) =>
-        Change(
-            version,
-            o =>
-            {
-                var at = Key.TryParse(value, out var key) ? o.PlaceOf(key) : -1;
-                if (at < 0)
-                    return Read<Option>.No("That value was removed meanwhile.");
-                if (act == "up" && at > 0)
-                    return Read<Option>.Of(o with { Values = o.Values.RemoveAt(at).Insert(at - 1, o.Values[at]) });
-                if (act == "out")
-                    return o.Values.Length == 1
-                        ? Read<Option>.No($"{o.Values[0].Label} is the last value.")
-                        : Read<Option>.Of(o with { Values = o.Values.RemoveAt(at) });
-                var read = TypedSwatch.Value(o, o.Values[at], label, sku, propose ?? colour);
-                return read.Ok ? Read<Option>.Of(o with { Values = o.Values.SetItem(at, read.Value!) }) : Read<Option>.No(read.Problem!);
-            }
-        );
+    ) => Change(version, o =>
+        {
+            var at = Key.TryParse(value, out var key) ? o.PlaceOf(key) : -1;
+            if (at < 0)
+                return Read<Option>.No("That value was removed meanwhile.");
+            if (act == "up" && at > 0)
+                return Read<Option>.Of(o with { Values = o.Values.RemoveAt(at).Insert(at - 1, o.Values[at]) });
+            if (act == "out")
+                return o.Values.Length == 1
+                    ? Read<Option>.No($"{o.Values[0].Label} is the last value.")
+                    : Read<Option>.Of(o with { Values = o.Values.RemoveAt(at) });
+            var read = TypedSwatch.Value(o, o.Values[at], label, sku, propose ?? colour);
+            return read.Ok ? Read<Option>.Of(o with { Values = o.Values.SetItem(at, read.Value!) }) : Read<Option>.No(read.Problem!);
+        });
 
     /// <summary>Takes a photograph in, only to cut from it.</summary>
     public async Task<IActionResult> OnPostPicture(string value, IFormFile? upload)
@@ -131,12 +120,10 @@ public sealed class OptionModel(UnicusContext db, OptionLibrary library, Picture
         var piece = await SwatchCutting.Cut(pictures, picture, Request.Form);
         if (!piece.Ok)
             return await Told(Outcome.No("", piece.Problem!));
-        return await Change(
-            version,
-            o =>
-                Key.TryParse(value, out var key) && o.Find(key) is { } v
-                    ? Read<Option>.Of(o with { Values = o.Values.Replace(v, v with { Swatch = piece.Value }) })
-                    : Read<Option>.No("That value was removed meanwhile.")
+        return await Change(version, o =>
+            Key.TryParse(value, out var key) && o.Find(key) is { } v
+                ? Read<Option>.Of(o with { Values = o.Values.Replace(v, v with { Swatch = piece.Value }) })
+                : Read<Option>.No("That value was removed meanwhile.")
         );
     }
 
@@ -177,9 +164,9 @@ public sealed class OptionModel(UnicusContext db, OptionLibrary library, Picture
         if (!string.IsNullOrEmpty(sent))
             found.Add((sent, "the picture sent"));
         foreach (var (code, name) in Entry.UsedBy.Take(MostProductsToCutFrom))
-            if (await WorkingCopy.Load(db, code, scope: _ => VariantScope.None) is { } copy)
+            if (await goods.Copy(code, _ => VariantScope.None) is { } copy)
                 found.AddRange(copy.Product.Pictures.Select(p => (p.File, p.Alt.Length > 0 ? p.Alt : name)));
-        return await SwatchCutting.Pictures(db, [.. found.DistinctBy(f => f.Item1).Take(MostPicturesToCutFrom)]);
+        return await SwatchCutting.Pictures(pictures, [.. found.DistinctBy(f => f.Item1).Take(MostPicturesToCutFrom)]);
     }
 
     private async Task<bool> Look()

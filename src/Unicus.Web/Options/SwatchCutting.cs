@@ -39,18 +39,9 @@ public static class SwatchCutting
     }
 
     /// <summary>Those of these pictures that can be cut: photographs, not drawings.</summary>
-    public static async Task<IReadOnlyList<CutPicture>> Pictures(UnicusContext db, IReadOnlyList<(string File, string Alt)> pictures)
+    public static async Task<IReadOnlyList<CutPicture>> Pictures(PictureStore store, IReadOnlyList<(string File, string Alt)> pictures)
     {
-        var files = pictures.Select(p => p.File).ToList();
-        var sizes = await db
-            .Pictures.Where(p => files.Contains(p.File) && p.ContentType == "image/webp")
-            .Select(p => new
-            {
-                p.File,
-                p.Width,
-                p.Height,
-            })
-            .ToDictionaryAsync(p => p.File);
+        var sizes = await store.Photographs([.. pictures.Select(p => p.File)]);
         return
         [
             .. pictures

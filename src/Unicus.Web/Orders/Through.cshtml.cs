@@ -19,7 +19,7 @@ public sealed record ThroughPerson(string Name, string Email, IReadOnlyList<int>
 }
 
 /// <summary>What was ordered and sent through the page of a group, by person and piece.</summary>
-public sealed class ThroughModel(UnicusContext db, OrderReading reading) : PageModel
+public sealed class ThroughModel(ProductReading goods, OrderReading reading) : PageModel
 {
     public string Code { get; private set; } = "";
     public string Name { get; private set; } = "";
@@ -38,7 +38,7 @@ public sealed class ThroughModel(UnicusContext db, OrderReading reading) : PageM
 
     public async Task<IActionResult> OnGet(string code, string? from)
     {
-        if (await db.Products.AsNoTracking().Where(p => p.Code == code).Select(p => p.Name).FirstOrDefaultAsync() is not { } name)
+        if (await goods.NameOf(code) is not { } name)
             return NotFound();
         (Code, Name, From) = (code, name, from);
         var since = DateOnly.TryParse(from, out var day) ? new DateTimeOffset(day.ToDateTime(TimeOnly.MinValue), TimeSpan.Zero) : default;

@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 using Unicus.Web.Shell;
 
@@ -8,16 +7,17 @@ namespace Unicus.Web.Pricing;
 
 /// <summary>Customer groups, and lists of codes that each work once.</summary>
 [RequestSizeLimit(LongestRequest)]
-public sealed class GroupsModel(UnicusContext db, ChangePriceRules rules, Coupons coupons, CustomerAccounts accounts) : PageModel
+public sealed class GroupsModel(PriceRuleReading reading, ChangePriceRules rules, Coupons coupons, CustomerAccounts accounts) : PageModel
 {
     private const long LongestRequest = 16L * 1024 * 1024;
     private const int CodesShown = 50;
+    private const int MostMembers = 500;
     private const int MostMade = 10_000;
 
-    public IReadOnlyList<CustomerGroupRow> Groups { get; private set; } = [];
+    public IReadOnlyList<CustomerGroup> Groups { get; private set; } = [];
 
     /// <summary>The accounts that are in a group.</summary>
-    public IReadOnlyList<CustomerRow> Members { get; private set; } = [];
+    public IReadOnlyList<Customer> Members { get; private set; } = [];
 
     public IReadOnlyList<CouponList> Lists { get; private set; } = [];
 
@@ -25,7 +25,7 @@ public sealed class GroupsModel(UnicusContext db, ChangePriceRules rules, Coupon
     public string? Open { get; private set; }
 
     /// <summary>The first codes of the list that is open, the used ones first.</summary>
-    public IReadOnlyList<CouponCodeRow> Codes { get; private set; } = [];
+    public IReadOnlyList<ListedCode> Codes { get; private set; } = [];
 
     public string? Problem { get; private set; }
     public string Typed { get; private set; } = "";
@@ -41,10 +41,8 @@ public sealed class GroupsModel(UnicusContext db, ChangePriceRules rules, Coupon
         var name = TypedText.Line(label);
         if (name.Length is 0 or > 120)
             return await Say("A group needs a name of 1 to 120 characters.");
-        var keys = (await db.CustomerGroups.Select(g => g.Key).ToListAsync()).Select(Key.Of).ToHashSet();
-        var same = await db.CustomerGroups.FirstOrDefaultAsync(g => g.Label == name);
-        var key = same is null ? Key.From(name, keys, "group") : Key.Of(same.Key);
-        db.ChangeTracker.Clear();
+        var groups = await reading.Groups();
+        var key = groups.FirstOrDefault(g => g.Label == name)?.Key ?? Key.From(name, groups.Select(g => g.Key).ToHashSet(), "group");
         var outcome = await rules.PutGroup(key, name, TypedText.Line(code));
         return outcome.Done ? Redirect("/office/pricing/groups") : await Say(outcome.Faults[0].What);
     }
@@ -52,7 +50,7 @@ public sealed class GroupsModel(UnicusContext db, ChangePriceRules rules, Coupon
     /// <summary>Puts an account of a customer into a group, or into none.</summary>
     public async Task<IActionResult> OnPostMember(string? email, string? group)
     {
-        if (group is { Length: > 0 } && !await db.CustomerGroups.AnyAsync(g => g.Key == group))
+        if (group is { Length: > 0 } && (await reading.Groups()).All(g => g.Key.Text != group))
             return await Say("There is no such group.");
         var done = await accounts.PutIntoGroup(TypedText.Line(email), string.IsNullOrEmpty(group) ? null : group);
         return done ? Redirect("/office/pricing/groups") : await Say($"There is no account with {TypedText.Line(email)}.");
@@ -93,21 +91,7 @@ public sealed class GroupsModel(UnicusContext db, ChangePriceRules rules, Coupon
 
     private async Task Look()
     {
-        Groups = await db.CustomerGroups.AsNoTracking().OrderBy(g => g.Label).ToListAsync();
-        Members = await db.Customers.AsNoTracking().Where(c => c.GroupKey != null).OrderBy(c => c.EmailKey).Take(500).ToListAsync();
-        Lists = await db
-            .CouponCodes.GroupBy(c => c.List)
-            .OrderBy(g => g.Key)
-            .Select(g => new CouponList(g.Key, g.Count(), g.Count(c => c.OrderNumber != null)))
-            .ToListAsync();
-        if (Open is null)
-            return;
-        Codes = await db
-            .CouponCodes.AsNoTracking()
-            .Where(c => c.List == Open)
-            .OrderByDescending(c => c.OrderNumber != null)
-            .ThenBy(c => c.Code)
-            .Take(CodesShown)
-            .ToListAsync();
+        (Groups, Members, Lists) = (await reading.Groups(), await accounts.InGroups(MostMembers), await reading.Lists());
+        Codes = Open is null ? [] : await reading.Codes(Open, CodesShown);
     }
 }

@@ -22,8 +22,10 @@ public sealed record RuleRow(
 
 /// <summary>The price rules of the shop: list, calendar, sentence and trial.</summary>
 public sealed class PricingModel(
-    UnicusContext db,
-    Catalogue catalogue,
+    ShopReading reading,
+    PriceRuleReading ruleReading,
+    OptionLibrary optionLibrary,
+    CategoryTree tree,
     ChangePriceRules rules,
     RuleTrial trial,
     ProveMargins proofs,
@@ -160,7 +162,7 @@ public sealed class PricingModel(
         if (Rows.FirstOrDefault(r => r.Rule.Key.Text == key) is not { } row)
             return NotFound();
         var moved = RuleEnds.Moved(row.Rule, end, days, Shop.TimeZone);
-        var outcome = moved.Ok ? await rules.Put(moved.Value!, visit.Actor, version) : Outcome<PriceRuleRow>.No("", moved.Problem!);
+        var outcome = moved.Ok ? await rules.Put(moved.Value!, visit.Actor, version) : Outcome<StoredRule>.No("", moved.Problem!);
         if (!outcome.Done)
             return new ContentResult { StatusCode = 409, Content = outcome.Faults[0].What };
         var sentence = $"{row.Rule.Name}: {RuleEnds.Words(moved.Value!, end, Words)}";
@@ -260,28 +262,20 @@ public sealed class PricingModel(
     }
 
     private async Task<ProvenMargin?> Proven(int product, RunTerms terms) =>
-        await catalogue.Editions.Latest(db, product) is { } edition ? await proofs.Of(edition, terms) : null;
+        await reading.Latest(product) is { } edition ? await proofs.Of(edition, terms) : null;
 
     private async Task Look()
     {
         Shop = await visit.Shop();
-        Groups = (await catalogue.Terms.Prices(db)).Groups;
-        var library = await db.LibraryOptions.AsNoTracking().OrderBy(o => o.Label).ToListAsync();
-        _options = [.. library.Select(o => OptionLibrary.Read(o, Shop.Currency))];
+        Groups = (await reading.Prices()).Groups;
+        _options = await optionLibrary.Options(Shop.Currency);
         var now = clock.GetUtcNow();
-        var categories = await db.Categories.AsNoTracking().Select(c => c.Name).ToListAsync();
-        var stored = (await db.PriceRules.AsNoTracking().ToListAsync())
-            .Select(r => (Row: r, Rule: PriceBooks.Read(r.Document, Shop.Currency)))
-            .ToList();
-        var names = await PriceBooks.Names(db, stored.Select(r => r.Rule));
+        var categories = await tree.Names();
+        var stored = await ruleReading.All();
+        var names = await ruleReading.Names(stored.Select(r => r.Rule));
         Words = new PriceRuleWords(Shop.TimeZone, names.GetValueOrDefault, Groups);
         Calendar = new PriceCalendar(now, Shop.TimeZone);
-        var since = now.AddDays(-30);
-        var moved = await db
-            .RuleUses.Where(u => !u.GivenBack && u.At >= since)
-            .GroupBy(u => u.Rule)
-            .Select(g => new { g.Key, Sum = g.Sum(u => u.Amount) })
-            .ToDictionaryAsync(x => x.Key, x => x.Sum);
+        var moved = await ruleReading.Given(days: 30);
         var all = stored
             .Select(r => new RuleRow(
                 r.Rule,
@@ -289,9 +283,9 @@ public sealed class PricingModel(
                 Words.Sentence(r.Rule),
                 new Money(moved.GetValueOrDefault(r.Rule.Id), Shop.Currency),
                 Calendar.BarOf(r.Rule, now),
-                r.Row.Archived,
+                r.IsArchived,
                 Gone(r.Rule.Scope, names.Keys, categories),
-                r.Row.Version
+                r.Version
             ))
             .ToList();
         Counts = all.Where(r => !r.Archived).CountBy(r => r.Phase).ToDictionary();
@@ -314,7 +308,7 @@ public sealed class PricingModel(
         || row.Rule.Key.Text!.Contains(Find, StringComparison.OrdinalIgnoreCase)
         || string.Concat(row.Sentence.Select(p => p.Text)).Contains(Find, StringComparison.OrdinalIgnoreCase);
 
-    private static string Gone(PriceScope scope, IEnumerable<string> codes, IReadOnlyCollection<string> categories)
+    private static string Gone(PriceScope scope, IEnumerable<string> codes, IReadOnlyList<string> categories)
     {
         var products = scope.Products.Except(codes).Select(c => $"product {c}");
         var gone = products

@@ -7,8 +7,7 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Range;
 
 /// <summary>The tree of categories: what lies below what, what fills itself by a search, and what its products usually have.</summary>
-public sealed class CategoriesModel(UnicusContext db, CategoryTree tree, ChangeProduct products, OptionLibrary library, Visit visit)
-    : PageModel
+public sealed class CategoriesModel(CategoryTree tree, ChangeProduct products, OptionLibrary library, Visit visit) : PageModel
 {
     public IReadOnlyList<CategoryBranch> Branches { get; private set; } = [];
     public IReadOnlyList<Option> Options { get; private set; } = [];
@@ -44,7 +43,7 @@ public sealed class CategoriesModel(UnicusContext db, CategoryTree tree, ChangeP
 
     private async Task<Outcome> Rename(string old, string name)
     {
-        foreach (var code in await db.Products.Where(p => p.Categories.Contains(old)).Select(p => p.Code).ToListAsync())
+        foreach (var code in await tree.ProductsIn(old))
         {
             var outcome = await products.Apply(code, $"The category {old} is {name} now", visit.Actor, copy =>
                 Read<Product>.Of(

@@ -40,7 +40,7 @@ public sealed record ListColumn(string Key, string Label, bool Right);
 public sealed record ListedState(string Key, string Label, int? Count);
 
 /// <summary>All the products of the shop.</summary>
-public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduct products, ChangeMany many, Visit visit) : PageModel
+public sealed class RangeModel(OfficeLists lists, CategoryTree tree, ChangeProduct products, ChangeMany many, Visit visit) : PageModel
 {
     public static IReadOnlyList<ListColumn> Columns { get; } =
     [
@@ -170,7 +170,7 @@ public sealed class RangeModel(UnicusContext db, OfficeLists lists, ChangeProduc
         ];
         if (list.Sums.Away > 0 || Show == "away")
             States = [.. States, new ListedState("away", "put away", list.Sums.Away)];
-        Categories = await db.Categories.OrderBy(c => c.Name).Select(c => c.Name).ToListAsync();
+        Categories = await tree.Names();
         Rows =
         [
             .. list.Rows.Select(p => Row(p, list.Available.GetValueOrDefault(p.Id), list.OnSale.GetValueOrDefault(p.Id), shop.Currency)),

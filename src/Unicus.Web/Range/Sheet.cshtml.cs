@@ -9,7 +9,7 @@ namespace Unicus.Web.Range;
 
 /// <summary>Figures out to a spreadsheet and back: of one product, or of the whole range.</summary>
 [RequestSizeLimit(Uploads.LongestRequest)]
-public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs jobs, Visit visit) : PageModel
+public sealed class SheetModel(ProductReading goods, SheetExport export, SheetJobs jobs, Visit visit) : PageModel
 {
     private const int TemplateRows = 3;
 
@@ -19,7 +19,7 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs j
     public string? Code { get; private set; }
     public string? Name { get; private set; }
     public string? Problem { get; private set; }
-    public SheetUpload? Upload { get; private set; }
+    public SheetState? Upload { get; private set; }
     public SheetReport? Report { get; private set; }
 
     public string Here => Code is null ? "/office/sheet" : $"/office/sheet/{Code}";
@@ -87,7 +87,7 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs j
 
     public async Task<IActionResult> OnPostStop(string? code, Guid upload)
     {
-        await db.SheetUploads.Where(u => u.Id == upload).ExecuteUpdateAsync(u => u.SetProperty(x => x.Stop, true));
+        await jobs.Stop(upload);
         return Redirect(code is null ? $"/office/sheet?upload={upload}" : $"/office/sheet/{code}?upload={upload}");
     }
 
@@ -120,35 +120,19 @@ public sealed class SheetModel(UnicusContext db, SheetExport export, SheetJobs j
         if (code is not null)
         {
             Code = code.ToUpperInvariant();
-            Name = await db.Products.Where(p => p.Code == Code).Select(p => p.Name).FirstOrDefaultAsync();
+            Name = await goods.NameOf(Code);
             if (Name is null)
                 return false;
         }
         if (upload is null)
             return true;
-        Upload = await db
-            .SheetUploads.AsNoTracking()
-            .Where(u => u.Id == upload && u.Code == Code)
-            .Select(u => new SheetUpload
-            {
-                Id = u.Id,
-                Code = u.Code,
-                FileName = u.FileName,
-                Content = Array.Empty<byte>(),
-                At = u.At,
-                Phase = u.Phase,
-                RowsDone = u.RowsDone,
-                RowsTotal = u.RowsTotal,
-                Beat = u.Beat,
-                Report = u.Report,
-            })
-            .FirstOrDefaultAsync();
+        Upload = await jobs.Find(upload.Value, Code);
         if (Upload is null)
             Problem = "That file is no longer kept. Send it again.";
         else if (jobs.IsLost(Upload))
             (Problem, Upload) = ("The program was ended while it worked on the file. Nothing was written; send it again.", null);
-        else if (Upload.Report is { } report)
-            Report = JsonSerializer.Deserialize<SheetReport>(report);
+        else
+            Report = Upload.Report;
         return true;
     }
 }

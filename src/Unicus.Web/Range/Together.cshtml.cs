@@ -8,7 +8,7 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Range;
 
 /// <summary>Several products become one with variants: which value each is, and what that makes.</summary>
-public sealed class TogetherModel(UnicusContext db, BringTogether together, Visit visit) : PageModel
+public sealed class TogetherModel(ProductReading goods, BringTogether together, Visit visit) : PageModel
 {
     public TogetherRequest Wanted { get; private set; } = null!;
     public IReadOnlyList<(string Code, string Name)> Products { get; private set; } = [];
@@ -38,8 +38,8 @@ public sealed class TogetherModel(UnicusContext db, BringTogether together, Visi
     private async Task<bool> Look(string[] code, string? name, string? option, string[] value)
     {
         var codes = code.Select(c => c.ToUpperInvariant()).Distinct().Take(BringTogether.MostProducts + 1).ToList();
-        var names = await db.Products.Where(p => codes.Contains(p.Code)).ToDictionaryAsync(p => p.Code, p => p.Name);
-        Products = [.. codes.Where(names.ContainsKey).Select(c => (c, names[c]))];
+        var names = await goods.Named(codes);
+        Products = [.. codes.Where(names.ContainsKey).Select(c => (c, names[c].Name))];
         if (Products.Count == 0)
             return false;
         var split = NameSplit.Of([.. Products.Select(p => p.Name)]);

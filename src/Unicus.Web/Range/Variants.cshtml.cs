@@ -10,7 +10,7 @@ using Unicus.Web.Workbench;
 namespace Unicus.Web.Range;
 
 /// <summary>All products and variants as rows of one sheet.</summary>
-public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit) : PageModel
+public sealed class VariantsModel(RangeGrid grid, CategoryTree tree, Visit visit) : PageModel
 {
     public const int RowsInWindow = 150;
     private const int MostInBulk = 20_000;
@@ -38,7 +38,6 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
         if (CellEdit.ReadAll(edits) is not { Count: > 0 } list)
             return BadRequest();
         var outcome = await grid.Write(list, visit.Actor);
-        db.ChangeTracker.Clear();
         var blocks = await grid.Load([.. list.Select(e => RangeGrid.Split(e.Values)).Distinct()]);
         var rows = blocks
             .SelectMany(b => b.Variants.Select(v => (Name: Name(b, v), State: State(b, v))))
@@ -61,7 +60,6 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
     {
         var request = await Bulk();
         var outcome = await grid.Apply(request, visit.Actor);
-        db.ChangeTracker.Clear();
         await Look();
         if (outcome.Done)
             Response.Headers["HX-Trigger"] = JsonSerializer.Serialize(
@@ -82,7 +80,7 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
     public string Class(RangeBlock block, MatrixVariant v, string figure) =>
         new MatrixView(block.Copy, MatrixLook.Read(Request) with { View = "rows", Filter = MatrixFilter.None }).Class(v, figure);
 
-    public static string Name(RangeBlock block, MatrixVariant v) => $"{block.Copy.Row.Code}|{v.Values.Text}";
+    public static string Name(RangeBlock block, MatrixVariant v) => $"{block.Copy.Code}|{v.Values.Text}";
 
     /// <summary>The address with another first row.</summary>
     public string At(int from) =>
@@ -167,6 +165,6 @@ public sealed class VariantsModel(UnicusContext db, RangeGrid grid, Visit visit)
         Filter = ReadFilter();
         From = int.TryParse(Request.Query["from"], out var from) && from > 0 ? from : 0;
         (Total, Blocks) = await grid.Window(Filter, From, RowsInWindow);
-        Categories = await db.Categories.OrderBy(c => c.Name).Select(c => c.Name).ToListAsync();
+        Categories = await tree.Names();
     }
 }

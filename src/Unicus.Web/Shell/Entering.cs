@@ -28,7 +28,7 @@ public static class Entering
 
     /// <summary>Begins a stay of a customer.</summary>
     /// <param name="device">What the device keeps of it.</param>
-    public static Task LetIn(this HttpContext context, CustomerRow customer, string device)
+    public static Task LetIn(this HttpContext context, Customer customer, string device)
     {
         KeepDevice(context, device);
         var id = customer.Id.ToString(System.Globalization.CultureInfo.InvariantCulture);

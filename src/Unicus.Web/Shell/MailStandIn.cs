@@ -1,4 +1,3 @@
-using Microsoft.EntityFrameworkCore;
 using MimeKit;
 using Unicus.Store;
 
@@ -6,7 +5,7 @@ namespace Unicus.Web.Shell;
 
 /// <summary>The simulated stand-in for mail: lays each message of the outbox as a file (RFC 5322) into the folder that <c>UNICUS_MAIL</c>
 /// names, so that an owner who cannot come in can still read theirs. Without a folder messages only stand in the outbox.</summary>
-public sealed class MailStandIn(IServiceScopeFactory scopes, TimeProvider clock, ILogger<MailStandIn> log) : BackgroundService
+public sealed class MailStandIn(IServiceScopeFactory scopes, ILogger<MailStandIn> log) : BackgroundService
 {
     private const int AtOnce = 50;
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(2);
@@ -26,7 +25,8 @@ public sealed class MailStandIn(IServiceScopeFactory scopes, TimeProvider clock,
                 else
                     Directory.CreateDirectory(folder, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
                 await using var scope = scopes.CreateAsyncScope();
-                while (await Send(scope.ServiceProvider.GetRequiredService<UnicusContext>(), folder, stoppingToken) == AtOnce) { }
+                var outbox = scope.ServiceProvider.GetRequiredService<Outbox>();
+                while (await outbox.Send(AtOnce, message => Lay(message, folder, stoppingToken), stoppingToken) == AtOnce) { }
             }
             catch (Exception fault) when (!stoppingToken.IsCancellationRequested)
             {
@@ -44,7 +44,7 @@ public sealed class MailStandIn(IServiceScopeFactory scopes, TimeProvider clock,
             ParameterEncodingMethod = ParameterEncodingMethod.Rfc2231,
         };
 
-    private static MimeMessage Message(OutboxMessage message)
+    private static MimeMessage Written(Message message)
     {
         var mime = new MimeMessage
         {
@@ -57,25 +57,12 @@ public sealed class MailStandIn(IServiceScopeFactory scopes, TimeProvider clock,
         return mime;
     }
 
-    /// <summary>Of several processes each message is taken by one.</summary>
-    private async Task<int> Send(UnicusContext db, string folder, CancellationToken stop)
+    private static async Task Lay(Message message, string folder, CancellationToken stop)
     {
-        await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var messages = await db
-            .Outbox.FromSql($"select * from outbox where sent_at is null order by id limit {AtOnce} for update skip locked")
-            .ToListAsync(stop);
-        foreach (var message in messages)
-        {
-            var options = new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write };
-            if (!OperatingSystem.IsWindows())
-                options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
-            await using var file = new FileStream(Path.Combine(folder, $"{message.Id:D8}.eml"), options);
-            await Message(message).WriteToAsync(Readable, file, stop);
-            message.SentAt = clock.GetUtcNow();
-        }
-        await db.SaveChangesAsync(stop);
-        await transaction.CommitAsync(stop);
-        db.ChangeTracker.Clear();
-        return messages.Count;
+        var options = new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write };
+        if (!OperatingSystem.IsWindows())
+            options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
+        await using var file = new FileStream(Path.Combine(folder, $"{message.Id:D8}.eml"), options);
+        await Written(message).WriteToAsync(Readable, file, stop);
     }
 }

@@ -1,4 +1,3 @@
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 
 namespace Unicus.Web.Shell;
@@ -14,23 +13,13 @@ public static class PictureEndpoints
         app.MapGet(ProductVideo.Kept + "{file}", Film).ExcludeFromDescription();
     }
 
-    private static async Task<IResult> Picture(string size, string file, UnicusContext db, HttpContext context)
+    private static async Task<IResult> Picture(string size, string file, PictureStore pictures, HttpContext context)
     {
-        var row = await db
-            .Pictures.Where(p => p.File == file)
-            .Select(p => new
-            {
-                p.ContentType,
-                Bytes = size == "large" ? p.Large
-                : size == "medium" ? p.Medium
-                : p.Small,
-            })
-            .FirstOrDefaultAsync(context.RequestAborted);
-        if (row is null)
+        if (await pictures.Find(file, size, context.RequestAborted) is not { } picture)
             return Results.NotFound();
         context.Response.Headers.CacheControl = Kept;
         context.Response.Headers.ContentSecurityPolicy = "default-src 'none'; style-src 'unsafe-inline'; sandbox";
-        return Results.Bytes(row.Bytes, row.ContentType);
+        return Results.Bytes(picture.Bytes, picture.ContentType);
     }
 
     /// <summary>A film is read from the database piece by piece, so that it never stands in memory whole, however many watch

@@ -86,7 +86,7 @@ public static class ProblemReply
 
     private static string Page(HttpContext context, int status, string sentence)
     {
-        var shop = WebUtility.HtmlEncode(context.RequestServices.GetRequiredService<Store.Catalogue>().Terms.LastShopName ?? "The shop");
+        var shop = WebUtility.HtmlEncode(context.RequestServices.GetRequiredService<Store.ShopReading>().LastShopName ?? "The shop");
         var said = WebUtility.HtmlEncode(sentence);
         return $"""
             <!doctype html>

@@ -11,7 +11,7 @@ namespace Unicus.Web.Shell;
 
 /// <summary>Signs people in and out; in a demo shop it offers the demo account.</summary>
 [EnableRateLimiting(Strangers.SignIn)]
-public sealed class SignInModel(Entrance entrance, FirstAccount first, EventLog log, Visit visit, UnicusContext db) : PageModel
+public sealed class SignInModel(Entrance entrance, FirstAccount first, EventLog log, Visit visit) : PageModel
 {
     /// <summary>The header that says to a script that the code of the second factor is wanted.</summary>
     private const string HalfHeader = "X-Unicus-Half";
@@ -87,8 +87,7 @@ public sealed class SignInModel(Entrance entrance, FirstAccount first, EventLog 
     {
         if (User.Identity?.IsAuthenticated == true)
         {
-            log.Note(EventKind.SignedOut, visit.Name, visit.Name, visit.Caller.Device, visit.Caller.Address);
-            await db.SaveChangesAsync();
+            await log.SignedOut(visit.Name, visit.Caller.Device, visit.Caller);
         }
         await HttpContext.SignOutAsync(ChangePeople.Scheme);
         return Redirect("/");
@@ -130,10 +129,7 @@ public sealed class SignInModel(Entrance entrance, FirstAccount first, EventLog 
     {
         if (!await HasDemoDoor())
             return false;
-        var maren = await db.People.AsNoTracking().OrderBy(p => p.AddedAt).ThenBy(p => p.Role).FirstAsync(p => p.RemovedAt == null);
-        log.Note(EventKind.SignedIn, maren.Name, maren.Email!, "by the door of the demo", visit.Caller.Address);
-        await db.SaveChangesAsync();
-        await HttpContext.LetIn(maren, device: null);
+        await HttpContext.LetIn(await entrance.EnterDemo(visit.Caller), device: null);
         return true;
     }
 

@@ -8,10 +8,10 @@ using Unicus.Store;
 namespace Unicus.Web.Shell;
 
 /// <summary>Who is here, and the shop's settings, once per request.</summary>
-public sealed class Visit(UnicusContext db, Catalogue catalogue, CustomerAccounts accounts, IHttpContextAccessor http, TimeProvider clock)
+public sealed class Visit(ShopReading reading, CustomerAccounts accounts, IHttpContextAccessor http, TimeProvider clock)
 {
     private ShopSettings? _shop;
-    private Task<CustomerRow?>? _customer;
+    private Task<Customer?>? _customer;
 
     /// <summary>Who acts; with the name of their stay in a field, where a script says that they are still typing.</summary>
     public Actor Actor =>
@@ -29,13 +29,13 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, CustomerAccount
 
     public bool IsHtmx => http.HttpContext?.Request.Headers.ContainsKey("HX-Request") == true;
 
-    public async Task<ShopSettings> Shop() => _shop ??= await catalogue.Terms.Settings(db);
+    public async Task<ShopSettings> Shop() => _shop ??= await reading.Settings();
 
     /// <summary>What stands around every product, kept until it changes.</summary>
-    public async Task<Surroundings> Around() => new(await Shop(), await catalogue.Terms.Sets(db));
+    public async Task<Surroundings> Around() => new(await Shop(), await reading.SharedSets());
 
     /// <summary>What prices go by for anyone now.</summary>
-    public Task<RunTerms> PublicTerms() => catalogue.Terms.PublicTerms(db, clock.GetUtcNow());
+    public Task<RunTerms> PublicTerms() => reading.PublicTerms();
 
     /// <summary>The cookie by which customers with an account are known.</summary>
     public const string CustomerCookie = "unicus-customer";
@@ -53,12 +53,12 @@ public sealed class Visit(UnicusContext db, Catalogue catalogue, CustomerAccount
     }
 
     /// <summary>The account that the shopper is signed in with; null for none.</summary>
-    public Task<CustomerRow?> Customer() => _customer ??= FindCustomer();
+    public Task<Customer?> Customer() => _customer ??= FindCustomer();
 
     /// <summary>The groups that the shopper is in by their account.</summary>
-    public async Task<ImmutableArray<Key>> CustomerGroups() => (await Customer())?.GroupKey is { } group ? [Key.Of(group)] : [];
+    public async Task<ImmutableArray<Key>> CustomerGroups() => (await Customer())?.Group is { } group ? [Key.Of(group)] : [];
 
-    private async Task<CustomerRow?> FindCustomer()
+    private async Task<Customer?> FindCustomer()
     {
         if (http.HttpContext is not { } context || !context.Request.Cookies.ContainsKey(CustomerCookie))
             return null;

@@ -25,7 +25,7 @@ public static class Watching
             .Logging.SetMinimumLevel(LogLevel.Warning)
             .AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error)
             .AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
-        builder.Services.AddHealthChecks().AddDbContextCheck<UnicusContext>(tags: ["ready"]);
+        builder.Services.AddHealthChecks().AddShop(tags: ["ready"]);
         builder
             .Services.AddOpenTelemetry()
             .WithMetrics(m =>

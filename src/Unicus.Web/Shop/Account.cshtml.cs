@@ -16,7 +16,7 @@ public sealed class AccountModel(CustomerAccounts accounts, OrderReading reading
 {
     private const int MostOrders = 50;
 
-    public CustomerRow? Customer { get; private set; }
+    public Customer? Customer { get; private set; }
     public IReadOnlyList<Order> Orders { get; private set; } = [];
     public IReadOnlyList<Fault> Faults { get; private set; } = [];
     public string? Said { get; private set; }
@@ -120,7 +120,7 @@ public sealed class AccountModel(CustomerAccounts accounts, OrderReading reading
             : lines;
     }
 
-    private async Task<IActionResult> Enter(CustomerRow customer)
+    private async Task<IActionResult> Enter(Customer customer)
     {
         await HttpContext.LetIn(customer, accounts.DeviceOf(customer));
         return Redirect(Back == "checkout" ? "/checkout" : "/account");

@@ -15,8 +15,7 @@ public sealed record BasketLine(PricedLine Priced, string Typed, string Problem,
 
 /// <summary>What the shopper means to buy.</summary>
 public sealed class BasketModel(
-    UnicusContext db,
-    Catalogue catalogue,
+    ShopReading reading,
     Baskets baskets,
     BasketPricing pricing,
     BasketOffers offers,
@@ -35,7 +34,7 @@ public sealed class BasketModel(
     public IReadOnlyList<OfferedSet> Sets { get; private set; } = [];
 
     /// <summary>What goes with it.</summary>
-    public IReadOnlyList<RangeEntryRow> Companions { get; private set; } = [];
+    public IReadOnlyList<ShownProduct> Companions { get; private set; } = [];
 
     public Currency Currency { get; private set; } = Currency.Euro;
 
@@ -81,14 +80,14 @@ public sealed class BasketModel(
 
     public async Task<IActionResult> OnPostAdd(string product, string? quantity)
     {
-        if (await catalogue.Editions.Latest(db, product) is not { } edition || pageLock.IsClosed(edition.Product))
+        if (await reading.Latest(product) is not { } edition || pageLock.IsClosed(edition.Product))
             return NotFound();
         var (configurator, today) = (edition.Configurator, await visit.Today());
         var sent = BuyForm.Read(configurator, Request.Form, today);
         var typed = TypedQuantity.Read(quantity, edition.Product.Selling.Least);
-        var range = await catalogue.Editions.Range(db, edition);
+        var range = await reading.Range(edition);
         var parts = PartForm.Read(edition, Request.Form, range, today);
-        var stock = new StockOutlook((await catalogue.Board.Stock(db, edition, range)).Of, today);
+        var stock = await reading.Outlook(edition, range, today);
         var terms = new StandingTerms(range, stock, await visit.ShopperTerms(), typed.Units);
         var standing = Standing.Of(edition, sent.Given, Filling.Rest, terms, parts);
         var page = $"/p/{edition.Product.Address}{BuyForm.Query(sent.Given, typed, standing.Assembled)}";
@@ -127,11 +126,11 @@ public sealed class BasketModel(
     /// <summary>Puts every piece of a group that has a quantity into the basket, and what its own extras ask for.</summary>
     public async Task<IActionResult> OnPostPieces(string product)
     {
-        if (await catalogue.Editions.Latest(db, product) is not { Product.IsGroup: true } edition || pageLock.IsClosed(edition.Product))
+        if (await reading.Latest(product) is not { Product.IsGroup: true } edition || pageLock.IsClosed(edition.Product))
             return NotFound();
         var today = await visit.Today();
-        var range = await catalogue.Editions.Range(db, edition);
-        var stock = new StockOutlook((await catalogue.Board.Stock(db, edition, range)).Of, today);
+        var range = await reading.Range(edition);
+        var stock = await reading.Outlook(edition, range, today);
         var source = new BuySource(edition, range, stock, await visit.ShopperTerms(), false, _ => Task.FromResult<Money?>(null));
         var group = GroupView.Make(source, Request.Form, today);
         var sent = Request
@@ -206,7 +205,7 @@ public sealed class BasketModel(
         {
             if ((await baskets.Look()).Words.Coupons.Length >= BasketWords.MostCoupons)
                 return Redirect("/basket?problem=coupons");
-            var isGroup = (await catalogue.Terms.Prices(db)).GroupsCalled(word).Any();
+            var isGroup = (await reading.Prices()).GroupsCalled(word).Any();
             await baskets.ChangeWords(w => isGroup ? w.WithGroup(word) : w.With(word));
         }
         return Redirect("/basket");
@@ -228,7 +227,7 @@ public sealed class BasketModel(
         (Basket, Currency) = (basket, shop.Currency);
         Sets = await offers.Find(kept, basket);
         Companions = await offers.Companions(basket);
-        var levels = await catalogue.Board.Stock(db, basket.Lines.SelectMany(l => l.Line.Needs));
+        var levels = await reading.Stock(basket.Lines.SelectMany(l => l.Line.Needs));
         var stock = new StockOutlook(levels.Of, await visit.Today());
         var found = new List<BasketLine>();
         var limits = QuantityLimits.Of([.. basket.Lines.Select(l => l.Line)]).ToDictionary(f => f.Line, f => f.What);

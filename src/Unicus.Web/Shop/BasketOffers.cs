@@ -23,7 +23,7 @@ public sealed record OfferedSet(
 }
 
 /// <summary>What is offered beside a basket: sets whose parts lie in it, and what goes with it.</summary>
-public sealed class BasketOffers(UnicusContext db, Catalogue catalogue, Suggestions suggestions, BasketPricing pricing, Visit visit)
+public sealed class BasketOffers(ShopReading reading, Suggestions suggestions, BasketPricing pricing, Visit visit)
 {
     private const int MostLines = 60;
     private const int MostCompanions = 4;
@@ -36,11 +36,10 @@ public sealed class BasketOffers(UnicusContext db, Catalogue catalogue, Suggesti
         var (lines, shop, found) = (basket.Lines.Select(l => l.Line).ToList(), await visit.Shop(), new List<OfferedSet>());
         foreach (var entry in await suggestions.SetsWith(lines.Select(l => l.Goods.Edition.ProductId)))
         {
-            if (await catalogue.Editions.Latest(db, entry.ProductId) is not { Product.IsSet: true } set)
+            if (await reading.Latest(entry.ProductId) is not { Product.IsSet: true } set)
                 continue;
-            var range = await catalogue.Editions.Range(db, set);
-            var stock = new StockOutlook((await catalogue.Board.Stock(db, set, range)).Of, await visit.Today());
-            if (SetOffer.Find(set, lines, new StandingTerms(range, stock, await visit.ShopperTerms())) is not { } offer)
+            var terms = await reading.Standing(set, await visit.Today(), await visit.ShopperTerms());
+            if (SetOffer.Find(set, lines, terms) is not { } offer)
                 continue;
             var with = Lines(kept.Lines, offer);
             if (
@@ -53,7 +52,7 @@ public sealed class BasketOffers(UnicusContext db, Catalogue catalogue, Suggesti
     }
 
     /// <summary>Companions of what is in the basket that are not in it themselves.</summary>
-    public async Task<IReadOnlyList<RangeEntryRow>> Companions(PricedBasket basket)
+    public async Task<IReadOnlyList<ShownProduct>> Companions(PricedBasket basket)
     {
         var products = basket.Lines.Select(l => l.Line.Goods.Edition.Product).ToList();
         var inBasket = products.Select(p => p.Code).ToHashSet();

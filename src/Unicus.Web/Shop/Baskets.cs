@@ -1,7 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using System.Text.Json;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 using Unicus.Web.Shell;
 
@@ -34,65 +32,46 @@ public sealed record KeptBasket(Guid Id, int Version, ImmutableArray<LineRequest
 }
 
 /// <summary>The shopper's basket: in the database, found by a cookie.</summary>
-public sealed class Baskets(UnicusContext db, IHttpContextAccessor http, Visit visit, TimeProvider clock)
+public sealed class Baskets(BasketKeeping keeping, IHttpContextAccessor http, Visit visit)
 {
     private const string CookieName = "unicus-basket";
 
     public async Task<KeptBasket> Look() =>
-        Id is { } id && await db.Baskets.AsNoTracking().FirstOrDefaultAsync(b => b.Id == id) is { } row
-            ? new KeptBasket(id, row.Version, Read(row))
+        Id is { } id && await keeping.Find(id) is { } basket
+            ? new KeptBasket(id, basket.Version, basket.Lines)
             {
                 Destination =
-                    (await visit.Shop()).Terms.Find(row.Destination)?.Code is { } known && known == row.Destination ? known : null,
-                Words = BasketWords.Of(row),
+                    (await visit.Shop()).Terms.Find(basket.Destination)?.Code is { } known && known == basket.Destination ? known : null,
+                Words = basket.Words,
                 Groups = await visit.CustomerGroups(),
             }
             : KeptBasket.None;
 
     /// <summary>Changes the lines; of several changes at the same time none is lost.</summary>
     public Task Change(Func<ImmutableArray<LineRequest>, ImmutableArray<LineRequest>> change) =>
-        Change(row => row.Lines = JsonSerializer.Serialize(change(Read(row))));
+        Change(basket => basket with { Lines = change(basket.Lines) });
 
     /// <summary>Keeps where it goes.</summary>
-    public Task SendTo(string destination) => Change(row => row.Destination = destination);
+    public Task SendTo(string destination) => Change(basket => basket with { Destination = destination });
 
     /// <summary>Changes the words for better prices.</summary>
     public async Task ChangeWords(Func<BasketWords, BasketWords> change)
     {
         var words = BasketWords.None;
-        await Change(row =>
-        {
-            words = change(BasketWords.Of(row));
-            words.Write(row);
-        });
+        await Change(basket => basket with { Words = words = change(basket.Words) });
         if (words.GroupCode is { } code)
             Cookie(Visit.GroupCookie, code);
         else
             http.HttpContext!.Response.Cookies.Delete(Visit.GroupCookie);
     }
 
-    private async Task Change(Action<BasketRow> change)
+    private async Task Change(Func<StoredBasket, StoredBasket> change)
     {
-        await using var transaction = await db.Database.BeginTransactionAsync();
-        var row = Id is { } id
-            ? await db.Baskets.FromSql($"select * from baskets where id = {id} for update").SingleOrDefaultAsync()
-            : null;
-        if (row is null)
-        {
-            row = new BasketRow { Id = Guid.NewGuid() };
-            change(row);
-            // Nothing is kept for a stranger who puts nothing in.
-            if (Read(row).IsEmpty && BasketWords.Of(row).GroupCode is null)
-                return;
-            db.Baskets.Add(row);
-            Cookie(CookieName, row.Id.ToString("N"));
-        }
-        else
-            change(row);
-        (row.Version, row.ChangedAt) = (row.Version + 1, clock.GetUtcNow());
-        await db.SaveChangesAsync();
-        await transaction.CommitAsync();
-        TellCount(Read(row));
+        if (await keeping.Change(Id, change) is not { } now)
+            return;
+        if (now.Id != Id)
+            Cookie(CookieName, now.Id.ToString("N"));
+        TellCount(now.Lines);
     }
 
     /// <summary>Says in a cookie how many units are in the basket, for the head of every page.</summary>
@@ -100,8 +79,6 @@ public sealed class Baskets(UnicusContext db, IHttpContextAccessor http, Visit v
         Cookie("unicus-basket-count", lines.Sum(l => (long)l.Quantity).ToString(CultureInfo.InvariantCulture));
 
     private Guid? Id => Guid.TryParse(http.HttpContext!.Request.Cookies[CookieName], out var id) ? id : null;
-
-    private static ImmutableArray<LineRequest> Read(BasketRow row) => JsonSerializer.Deserialize<ImmutableArray<LineRequest>>(row.Lines);
 
     private void Cookie(string name, string value)
     {

@@ -22,7 +22,7 @@ public sealed class HomeModel(RangeLists lists, Visit visit) : PageModel
     public Currency Currency { get; private set; } = Currency.Euro;
 
     /// <summary>What the start page leads with; nothing elsewhere.</summary>
-    public IReadOnlyList<RangeEntryRow> Featured { get; private set; } = [];
+    public IReadOnlyList<ShownProduct> Featured { get; private set; } = [];
     public string Heading { get; private set; } = "";
 
     /// <summary>Whether anything narrows the list.</summary>

@@ -7,11 +7,11 @@ namespace Unicus.Web.Shop;
 public static class ListPrice
 {
     /// <summary>“from 177.36”, “8.40”, or why there is none.</summary>
-    public static string Words(RangeFiguresRow figures, Currency currency) =>
-        figures.FromPrice is not { } from
-            ? figures.NoneWords.Length > 0
-                ? figures.NoneWords
+    public static string Words(ShownPrice price, Currency currency) =>
+        price.From is not { } from
+            ? price.NoneWords.Length > 0
+                ? price.NoneWords
                 : "None left"
-            : $"{(figures.Varies ? "from " : "")}{new Money(from, currency).ForShoppers()}"
-                + (figures.Once is { } once ? $" + {new Money(once, currency).ForShoppers()} once" : "");
+            : $"{(price.Varies ? "from " : "")}{new Money(from, currency).ForShoppers()}"
+                + (price.Once is { } once ? $" + {new Money(once, currency).ForShoppers()} once" : "");
 }

@@ -8,7 +8,7 @@ namespace Unicus.Web.Shop;
 
 /// <summary>Asks for the password of a page, as seldom for an address as signing in.</summary>
 [EnableRateLimiting(Strangers.SignIn)]
-public sealed class PasswordModel(UnicusContext db, Catalogue catalogue, PageLock pageLock) : PageModel
+public sealed class PasswordModel(ShopReading reading, PageLock pageLock) : PageModel
 {
     public Product Product { get; private set; } = null!;
 
@@ -33,7 +33,7 @@ public sealed class PasswordModel(UnicusContext db, Catalogue catalogue, PageLoc
     private async Task<bool> Look(string address)
     {
         Response.Headers.CacheControl = "no-store";
-        if (await catalogue.Editions.AtAddress(db, address) is not { Product.Shelf.Alone: true } edition)
+        if (await reading.AtAddress(address) is not { Product.Shelf.Alone: true } edition)
             return false;
         Product = edition.Product;
         return true;

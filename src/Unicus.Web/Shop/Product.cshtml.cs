@@ -1,21 +1,12 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 using Unicus.Web.Shell;
 
 namespace Unicus.Web.Shop;
 
 /// <summary>The page of one product, from its newest edition.</summary>
-public sealed class ProductModel(
-    UnicusContext db,
-    Catalogue catalogue,
-    PriceHistory history,
-    Suggestions suggestions,
-    RangeLists lists,
-    PageLock pageLock,
-    Visit visit
-) : PageModel
+public sealed class ProductModel(ShopReading reading, Suggestions suggestions, RangeLists lists, PageLock pageLock, Visit visit) : PageModel
 {
     private BuyView? _buy;
     private GroupView? _group;
@@ -48,29 +39,25 @@ public sealed class ProductModel(
     public Currency Currency => _shop.Currency;
 
     /// <summary>Its first category with those above it, from the top.</summary>
-    public Task<IReadOnlyList<CategoryRow>> Trail() => lists.Trail(Edition.Product.Categories.FirstOrDefault());
+    public Task<IReadOnlyList<ShopCategory>> Trail() => lists.Trail(Edition.Product.Categories.FirstOrDefault());
 
     /// <summary>The sets and groups that it is in, with what each saves.</summary>
     public async Task<IReadOnlyList<SetShown>> InSets()
     {
         var shown = new List<SetShown>();
         foreach (var entry in await suggestions.SetsWith([Edition.ProductId]))
-            if (await catalogue.Editions.Latest(db, entry.ProductId) is { } set)
-            {
-                var range = await catalogue.Editions.Range(db, set);
-                var stock = new StockOutlook((await catalogue.Board.Stock(db, set, range)).Of, _today);
-                shown.Add(SetShown.Of(entry, set, Edition, new StandingTerms(range, stock, _terms)));
-            }
+            if (await reading.Latest(entry.ProductId) is { } set)
+                shown.Add(SetShown.Of(entry, set, Edition, await reading.Standing(set, _today, _terms)));
         return shown;
     }
 
     /// <summary>The products that go with it.</summary>
-    public Task<IReadOnlyList<RangeEntryRow>> Companions() => suggestions.Shown(Edition.Product.Companions);
+    public Task<IReadOnlyList<ShownProduct>> Companions() => suggestions.Shown(Edition.Product.Companions);
 
     /// <summary>The products that may be bought instead.</summary>
-    public Task<IReadOnlyList<RangeEntryRow>> StepUps() => suggestions.Shown(Edition.Product.StepUps);
+    public Task<IReadOnlyList<ShownProduct>> StepUps() => suggestions.Shown(Edition.Product.StepUps);
 
-    /// <summary>How long a page is kept; what it shows is no older than this and <see cref="Catalogue"/>'s moment.</summary>
+    /// <summary>How long a page is kept; what it shows is no older than this and <see cref="ShopReading"/>'s moment.</summary>
     public TimeSpan Moment { get; } = TimeSpan.FromSeconds(2);
 
     /// <summary>All that the page depends on.</summary>
@@ -81,7 +68,7 @@ public sealed class ProductModel(
         $"{string.Join('+', _terms.Buying.Groups)} {_terms.Buying.Book.StampAt(Edition.Product, _terms.Buying.At, _terms.Buying.Day)}";
 
     private BuySource Source =>
-        new(Edition, _range, new StockOutlook(_stock.Of, _today), _terms, IsProof: false, v => history.Prior(db, Edition, v, _terms));
+        new(Edition, _range, new StockOutlook(_stock.Of, _today), _terms, IsProof: false, v => reading.PriorPrice(Edition, v, _terms));
 
     private string Root => $"{Request.Scheme}://{Request.Host}";
 
@@ -97,13 +84,9 @@ public sealed class ProductModel(
             return Page();
         }
         // An address of a product that became part of another leads there, with its value picked.
-        if (await db.AddressAliases.AsNoTracking().FirstOrDefaultAsync(a => a.Address == address) is not { } alias)
+        if (await reading.Formerly(address) is not var (edition, values))
             return NotFound();
-        if (await catalogue.Editions.Latest(db, alias.ProductId) is not { } edition)
-            return NotFound();
-        var still = Combination
-            .Parse(alias.Values)
-            .Pairs.Where(p => edition.Matrix.Options.Any(o => o.Key == p.Option && o.Find(p.Value) is not null));
+        var still = values.Pairs.Where(p => edition.Matrix.Options.Any(o => o.Key == p.Option && o.Find(p.Value) is not null));
         return RedirectPermanent($"/p/{edition.Product.Address}{BuyForm.Query(Configuration.Of(Combination.Of(still)))}");
     }
 
@@ -121,7 +104,7 @@ public sealed class ProductModel(
     /// <summary>The same without script: the picks go into the address.</summary>
     public async Task<IActionResult> OnPostPick(string address)
     {
-        if (await catalogue.Editions.AtAddress(db, address) is not { } edition)
+        if (await reading.AtAddress(address) is not { } edition)
             return NotFound();
         var picked = BuyForm.Read(edition.Configurator, Request.Form, await visit.Today()).Given;
         var parts = Request
@@ -136,13 +119,13 @@ public sealed class ProductModel(
 
     private async Task<bool> Look(string address)
     {
-        if (await catalogue.Editions.AtAddress(db, address) is not { Product.Shelf.Alone: true } edition)
+        if (await reading.AtAddress(address) is not { Product.Shelf.Alone: true } edition)
             return false;
         Edition = edition;
         IsClosed = pageLock.IsClosed(edition.Product);
         _shop = await visit.Shop();
-        _range = await catalogue.Editions.Range(db, edition);
-        _stock = await catalogue.Board.Stock(db, edition, _range);
+        _range = await reading.Range(edition);
+        _stock = await reading.Stock(edition, _range);
         _today = await visit.Today();
         _terms = await visit.ShopperTerms();
         return true;

@@ -6,7 +6,7 @@ namespace Unicus.Web.Shop;
 /// <param name="Saving">What it costs less than its parts one by one; null where that is open, or nothing.</param>
 /// <param name="IsWhole">Whether it can be bought without being asked anything.</param>
 /// <param name="Query">The picks that its page begins with.</param>
-public sealed record SetShown(RangeEntryRow Entry, Money? Saving, bool IsWhole, string Query)
+public sealed record SetShown(ShownProduct Entry, Money? Saving, bool IsWhole, string Query)
 {
     /// <summary>How its page takes the product.</summary>
     public string How =>
@@ -21,7 +21,7 @@ public sealed record SetShown(RangeEntryRow Entry, Money? Saving, bool IsWhole, 
     public bool IsGroup { get; private init; }
 
     /// <summary>Looks at a set with a product picked for the slots that may hold it.</summary>
-    public static SetShown Of(RangeEntryRow entry, Edition set, Edition product, StandingTerms terms)
+    public static SetShown Of(ShownProduct entry, Edition set, Edition product, StandingTerms terms)
     {
         if (!set.Product.IsSet)
             return new SetShown(entry, null, false, "") { IsGroup = set.Product.IsGroup };

@@ -1,24 +1,23 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 using Unicus.Web.Shell;
 
 namespace Unicus.Web.Stock;
 
 /// <summary>One SKU: its levels, its ledger, and a movement by hand.</summary>
-public sealed class SkuModel(UnicusContext db, MoveStock move, OfficeLists lists, Visit visit) : PageModel
+public sealed class SkuModel(StockReading stock, MoveStock move, OfficeLists lists, Visit visit) : PageModel
 {
-    public SkuRow Sku { get; private set; } = null!;
-    public string ProductCode { get; private set; } = "";
-    public string ProductName { get; private set; } = "";
+    private const int MostLines = 300;
+
+    public StockedSku Sku { get; private set; } = null!;
 
     /// <summary>What it is of, with its low level.</summary>
     public SkuStock? Goods { get; private set; }
 
-    public IReadOnlyList<LocationRow> Locations { get; private set; } = [];
+    public IReadOnlyList<StockLocation> Locations { get; private set; } = [];
     public IReadOnlyList<(string Name, StockLevel Level)> Levels { get; private set; } = [];
-    public IReadOnlyList<MovementRow> Movements { get; private set; } = [];
+    public IReadOnlyList<LedgerLine> Ledger { get; private set; } = [];
     public string? Problem { get; private set; }
     public string? Kind { get; private set; }
     public string? Quantity { get; private set; }
@@ -28,8 +27,6 @@ public sealed class SkuModel(UnicusContext db, MoveStock move, OfficeLists lists
         units == 0 ? ""
         : units > 0 ? $"+{units:N0}"
         : $"−{-units:N0}";
-
-    public string LocationName(int id) => Locations.First(l => l.Id == id).Name;
 
     public async Task<IActionResult> OnGet() => await Look(RawPath.Last(Request)) ? Page() : NotFound();
 
@@ -58,18 +55,12 @@ public sealed class SkuModel(UnicusContext db, MoveStock move, OfficeLists lists
 
     private async Task<bool> Look(string code)
     {
-        if (await SkuLookup.Find(db, code) is not { } sku)
+        if (await stock.Find(code) is not { } sku)
             return false;
-        Sku = sku;
-        (ProductCode, ProductName) = await db
-            .Products.Where(p => p.Id == sku.ProductId)
-            .Select(p => new ValueTuple<string, string>(p.Code, p.Name))
-            .SingleAsync();
-        Locations = await db.Locations.AsNoTracking().OrderBy(l => l.Position).ToListAsync();
-        var levels = await db.Levels.AsNoTracking().Where(l => l.SkuId == sku.Id).ToDictionaryAsync(l => l.LocationId, l => l.Level);
+        (Sku, Locations) = (sku, await stock.Locations());
+        var levels = (await stock.Levels(sku)).ToDictionary(l => l.Location.Id, l => l.Level);
         Levels = [.. Locations.Select(l => (l.Name, levels.GetValueOrDefault(l.Id)))];
-        Goods = await lists.StockOf(sku.Id);
-        Movements = await db.Movements.AsNoTracking().Where(m => m.SkuId == sku.Id).OrderByDescending(m => m.Id).Take(300).ToListAsync();
+        (Goods, Ledger) = (await lists.StockOf(sku.Id), await stock.Ledger(sku, MostLines));
         return true;
     }
 }

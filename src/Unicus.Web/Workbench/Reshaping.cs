@@ -14,7 +14,6 @@ public sealed partial class WorkbenchModel
         var outcome = await copies.Run(Code, name, address, visit.Actor);
         if (outcome.Done)
             return Redirect($"/office/products/{outcome.Result}/facts");
-        db.ChangeTracker.Clear();
         (CopyProblem, TypedName) = (outcome.Faults[0].What, name);
         return await Look() ? Page() : NotFound();
     }

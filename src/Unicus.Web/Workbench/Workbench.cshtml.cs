@@ -3,7 +3,6 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.WebUtilities;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 using Unicus.Web.Shell;
 
@@ -35,11 +34,17 @@ public sealed record ChangesView(string Here, IReadOnlyList<FieldChange> Found);
 /// <summary>The workbench of one product. Each chapter's handlers lie in the chapter's folder.</summary>
 [RequestSizeLimit(Uploads.LongestRequest)]
 public sealed partial class WorkbenchModel(
-    UnicusContext db,
+    ShopReading reading,
+    ProductReading goods,
+    StockReading stockReading,
+    PriceRuleReading ruleReading,
+    OrderReading orders,
+    CategoryTree categories,
     Visit visit,
     ChangeField changeField,
     ChangeProduct changeProduct,
     ChangeOptions changeOptions,
+    ChangeParts changeParts,
     MatrixCells cells,
     BulkChange bulk,
     UndoChange undo,
@@ -52,7 +57,6 @@ public sealed partial class WorkbenchModel(
     ChangeExtraSets extraSets,
     RuleTrial trial,
     ReadPricesBack readBack,
-    Catalogue catalogue,
     MakeUpSets makeUp,
     Proofs proofs,
     TimeProvider clock
@@ -64,7 +68,7 @@ public sealed partial class WorkbenchModel(
     /// <summary>Whether head and spine come with the reply to a change.</summary>
     public bool IsAround { get; private set; }
     public string? Problem { get; private set; }
-    public IReadOnlyList<ProductChange> Unpublished { get; private set; } = [];
+    public IReadOnlyList<UnpublishedChange> Unpublished { get; private set; } = [];
     public IReadOnlyList<SpineStop> Stops { get; private set; } = [];
     public IReadOnlyList<(string Key, string Label)> ToAdd { get; private set; } = [];
     public string SavedWords { get; private set; } = "";
@@ -73,7 +77,7 @@ public sealed partial class WorkbenchModel(
     /// <summary>Whether it is a draft without history, which may be deleted.</summary>
     public bool MayBeDeleted { get; private set; }
 
-    public string Here => $"/office/products/{Copy.Row.Code}/{Chapter.ToString().ToLowerInvariant()}";
+    public string Here => $"/office/products/{Copy.Code}/{Chapter.ToString().ToLowerInvariant()}";
     public string ChapterPartialName => $"/Workbench/{Chapter}/_{Chapter}.cshtml";
 
     private string Code => (string)RouteData.Values["code"]!;
@@ -87,7 +91,6 @@ public sealed partial class WorkbenchModel(
         // Read from the form itself: an empty text is what the typist saw, not an absent one.
         var was = Request.Form.TryGetValue("was", out var seen) ? seen.ToString() : null;
         var outcome = await changeField.Run(Code, field, value ?? "", was, visit.Actor);
-        db.ChangeTracker.Clear();
         if (!await Look())
             return NotFound();
         var problem = outcome.Done ? null : outcome.Faults[0].What;
@@ -105,7 +108,6 @@ public sealed partial class WorkbenchModel(
     public async Task<IActionResult> OnPostPublish()
     {
         var outcome = await publish.Run(Code, visit.Actor);
-        db.ChangeTracker.Clear();
         if (!await Look())
             return NotFound();
         if (outcome.Done)
@@ -117,7 +119,7 @@ public sealed partial class WorkbenchModel(
     /// <summary>Each field that differs from what is on sale.</summary>
     public async Task<IActionResult> OnGetChanges() =>
         await LookAtGoods(Chapter.Facts, VariantScope.None) && await differences.Of(Code) is { } found
-            ? Partial("_Changes", new ChangesView($"/office/products/{Copy.Row.Code}/{RouteData.Values["chapter"]}", found))
+            ? Partial("_Changes", new ChangesView($"/office/products/{Copy.Code}/{RouteData.Values["chapter"]}", found))
             : NotFound();
 
     /// <summary>Takes one of them back.</summary>
@@ -173,7 +175,6 @@ public sealed partial class WorkbenchModel(
     /// <summary>After a change: the chapter alone for a script's request, a redirect for a plain one.</summary>
     private async Task<IActionResult> Answer(Outcome outcome, string? said = null, bool canUndo = false)
     {
-        db.ChangeTracker.Clear();
         if (!await Look())
             return NotFound();
         Problem = outcome.Done ? null : outcome.Faults[0].What;
@@ -214,31 +215,19 @@ public sealed partial class WorkbenchModel(
         if (Named.Choice<Chapter>((string?)RouteData.Values["chapter"]) is not { } chapter)
             return false;
         if (chapter == Chapter.Checks)
-            await Summaries.Refresh(db, Code.ToUpperInvariant());
+            await goods.RefreshSummary(Code);
         if (!await LookAtGoods(chapter, only))
             return false;
         var copy = Copy;
-        Unpublished = await db
-            .ProductChanges.AsNoTracking()
-            .Where(c => c.ProductId == copy.Row.Id && !c.Undone && !c.AtOnce && c.Version > (copy.Row.PublishedVersion ?? 0))
-            .OrderByDescending(c => c.Id)
-            .Take(100)
-            .Select(c => new ProductChange
-            {
-                Sentence = c.Sentence,
-                By = c.By,
-                At = c.At,
-            })
-            .ToListAsync();
+        Unpublished = await goods.Unpublished(copy, 100);
         var count = Unpublished.Count;
         var unpublished = count > 0 ? $", {count:N0} {(count == 1 ? "change" : "changes")} not published" : "";
         OnSale =
-            copy.Row.Edition is { } edition
-                ? $"Edition {edition} on sale since {await visit.When(copy.Row.PublishedAt!.Value)}{unpublished}"
-            : copy.Row.PutAwayAt is { } away ? $"Put away by {copy.Row.PutAwayBy}, {await visit.When(away)}"
+            copy.Edition is { } edition ? $"Edition {edition} on sale since {await visit.When(copy.PublishedAt!.Value)}{unpublished}"
+            : copy.PutAwayAt is { } away ? $"Put away by {copy.PutAwayBy}, {await visit.When(away)}"
             : "Draft, not on sale yet";
-        MayBeDeleted = copy.Row.Edition is null && await putAway.MayBeDeleted(copy);
-        SavedWords = $"Saved {await visit.When(copy.Row.ChangedAt)}";
+        MayBeDeleted = copy.Edition is null && await putAway.MayBeDeleted(copy);
+        SavedWords = $"Saved {await visit.When(copy.ChangedAt)}";
         MakeSpine();
         return true;
     }
@@ -247,10 +236,10 @@ public sealed partial class WorkbenchModel(
     private async Task<bool> LookAtGoods(Chapter chapter, VariantScope? only)
     {
         var scope = WorkingCopy.WholeIfSmall(p => only ?? Needed(chapter, p));
-        if (await WorkingCopy.Load(db, Code, scope: scope, around: await visit.Around()) is not { } copy)
+        if (await goods.Copy(Code, scope, await visit.Around()) is not { } copy)
             return false;
         if (copy.Product.Parts is not null)
-            copy.FillSlots(await catalogue.Editions.Filled(db, copy.Whole));
+            copy.FillSlots(await reading.Filled(copy.Whole));
         _matrix = null;
         (Copy, Chapter) = (copy, chapter);
         return true;
@@ -285,7 +274,7 @@ public sealed partial class WorkbenchModel(
         Stop(Chapter.Money, "Money & measure", "", p.Base.Price is not null || !p.Options.IsEmpty);
         Stop(Chapter.Options, "Options", p.Options.Length.ToString(), !p.Options.IsEmpty, foldable: true);
         if (!p.Options.IsEmpty)
-            Stop(Chapter.Matrix, "Matrix", Copy.Row.VariantCount.ToString("N0"));
+            Stop(Chapter.Matrix, "Matrix", Copy.VariantCount.ToString("N0"));
         Stop(Chapter.Extras, "Extras", Copy.Whole.Extras.Length.ToString(), !Copy.Whole.Extras.IsEmpty, foldable: true);
         Stop(
             Chapter.Rules,

@@ -32,7 +32,7 @@ public class PriceHistoryTests(Database db) : IClassFixture<Database>
         var faults = new List<Fault>();
         var read = new PriceRuleReader(Currency.Euro).Rule(new Node(document.RootElement, "#", faults));
         Assert.Empty(faults);
-        Assert.Empty((await db.Use<ChangePriceRules, Outcome<PriceRuleRow>>(r => r.Put(read!, Tester))).Faults);
+        Assert.Empty((await db.Use<ChangePriceRules, Outcome<StoredRule>>(r => r.Put(read!, Tester))).Faults);
         await db.Use<UnicusContext, int>(c =>
             c.Database.ExecuteSqlAsync(
                 $"""
@@ -167,13 +167,13 @@ public class PriceHistoryTests(Database db) : IClassFixture<Database>
     public async Task Customers_keep_accounts_whose_sessions_end_with_a_new_password()
     {
         var home = new Caller("10.0.0.1", "Firefox on Linux");
-        Task<Outcome<CustomerRow>> SignIn(string email, string password) =>
-            db.Use<CustomerAccounts, Outcome<CustomerRow>>(a => a.SignIn(email, password, home, null));
+        Task<Outcome<Customer>> SignIn(string email, string password) =>
+            db.Use<CustomerAccounts, Outcome<Customer>>(a => a.SignIn(email, password, home, null));
         var token = "";
         Task<Outcome> SignUp(string email, string name) =>
             db.Use<CustomerAccounts, Outcome>(a => a.SignUp(email, name, t => $"/to/{token = t}"));
-        Task<Outcome<CustomerRow>> Reset(string token, string password) =>
-            db.Use<CustomerAccounts, Outcome<CustomerRow>>(a => a.Reset(token, password));
+        Task<Outcome<Customer>> Reset(string token, string password) =>
+            db.Use<CustomerAccounts, Outcome<Customer>>(a => a.Reset(token, password));
         Assert.True((await SignUp("Orla@example.org", "Somebody else")).Done);
         Assert.False((await SignIn("orla@example.org", "")).Done);
         Assert.True((await SignUp("orla@example.org", "Orla")).Done);

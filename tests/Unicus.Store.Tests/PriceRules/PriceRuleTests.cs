@@ -79,8 +79,8 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         async Task<string> Shown()
         {
             var list = await db.Use<RangeLists, ListPage>(l => l.Read(new ListQuery("waits", null, [], false, ListOrder.Price, 1)));
-            var figures = Assert.Single(list.Items).Figures;
-            return $"{figures.FromPrice} {figures.Badge}".Trim();
+            var figures = Assert.Single(list.Items).Price;
+            return $"{figures.From} {figures.Badge}".Trim();
         }
         await db.Use<UnicusContext, bool>(async holder =>
         {
@@ -305,7 +305,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         var price = Assert.Single(tried.Prices);
         Assert.Equal((2_000L, 1_500L), (price.Now, price.Then));
         Assert.Equal("20.00", (await Priced(Basket("CLUB", 1) with { CustomerGroup = "HONEY" })).Subtotal.ToString());
-        Assert.True((await db.Use<ChangePriceRules, Outcome<PriceRuleRow>>(r => r.Put(rule, Tester))).Done);
+        Assert.True((await db.Use<ChangePriceRules, Outcome<StoredRule>>(r => r.Put(rule, Tester))).Done);
         Assert.Equal("15.00", (await Priced(Basket("CLUB", 1) with { CustomerGroup = "HONEY" })).Subtotal.ToString());
         Assert.Equal("20.00", (await Priced(Basket("CLUB", 1))).Subtotal.ToString());
     }
@@ -317,7 +317,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
             await Publish(code, "20.00", 50);
         var both = new PriceScope { Skus = ["TRY-A", "TRY-B"] };
         var rule = new PriceRule(Key.Of("tried"), "Tried", new PriceEffect.Reduce(25, null)) { Scope = both };
-        Assert.True((await db.Use<ChangePriceRules, Outcome<PriceRuleRow>>(r => r.Put(rule, Tester))).Done);
+        Assert.True((await db.Use<ChangePriceRules, Outcome<StoredRule>>(r => r.Put(rule, Tester))).Done);
         async Task<List<(string, int, long, long)>> Try(PriceRule then)
         {
             var tried = await db.Use<RuleTrial, TrialFound>(t => t.Run(then));
@@ -411,7 +411,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
     public async Task Of_two_who_change_a_rule_at_once_the_second_hears_of_the_first()
     {
         var rule = new PriceRule(Key.Of("pair"), "Pair", new PriceEffect.Reduce(5, null)) { State = RuleState.Draft };
-        Task<Outcome<PriceRuleRow>> Put(int version) => db.Use<ChangePriceRules, Outcome<PriceRuleRow>>(r => r.Put(rule, Tester, version));
+        Task<Outcome<StoredRule>> Put(int version) => db.Use<ChangePriceRules, Outcome<StoredRule>>(r => r.Put(rule, Tester, version));
         Assert.Equal(1, (await Put(0)).Result!.Version);
         Assert.Equal([ChangePriceRules.WasChanged], (await Put(0)).Faults);
         var both = await Task.WhenAll(Put(1), Put(1));

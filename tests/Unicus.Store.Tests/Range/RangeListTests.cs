@@ -50,9 +50,9 @@ public sealed class RangeListTests(Database db) : IClassFixture<Database>
 
     private static decimal? From(Made made) => made.Variants.Where(v => v.Stock > 0).Select(v => (decimal?)(v.Price + made.Needed)).Min();
 
-    private async Task<List<RangeEntryRow>> Whole(ListQuery query)
+    private async Task<List<ShownProduct>> Whole(ListQuery query)
     {
-        var found = new List<RangeEntryRow>();
+        var found = new List<ShownProduct>();
         for (var page = 1; ; page++)
         {
             var list = await db.Use<RangeLists, ListPage>(l => l.Read(query with { Page = page }));
@@ -108,11 +108,11 @@ public sealed class RangeListTests(Database db) : IClassFixture<Database>
     private async Task Compare(IReadOnlyList<Made> made)
     {
         var byPosition = made.OrderBy(m => m.Position).ThenBy(m => SearchWords.Fold(m.Name), StringComparer.Ordinal).ToList();
-        Assert.Equal(byPosition.Select(m => (m.Code, From(m))), (await Whole(Query())).Select(e => (e.Code, e.Figures.FromPrice)));
+        Assert.Equal(byPosition.Select(m => (m.Code, From(m))), (await Whole(Query())).Select(e => (e.Code, e.Price.From)));
         await db.Use<RangeIndex, int>(i => i.Work(1000));
         Assert.Equal(
             made.Select(From).OrderBy(p => p ?? decimal.MaxValue),
-            (await Whole(Query(order: ListOrder.Price))).Select(e => e.Figures.FromPrice)
+            (await Whole(Query(order: ListOrder.Price))).Select(e => e.Price.From)
         );
         foreach (var size in Sizes)
         {

@@ -130,7 +130,7 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
                   "effect": { "reduce": { "percent": "10" } } }
                 """;
             var rule = new PriceRuleReader(Currency.Euro).Rule(new Node(System.Text.Json.JsonDocument.Parse(json).RootElement, "#", []))!;
-            Assert.Empty((await db.Use<ChangePriceRules, Outcome<PriceRuleRow>>(c => c.Put(rule, Database.Tester))).Faults);
+            Assert.Empty((await db.Use<ChangePriceRules, Outcome<StoredRule>>(c => c.Put(rule, Database.Tester))).Faults);
         }
         Task<Placed> Buy(string picked) => db.Order(new LineRequest("NSET", null, new() { ["any"] = picked }, 1, null));
         Assert.Equal(30m, (await Buy("na2")).Order!.Total.Amount);

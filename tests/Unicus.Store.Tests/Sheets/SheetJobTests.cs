@@ -97,14 +97,7 @@ public class SheetJobTests(Database db) : IClassFixture<Database>
     public async Task A_job_whose_process_ended_is_told_from_one_that_runs()
     {
         var now = TimeProvider.System.GetUtcNow();
-        SheetUpload Upload(SheetPhase phase, int ago) =>
-            new()
-            {
-                FileName = "a",
-                Content = [],
-                Phase = phase,
-                Beat = now.AddSeconds(-ago),
-            };
+        SheetState Upload(SheetPhase phase, int ago) => new(Guid.NewGuid(), null, "a", now, phase, 0, 0, now.AddSeconds(-ago), null);
         var lost = await db.Use<SheetJobs, bool[]>(j =>
             Task.FromResult(
                 new[]

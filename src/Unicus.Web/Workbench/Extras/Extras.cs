@@ -52,8 +52,7 @@ public sealed partial class WorkbenchModel
     }
 
     /// <summary>SKUs that can be parts, for the boxes that ask for one.</summary>
-    public Task<List<string>> SomeSkus() =>
-        db.Skus.Where(s => s.ProductId != Copy.Row.Id).OrderBy(s => s.Code).Select(s => s.Code).Take(200).ToListAsync();
+    public Task<IReadOnlyList<string>> SomeSkus() => stockReading.OtherSkus(Copy.Id, 200);
 
     /// <summary>Leaves a shared set out, or takes it again.</summary>
     public async Task<IActionResult> OnPostSet(string set, bool taken) =>

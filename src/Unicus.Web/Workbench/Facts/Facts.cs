@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 
 namespace Unicus.Web.Workbench;
@@ -8,32 +7,21 @@ namespace Unicus.Web.Workbench;
 /// <summary>The chapter Facts: pictures, and what can be added with one click.</summary>
 public sealed partial class WorkbenchModel
 {
-    public IReadOnlyList<string> OtherCategories => Others(db.Categories.Select(c => c.Name), Copy.Product.Categories);
+    public async Task<IReadOnlyList<string>> OtherCategories() => Others(await categories.Names(), Copy.Product.Categories);
 
-    public IReadOnlyList<string> OtherTags => Others(db.Products.SelectMany(p => p.Tags).Distinct(), Copy.Product.Tags);
+    public async Task<IReadOnlyList<string>> OtherTags() => Others(await goods.Tags(), Copy.Product.Tags);
 
     /// <summary>The specifications that products of its categories usually have, and those it has not yet.</summary>
-    public IReadOnlyList<string> UsualSpecifications =>
+    public async Task<IReadOnlyList<string>> UsualSpecifications() =>
         [
-            .. db
-                .Categories.Where(c => Copy.Product.Categories.Contains(c.Name))
-                .AsEnumerable()
+            .. (await categories.Named(Copy.Product.Categories))
                 .SelectMany(c => c.Specifications)
                 .Distinct()
                 .Where(l => Copy.Product.Specifications.All(s => s.Label != l)),
         ];
 
     /// <summary>The codes of other products with the same name.</summary>
-    public async Task<IReadOnlyList<string>> SameName()
-    {
-        var (id, name) = (Copy.Row.Id, Copy.Product.Name.Trim().ToLowerInvariant());
-        return await db
-            .Products.Where(p => p.Id != id && p.PutAwayAt == null && p.Name.Trim().ToLower() == name)
-            .OrderBy(p => p.Code)
-            .Select(p => p.Code)
-            .Take(5)
-            .ToListAsync();
-    }
+    public Task<IReadOnlyList<string>> SameName() => goods.NamedAlike(Copy, 5);
 
     public async Task<IActionResult> OnPostUpload(List<IFormFile> files)
     {
@@ -57,7 +45,6 @@ public sealed partial class WorkbenchModel
                     refused.Count == 0 ? "Choose at least one picture." : $"No picture was added: {string.Join(' ', refused)}"
                 )
             );
-        db.ChangeTracker.Clear();
         var shown = kept.Count(k => k.Shows is not null);
         var said = string.Join(
             ' ',
@@ -102,9 +89,9 @@ public sealed partial class WorkbenchModel
     /// <summary>The leading picture of a part of each slot.</summary>
     private async Task<IReadOnlyList<string>> PicturesOfParts()
     {
-        if (await catalogue.Editions.Working(db, Code) is not { Draft: { Product.Parts: not null } draft })
+        if (await reading.Working(Code) is not { Draft: { Product.Parts: not null } draft })
             return [];
-        var range = await catalogue.Editions.Range(db, draft);
+        var range = await reading.Range(draft);
         return
         [
             .. draft
@@ -265,9 +252,9 @@ public sealed partial class WorkbenchModel
             canUndo: true
         );
 
-    private static List<string> Others(IQueryable<string> all, IEnumerable<string> taken)
+    private static List<string> Others(IEnumerable<string> all, IEnumerable<string> taken)
     {
         var has = taken.ToHashSet(StringComparer.OrdinalIgnoreCase);
-        return [.. all.ToList().Where(n => !has.Contains(n)).Order(StringComparer.OrdinalIgnoreCase).Take(12)];
+        return [.. all.Where(n => !has.Contains(n)).Order(StringComparer.OrdinalIgnoreCase).Take(12)];
     }
 }

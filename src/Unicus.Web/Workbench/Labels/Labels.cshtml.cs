@@ -8,7 +8,7 @@ namespace Unicus.Web.Workbench;
 public sealed record LabelLine(string Values, string Name, string Sku, Gtin? Gtin, Money? Price, int OnHand, int Copies);
 
 /// <summary>A printable sheet of barcode labels: which variants, how many copies, GTIN or SKU.</summary>
-public sealed class LabelsModel(UnicusContext db) : PageModel
+public sealed class LabelsModel(ProductReading goods) : PageModel
 {
     public const int MostLabels = 2000;
     private const int MostLines = 500;
@@ -28,7 +28,7 @@ public sealed class LabelsModel(UnicusContext db) : PageModel
     {
         Look = MatrixLook.Read(Request);
         (ShowsPrice, Code) = (Request.Query["price"] == "yes", Request.Query["barcode"] == "sku" ? "sku" : "gtin");
-        if (await WorkingCopy.Load(db, code) is not { } copy)
+        if (await goods.Copy(code) is not { } copy)
             return NotFound();
         Copy = copy;
         var numbers = Look.Filter.Find(copy).Where(n => copy.Matrix.Listed(n) is not { Retired: true }).ToList();

@@ -42,7 +42,7 @@ public sealed partial class WorkbenchModel
         var (rule, faults) = fields.Read(key, Copy.Shop.Currency, Copy.Shop.TimeZone, RuleState.On);
         if (rule is null)
             return await Answer(new Outcome(faults));
-        var outcome = await PutOwn(rule, Copy.Row.Version);
+        var outcome = await PutOwn(rule, Copy.Version);
         return outcome.Done ? Redirect($"{Here}?view=rows&columns=sku,price,{DatedPrices.Column(key)}") : await Answer(outcome);
     }
 
@@ -60,7 +60,6 @@ public sealed partial class WorkbenchModel
         if (CellEdit.ReadAll(edits) is not { Count: > 0 } list)
             return BadRequest();
         var outcome = await cells.Write(Code, list, visit.Actor);
-        db.ChangeTracker.Clear();
         var asked = list.Select(e => e.Values).ToHashSet();
         // Variants of one SKU have one stock, so all of them show it at once.
         if (list.Exists(e => e.Figure == "stock"))
@@ -155,7 +154,6 @@ public sealed partial class WorkbenchModel
             return await Answer(
                 Outcome.No("", $"{values.Length:N0} variants at once are too many to mark. Remove the value in Options instead.")
             );
-        db.ChangeTracker.Clear();
         return await OnPostMade([.. values], made: false);
     }
 

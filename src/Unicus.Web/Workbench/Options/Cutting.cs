@@ -58,7 +58,7 @@ public sealed partial class WorkbenchModel
     /// <summary>A picture sent for the cut, then those of the product.</summary>
     private Task<IReadOnlyList<CutPicture>> CutPictures(string? sent) =>
         SwatchCutting.Pictures(
-            db,
+            pictures,
             [.. Copy.Product.Pictures.Select(p => (p.File, p.Alt)).Prepend((sent ?? "", "the picture sent")).DistinctBy(p => p.Item1)]
         );
 }

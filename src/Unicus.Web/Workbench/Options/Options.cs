@@ -233,11 +233,11 @@ public sealed partial class WorkbenchModel
         var skus = difference
             .Retired.Concat(difference.Deleted)
             .Where(s => s.HasHistory)
-            .Select(s => (s.Variant.Values.Text, Copy.RowOf(s.Variant.Values)?.SkuId))
-            .Where(s => s.SkuId is not null)
-            .ToDictionary(s => s.Text, s => s.SkuId!.Value);
+            .Select(s => (s.Variant.Values.Text, Copy.StockIdOf(s.Variant.Values)))
+            .Where(s => s.Item2 is not null)
+            .ToDictionary(s => s.Text, s => s.Item2!.Value);
         int[] ids = [.. skus.Values.Distinct()];
-        var bySku = (await new OrderReading(db).Open(ids)).ToLookup(o => o.Leaf.SkuId);
+        var bySku = (await orders.Open(ids)).ToLookup(o => o.Leaf.SkuId);
         return skus.Where(s => bySku.Contains(s.Value))
             .ToDictionary(
                 s => s.Key,
@@ -266,7 +266,7 @@ public sealed partial class WorkbenchModel
         var adds = wanted.Value.Any(o => Copy.Product.Options.All(b => b.Key != o.Key));
         if (difference.IsHarmless && !(adds && difference.Kept.Any(k => !k.Stake.IsBlank)))
         {
-            var outcome = await changeOptions.Run(Code, wanted.Value, new OptionDecisions(), sentence, visit.Actor, Copy.Row.Version);
+            var outcome = await changeOptions.Run(Code, wanted.Value, new OptionDecisions(), sentence, visit.Actor, Copy.Version);
             if (outcome.Done)
                 (TypedLabel, TypedValuesText) = (null, null);
             var size = outcome.Done && outcome.Result!.New.Length + outcome.Result.Deleted.Length > 0 ? outcome.Result.InWords() : null;
@@ -278,7 +278,7 @@ public sealed partial class WorkbenchModel
         Pending = new PendingOptions(
             Here,
             document,
-            Copy.Row.Version,
+            Copy.Version,
             sentence,
             difference,
             Copy.Product.Options,

@@ -14,9 +14,7 @@ public sealed partial class WorkbenchModel
     /// <summary>Options of the library that the product does not use yet, those usual in its categories first.</summary>
     public async Task<IReadOnlyList<(Option Option, bool Usual)>> FromLibrary()
     {
-        var usual = (await db.Categories.Where(c => Copy.Product.Categories.Contains(c.Name)).Select(c => c.Options).ToListAsync())
-            .SelectMany(o => o)
-            .ToHashSet();
+        var usual = (await categories.Named(Copy.Product.Categories)).SelectMany(c => c.Options).ToHashSet();
         var used = Copy.Product.Options.Select(o => o.Library?.Text).ToHashSet();
         return
         [

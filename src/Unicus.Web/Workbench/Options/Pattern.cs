@@ -55,7 +55,7 @@ public sealed partial class WorkbenchModel
             var longest = Pieces.Sum(p =>
                 p switch
                 {
-                    PatternPiece.Code => Copy.Row.Code.Length,
+                    PatternPiece.Code => Copy.Code.Length,
                     PatternPiece.Text t => t.Literal.Length,
                     PatternPiece.OfOption o => Copy.Product.Options.FirstOrDefault(x => x.Key == o.Option)
                         ?.Values.Max(v => v.SkuPiece.Length)

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 using Unicus.Store;
 
 namespace Unicus.Web.Workbench;
@@ -21,10 +20,10 @@ public sealed partial class WorkbenchModel
     {
         if (_parts is not null)
             return _parts;
-        if (await catalogue.Editions.Working(db, Code) is not { Draft: { Product.Parts: not null } draft })
+        if (await reading.Working(Code) is not { Draft: { Product.Parts: not null } draft })
             return _parts = PartsView.Nothing;
-        var range = await catalogue.Editions.Range(db, draft);
-        var stock = new StockOutlook((await catalogue.Board.Stock(db, draft, range)).Of, await visit.Today());
+        var range = await reading.Range(draft);
+        var stock = await reading.Outlook(draft, range, await visit.Today());
         return _parts = PartsView.Of(draft, new StandingTerms(range, stock, await visit.PublicTerms()));
     }
 
@@ -33,14 +32,14 @@ public sealed partial class WorkbenchModel
     public async Task<IReadOnlyList<MadeUpRow>> MadeUpRows()
     {
         var rows = new List<MadeUpRow>();
-        if (Copy.Product.Parts is not { IsMadeUp: true } || Copy.Row.Edition is null)
+        if (Copy.Product.Parts is not { IsMadeUp: true } || Copy.Edition is null)
             return rows;
         foreach (var variant in Copy.Matrix.Offered.Take(MostMadeUp))
         {
             var recipe = await makeUp.Recipe(variant.Sku.Text);
             if (!recipe.Ok)
                 continue;
-            var levels = await catalogue.Board.Stock(db, recipe.Value!.Parts.Append(new LeafNeed(LeafPath.Own, recipe.Value.Set, 1, "")));
+            var levels = await reading.Stock(recipe.Value!.Parts.Append(new LeafNeed(LeafPath.Own, recipe.Value.Set, 1, "")));
             var parts = recipe.Value.Parts.Select(p => (p, levels.Of(p.Goods.Variant.Sku).Available)).ToList();
             var most = parts.Select(p => Math.Max(0, p.Available) / p.p.PerUnit).DefaultIfEmpty(0).Min();
             rows.Add(new MadeUpRow(recipe.Value.Set, levels.Of(variant.Sku).Available, most, parts));
@@ -55,7 +54,7 @@ public sealed partial class WorkbenchModel
     {
         var recipe = await makeUp.Recipe(sku);
         var read = TypedNumbers.Whole(units, 1, Movements.MostUnits);
-        var first = await db.Locations.OrderBy(l => l.Position).FirstAsync();
+        var first = (await stockReading.Locations())[0];
         var apart = kind == "apart";
         var outcome =
             !recipe.Ok ? Outcome.No("", recipe.Problem!)
@@ -72,14 +71,7 @@ public sealed partial class WorkbenchModel
     }
 
     /// <summary>Codes and names that can be parts, for the boxes that ask for one.</summary>
-    public async Task<List<string>> SomeParts() =>
-        await db
-            .Products.Where(p => p.Id != Copy.Row.Id)
-            .OrderByDescending(p => p.Edition != null)
-            .ThenBy(p => p.Code)
-            .Select(p => p.Code)
-            .Take(300)
-            .ToListAsync();
+    public Task<IReadOnlyList<string>> SomeParts() => goods.Others(Copy.Id, 300);
 
     /// <summary>Takes what is about all parts together.</summary>
     public async Task<IActionResult> OnPostParts()
@@ -130,7 +122,7 @@ public sealed partial class WorkbenchModel
             PartEntry? found =
                 name.StartsWith("category ", StringComparison.OrdinalIgnoreCase) ? new PartEntry.OfCategory(name[9..].Trim())
                 : name.StartsWith("tag ", StringComparison.OrdinalIgnoreCase) ? new PartEntry.OfTag(name[4..].Trim())
-                : await FindPart(name);
+                : await goods.Part(name);
             if (found is null)
             {
                 RefusedParts = lines ?? "";
@@ -163,7 +155,7 @@ public sealed partial class WorkbenchModel
         var form = Request.Form;
         var currency = (await visit.Shop()).Currency;
         var values = await FollowedValues(slot);
-        var entries = await PartWords.ReadEntries(form["of"].ToString(), currency, FindPart);
+        var entries = await PartWords.ReadEntries(form["of"].ToString(), currency, goods.Part);
         var outcome = await PartsOutcome(act == "remove" ? $"Slot {slot} removed" : $"Slot {slot}", (parts, _) =>
         {
             var at = parts.Slots.ToList().FindIndex(s => s.Key.Text == slot);
@@ -274,9 +266,9 @@ public sealed partial class WorkbenchModel
     /// <summary>The values that the parts of a slot have of the option that it follows, each once; empty where it follows none.</summary>
     public async Task<IReadOnlyList<(Key Key, string Label)>> ValuesToFollow(Slot slot)
     {
-        if (slot.Pick is not SlotPick.Follows follows || await catalogue.Editions.Working(db, Code) is not { Draft: { } draft })
+        if (slot.Pick is not SlotPick.Follows follows || await reading.Working(Code) is not { Draft: { } draft })
             return [];
-        var range = await catalogue.Editions.Range(db, draft);
+        var range = await reading.Range(draft);
         return
         [
             .. (draft.Product.SlotsInRange.FirstOrDefault(s => s.Slot.Key == slot.Key)?.Candidates ?? [])
@@ -289,57 +281,21 @@ public sealed partial class WorkbenchModel
     }
 
     private async Task<IReadOnlySet<Key>> FollowedValues(string slot) =>
-        await catalogue.Editions.Working(db, Code) is { Draft.Product.Parts.Slots: var slots }
-        && slots.FirstOrDefault(s => s.Key.Text == slot) is { } at
+        await reading.Working(Code) is { Draft.Product.Parts.Slots: var slots } && slots.FirstOrDefault(s => s.Key.Text == slot) is { } at
             ? (await ValuesToFollow(at)).Select(v => v.Key).ToHashSet()
             : new HashSet<Key>();
 
     private async Task<IActionResult> ChangeParts(string sentence, Func<SetParts, WorkingCopy, Read<SetParts>> change) =>
         await Answer(await PartsOutcome(sentence, change));
 
-    private async Task<Outcome> PartsOutcome(string sentence, Func<SetParts, WorkingCopy, Read<SetParts>> change)
-    {
-        await using var transaction = await db.Database.BeginTransactionAsync();
-        SetParts? after = null;
-        var outcome = await changeProduct.Apply(Code, sentence, visit.Actor, copy =>
-        {
-            var read = change(copy.Product.Parts ?? new SetParts(), copy);
-            if (!read.Ok)
-                return Read<Product>.No(read.Problem!);
-            after = read.Value!.Slots.IsEmpty && read.Value == new SetParts() ? null : read.Value;
-            return Read<Product>.Of(copy.Product with { Parts = after });
-        });
-        if (!outcome.Done)
-            return outcome;
-        if (after is not null)
-        {
-            var product = new Product(ProductCode.Of(Code.ToUpperInvariant()), "") { Parts = after };
-            var loops = await new PartLoops(db, (await visit.Shop()).Currency).Of(product, published: false);
-            if (loops.Count > 0)
-                return new Outcome(loops);
-        }
-        await transaction.CommitAsync();
-        return outcome;
-    }
-
-    /// <summary>A product or SKU by code or name.</summary>
-    private async Task<PartEntry?> FindPart(string name)
-    {
-        var code = name.Trim().ToUpperInvariant();
-        if (await db.Products.AnyAsync(p => p.Code == code))
-            return new PartEntry.OfProduct(code);
-        if (await db.Skus.Where(s => s.Code.ToUpper() == code).Select(s => s.Code).FirstOrDefaultAsync() is { } sku)
-            return new PartEntry.OfSku(sku);
-        var wanted = name.Trim().ToLowerInvariant();
-        var named = await db.Products.Where(p => p.Name.ToLower() == wanted).Select(p => p.Code).Take(2).ToListAsync();
-        return named is [var only] ? new PartEntry.OfProduct(only) : null;
-    }
+    private Task<Outcome> PartsOutcome(string sentence, Func<SetParts, WorkingCopy, Read<SetParts>> change) =>
+        changeParts.Run(Code, sentence, visit.Actor, change);
 
     private async Task<string> NameOf(PartEntry entry) =>
         entry switch
         {
-            PartEntry.OfProduct p => await db.Products.Where(x => x.Code == p.Code).Select(x => x.Name).FirstAsync(),
-            PartEntry.OfSku s => (await catalogue.Editions.OfSku(db, s.Code))?.Figures.Name ?? s.Code,
+            PartEntry.OfProduct p => await goods.NameOf(p.Code) ?? p.Code,
+            PartEntry.OfSku s => (await reading.OfSku(s.Code))?.Figures.Name ?? s.Code,
             PartEntry.OfCategory c => c.Name,
             PartEntry.OfTag t => t.Name,
             _ => "part",

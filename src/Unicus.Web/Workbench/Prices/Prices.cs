@@ -111,11 +111,8 @@ public sealed partial class WorkbenchModel
     {
         if (!await Look())
             return NotFound();
-        var outcome = await changeProduct.Apply(
-            Code,
-            $"Price rule {rule} removed",
-            visit.Actor,
-            copy => Read<Product>.Of(copy.Product with { PriceRules = copy.Product.PriceRules.RemoveAll(r => r.Key.Text == rule) })
+        var outcome = await changeProduct.Apply(Code, $"Price rule {rule} removed", visit.Actor, copy =>
+            Read<Product>.Of(copy.Product with { PriceRules = copy.Product.PriceRules.RemoveAll(r => r.Key.Text == rule) })
         );
         return outcome.Done ? Redirect(Here) : await Answer(outcome);
     }
@@ -127,7 +124,7 @@ public sealed partial class WorkbenchModel
         if (OwnRule(rule) is not { } of)
             return NotFound();
         var copy = of with { Key = FreeRuleKey(of.Name), Name = $"{of.Name} 2", State = RuleState.Draft };
-        await PutOwn(copy, Copy.Row.Version);
+        await PutOwn(copy, Copy.Version);
         return Redirect($"{Here}?rule={copy.Key}");
     }
 
@@ -142,13 +139,12 @@ public sealed partial class WorkbenchModel
         var outcome = moved.Ok ? await PutOwn(moved.Value!, version) : Outcome.No("", moved.Problem!);
         if (!outcome.Done)
             return new ContentResult { StatusCode = 409, Content = outcome.Faults[0].What };
-        db.ChangeTracker.Clear();
         await Look();
         var words = await PriceWords([]);
-        return new JsonResult(new { said = $"{of.Name}: {RuleEnds.Words(moved.Value!, end, words)}", version = Copy.Row.Version });
+        return new JsonResult(new { said = $"{of.Name}: {RuleEnds.Words(moved.Value!, end, words)}", version = Copy.Version });
     }
 
-    private Edition Draft => new(Copy.Row.Id, 0, Copy.Row.ChangedAt, Copy.Whole, Copy.Matrix) { Sets = Copy.Sets };
+    private Edition Draft => new(Copy.Id, 0, Copy.ChangedAt, Copy.Whole, Copy.Matrix) { Sets = Copy.Sets };
 
     private PriceRule? OwnRule(string key) => Copy.Product.PriceRules.FirstOrDefault(r => r.Key.Text == key);
 
@@ -158,8 +154,8 @@ public sealed partial class WorkbenchModel
     private async Task<PriceRuleWords> PriceWords(IReadOnlyList<PriceRule> rules)
     {
         var buying = (await visit.PublicTerms()).Buying;
-        var names = await PriceBooks.Names(db, rules);
-        return new PriceRuleWords(buying.Zone, c => c == Copy.Row.Code ? Copy.Row.Name : names.GetValueOrDefault(c), buying.Book.Groups);
+        var names = await ruleReading.Names(rules);
+        return new PriceRuleWords(buying.Zone, c => c == Copy.Code ? Copy.Product.Name : names.GetValueOrDefault(c), buying.Book.Groups);
     }
 
     private PageResult Shown(RuleSheet sheet)
@@ -169,20 +165,14 @@ public sealed partial class WorkbenchModel
     }
 
     /// <summary>Writes a rule of the product; it acts once that is published.</summary>
-    private Task<Outcome> PutOwn(PriceRule rule, int version) =>
-        changeProduct.Apply(
-            Code,
-            $"Price rule {rule.Name}",
-            visit.Actor,
-            copy =>
-            {
-                if (copy.Row.Version != version)
-                    return Read<Product>.No(ChangePriceRules.WasChanged.What);
-                var own = copy.Product.PriceRules;
-                var at = own.ToList().FindIndex(r => r.Key == rule.Key);
-                return Read<Product>.Of(copy.Product with { PriceRules = at < 0 ? own.Add(rule) : own.SetItem(at, rule) });
-            }
-        );
+    private Task<Outcome> PutOwn(PriceRule rule, int version) => changeProduct.Apply(Code, $"Price rule {rule.Name}", visit.Actor, copy =>
+        {
+            if (copy.Version != version)
+                return Read<Product>.No(ChangePriceRules.WasChanged.What);
+            var own = copy.Product.PriceRules;
+            var at = own.ToList().FindIndex(r => r.Key == rule.Key);
+            return Read<Product>.Of(copy.Product with { PriceRules = at < 0 ? own.Add(rule) : own.SetItem(at, rule) });
+        });
 
     private async Task<RuleSheet> ReadSheet(string key, RuleState state, IReadOnlyList<Fault>? refused = null)
     {
@@ -209,7 +199,7 @@ public sealed partial class WorkbenchModel
             Options = [.. Copy.Product.Options],
             Rule = rule,
             Faults = faults,
-            Version = int.TryParse(Request.HasFormContentType ? Request.Form["version"] : "", out var seen) ? seen : Copy.Row.Version,
+            Version = int.TryParse(Request.HasFormContentType ? Request.Form["version"] : "", out var seen) ? seen : Copy.Version,
             Kept = kept?.PhaseAt(buying.At),
             IsOwn = true,
         };

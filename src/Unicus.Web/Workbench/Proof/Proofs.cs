@@ -14,19 +14,19 @@ public sealed record ProofView(int Version, BuyView Buy, GroupView? Group)
 }
 
 /// <summary>Makes the shop's page of a working copy, really usable.</summary>
-public sealed class Proofs(UnicusContext db, Catalogue catalogue, PriceHistory history, Visit visit)
+public sealed class Proofs(ShopReading reading, Visit visit)
 {
     /// <summary>The page for some picks; null where there is no such product.</summary>
     /// <param name="loaded">The working copy, where it is at hand.</param>
     public async Task<ProofView?> Look(string code, IQueryCollection picks, WorkingCopy? loaded = null)
     {
-        if (await catalogue.Editions.Working(db, code, loaded) is not { } copy)
+        if (await reading.Working(code, loaded) is not { } copy)
             return null;
         var draft = copy.Draft;
-        var range = await catalogue.Editions.Range(db, draft);
-        var stock = new StockOutlook((await catalogue.Board.Stock(db, draft, range)).Of, await visit.Today());
+        var range = await reading.Range(draft);
+        var stock = await reading.Outlook(draft, range, await visit.Today());
         var terms = await visit.PublicTerms();
-        var source = new BuySource(draft, range, stock, terms, IsProof: true, v => history.Prior(db, draft, v, terms));
+        var source = new BuySource(draft, range, stock, terms, IsProof: true, v => reading.PriorPrice(draft, v, terms));
         var buy = BuyView.Make(
             source,
             BuyForm.Read(draft.Configurator, picks, stock.Today),

@@ -32,7 +32,7 @@ public sealed partial class WorkbenchModel
 
     /// <summary>What a rule may be about: slots by category or tag with what is in them now.</summary>
     private async Task<IReadOnlyList<Option>> QuestionsOfRules() =>
-        await catalogue.Editions.Working(db, Code) is { Draft: var draft } ? draft.Questions : [];
+        await reading.Working(Code) is { Draft: var draft } ? draft.Questions : [];
 
     public async Task<IActionResult> OnPostNewRule()
     {

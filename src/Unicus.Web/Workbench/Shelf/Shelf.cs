@@ -11,7 +11,7 @@ public sealed partial class WorkbenchModel
 
     /// <summary>What is often bought with it and not suggested beside it yet.</summary>
     public Task<IReadOnlyList<Proposed>> ProposedCompanions() =>
-        Suggested.ProposedFor(Copy.Row.Id, [.. Copy.Product.Companions, .. Copy.Product.StepUps]);
+        Suggested.ProposedFor(Copy.Id, [.. Copy.Product.Companions, .. Copy.Product.StepUps]);
 
     /// <summary>What is suggested and shown nowhere.</summary>
     public Task<IReadOnlyList<ProductCode>> SuggestedInVain() => Suggested.NotShown([.. Copy.Product.Companions, .. Copy.Product.StepUps]);
@@ -22,7 +22,6 @@ public sealed partial class WorkbenchModel
         if (!await Look())
             return NotFound();
         var typed = string.Join(", ", Copy.Product.Companions.Select(c => c.Text).Append(code));
-        db.ChangeTracker.Clear();
         return await Answer(await changeField.Run(Code, "companions", typed, null, visit.Actor), $"{code} is suggested beside it");
     }
 }

@@ -1,4 +1,3 @@
-
 namespace Unicus.Web.Workbench;
 
 /// <summary>A SKU of the product in the chapter Stock.</summary>
@@ -24,15 +23,13 @@ public sealed partial class WorkbenchModel
                     v.Variant.Retired,
                     Copy.Stock.GetValueOrDefault(v.Sku)
                 ));
-            var gone = Copy
-                .Rows.Where(r => r.Retired && Copy.Matrix.Find(Combination.Parse(r.Values)) is null)
-                .Select(r => new StockLine(
-                    string.Join(", ", Combination.Parse(r.Values).Pairs.Select(p => p.Value)),
-                    r.SkuCode,
-                    null,
-                    true,
-                    Copy.Stock.GetValueOrDefault(Sku.Of(r.SkuCode))
-                ));
+            var gone = Copy.Gone.Select(g => new StockLine(
+                string.Join(", ", g.Values.Pairs.Select(p => p.Value)),
+                g.Sku.Text,
+                null,
+                true,
+                Copy.Stock.GetValueOrDefault(g.Sku)
+            ));
             return [.. made, .. gone];
         }
     }
