@@ -119,6 +119,42 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
             );
     }
 
+    /// <summary>A draft is nobody's matter; a rule is that of what it reaches, before a change or after it.</summary>
+    [Fact]
+    public async Task A_rule_marks_as_due_what_it_reaches()
+    {
+        await db.Use<CategoryTree, Outcome>(t => t.Create("Due", null));
+        var due = await db.Use<UnicusContext, int>(c => c.Categories.Where(x => x.Name == "Due").Select(x => x.Id).SingleAsync());
+        await db.Use<CategoryTree, Outcome>(t => t.Create("Due soon", due));
+        for (var i = 0; i < 3; i++)
+            await Publish($"DUE{i}", "9.00", 5);
+        await db.Publish("DUE3", """ "base": { "price": "9.00" }, "categories": ["Due soon"] """);
+        async Task<string> Due(string? rule, string more = "")
+        {
+            while (await db.Use<RangeIndex, int>(i => i.Work(1000)) > 0) { }
+            if (rule is not null)
+                await Put($$"""{ "key": "due", "scope": {{rule}}, "effect": { "setUnit": "0.50" }{{more}} }""");
+            else
+                await db.Use<ChangePriceRules, bool>(r => r.Delete("due"));
+            return await db.Use<UnicusContext, string>(async c =>
+            {
+                var codes = c.RangeDue.Join(c.RangeEntries, d => d.ProductId, e => e.ProductId, (_, e) => e.Code).Order();
+                return string.Join(
+                    ' ',
+                    (await codes.ToListAsync()).Select(d => d.StartsWith("DUE", StringComparison.Ordinal) ? d : "other").Distinct()
+                );
+            });
+        }
+        Assert.Equal("", await Due("""{ "products": ["DUE0"] }""", """, "state": "draft" """));
+        Assert.Equal("DUE0", await Due("""{ "products": ["DUE0"] }"""));
+        Assert.Equal("DUE0 DUE1", await Due("""{ "skus": ["DUE1"] }"""));
+        Assert.Equal("DUE1 DUE3", await Due("""{ "categories": ["due"] }"""));
+        Assert.Equal("DUE3", await Due("""{ "categories": ["due"] }""", """, "state": "draft" """));
+        Assert.Equal("", await Due("""{ "products": ["DUE2"] }""", """, "state": "draft" """));
+        Assert.StartsWith("DUE0 DUE1 DUE2 DUE3", await Due("{}"));
+        Assert.StartsWith("DUE0 DUE1 DUE2 DUE3", await Due(null));
+    }
+
     /// <summary>Two that work at the same time take turns where sets have parts in common, and end with what one alone ends
     /// with.</summary>
     [Fact]

@@ -17,6 +17,8 @@ public sealed class KeptBasisTests(Database db) : IClassFixture<Database>
         """{ "skus": ["KB2-S", "KB3-M"] }""",
         """{ "where": { "option": "size", "is": ["m"] } }""",
         """{ "where": { "option": "colour", "is": ["red"] } }""",
+        """{ "categories": ["kb Outdoors"], "skus": ["KB2-S", "KB3-M", "KB5-S"], "tags": ["summer"] }""",
+        """{ "products": ["KB2", "KB3"], "categories": ["KB outdoors"] }""",
     ];
 
     private static readonly string[] Effects =
@@ -45,7 +47,15 @@ public sealed class KeptBasisTests(Database db) : IClassFixture<Database>
         Assert.True((await db.Use<CategoryTree, Outcome>(t => t.Create("KB outdoors", null))).Done);
         for (var i = 0; i < Products; i++)
             await Publish(i, random);
-        for (var step = 0; step < 40; step++)
+        foreach (var (code, sold) in new[] { ("KBSET", "together"), ("KBPAGE", "separately") })
+            await db.Publish(
+                code,
+                $$"""
+                "parts": { "sold": "{{sold}}", "rulesReachParts": true, "slots": [
+                  { "key": "a", "of": [ { "product": "KB0" } ] }, { "key": "b", "of": [ { "product": "KB3" } ] } ] }
+                """
+            );
+        for (var step = 0; step < 60; step++)
         {
             await Happens(random);
             var quick = await Figures();
@@ -111,7 +121,7 @@ public sealed class KeptBasisTests(Database db) : IClassFixture<Database>
     private async Task Happens(Random random)
     {
         var product = random.Next(Products);
-        switch (random.Next(7))
+        switch (random.Next(9))
         {
             case 0:
                 await Publish(product, random);
@@ -128,9 +138,13 @@ public sealed class KeptBasisTests(Database db) : IClassFixture<Database>
             case 4:
                 await db.Use<ChangePriceRules, bool>(r => r.Delete($"kb{random.Next(3)}"));
                 break;
+            case 5:
+                await db.Use<ChangePriceRules, bool>(r => r.Archive($"kb{random.Next(3)}", random.Next(2) == 0));
+                break;
             default:
                 var (scope, effect, when) = (Any(Scopes), Any(Effects), Any(Times));
-                await Rule($"kb{random.Next(3)}", $""" "scope": {scope}, "effect": {effect}, "when": {when} """);
+                var state = random.Next(3) == 0 ? "draft" : "on";
+                await Rule($"kb{random.Next(3)}", $""" "scope": {scope}, "effect": {effect}, "when": {when}, "state": "{state}" """);
                 break;
         }
 
