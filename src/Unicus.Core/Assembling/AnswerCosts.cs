@@ -52,7 +52,7 @@ internal sealed class AnswerCosts(StandingTerms terms)
         if (!terms.Run.Trade.PricesIncludeTax)
             return 0;
         if (!_rates.TryGetValue(taxClass ?? "", out var rate))
-            _rates[taxClass ?? ""] = rate = Floors.HighestRate(terms.Run.Trade, taxClass);
+            _rates[taxClass ?? ""] = rate = MarginBasis.Dearest(terms.Run.Trade, taxClass).Rate.Value;
         return rate;
     }
 }

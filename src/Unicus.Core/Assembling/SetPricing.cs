@@ -216,5 +216,5 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range, bool rule
         }
     }
 
-    private decimal RateOf(string? taxClass) => terms.Trade.PricesIncludeTax ? Floors.HighestRate(terms.Trade, taxClass) : 0;
+    private decimal RateOf(string? taxClass) => MarginBasis.Dearest(terms.Trade, taxClass).Contained;
 }

@@ -54,4 +54,7 @@ public static class MoneyBack
 
     /// <summary>What stands of the goods of a line: what was paid, less what was given back.</summary>
     public static Money Standing(OrderLine line) => line.Paid - line.Leaves.Select(Goods).Sum(line.Total.Currency);
+
+    /// <summary>What stands of the goods of lines, of one order or of several.</summary>
+    public static Money Standing(IEnumerable<OrderLine> lines, Currency currency) => lines.Select(Standing).Sum(currency);
 }

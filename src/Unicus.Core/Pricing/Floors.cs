@@ -14,8 +14,4 @@ public static class Floors
         var sum = leaves.Sum(l => l.Cost * (100 + l.Rate));
         return (long)decimal.Ceiling(sum / (100 - margin.Value));
     }
-
-    /// <summary>The highest rate that any destination has for a class.</summary>
-    public static decimal HighestRate(TradeTerms terms, string? taxClass) =>
-        terms.Destinations.Select(d => d.RateOf(terms.InForce(taxClass)).Value).DefaultIfEmpty(0).Max();
 }

@@ -63,12 +63,10 @@ internal sealed class BasketBound(EditionRules rules)
     /// <param name="unit">What a unit is brought to.</param>
     /// <param name="share">The part of a line that reductions of the basket leave.</param>
     private static decimal? LowestOf(decimal unit, decimal share, AnsweredCost answered, long cost, decimal net, decimal rounding) =>
-        MarginOf((unit + answered.Once) * share * net - rounding, cost + answered.OnceCost) is { } one
-        && MarginOf(unit * share * net - rounding, cost) is { } many
+        MarginBasis.Of((unit + answered.Once) * share * net - rounding, cost + answered.OnceCost) is { } one
+        && MarginBasis.Of(unit * share * net - rounding, cost) is { } many
             ? Math.Min(one, many)
             : null;
-
-    private static decimal? MarginOf(decimal net, long cost) => net <= 0 ? null : (net - cost) * 100m / net;
 
     private static IEnumerable<Key?> Groups(List<ReachingRule> rules) =>
         rules.SelectMany(r => r.Rule.When.CustomerGroups).Distinct().Select(g => (Key?)g).Prepend(null);
@@ -78,10 +76,8 @@ internal sealed class BasketBound(EditionRules rules)
     {
         foreach (var withAlone in new[] { false, true })
         {
-            var line = LineRun.Bare(LineGoods.Of(variant, list, floor), adds, 1);
             var unitUses = uses.Where(u => u.Rule.Effect.Stage == PriceStage.Unit && (withAlone || u.Rule.Combine != Combine.Alone));
-            UnitStage.Run(line, new UnitRules([.. unitUses]));
-            line.EndUnits();
+            var line = UnitStage.Alone(LineGoods.Of(variant, list, floor), adds, 1, new UnitRules([.. unitUses]));
             var unit = (decimal)line.Unit;
             if (!line.StandsAlone)
                 unit = Cheapest(uses, Math.Min(unit, uses.Min(u => (decimal?)Banded(u, line)) ?? unit));

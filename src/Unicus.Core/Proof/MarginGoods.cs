@@ -83,7 +83,7 @@ internal sealed class MarginGoods
                 .Select(v => v.Part is { } part ? range.Part(part.Sku) : null)
                 .OfType<VariantOnSale>()
                 .SelectMany(p => p.Edition.Product.IsSet ? range.Brought(p).Value?.TaxClasses ?? [] : [p.TaxClass])
-                .Select(c => new Percentage(Floors.HighestRate(terms.Trade, c)))
+                .Select(c => MarginBasis.Dearest(terms.Trade, c).Rate)
                 .Distinct(),
         ];
     }
@@ -132,7 +132,7 @@ internal sealed class MarginGoods
     /// <summary>The highest rate of a variant and of the parts that its answers may bring.</summary>
     public Percentage RateOf(MatrixVariant variant)
     {
-        var own = new Percentage(Floors.HighestRate(_terms.Trade, new VariantOnSale(_edition, variant).TaxClass));
+        var own = MarginBasis.Dearest(_terms.Trade, new VariantOnSale(_edition, variant).TaxClass).Rate;
         if (_partRates.All(r => r.Value == own.Value))
             return own;
         _isExact = false;

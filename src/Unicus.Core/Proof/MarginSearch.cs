@@ -162,11 +162,8 @@ internal sealed class MarginSearch
     }
 
     /// <summary>The margin of an amount, in per cent; null where nothing is paid net of tax.</summary>
-    private decimal? MarginOf(long paid, long cost, Percentage rate)
-    {
-        var tax = _terms.Trade.PricesIncludeTax ? MinorUnits.Of(rate.ContainedIn(MinorUnits.ToMoney(paid, _terms.Trade.Currency))) : 0;
-        return paid - tax <= 0 ? null : (paid - tax - cost) * 100m / (paid - tax);
-    }
+    private decimal? MarginOf(long paid, long cost, Percentage rate) =>
+        MarginBasis.Of(BasisAt(rate).NetCharged(paid, _terms.Trade.Currency), cost);
 
     /// <summary>A margin that no quantity for which something is paid is below; null where nothing can be bought.</summary>
     /// <returns>With a quantity for which nothing is paid, where one was met.</returns>
@@ -196,7 +193,7 @@ internal sealed class MarginSearch
         decimal At(decimal paid, int units, decimal rounding)
         {
             var net = paid / units * Factor(of.Rate) - rounding;
-            return net > 0 ? (net - (decimal)of.CostOf(units) / units) * 100m / net : decimal.MinValue;
+            return MarginBasis.Of(net, (decimal)of.CostOf(units) / units) ?? decimal.MinValue;
         }
         var ends = (First: BasketStage.Unheld(first.Goods, basket), Last: BasketStage.Unheld(last.Goods, basket));
         var pushed = Math.Min(At(ends.First, from, rounding), At(ends.Last, to, rounding));
@@ -220,7 +217,9 @@ internal sealed class MarginSearch
         return new Pushed(line.Total, [.. run.OfBasket.Where(u => !_goods.IsExact || !(amount < u.Rule.When.BasketAtLeast))]);
     }
 
-    private decimal Factor(Percentage rate) => _terms.Trade.PricesIncludeTax ? 100m / (100 + rate.Value) : 1;
+    private decimal Factor(Percentage rate) => BasisAt(rate).Net(1);
+
+    private MarginBasis BasisAt(Percentage rate) => new(rate, _terms.Trade.PricesIncludeTax);
 
     /// <summary>Everybody that rules tell apart.</summary>
     private IEnumerable<BuyingWith> Buyers(IReadOnlyCollection<string> presenting)

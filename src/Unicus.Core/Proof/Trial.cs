@@ -58,7 +58,9 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
     {
         if (!trade.PricesIncludeTax)
             return "";
-        var rates = trade.TaxClasses.Select(c => $"{c.Label.ToLowerInvariant()} {Floors.HighestRate(trade, c.Key.Text):0.##} %");
+        var rates = trade.TaxClasses.Select(c =>
+            $"{c.Label.ToLowerInvariant()} {MarginBasis.Dearest(trade, c.Key.Text).Rate.Value:0.##} %"
+        );
         return $"Margins are net of the highest tax of any destination: {string.Join(", ", rates)}.";
     }
 
@@ -126,10 +128,8 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
     {
         if (line.Cost is not { } cost)
             return null;
-        var net = line.Leaves.Sum(l =>
-            l.Allocated.Amount * 100 / (100 + (trade.PricesIncludeTax ? Floors.HighestRate(trade, l.TaxClass) : 0))
-        );
-        return net == 0 ? null : (net - cost.Amount) * 100 / net;
+        var net = line.Leaves.Sum(l => MarginBasis.Dearest(trade, l.TaxClass).Net(l.Allocated.Amount));
+        return MarginBasis.Of(net, cost.Amount);
     }
 
     /// <summary>Variants of one product that are looked at by one processor at a time.</summary>
@@ -169,8 +169,8 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
     {
         if (variant.Cost.Figure is not { } cost)
             return null;
-        var rate = new Percentage(Floors.HighestRate(now.Trade, new VariantOnSale(edition, variant).TaxClass));
-        return Profit.Of(MinorUnits.ToMoney(paid, cost.Currency), cost * units, rate, now.Trade.PricesIncludeTax).Margin;
+        var basis = MarginBasis.Dearest(now.Trade, new VariantOnSale(edition, variant).TaxClass);
+        return basis.Of(MinorUnits.ToMoney(paid, cost.Currency), cost * units).Margin;
     }
 }
 

@@ -139,7 +139,7 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range, DateOnly
         IsExact &= variants.Count <= MostVariants;
         foreach (var variant in variants)
         {
-            var rate = terms.PricesIncludeTax ? Floors.HighestRate(terms, taxClass ?? new VariantOnSale(edition, variant).TaxClass) : 0;
+            var rate = MarginBasis.Dearest(terms, taxClass ?? new VariantOnSale(edition, variant).TaxClass).Contained;
             IEnumerable<SetWay> bare;
             if (inner is not null)
                 bare = inner;
@@ -153,8 +153,8 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range, DateOnly
                 bare = [new SetWay(MinorUnits.Of(price), MinorUnits.Of(cost), MinorUnits.Of(cost) * (100 + rate), 0, 0, null)];
             }
             foreach (var way in bare)
-                foreach (var answered in worst.Of(variant, MinorUnits.ToMoney(way.List, terms.Currency)))
-                    found.AddRange(Priced(set, slot, candidate, way, answered, worst.ConfigurationOf(variant, answered, way.List), rate));
+            foreach (var answered in worst.Of(variant, MinorUnits.ToMoney(way.List, terms.Currency)))
+                found.AddRange(Priced(set, slot, candidate, way, answered, worst.ConfigurationOf(variant, answered, way.List), rate));
         }
         IsExact &= worst.IsExact && !edition.Product.Extras.Any(q => q.Values.Any(v => v.Part is not null));
         return Kept(found);

@@ -31,19 +31,24 @@ internal sealed class EditionPrices : UnitPrices
     /// <param name="wanted">The rules that may act; null: all.</param>
     public static EditionPrices? Of(Edition edition, RunTerms terms, int quantity, string? through, Func<PriceRule, bool>? wanted = null)
     {
-        var buying = terms.Buying;
+        var (buying, page) = (terms.Buying, through ?? edition.Product.Code.Text);
         var rules = new List<(ReachingRule, RuleUse)>();
         foreach (var reaching in buying.Book.At(buying.At, buying.Day).Of(edition, buying.At, buying.Day).All)
-        {
-            if (wanted?.Invoke(reaching.Rule) == false)
-                continue;
-            if (reaching.Rule.Effect.Stage != PriceStage.Unit || !reaching.IsThrough(through ?? edition.Product.Code.Text))
-                continue;
-            var use = new RuleUse(reaching.Rule) { Quantity = quantity };
-            if (buying.Allows(use))
+            if (wanted?.Invoke(reaching.Rule) != false && UseAlone(reaching.Rule, page, quantity, buying) is { } use)
                 rules.Add((reaching, use));
-        }
         return rules.Count == 0 ? null : new EditionPrices(edition, terms.Trade, quantity, rules);
+    }
+
+    /// <summary>A rule of stage 3 for a line that is alone in a basket; null where it does not act there.</summary>
+    /// <param name="rule">In force, and reaching the goods.</param>
+    /// <param name="page">The code of the page that they are bought through.</param>
+    /// <param name="quantity">Units of the line; 1 or more.</param>
+    public static RuleUse? UseAlone(PriceRule rule, string page, int quantity, Buying buying)
+    {
+        if (rule.Effect.Stage != PriceStage.Unit || !ReachingRule.IsThrough(rule, page))
+            return null;
+        var use = new RuleUse(rule) { Quantity = quantity };
+        return buying.Allows(use) ? use : null;
     }
 
     /// <inheritdoc/>
@@ -58,7 +63,7 @@ internal sealed class EditionPrices : UnitPrices
         if ((edition.Product.Floor ?? terms.Floor) is not { } margin || variant.Cost.Figure is not { } cost)
             return null;
         var taxClass = edition.Matrix.Figures.Resolve(variant.Variant.Own, variant.Values, f => f.TaxClass).Figure;
-        return Floors.Of([(MinorUnits.Of(cost), terms.PricesIncludeTax ? Floors.HighestRate(terms, taxClass) : 0)], margin);
+        return Floors.Of([(MinorUnits.Of(cost), MarginBasis.Dearest(terms, taxClass).Contained)], margin);
     }
 
     /// <summary>The rules that bring the price of a variant down.</summary>
@@ -66,10 +71,9 @@ internal sealed class EditionPrices : UnitPrices
     public IEnumerable<PriceRule> ActingOn(MatrixVariant variant, long before)
     {
         var list = MinorUnits.Of(variant.Price.Figure!.Value);
-        var line = LineRun.Bare(LineGoods.Of(variant, list, FloorOf(_edition, variant, _trade)), before - list, _quantity);
+        var goods = LineGoods.Of(variant, list, FloorOf(_edition, variant, _trade));
         var uses = _rules.Where(r => r.Reaching.Reaches(variant)).Select(r => new RuleUse(r.Reaching.Rule)).ToList();
-        UnitStage.Run(line, new UnitRules(uses));
-        return uses.Where(u => u.Moved < 0).Select(u => u.Rule);
+        return UnitStage.Acting(goods, before - list, _quantity, uses);
     }
 
     /// <inheritdoc/>
@@ -85,9 +89,7 @@ internal sealed class EditionPrices : UnitPrices
     /// <param name="floor">F, in minor units; null where nothing limits rules.</param>
     public long Of(MatrixVariant variant, long list, long answers, long? floor)
     {
-        var line = LineRun.Bare(LineGoods.Of(variant, list, floor), answers, _quantity);
-        UnitStage.Run(line, _whole ?? new UnitRules([.. _rules.Where(r => r.Reaching.Reaches(variant)).Select(r => r.Use)]));
-        line.EndUnits();
-        return line.Unit;
+        var rules = _whole ?? new UnitRules([.. _rules.Where(r => r.Reaching.Reaches(variant)).Select(r => r.Use)]);
+        return UnitStage.Alone(LineGoods.Of(variant, list, floor), answers, _quantity, rules).Unit;
     }
 }

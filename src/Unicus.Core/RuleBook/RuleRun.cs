@@ -131,7 +131,6 @@ internal sealed class RuleRun
         for (var i = 0; i < _lines.Length; i++)
         {
             UnitStage.Run(_lines[i], alike[i].Rules.Unit);
-            _lines[i].EndUnits();
             if (!isCounted)
                 QuantityStage.Run(_lines[i], alike[i].Rules.Quantity);
         }

@@ -248,30 +248,21 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
             };
     }
 
-    /// <summary>The products that a rule may reach, found by the index.</summary>
+    /// <summary>The products that rules may reach by name, and behind them what takes any of them as a part.</summary>
     private async Task<IReadOnlyList<int>> Reached(IReadOnlyList<PriceRule> rules)
     {
-        var all = db.RangeEntries.AsNoTracking().OrderBy(e => e.NameKey);
-        if (rules.All(r => !r.Scope.Products.IsEmpty))
-        {
-            var codes = rules.SelectMany(r => r.Scope.Products).Distinct().ToArray();
-            return await WithSets(all, all.Where(e => codes.Contains(e.Code)));
-        }
-        if (rules.All(r => !r.Scope.Categories.IsEmpty))
-        {
-            var names = rules.SelectMany(r => r.Scope.Categories).ToHashSet(StringComparer.OrdinalIgnoreCase);
-            var ids = (await PriceBooks.Tree(db)).Where(c => names.Contains(c.Name)).Select(c => c.Id).ToArray();
-            return await WithSets(all, all.Where(e => e.Categories.Any(c => ids.Contains(c))));
-        }
-        return await all.Select(e => e.ProductId).ToListAsync();
-    }
-
-    /// <summary>Some products, and behind them what takes any of them as a part.</summary>
-    private static async Task<IReadOnlyList<int>> WithSets(IQueryable<RangeEntryRow> all, IQueryable<RangeEntryRow> some)
-    {
-        int[] reached = [.. await some.Select(e => e.ProductId).ToListAsync()];
-        var with = await all.Where(e => e.PartProducts.Any(p => reached.Contains(p))).Select(e => e.ProductId).ToListAsync();
-        return [.. reached, .. with.Except(reached)];
+        string[] documents = [.. rules.Select(r => PriceRuleWriter.Write(r).ToJsonString())];
+        return await db
+            .Database.SqlQuery<int>(
+                $"""
+                with reached as materialized (
+                  select distinct r.product from unnest({documents}) rule, rule_reaches(rule::jsonb) r(product))
+                select e.product_id as "Value" from range_entries e left join reached r on r.product = e.product_id
+                where r.product is not null or e.part_products && (select array_agg(product) from reached)
+                order by r.product is null, e.name_key
+                """
+            )
+            .ToListAsync();
     }
 
     /// <summary>What the last orders would have come to, by what stands of them: goods and quantities without their answers, and without

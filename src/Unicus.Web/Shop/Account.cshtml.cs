@@ -1,4 +1,3 @@
-using System.Collections.Immutable;
 using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Mvc;
@@ -97,7 +96,7 @@ public sealed class AccountModel(CustomerAccounts accounts, OrderReading reading
         if (orders.FirstOrDefault(o => o.Number == number) is not { } order)
             return NotFound();
         var wanted = order.Lines.Select(Again).ToList();
-        await baskets.Change(lines => wanted.Aggregate(lines, Put));
+        await baskets.Change(lines => wanted.Aggregate(lines, (now, line) => line.PutInto(now) ?? now));
         return Redirect("/basket");
     }
 
@@ -110,15 +109,6 @@ public sealed class AccountModel(CustomerAccounts accounts, OrderReading reading
                 Parts = line.AskedParts is { } parts ? JsonNode.Parse(parts)!.AsObject() : null,
             }
             : new LineRequest(null, line.Sku, [], line.Quantity, line.Through);
-
-    private static ImmutableArray<LineRequest> Put(ImmutableArray<LineRequest> lines, LineRequest line)
-    {
-        var same = lines.ToList().FindIndex(l => l.IsSame(line));
-        return same >= 0
-                ? lines.SetItem(same, lines[same] with { Quantity = Math.Min(Selling.MostUnits, lines[same].Quantity + line.Quantity) })
-            : lines.Length < BasketRequest.MostLinesInShop ? lines.Add(line)
-            : lines;
-    }
 
     private async Task<IActionResult> Enter(Customer customer)
     {

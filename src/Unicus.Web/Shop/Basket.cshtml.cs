@@ -114,11 +114,9 @@ public sealed class BasketModel(
         var isFull = false;
         await baskets.Change(lines =>
         {
-            var same = lines.IndexOf(lines.FirstOrDefault(l => l.IsSame(line))!);
-            if (same >= 0)
-                return lines.SetItem(same, lines[same] with { Quantity = Math.Min(Selling.MostUnits, lines[same].Quantity + typed.Units) });
-            isFull = lines.Length >= BasketRequest.MostLinesInShop;
-            return isFull ? lines : lines.Add(line);
+            var more = line.PutInto(lines);
+            isFull = more is null;
+            return more ?? lines;
         });
         return Redirect(isFull ? "/basket?problem=full" : "/basket");
     }
@@ -151,18 +149,11 @@ public sealed class BasketModel(
         await baskets.Change(now =>
         {
             foreach (var line in lines)
-                if (now.FirstOrDefault(l => l.IsSame(line)) is { } same)
-                    now = now.Replace(
-                        same,
-                        line.Product != edition.Product.Code.Text
-                            ? same with
-                            {
-                                Quantity = Math.Min(Selling.MostUnits, same.Quantity + line.Quantity),
-                            }
-                            : line
-                    );
-                else if (now.Length < BasketRequest.MostLinesInShop)
-                    now = now.Add(line);
+                // What the group itself asks for is wanted once, however often its pieces are.
+                if (line.Product == edition.Product.Code.Text && now.FirstOrDefault(line.IsSame) is { } same)
+                    now = now.Replace(same, line);
+                else if (line.PutInto(now) is { } more)
+                    now = more;
                 else
                     isFull = true;
             return now;

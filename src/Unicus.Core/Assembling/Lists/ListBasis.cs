@@ -70,11 +70,9 @@ public sealed record ListBasis(
         if (reaching.Exists(r => r.NamesSkus || r.Scope.Where is not null))
             return null;
         var uses = reaching
-            .Where(r =>
-                r.Effect.Stage == PriceStage.Unit && ReachingRule.IsThrough(r, Code) && PriceBook.IsInForce(r, buying.At, buying.Day)
-            )
-            .Select(r => new RuleUse(r) { Quantity = Least })
-            .Where(buying.Allows)
+            .Where(r => PriceBook.IsInForce(r, buying.At, buying.Day))
+            .Select(r => EditionPrices.UseAlone(r, Code, Least, buying))
+            .OfType<RuleUse>()
             .ToList();
         var prices = new WholePrices(uses, Least, terms.Trade.Currency);
         var figures = ListFigures.Of(
@@ -96,22 +94,11 @@ internal sealed class WholePrices(List<RuleUse> uses, int quantity, Currency cur
 
     /// <summary>One unit, in minor units.</summary>
     /// <param name="before">Its list price and what its answers add.</param>
-    public long Of(ListBasis.Row row, long before) => uses.Count == 0 ? before : Run(row, before).Unit;
+    public long Of(ListBasis.Row row, long before) =>
+        uses.Count == 0 ? before : UnitStage.Alone(Goods(row), before - row.List, quantity, _rules).Unit;
 
     /// <summary>The rules that bring the list price down.</summary>
-    public IEnumerable<PriceRule> ActingOn(ListBasis.Row row)
-    {
-        foreach (var use in uses)
-            use.Moved = 0;
-        Run(row, row.List);
-        return uses.Where(u => u.Moved < 0).Select(u => u.Rule);
-    }
+    public IEnumerable<PriceRule> ActingOn(ListBasis.Row row) => UnitStage.Acting(Goods(row), 0, quantity, uses);
 
-    private LineRun Run(ListBasis.Row row, long before)
-    {
-        var line = LineRun.Bare(new LineGoods("", "", currency, row.List, row.Floor), before - row.List, quantity);
-        UnitStage.Run(line, _rules);
-        line.EndUnits();
-        return line;
-    }
+    private LineGoods Goods(ListBasis.Row row) => new("", "", currency, row.List, row.Floor);
 }

@@ -37,6 +37,15 @@ public sealed record LineRequest(string? Product, string? Sku, JsonObject Answer
         && Through == other.Through
         && JsonNode.DeepEquals(Answers, other.Answers)
         && JsonNode.DeepEquals(Parts, other.Parts);
+
+    /// <summary>Lines of a shopper's basket with this one besides: with one that asks for the same it becomes one line.</summary>
+    /// <returns>Null where the basket holds no more lines.</returns>
+    public ImmutableArray<LineRequest>? PutInto(ImmutableArray<LineRequest> lines)
+    {
+        if (lines.FirstOrDefault(IsSame) is { } same)
+            return lines.Replace(same, same with { Quantity = Math.Min(Selling.MostUnits, same.Quantity + Quantity) });
+        return lines.Length < BasketRequest.MostLinesInShop ? lines.Add(this) : null;
+    }
 }
 
 /// <summary>A basket as asked for.</summary>

@@ -65,11 +65,38 @@ internal sealed class Competing
     public ReadOnlySpan<RuleUse> LookedAt(long unit) => unit >= _sureFrom ? _leading : _all;
 }
 
-/// <summary>Stage 3: rules for a unit, with the floor behind them.</summary>
+/// <summary>Stage 3: rules for a unit, with the floor behind them. What a unit comes to is said here and nowhere else.</summary>
 internal static class UnitStage
 {
-    /// <summary>Runs the stage for one line.</summary>
+    /// <summary>Runs the stage for one line, its floor included.</summary>
     public static void Run(LineRun line, UnitRules rules)
+    {
+        Reduce(line, rules);
+        line.EndUnits();
+    }
+
+    /// <summary>A line by itself behind the stage.</summary>
+    /// <param name="answers">A, in minor units.</param>
+    /// <param name="quantity">Units; 1 or more.</param>
+    public static LineRun Alone(LineGoods of, long answers, int quantity, UnitRules rules)
+    {
+        var line = LineRun.Bare(of, answers, quantity);
+        Run(line, rules);
+        return line;
+    }
+
+    /// <summary>The rules that bring a line by itself down.</summary>
+    /// <param name="uses">Those of the stage that reach it, in their order; what they moved before is forgotten.</param>
+    /// <inheritdoc cref="Alone(LineGoods, long, int, UnitRules)"/>
+    public static IEnumerable<PriceRule> Acting(LineGoods of, long answers, int quantity, IReadOnlyCollection<RuleUse> uses)
+    {
+        foreach (var use in uses)
+            use.Moved = 0;
+        Alone(of, answers, quantity, new UnitRules(uses));
+        return uses.Where(u => u.Moved < 0).Select(u => u.Rule);
+    }
+
+    private static void Reduce(LineRun line, UnitRules rules)
     {
         if (line.Unit <= 0)
             return;

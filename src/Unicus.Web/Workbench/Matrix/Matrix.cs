@@ -106,7 +106,7 @@ public sealed partial class WorkbenchModel
                     loses = false,
                 }
             );
-        var profit = Profit.Of(x, y, Margins.Rate(Copy.Matrix, Copy.Shop.Terms, v), Copy.Shop.Terms.PricesIncludeTax);
+        var profit = Margins.Basis(Copy.Matrix, Copy.Shop.Terms, v).Of(x, y);
         return new JsonResult(
             new
             {

@@ -44,7 +44,7 @@ public sealed partial class WorkbenchModel
         var c = cost is null ? Copy.Product.Base.Cost : TypedNumbers.Amount(cost, Copy.Shop.Currency).Value;
         return p is { Amount: > 0 } x && c is { } y
             ? new PriceBar(
-                Profit.Of(x, y, Margins.Rate(Copy.Shop.Terms, Copy.Product.Base.TaxClass), Copy.Shop.Terms.PricesIncludeTax),
+                MarginBasis.AtHome(Copy.Shop.Terms, Copy.Product.Base.TaxClass).Of(x, y),
                 x,
                 margin is null ? null
                     : TypedNumbers.Percent(margin).Value is { Value: >= 0 and < 100 } m ? m
@@ -68,31 +68,18 @@ public sealed partial class WorkbenchModel
     public async Task<IActionResult> OnPostForMargin(string? margin)
     {
         var wanted = TypedNumbers.Percent(margin);
-        return await Answer(
-            await changeProduct.Apply(
-                Code,
-                $"Price for a margin of {margin} %",
-                visit.Actor,
-                copy =>
-                    wanted.Value is not { Value: >= 0 and < 100 } m ? Read<Product>.No("A margin lies between 0 and 99.9 %.")
-                    : copy.Product.Base.Cost is not { } cost ? Read<Product>.No("Type the cost first.")
-                    : Read<Product>.Of(
-                        copy.Product with
+        return await Answer(await changeProduct.Apply(Code, $"Price for a margin of {margin} %", visit.Actor, copy => wanted.Value
+                    is not { Value: >= 0 and < 100 } m
+                    ? Read<Product>.No("A margin lies between 0 and 99.9 %.")
+                : copy.Product.Base.Cost is not { } cost ? Read<Product>.No("Type the cost first.")
+                : Read<Product>.Of(
+                    copy.Product with
+                    {
+                        Base = copy.Product.Base with
                         {
-                            Base = copy.Product.Base with
-                            {
-                                Price = Profit.PriceFor(
-                                    cost,
-                                    m.Value,
-                                    Margins.Rate(copy.Shop.Terms, copy.Product.Base.TaxClass),
-                                    copy.Shop.Terms.PricesIncludeTax
-                                ),
-                            },
-                        }
-                    )
-            ),
-            "Price set",
-            canUndo: true
-        );
+                            Price = MarginBasis.AtHome(copy.Shop.Terms, copy.Product.Base.TaxClass).PriceFor(cost, m.Value),
+                        },
+                    }
+                )), "Price set", canUndo: true);
     }
 }
