@@ -306,8 +306,7 @@ internal static class MatrixRatios
         }
     }
 
-    /// <summary>The median of three of ours and of three of the baseline, in turn, each on tables that are as tidy as the database
-    /// keeps
+    /// <summary>The median of three of ours and of three of the baseline, in turn, each on tables that are as tidy as the database keeps
     /// them.</summary>
     /// <param name="baseline">Says itself how long it took.</param>
     private static async Task<(double Ours, double Baseline)> Medians(

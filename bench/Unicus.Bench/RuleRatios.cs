@@ -96,7 +96,7 @@ internal static class RuleRatios
         var times = Walk(model with { Questions = [.. options, .. extras] }, configurator).Times;
         var p99 = times.Order().ElementAt(times.Count * 99 / 100);
         Report.Row(
-            "the same with percentages on every question and 64 prices, 99th percentile, " + "ms",
+            "the same with percentages on every question and 64 prices, 99th percentile, ms",
             p99,
             "limit",
             5,
@@ -213,8 +213,7 @@ internal static class RuleRatios
         return (half, times);
     }
 
-    /// <summary>Questions in page order with rules of every kind, most of them among neighbours, as in a page with sections; one in
-    /// twenty
+    /// <summary>Questions in page order with rules of every kind, most of them among neighbours, as in a page with sections; one in twenty
     /// reaches further.</summary>
     internal static RuleModel Mixed(int questions, int values, int rules)
     {

@@ -53,7 +53,7 @@ internal static partial class StrangerRatios
             "at most 3"
         );
         Report.Row(
-            "the same, 95th percentile " + "ms",
+            "the same, 95th percentile ms",
             Share95(noisy),
             "in a quiet shop",
             Share95(quiet),
@@ -69,7 +69,7 @@ internal static partial class StrangerRatios
             ""
         );
         Report.Row(
-            "requests that they sent " + "meanwhile",
+            "requests that they sent meanwhile",
             sent,
             "seconds",
             Noise.TotalSeconds * 1.5,

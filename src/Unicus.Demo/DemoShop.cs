@@ -89,7 +89,7 @@ public static class DemoShop
         new PublishEdition(
             services.GetRequiredService<UnicusContext>(),
             services.GetRequiredService<Catalogue>(),
-            services.GetRequiredService<RangeIndex>(),
+            services.GetRequiredService<RangeEntries>(),
             new ClockAt(DateTimeOffset.UtcNow.AddDays(-70))
         ).Run(code, Maren);
 

@@ -73,7 +73,9 @@ public static class StoreServices
         typeof(TakeOutOld),
         typeof(FindTogether),
         typeof(Suggestions),
-        typeof(RangeIndex),
+        typeof(RangeEntries),
+        typeof(RangeFigures),
+        typeof(FiguresOfNow),
         typeof(RangeLists),
         typeof(OfficeLists),
     ];

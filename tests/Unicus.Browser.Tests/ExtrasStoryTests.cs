@@ -39,7 +39,7 @@ public class ExtrasStoryTests(App app)
         });
 
     private static void Settled(Steps s) =>
-        s.Until("nothing is under way", () => !s.Has(".htmx-request, .htmx-swapping, " + ".htmx-settling"));
+        s.Until("nothing is under way", () => !s.Has(".htmx-request, .htmx-swapping, .htmx-settling"));
 
     /// <summary>One rule in the builder: when a question is, or is not, a value, then an effect on a question.</summary>
     private static void Rule(
@@ -278,8 +278,7 @@ public class ExtrasStoryTests(App app)
         Settled(s);
         s.Run("document.getElementById('o-plate').focus()");
         s.Press("Apiary of Orla");
-        // 199.00 or the list price of the demo, oiled boards 18.00, twelve characters 7.20: the price follows the typing and the box
-        // keeps
+        // 199.00 or the list price of the demo, oiled boards 18.00, twelve characters 7.20: the price follows the typing and the box keeps
         // the focus.
         s.Until("the price follows the typing", () =>
             s.Has("#o-plate-note") && s.Text("#o-plate-note").StartsWith("14 of 24", StringComparison.Ordinal)

@@ -56,7 +56,7 @@ public sealed class HttpTests(App app) : IDisposable
         );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, reply.StatusCode);
         Assert.Contains(
-            "already used by Hive " + "SKU1",
+            "already used by Hive SKU1",
             (await Body(reply))["errors"]![0]!["detail"]!.ToString(),
             StringComparison.Ordinal
         );

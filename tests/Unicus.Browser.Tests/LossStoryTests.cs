@@ -139,7 +139,7 @@ public class LossStoryTests(App app)
         // A specification that is typed and not added holds the tab, and is there again after Back.
         s.Send(".pair [name=label]", "Reach");
         Assert.True(
-            (bool)s.Run("const e = new Event('beforeunload', { cancelable: true }); dispatchEvent(e); return " + "e.defaultPrevented")!
+            (bool)s.Run("const e = new Event('beforeunload', { cancelable: true }); dispatchEvent(e); return e.defaultPrevented")!
         );
         s.Open("/office/products/LOS3/shelf");
         s.Browser.Navigate().Back();

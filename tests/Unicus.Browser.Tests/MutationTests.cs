@@ -11,8 +11,7 @@ namespace Unicus.Browser.Tests;
 public sealed class HostileCollection : ICollectionFixture<App>;
 
 /// <summary>
-/// Requests to every page and call, each changed a little at random, with seeds: whatever comes, the answer is no fault of ours (no
-/// 5xx),
+/// Requests to every page and call, each changed a little at random, with seeds: whatever comes, the answer is no fault of ours (no 5xx),
 /// and it has a body.
 /// </summary>
 [Collection("hostile")]

@@ -273,8 +273,7 @@ internal static class ExtraReader
         return keys.ToImmutable();
     }
 
-    /// <summary>Reads an answer as documents and requests write it: a text, a number, a list of keys, true for yes, null for
-    /// deliberately
+    /// <summary>Reads an answer as documents and requests write it: a text, a number, a list of keys, true for yes, null for deliberately
     /// none.</summary>
     /// <returns>Null with a fault where it is of a wrong kind or names what there is not.</returns>
     public static Answer? Answer(Node node, Option question, DateOnly? today)

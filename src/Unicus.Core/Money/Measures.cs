@@ -51,8 +51,7 @@ public static class Measures
     public static Read<(int Size, string Unit)?> Length(string? text, string unit = "cm") =>
         Parse(text, unit, Lengths, 100_000, "mm, cm, m or in");
 
-    /// <summary>Reads length, width and height such as <c>64 × 40 × 3 cm</c>; x and * do for ×. A side without a unit has that of the
-    /// next
+    /// <summary>Reads length, width and height such as <c>64 × 40 × 3 cm</c>; x and * do for ×. A side without a unit has that of the next
     /// one that has.</summary>
     /// <returns>Whole millimetres as for <see cref="Length"/>, or null where nothing is typed; and the unit of the last side.</returns>
     public static Read<TypedSize?> Size(string? text, string unit = "cm")

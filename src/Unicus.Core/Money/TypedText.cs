@@ -5,8 +5,7 @@ public static class TypedText
 {
     /// <summary>
     /// The text without signs that cannot be kept: control characters (a vertical tab that came along with a paste, NUL) become blanks,
-    /// half
-    /// surrogate pairs the replacement character. Line breaks and tabs stay.
+    /// half surrogate pairs the replacement character. Line breaks and tabs stay.
     /// </summary>
     public static string Clean(string? text)
     {

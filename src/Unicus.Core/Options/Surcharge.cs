@@ -55,8 +55,7 @@ public abstract record Surcharge
         public override int GetHashCode() => HashCode.Combine(By, Rows.Length);
     }
 
-    /// <summary>What a fixed amount or a percentage adds to one unit whose base price is <paramref name="basis"/>, rounded half away
-    /// from
+    /// <summary>What a fixed amount or a percentage adds to one unit whose base price is <paramref name="basis"/>, rounded half away from
     /// zero.</summary>
     /// <exception cref="InvalidOperationException">It is of another kind.</exception>
     public Money On(Money basis) =>

@@ -54,9 +54,8 @@ public static class TypedSurcharge
         ("a unit", "unit", a => a == Ask.Number, (m, _) => new Surcharge.PerMeasure(m)),
     ];
 
-    /// <summary>Reads a block as copied from a spreadsheet: a bound and an amount a line; for two measures the first line has the
-    /// bounds
-    /// of the columns.</summary>
+    /// <summary>Reads a block as copied from a spreadsheet: a bound and an amount a line; for two measures the first line has the bounds of
+    /// the columns.</summary>
     public static Read<Surcharge?> Table(string text, Key? by, Currency currency)
     {
         var lines = text.ReplaceLineEndings("\n")

@@ -7,14 +7,11 @@ using Unicus.Core.Pricing.Answers;
 using Unicus.Core.Rules;
 using Unicus.Core.Variants;
 
-/// <summary>Finds the exact lowest price of a unit over what can be bought now: valid complete configurations whose variant and parts
-/// can
+/// <summary>Finds the exact lowest price of a unit over what can be bought now: valid complete configurations whose variant and parts can
 /// be sold.</summary>
 /// <remarks>
-/// The cheapest of all is looked at first; where it can be sold, it is the answer. Else variants are tried by rising list price, as
-/// long as
-/// one may still be cheaper than what was found. Where a cheapest configuration takes parts that run short together, at least one of
-/// the
+/// The cheapest of all is looked at first; where it can be sold, it is the answer. Else variants are tried by rising list price, as long as
+/// one may still be cheaper than what was found. Where a cheapest configuration takes parts that run short together, at least one of the
 /// picks that bring them has to go: each is left out in turn.
 /// </remarks>
 /// <param name="configurator">Of the product.</param>

@@ -40,8 +40,7 @@ internal sealed class PriceExtremes
 
     private CompiledRules Rules => _rules();
 
-    /// <summary>The lowest and highest price of a unit over the configurations whose states the masks allow, and the states of a
-    /// cheapest
+    /// <summary>The lowest and highest price of a unit over the configurations whose states the masks allow, and the states of a cheapest
     /// one; null where there is none, or prices are too interwoven to say.</summary>
     /// <param name="given">For what is typed.</param>
     public CostExtremes? Find(Configuration given, bool[][] masks, AnswerPricing pricing)

@@ -27,8 +27,7 @@ public sealed record ProductVideo(string Address, string Title)
         : Uri.TryCreate(Address, UriKind.Absolute, out var uri) ? uri.IdnHost
         : "";
 
-    /// <summary>The name of a host in the letters of the domain name system (RFC 5890), as headers need it; as it is where it is no
-    /// such
+    /// <summary>The name of a host in the letters of the domain name system (RFC 5890), as headers need it; as it is where it is no such
     /// name.</summary>
     public static string InAscii(string host) =>
         Uri.TryCreate($"https://{host}", UriKind.Absolute, out var uri) && uri.IdnHost.Length > 0 ? uri.IdnHost : host;

@@ -151,8 +151,7 @@ public sealed class CompiledRules
     /// <summary>Whether some valid complete configuration agrees with these answers.</summary>
     public bool IsValid(Configuration given) => Up(Masks(given)).Total > 0;
 
-    /// <summary>Whether some valid complete configuration really has these answers, none of their questions hidden. Typed answers only
-    /// as
+    /// <summary>Whether some valid complete configuration really has these answers, none of their questions hidden. Typed answers only as
     /// far as conditions look at them.</summary>
     public bool IsPicked(Configuration given)
     {

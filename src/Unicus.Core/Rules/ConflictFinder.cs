@@ -9,13 +9,11 @@ public sealed record RuleConflict(ImmutableArray<Key> Answers, ImmutableArray<Ke
 
 /// <summary>Finds a subset-minimal conflict by leaving out one member after the other.</summary>
 /// <remarks>
-/// A deletion filter: what can be left out while the rest still cannot stand is left out. First the answers, those given first before
-/// those given last, so that the answers given last remain as
-/// the ones to change; that needs the finished diagram only. Then the rules, with the few answers left. What is shown under the full
-/// rules
-/// is background, as are lists, picks and required
-/// marks. A typed answer that is left out is open, which can make conditions false; so the filter runs again until nothing more can go.
-/// Rules that are too interwoven to be told apart are all named.
+/// A deletion filter: what can be left out while the rest still cannot stand is left out. First the answers, those given first before those
+/// given last, so that the answers given last remain as the ones to change; that needs the finished diagram only. Then the rules, with the
+/// few answers left. What is shown under the full rules is background, as are lists, picks and required marks. A typed answer that is left
+/// out is open, which can make conditions false; so the filter runs again until nothing more can go. Rules that are too interwoven to be
+/// told apart are all named.
 /// </remarks>
 public static class ConflictFinder
 {

@@ -8,10 +8,8 @@ internal sealed class DiagramTooLargeException(int mostNodes) : Exception
 
 /// <summary>Reduced, ordered, multi-valued decision diagrams over levels of any size, each node kept once.</summary>
 /// <remarks>
-/// A node is an integer; <see cref="False"/> and <see cref="True"/> are the ends. A node whose children are all the same is left out,
-/// so
-/// equal
-/// sets of assignments are the same integer (Bryant's canonical form, carried over from two values to many).
+/// A node is an integer; <see cref="False"/> and <see cref="True"/> are the ends. A node whose children are all the same is left out, so
+/// equal sets of assignments are the same integer (Bryant's canonical form, carried over from two values to many).
 /// </remarks>
 internal sealed class DecisionDiagram
 {

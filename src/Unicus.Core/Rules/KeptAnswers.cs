@@ -2,13 +2,9 @@ namespace Unicus.Core.Rules;
 
 /// <summary>What was worked out for answers, kept as long as there is room for it. It can always be worked out again.</summary>
 /// <remarks>
-/// Which answers are asked about is up to strangers, so neither one product nor all together may keep more than fits: of one product
-/// the
-/// oldest goes
-/// first, of all products the one that was not asked longest. Bytes are counted, not entries, since one span of a large product weighs
-/// as
-/// much
-/// as thousands of small ones.
+/// Which answers are asked about is up to strangers, so neither one product nor all together may keep more than fits: of one product the
+/// oldest goes first, of all products the one that was not asked longest. Bytes are counted, not entries, since one span of a large product
+/// weighs as much as thousands of small ones.
 /// </remarks>
 internal sealed class KeptAnswers<TKey, TValue>(Func<TValue, long> weigh) : AnswerMemory.IOwner
     where TKey : notnull

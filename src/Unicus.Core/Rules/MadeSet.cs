@@ -9,9 +9,8 @@ using Unicus.Core.Options;
 /// <summary>The combinations of the variant options that are made: all of them less what is <em>not made</em>.</summary>
 /// <remarks>
 /// Combinations are numbered by mixed radix, the last option running fastest. The made ones are kept as one bit each, with the count of
-/// made ones
-/// before every word of 64, so that a hundred thousand take twenty kilobytes and nothing is built for a combination until it is asked
-/// for.
+/// made ones before every word of 64, so that a hundred thousand take twenty kilobytes and nothing is built for a combination until it is
+/// asked for.
 /// </remarks>
 public sealed class MadeSet
 {

@@ -2,12 +2,9 @@ namespace Unicus.Core.Rules;
 
 /// <summary>Puts questions that rules tie together near each other, since the size of a diagram depends on that.</summary>
 /// <remarks>
-/// FORCE (Aloul, Markov, Sakallah, “FORCE: a fast and easy-to-implement variable-ordering heuristic”, 2003, from memory): every
-/// question
-/// moves to the mean of
-/// the centres of the ties it is in, again and again; the arrangement with the smallest sum of spans is taken, the page's own order
-/// among
-/// them.
+/// FORCE (Aloul, Markov, Sakallah, “FORCE: a fast and easy-to-implement variable-ordering heuristic”, 2003, from memory): every question
+/// moves to the mean of the centres of the ties it is in, again and again; the arrangement with the smallest sum of spans is taken, the
+/// page's own order among them.
 /// </remarks>
 internal static class QuestionOrder
 {

@@ -5,8 +5,7 @@ using Unicus.Core.Money;
 using Unicus.Core.Options;
 
 /// <summary>The questions of a product and its rules, checked against each other.</summary>
-/// <remarks>A rule that names what is not there, or is switched off, is kept by the product but takes no part; <see cref="Broken"/>
-/// says
+/// <remarks>A rule that names what is not there, or is switched off, is kept by the product but takes no part; <see cref="Broken"/> says
 /// why.</remarks>
 public sealed class RuleBook
 {
@@ -41,8 +40,7 @@ public sealed class RuleBook
     /// <summary>The rules that take part.</summary>
     public ImmutableArray<SelectionRule> Acting { get; }
 
-    /// <summary>Rules that name missing questions or values, or ask what a question cannot answer; <see cref="Fault.Where"/> is the
-    /// rule's
+    /// <summary>Rules that name missing questions or values, or ask what a question cannot answer; <see cref="Fault.Where"/> is the rule's
     /// key.</summary>
     public ImmutableArray<Fault> Broken { get; }
 

@@ -31,15 +31,10 @@ internal sealed record QuestionPlace(Option Question, int First, int Levels, boo
 
 /// <summary>Questions, rules and what is made as constraints over the levels of a diagram.</summary>
 /// <remarks>
-/// A question of one level has a state for each value, then “none” and, if a rule can hide it, “hidden”. A tick of several of a
-/// list has
-/// the states off, on and, if
-/// the question can be hidden, off while hidden. So an answer agrees with a configuration exactly where each of its levels has one of
-/// two
-/// states. A
-/// relaxed network has states for values of hidden questions too: with rules left out, a question may be hidden by all rules together
-/// and
-/// still be answered.
+/// A question of one level has a state for each value, then “none” and, if a rule can hide it, “hidden”. A tick of several of a list has
+/// the states off, on and, if the question can be hidden, off while hidden. So an answer agrees with a configuration exactly where each of
+/// its levels has one of two states. A relaxed network has states for values of hidden questions too: with rules left out, a question may
+/// be hidden by all rules together and still be answered.
 /// </remarks>
 internal sealed class RuleNetwork
 {

@@ -5,8 +5,7 @@ using System.Numerics;
 using Unicus.Core.Options;
 
 /// <summary>What one question looks like with the answers given.</summary>
-/// <param name="Possible">One flag a value, in order: whether some valid complete configuration has it and agrees with the answers to
-/// all
+/// <param name="Possible">One flag a value, in order: whether some valid complete configuration has it and agrees with the answers to all
 /// other questions. Empty for what is typed.</param>
 /// <param name="NonePossible">The same with the question left unanswered while shown.</param>
 public sealed record QuestionReply(

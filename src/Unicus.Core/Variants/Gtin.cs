@@ -3,8 +3,7 @@ namespace Unicus.Core.Variants;
 using Unicus.Core.Money;
 
 /// <summary>A global trade item number of 8, 12, 13 or 14 digits whose check digit is right.</summary>
-/// <remarks>Source: GS1 General Specifications, section 7.9, from memory: weights 3 and 1 in turn from the right, the check digit
-/// fills up
+/// <remarks>Source: GS1 General Specifications, section 7.9, from memory: weights 3 and 1 in turn from the right, the check digit fills up
 /// to the next ten.</remarks>
 public readonly record struct Gtin
 {
@@ -29,8 +28,7 @@ public readonly record struct Gtin
             : Read<Gtin?>.No($"The check digit of {typed} is wrong: {typed[^1]} should be {check}.");
     }
 
-    /// <summary>The text with the leading zeros that a spreadsheet program drops where it takes digits for a number; as it is where
-    /// that
+    /// <summary>The text with the leading zeros that a spreadsheet program drops where it takes digits for a number; as it is where that
     /// makes no GTIN.</summary>
     public static string WithLostZeros(string text) =>
         text.Length is > 0 and < 12 and not 8 && text.PadLeft(text.Length < 8 ? 8 : 12, '0') is var padded && Parse(padded).Ok

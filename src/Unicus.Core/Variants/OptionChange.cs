@@ -248,8 +248,7 @@ public static class OptionChange
 
     /// <summary>
     /// What is not made once values have become others. Where both values were there, a combination stays not made only if neither was
-    /// made;
-    /// otherwise what was made of the other would be lost.
+    /// made; otherwise what was made of the other would be lost.
     /// </summary>
     private static IEnumerable<Combination> AsBecome(
         IReadOnlyList<Option> before,

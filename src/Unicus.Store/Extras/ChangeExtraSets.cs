@@ -3,16 +3,14 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Unicus.Store;
 
-/// <summary>Keeps and changes shared sets of extras. A set reaches products at once, published ones too; so a change that would leave
-/// one
+/// <summary>Keeps and changes shared sets of extras. A set reaches products at once, published ones too; so a change that would leave one
 /// of them without any valid configuration is refused.</summary>
 public sealed class ChangeExtraSets(UnicusContext db, ChangeProduct products, TimeProvider clock)
 {
     /// <summary>All sets by key.</summary>
     public Task<IReadOnlyList<ExtraSet>> All() => ExtraSets.Load(db);
 
-    /// <summary>Takes extras of a product, with those of its rules that are about them alone, out of it and keeps them as a set that
-    /// the
+    /// <summary>Takes extras of a product, with those of its rules that are about them alone, out of it and keeps them as a set that the
     /// product takes.</summary>
     public async Task<Outcome> Keep(string code, string name, IReadOnlyCollection<string> extras, Actor by)
     {

@@ -11,7 +11,7 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
     public static IReadOnlyList<(string Label, string Values)> Starters { get; } =
     [
         ("Size", "XS, S, M, L, XL"),
-        ("Colour", "Black, White, Red, Green, " + "Blue"),
+        ("Colour", "Black, White, Red, Green, Blue"),
         ("Material", "Cotton, Linen, Wool"),
         ("Pack", "1, 6, 12"),
     ];
@@ -62,7 +62,7 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
                 "label",
                 name.Length == 0
                     ? "An option needs a name, such as Timber."
-                    : $"A name has at most {TypedValues.LongestLabel} " + "characters."
+                    : $"A name has at most {TypedValues.LongestLabel} characters."
             );
         if (await db.LibraryOptions.AnyAsync(o => EF.Functions.ILike(o.Label, name)))
             return Outcome<string>.No("label", $"The library has an option {name} already.");

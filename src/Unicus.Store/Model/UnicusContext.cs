@@ -52,8 +52,7 @@ public sealed class UnicusContext(DbContextOptions<UnicusContext> options) : DbC
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
     /// <summary>
-    /// Sets a context up for a connection string; the one place that says how. Statements that recur are prepared once per connection;
-    /// the
+    /// Sets a context up for a connection string; the one place that says how. Statements that recur are prepared once per connection; the
     /// database's own just-in-time compiling is off, since it takes a second for statements that take a few milliseconds.
     /// </summary>
     public static void Configure(DbContextOptionsBuilder builder, string connection) =>

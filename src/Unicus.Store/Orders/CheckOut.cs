@@ -9,8 +9,7 @@ namespace Unicus.Store;
 /// <param name="Placed">What stood in the way otherwise.</param>
 public sealed record CheckedOut(string? Token, bool BasketChanged, Placed? Placed);
 
-/// <summary>Makes an order of a kept basket, once: however often and from wherever it is pressed, one basket as it was shown becomes
-/// one
+/// <summary>Makes an order of a kept basket, once: however often and from wherever it is pressed, one basket as it was shown becomes one
 /// order.</summary>
 /// <remarks>The basket's row is locked, so that presses at the same time come one after the other; it remembers what it
 /// became.</remarks>

@@ -61,8 +61,7 @@ internal sealed class ChangeImage
             SkuCodes[id] = from;
     }
 
-    /// <summary>Whether putting this back puts back what a later change overwrote as well: the same figures of the same rows, and
-    /// nothing
+    /// <summary>Whether putting this back puts back what a later change overwrote as well: the same figures of the same rows, and nothing
     /// made or deleted.</summary>
     public bool Covers(ChangeImage later) =>
         later is { Made.Length: 0, Rows.Count: 0, SkuCodes.Count: 0 }

@@ -33,7 +33,7 @@ internal sealed class OffAtOnce(UnicusContext db, TimeProvider clock)
             }
         );
         (copy.Row.Edition, copy.Row.PublishedAt) = (number + 1, clock.GetUtcNow());
-        await db.Database.ExecuteSqlAsync($"insert into range_due (product_id) values ({copy.Row.Id})");
+        await DueMarks.Mark(db, copy.Id);
         return Without(before, turned) == Without(after, turned);
     }
 

@@ -5,7 +5,7 @@ namespace Unicus.Store;
 /// <summary>Puts products away: out of the lists and the shop, kept with their history, and brought back as they were.</summary>
 /// <remarks>Until then such a product has no edition on sale, so that sets, baskets and pages treat it like one that was never
 /// published.</remarks>
-public sealed class PutAway(UnicusContext db, RangeIndex index, Catalogue catalogue, TimeProvider clock)
+public sealed class PutAway(UnicusContext db, RangeEntries index, Catalogue catalogue, TimeProvider clock)
 {
     /// <summary>Whether a product is a draft that nothing ever happened to, so that it may go for good.</summary>
     public async Task<bool> MayBeDeleted(WorkingCopy copy) =>
@@ -23,9 +23,7 @@ public sealed class PutAway(UnicusContext db, RangeIndex index, Catalogue catalo
         (row.AwayEdition, row.Edition) = (row.Edition, null);
         await db.SaveChangesAsync();
         // What takes it as a part cannot be had any more.
-        await db.Database.ExecuteSqlAsync(
-            $"insert into range_due (product_id) select product_id from range_entries where part_products @> array[{row.Id}]"
-        );
+        await DueMarks.MarkWhatTakes(db, row.Id);
         await db.RangeOffers.Where(o => o.ProductId == row.Id).ExecuteDeleteAsync();
         await db.RangeEntries.Where(e => e.ProductId == row.Id).ExecuteDeleteAsync();
         await transaction.CommitAsync();

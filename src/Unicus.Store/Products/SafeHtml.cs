@@ -4,10 +4,8 @@ using Ganss.Xss;
 namespace Unicus.Store;
 
 /// <summary>
-/// The one place that cleans HTML of people and programs: when a product is written, and once more when it is shown. Headings,
-/// paragraphs,
-/// lists,
-/// emphasis, tables and links stay; everything else goes, so that no text can act.
+/// The one place that cleans HTML of people and programs: when a product is written, and once more when it is shown. Headings, paragraphs,
+/// lists, emphasis, tables and links stay; everything else goes, so that no text can act.
 /// </summary>
 public static class SafeHtml
 {

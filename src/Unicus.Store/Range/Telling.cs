@@ -43,8 +43,7 @@ public readonly record struct News(NewsKind Kind, int Product);
 
 /// <summary>Hears from PostgreSQL what any process changed, with the commit that changed it.</summary>
 /// <remarks>
-/// Triggers send the news, so no change can be forgotten. While the connection is down nothing is trusted that is older than a second;
-/// once
+/// Triggers send the news, so no change can be forgotten. While the connection is down nothing is trusted that is older than a second; once
 /// it is back, nothing that was known before.
 /// </remarks>
 public sealed class Telling(string connection, ILogger<Telling> log) : BackgroundService

@@ -4,14 +4,14 @@ namespace Unicus.Store;
 
 /// <summary>Lets what names goods follow them into another product: sets and groups, suggestions and price rules, in working copies and
 /// on sale.</summary>
-public sealed class FollowNames(UnicusContext db, Telling telling, FiguresMeanwhile meanwhile, TimeProvider clock)
+public sealed class FollowNames(UnicusContext db, Telling telling, TimeProvider clock)
 {
     /// <summary>Publishes within the caller's transaction by what this transaction sees: what is kept for everyone is as it was before
     /// it.</summary>
     internal async Task<T> Publishing<T>(Func<PublishEdition, Task<T>> work)
     {
         using var catalogue = new Catalogue(telling);
-        return await work(new PublishEdition(db, catalogue, new RangeIndex(db, catalogue, meanwhile, clock), clock));
+        return await work(new PublishEdition(db, catalogue, new RangeEntries(db, catalogue, clock), clock));
     }
 
     /// <summary>Writes it within the caller's transaction, after the goods were moved.</summary>

@@ -11,9 +11,8 @@ public sealed record SheetTable(IReadOnlyList<string> Headings, IReadOnlyList<Sh
 
 /// <summary>Reads and writes tables as CSV (RFC 4180) and XLSX.</summary>
 /// <remarks>
-/// CSV is read with commas, semicolons or tabs, with or without a byte order mark, in UTF-8 or else Windows-1252. A text that a
-/// spreadsheet would
-/// run as a formula is written with an apostrophe before it, and read without it.
+/// CSV is read with commas, semicolons or tabs, with or without a byte order mark, in UTF-8 or else Windows-1252. A text that a spreadsheet
+/// would run as a formula is written with an apostrophe before it, and read without it.
 /// </remarks>
 public static class SheetFile
 {

@@ -58,8 +58,7 @@ public sealed record SheetState(
 /// <summary>Reads and writes sheets beside the request that sent them, with progress and a way to stop.</summary>
 /// <remarks>
 /// Progress, the wish to stop and the result stand in the row of the upload, so that any process can show them. Stopping cancels the
-/// statement that
-/// runs just then; its transaction is taken back whole.
+/// statement that runs just then; its transaction is taken back whole.
 /// </remarks>
 public sealed class SheetJobs(IServiceScopeFactory scopes, TimeProvider clock)
 {
@@ -170,7 +169,7 @@ public sealed class SheetJobs(IServiceScopeFactory scopes, TimeProvider clock)
                     SheetPhase.Known,
                     SheetReport.Of(
                         outcome.Result,
-                        "Nothing was written: something was changed meanwhile. This is how the file " + "stands now."
+                        "Nothing was written: something was changed meanwhile. This is how the file stands now."
                     )
                 );
         }

@@ -13,10 +13,8 @@ internal sealed class SheetTooLargeException(string message) : Exception(message
 
 /// <summary>Reads the first sheet of an XLSX file as a stream (ECMA-376, part 1, SpreadsheetML).</summary>
 /// <remarks>
-/// A small file can unpack to anything, and one cell can say that it stands in the last column of the last row. So what is unpacked,
-/// how
-/// many rows,
-/// columns and cells there are and how long a text is are looked at while reading, before memory is taken for them.
+/// A small file can unpack to anything, and one cell can say that it stands in the last column of the last row. So what is unpacked, how
+/// many rows, columns and cells there are and how long a text is are looked at while reading, before memory is taken for them.
 /// </remarks>
 internal sealed class XlsxReader
 {

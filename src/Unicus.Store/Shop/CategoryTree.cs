@@ -9,7 +9,7 @@ namespace Unicus.Store;
 public sealed record CategoryBranch(ShopCategory Category, int Depth, int Products);
 
 /// <summary>The tree of categories: who is below whom, and which products are in which.</summary>
-public sealed class CategoryTree(UnicusContext db, RangeIndex index, TimeProvider clock)
+public sealed class CategoryTree(UnicusContext db, RangeEntries index, TimeProvider clock)
 {
     /// <summary>Every category, each followed by those below it.</summary>
     public async Task<IReadOnlyList<CategoryBranch>> All()

@@ -69,8 +69,7 @@ public class PriceRunTests
         return PriceRun.Of([new RunLine(goods, answers, quantity, needs)], new RunTerms(terms, terms.Destinations[0]), range);
     }
 
-    /// <summary>A hive for 100.00 with two books at 12.00 and a ribbon for 1.50, three times, 5.00 once: 381.50; the books take 72.00
-    /// of it
+    /// <summary>A hive for 100.00 with two books at 12.00 and a ribbon for 1.50, three times, 5.00 once: 381.50; the books take 72.00 of it
     /// and are taxed by their own class.</summary>
     [Fact]
     public void A_line_is_shared_out_among_its_leaves_and_taxed_by_their_classes()

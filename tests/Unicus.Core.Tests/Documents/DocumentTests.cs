@@ -104,7 +104,7 @@ public class DocumentTests
     [InlineData("\"skuPattern\": [{ \"option\": \"width\" }]", "#/skuPattern/0/option")]
     [InlineData("\"notMade\": [{ \"depth\": \"wide\" }]", "#/notMade/0/depth")]
     [InlineData(
-        "\"pictures\": [{ \"file\": \"a.png\", \"shows\": { \"option\": \"depth\", \"value\": \"wide\" } " + "}]",
+        "\"pictures\": [{ \"file\": \"a.png\", \"shows\": { \"option\": \"depth\", \"value\": \"wide\" } }]",
         "#/pictures/0/shows"
     )]
     [InlineData("\"selling\": { \"beyond\": \"some\" }", "#/selling/beyond")]

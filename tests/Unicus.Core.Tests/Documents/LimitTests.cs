@@ -69,8 +69,7 @@ public class LimitTests
     [Fact]
     public void Bytes_that_are_no_UTF_8_are_no_text() => Assert.False(JsonText.IsWellFormed([(byte)'"', 0xC3, (byte)'"']));
 
-    /// <summary>Law: whatever text is written as JSON, with or without escapes, is well formed exactly when reading it back gives the
-    /// same
+    /// <summary>Law: whatever text is written as JSON, with or without escapes, is well formed exactly when reading it back gives the same
     /// text.</summary>
     [Fact]
     public void What_is_well_formed_can_be_read() =>

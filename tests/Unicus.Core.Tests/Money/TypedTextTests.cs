@@ -19,8 +19,7 @@ public class TypedTextTests
         Assert.Equal("a bee \ud83d\udc1d", TypedText.Clean("a bee \ud83d\udc1d"));
     }
 
-    /// <summary>Law: whatever is typed, the clean text is Unicode without control characters, has the same length, and cleaning it
-    /// again
+    /// <summary>Law: whatever is typed, the clean text is Unicode without control characters, has the same length, and cleaning it again
     /// changes nothing.</summary>
     [Fact]
     public void Every_text_can_be_kept_once_it_is_clean() =>

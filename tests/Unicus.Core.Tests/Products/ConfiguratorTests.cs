@@ -133,8 +133,7 @@ public class ConfiguratorTests
         Assert.True(hive.Answer(filled).Complete);
     }
 
-    /// <summary>A list with one value left answers itself, a needed yes does not; in the price an open question counts at its default
-    /// or
+    /// <summary>A list with one value left answers itself, a needed yes does not; in the price an open question counts at its default or
     /// nothing.</summary>
     [Fact]
     public void A_needed_yes_is_not_said_for_the_shopper()
@@ -334,8 +333,7 @@ public class ConfiguratorTests
         Assert.Contains("1 is needed", TypedSurcharge.Table("30\t4\t5", null, Currency.Euro).Problem, StringComparison.Ordinal);
     }
 
-    /// <summary>The lowest and highest price of 1,500 random models, with own prices, percentages and hidden typed answers, equal
-    /// pricing
+    /// <summary>The lowest and highest price of 1,500 random models, with own prices, percentages and hidden typed answers, equal pricing
     /// every valid configuration one by one; so does the cheapest variant.</summary>
     [Theory]
     [InlineData(0)]
@@ -407,8 +405,7 @@ public class ConfiguratorTests
         Assert.InRange(compared, 120, 500);
     }
 
-    /// <summary>Percentages on many questions: by list price where these are few, in one diagram where sums and prices are many, and
-    /// told
+    /// <summary>Percentages on many questions: by list price where these are few, in one diagram where sums and prices are many, and told
     /// where even that is too much.</summary>
     [Theory]
     [InlineData(3, 40)]

@@ -25,10 +25,8 @@ public class CompiledRulesTests
             : throw new InvalidOperationException();
 
     /// <summary>
-    /// Andersen, Hadzic, Pisinger, “Interactive Cost Configuration Over Decision Diagrams”, JAIR 37 (2010), from memory: four colours
-    /// ×
-    /// three sizes × two prints with two rules leave 11
-    /// of 24; with small picked, print A and black only: 1.
+    /// Andersen, Hadzic, Pisinger, “Interactive Cost Configuration Over Decision Diagrams”, JAIR 37 (2010), from memory: four colours ×
+    /// three sizes × two prints with two rules leave 11 of 24; with small picked, print A and black only: 1.
     /// </summary>
     [Fact]
     public void Two_rules_leave_eleven_of_twenty_four()

@@ -66,8 +66,7 @@ internal sealed class CpSatModel
         return new CpSolver { StringParameters = "num_workers:1" }.Solve(_cp) is CpSolverStatus.Optimal or CpSolverStatus.Feasible;
     }
 
-    /// <summary>The values of a question that some solution has which agrees with the answers to all other questions; each is asked
-    /// for by
+    /// <summary>The values of a question that some solution has which agrees with the answers to all other questions; each is asked for by
     /// itself.</summary>
     public IEnumerable<bool> Possible(Configuration given, Key question)
     {

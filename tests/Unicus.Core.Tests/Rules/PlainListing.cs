@@ -18,8 +18,7 @@ internal sealed class PlainListing(RuleModel model, Configuration given)
     public bool AgreesWithAll(Dictionary<Key, Answer> whole, Key? but = null) =>
         given.Given.All(g => g.Question == but || !whole.ContainsKey(g.Question) || Agrees(whole, g.Question, g.Answer));
 
-    /// <summary>Whether some of the answers and rules can stand together with the lists, picks and required marks, and what is shown
-    /// under
+    /// <summary>Whether some of the answers and rules can stand together with the lists, picks and required marks, and what is shown under
     /// the full rules.</summary>
     public bool CanStand(IReadOnlySet<Key> answers, IReadOnlySet<Key> rules, bool notMade) =>
         new PlainListing(model, new Configuration([.. given.Given.Where(g => answers.Contains(g.Question))])).CanStand(rules, notMade);

@@ -6,8 +6,7 @@ public class StockTests
 {
     private static readonly DateOnly Today = new(2027, 3, 1);
 
-    /// <summary>Law: whatever movements are asked for, in whatever order, on hand, allocated and on hold never fall below 0, and the
-    /// level
+    /// <summary>Law: whatever movements are asked for, in whatever order, on hand, allocated and on hold never fall below 0, and the level
     /// is the sum of what was let through.</summary>
     [Fact]
     public void Levels_are_the_sum_of_their_movements_and_never_negative() =>

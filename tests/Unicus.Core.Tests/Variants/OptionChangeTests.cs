@@ -127,8 +127,7 @@ public class OptionChangeTests
 
     /// <summary>
     /// Laws, over random changes from one set of options to another: every variant is afterwards exactly one of kept, merged, deleted,
-    /// retired;
-    /// none with stock is deleted; kept, merged and new together are exactly the new matrix, each combination once.
+    /// retired; none with stock is deleted; kept, merged and new together are exactly the new matrix, each combination once.
     /// </summary>
     [Fact]
     public void Every_variant_is_accounted_for_and_the_new_matrix_is_whole() =>

@@ -172,7 +172,7 @@ public class CheckOutTests(Database db) : IClassFixture<Database>
         // From price: what a unit costs in the fewest units that can be bought; none once there are fewer.
         Assert.Equal(1.50m, await From());
         await db.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest("LIM", "write-off", 86, null, null, "damp"), Database.Tester));
-        await db.Use<RangeIndex, bool>(async r =>
+        await db.Use<RangeFigures, bool>(async r =>
         {
             await r.Refresh([(await db.Load("LIM")).Row.Id]);
             return true;

@@ -57,7 +57,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         await Publish("ONOFF", "10.00", 5);
         async Task<decimal?> Listed()
         {
-            await db.Use<RangeIndex, int>(i => i.Work(1000));
+            await db.Use<RangeFigures, int>(i => i.Work(1000));
             return await db.Use<UnicusContext, decimal?>(c =>
                 c.RangeEntries.Where(e => e.Code == "ONOFF").Select(e => e.Figures.FromPrice).SingleAsync()
             );
@@ -74,7 +74,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
     public async Task A_list_shows_what_a_rule_and_the_floor_make_of_prices_while_somebody_else_writes_them_down()
     {
         await Publish("WAITS", "10.00", 5);
-        await db.Use<RangeIndex, int>(i => i.Work(1000));
+        await db.Use<RangeFigures, int>(i => i.Work(1000));
         var ruled = """{ "key": "waits", "scope": { "products": ["WAITS"] }, "effect": { "setUnit": "7.00" } }""";
         async Task<string> Shown()
         {
@@ -90,7 +90,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
             Assert.Equal("7.00 waits", await Shown().WaitAsync(TimeSpan.FromSeconds(5)));
             return true;
         });
-        await db.Use<RangeIndex, int>(i => i.Work(1000));
+        await db.Use<RangeFigures, int>(i => i.Work(1000));
         Assert.Equal("7.00 waits", await Shown());
         Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("waits")));
         Assert.Equal("10.00", await Shown());
@@ -131,7 +131,7 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         await db.Publish("DUE3", """ "base": { "price": "9.00" }, "categories": ["Due soon"] """);
         async Task<string> Due(string? rule, string more = "")
         {
-            while (await db.Use<RangeIndex, int>(i => i.Work(1000)) > 0) { }
+            while (await db.Use<RangeFigures, int>(i => i.Work(1000)) > 0) { }
             if (rule is not null)
                 await Put($$"""{ "key": "due", "scope": {{rule}}, "effect": { "setUnit": "0.50" }{{more}} }""");
             else
@@ -181,9 +181,9 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
                     $"insert into range_due (product_id) select product_id from range_entries where code like 'KEEP%'"
                 )
             );
-            await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => db.Use<RangeIndex, int>(i => i.Work(2))));
+            await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => db.Use<RangeFigures, int>(i => i.Work(2))));
         }
-        await db.Use<RangeIndex, int>(i => i.Work(1000));
+        await db.Use<RangeFigures, int>(i => i.Work(1000));
         var shown = await db.Use<UnicusContext, List<string>>(c =>
             c.RangeEntries.Where(e => e.Code.StartsWith("KE"))
                 .OrderBy(e => e.Code)

@@ -48,7 +48,7 @@ public class OddLabelTests(Database db) : IClassFixture<Database>
         ];
         var refused = await db.Use<ChangeOptions, Outcome<MatrixDifference>>(c => c.Preview("ODD2", wanted, new OptionDecisions()));
         Assert.Contains(
-            "1,000,000,000,000 variants; a product holds at most " + "200,000",
+            "1,000,000,000,000 variants; a product holds at most 200,000",
             refused.Faults[0].What,
             StringComparison.Ordinal
         );

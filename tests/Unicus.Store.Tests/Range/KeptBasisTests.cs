@@ -75,7 +75,7 @@ public sealed class KeptBasisTests(Database db) : IClassFixture<Database>
         );
         async Task<decimal?> From()
         {
-            await db.Use<RangeIndex, int>(i => i.Work(1000));
+            await db.Use<RangeFigures, int>(i => i.Work(1000));
             return await db.Use<UnicusContext, decimal?>(c =>
                 c.RangeEntries.Where(e => e.Code == "KBGROUP").Select(e => e.Figures.FromPrice).SingleAsync()
             );
@@ -99,7 +99,7 @@ public sealed class KeptBasisTests(Database db) : IClassFixture<Database>
         await db.Publish("KEPTONLY", """ "base": { "price": "10.00" }, "variants": [ { "values": {}, "stock": 2 } ] """);
         async Task<decimal?> From()
         {
-            await db.Use<RangeIndex, int>(i => i.Work(1000));
+            await db.Use<RangeFigures, int>(i => i.Work(1000));
             return await db.Use<UnicusContext, decimal?>(c =>
                 c.RangeEntries.Where(e => e.Code == "KEPTONLY").Select(e => e.Figures.FromPrice).SingleAsync()
             );
@@ -210,7 +210,7 @@ public sealed class KeptBasisTests(Database db) : IClassFixture<Database>
     /// <summary>What lists show once nothing is due.</summary>
     private async Task<List<string>> Figures()
     {
-        while (await db.Use<RangeIndex, int>(i => i.Work(1000)) > 0) { }
+        while (await db.Use<RangeFigures, int>(i => i.Work(1000)) > 0) { }
         return await db.Use<UnicusContext, List<string>>(c =>
             c.RangeEntries.Where(e => e.Code.StartsWith("KB"))
                 .OrderBy(e => e.Code)

@@ -109,7 +109,7 @@ public sealed class RangeListTests(Database db) : IClassFixture<Database>
     {
         var byPosition = made.OrderBy(m => m.Position).ThenBy(m => SearchWords.Fold(m.Name), StringComparer.Ordinal).ToList();
         Assert.Equal(byPosition.Select(m => (m.Code, From(m))), (await Whole(Query())).Select(e => (e.Code, e.Price.From)));
-        await db.Use<RangeIndex, int>(i => i.Work(1000));
+        await db.Use<RangeFigures, int>(i => i.Work(1000));
         Assert.Equal(
             made.Select(From).OrderBy(p => p ?? decimal.MaxValue),
             (await Whole(Query(order: ListOrder.Price))).Select(e => e.Price.From)

@@ -171,14 +171,14 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
     public async Task A_sale_makes_no_product_another_one()
     {
         await Publish("TEL6", "10.00");
-        await Here.Use<RangeIndex, int>(i => i.Work(100));
+        await Here.Use<RangeFigures, int>(i => i.Work(100));
         var heard = There.Catalogue.Stamps.Lists;
         await Renamed("Before");
         await Until(() => Task.FromResult(There.Catalogue.Stamps.Lists != heard), most: 3000);
         var (products, stock) = (There.Catalogue.Stamps.Products, There.Catalogue.Stamps.Stock);
 
         Assert.NotNull((await db.Order(("TEL6", 2))).Order);
-        await Here.Use<RangeIndex, int>(i => i.Work(100));
+        await Here.Use<RangeFigures, int>(i => i.Work(100));
         Assert.Equal(
             3,
             await db.Use<UnicusContext, long>(c => c.Products.Where(p => p.Code == "TEL6").Select(p => p.Available).SingleAsync())

@@ -5,13 +5,10 @@ using Unicus.Store;
 namespace Unicus.Store.Tests;
 
 /// <summary>
-/// Law, over random sequences of option edits, merges of values, sharing of SKUs, bulk changes, marks, undos, splits and bringing
-/// together: no unit of
-/// stock disappears without a movement that says so; no own figure changes but by a change of figures, nor disappears without standing
-/// in a
-/// difference; the ledger adds up; SKUs stay unique; each matrix is the product of values less what is not made; whatever is split off
-/// or
-/// brought together keeps SKU and price.
+/// Law, over random sequences of option edits, merges of values, sharing of SKUs, bulk changes, marks, undos, splits and bringing together:
+/// no unit of stock disappears without a movement that says so; no own figure changes but by a change of figures, nor disappears without
+/// standing in a difference; the ledger adds up; SKUs stay unique; each matrix is the product of values less what is not made; whatever is
+/// split off or brought together keeps SKU and price.
 /// </summary>
 public class SequenceLawTests(Database db) : IClassFixture<Database>
 {

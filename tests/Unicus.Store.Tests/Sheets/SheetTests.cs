@@ -61,8 +61,7 @@ public class SheetTests(Database db) : IClassFixture<Database>
         );
     }
 
-    /// <summary>LibreOffice (Debian) opens what is written and saves it again, as CSV and as XLSX; the figures stay, and what comes
-    /// back
+    /// <summary>LibreOffice (Debian) opens what is written and saves it again, as CSV and as XLSX; the figures stay, and what comes back
     /// from it changes nothing but what was changed there.</summary>
     [Theory]
     [InlineData("csv", "xlsx")]

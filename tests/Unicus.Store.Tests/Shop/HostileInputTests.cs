@@ -56,7 +56,7 @@ public class HostileInputTests(Database db) : IClassFixture<Database>
             Part("xl/workbook.xml", "<workbook xmlns:r='r'><sheets><sheet name='a' sheetId='1' r:id='rId1'/></sheets></workbook>");
             Part(
                 "xl/_rels/workbook.xml.rels",
-                "<Relationships><Relationship Id='rId1' " + "Target='worksheets/sheet1.xml'/></Relationships>"
+                "<Relationships><Relationship Id='rId1' Target='worksheets/sheet1.xml'/></Relationships>"
             );
             Part("xl/worksheets/sheet1.xml", $"<worksheet><dimension ref='A1:XFD1048576'/><sheetData>{sheet}</sheetData></worksheet>");
             if (shared is not null)
@@ -75,7 +75,7 @@ public class HostileInputTests(Database db) : IClassFixture<Database>
             + "<row r='4'><c r='A4' t='s'><v>0</v></c><c r='B4' t='b'><v>1</v></c><c r='C4'><v>1.25E1</v></c><c r='D4' "
             + "t='str'><f>A1</f><v>x</v></c></row>";
         var read = SheetFile
-            .Read(Xlsx(sheet, "<si><r><t>TWO</t></r><r><t> " + "RUNS</t></r><rPh><t>spoken</t></rPh></si>"), "a.xlsx")
+            .Read(Xlsx(sheet, "<si><r><t>TWO</t></r><r><t> RUNS</t></r><rPh><t>spoken</t></rPh></si>"), "a.xlsx")
             .Value!;
         Assert.Equal(["SKU", "", "price"], read.Headings);
         Assert.Equal((4, "TWO RUNS|True|12.5|x"), (read.Rows[0].Line, string.Join('|', read.Rows[0].Cells)));

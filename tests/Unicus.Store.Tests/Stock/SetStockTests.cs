@@ -158,10 +158,10 @@ public class SetStockTests(Database db) : IClassFixture<Database>
         Assert.Equal(30m, await From("FSET"));
         await db.Use<ChangeField, Outcome>(c => c.Run("FA", "price", "12.00", null, Database.Tester));
         await db.Use<PublishEdition, Outcome<int>>(p => p.Run("FA", Database.Tester));
-        await db.Use<RangeIndex, int>(async i => await i.Work(100));
+        await db.Use<RangeFigures, int>(async i => await i.Work(100));
         Assert.Equal(36m, await From("FSET"));
         Assert.Equal(36m, (await db.Order(("FSET", 1))).Order!.Total.Amount);
-        await db.Use<RangeIndex, int>(async i => await i.Work(100));
+        await db.Use<RangeFigures, int>(async i => await i.Work(100));
         Assert.Null(await From("FSET"));
     }
 

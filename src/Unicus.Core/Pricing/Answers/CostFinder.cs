@@ -4,12 +4,9 @@ using Unicus.Core.Rules;
 
 /// <summary>Finds the exact lowest and highest cost over all valid complete configurations that agree with answers.</summary>
 /// <remarks>
-/// Percentages hang on the list price, so a cost is no sum over the levels. It is one where either the percentages are settled or the
-/// list
-/// price is. So configurations are looked at in slices:
-/// by the sums of percentages that can still come about, or by list price, whichever are fewer. Where both are very many, list price
-/// and
-/// percentages go into one diagram together.
+/// Percentages hang on the list price, so a cost is no sum over the levels. It is one where either the percentages are settled or the list
+/// price is. So configurations are looked at in slices: by the sums of percentages that can still come about, or by list price, whichever
+/// are fewer. Where both are very many, list price and percentages go into one diagram together.
 /// </remarks>
 internal sealed class CostFinder
 {

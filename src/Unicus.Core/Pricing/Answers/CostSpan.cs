@@ -105,8 +105,7 @@ internal sealed class CostSpan
             return null;
         var open = OpenFor(amounts);
         bool IsOpen(int level) => !masks[level].AsSpan().Contains(false);
-        // Before the first answer and behind the last everything is as without answers; in between only what the answers lead to is
-        // looked
+        // Before the first answer and behind the last everything is as without answers; in between only what the answers lead to is looked
         // at.
         var (first, last) = (0, _next.Length - 1);
         while (last >= 0 && IsOpen(last))

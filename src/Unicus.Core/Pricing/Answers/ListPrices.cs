@@ -7,12 +7,9 @@ using Unicus.Core.Rules;
 /// <summary>The configurations by the list price of their variant. With the list price settled a percentage is an amount like any
 /// other.</summary>
 /// <remarks>
-/// What the lowest of all list prices would make of the answers, whichever variants have it, bounds what any other list price L can
-/// come
-/// to: from L to a higher L′ a cost rises by at least
-/// (L′ − L)·(1 + n), where n is the sum of the most negative percentage of each level, less a minor unit of rounding for each of
-/// these. So
-/// it is with the highest, downwards.
+/// What the lowest of all list prices would make of the answers, whichever variants have it, bounds what any other list price L can come
+/// to: from L to a higher L′ a cost rises by at least (L′ − L)·(1 + n), where n is the sum of the most negative percentage of each level,
+/// less a minor unit of rounding for each of these. So it is with the highest, downwards.
 /// </remarks>
 internal sealed class ListPrices
 {

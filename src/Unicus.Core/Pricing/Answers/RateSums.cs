@@ -4,8 +4,7 @@ using Unicus.Core.Money;
 using Unicus.Core.Rules;
 
 /// <summary>The price spans for each sum of percentages of the list price that answers can come to.</summary>
-/// <remarks>With the percentages settled the price is a matter of the variant alone. A sum is named by one number: for each level that
-/// has
+/// <remarks>With the percentages settled the price is a matter of the variant alone. A sum is named by one number: for each level that has
 /// percentages the place of the one that counts, in mixed radix.</remarks>
 internal sealed class RateSums
 {

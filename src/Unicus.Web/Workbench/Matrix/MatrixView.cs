@@ -98,8 +98,7 @@ public sealed record MatrixLook(
 /// <summary>One row of the grid.</summary>
 public sealed record GridRow(string Band, string Label, string Code, string Pick, IReadOnlyList<Combination> Cells);
 
-/// <summary>The matrix as it is shown: a window of rows, or of a grid of one figure. What is outside the window is neither loaded nor
-/// in
+/// <summary>The matrix as it is shown: a window of rows, or of a grid of one figure. What is outside the window is neither loaded nor in
 /// the page.</summary>
 public sealed class MatrixView
 {

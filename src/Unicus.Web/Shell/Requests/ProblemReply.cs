@@ -6,8 +6,7 @@ using Unicus.Web.Api;
 namespace Unicus.Web.Shell;
 
 /// <summary>
-/// The body of every reply that says no: a page in the shop's look for people, one sentence for a part of a page, a problem document
-/// for
+/// The body of every reply that says no: a page in the shop's look for people, one sentence for a part of a page, a problem document for
 /// programs. It asks nothing of the database, which may be what is wrong.
 /// </summary>
 public static class ProblemReply

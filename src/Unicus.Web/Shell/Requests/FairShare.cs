@@ -4,15 +4,13 @@ using System.Diagnostics;
 namespace Unicus.Web.Shell;
 
 /// <summary>
-/// Shares the machine fairly among strangers. Each address has an account of working time; whoever has used up theirs is worked for on
-/// a
-/// lane of its
-/// own, one request after the other and on half of the processors at most, so that the other half is always there for everybody else.
+/// Shares the machine fairly among strangers. Each address has an account of working time; whoever has used up theirs is worked for on a
+/// lane of its own, one request after the other and on half of the processors at most, so that the other half is always there for everybody
+/// else.
 /// </summary>
 /// <remarks>
-/// It does not matter what makes a request dear, and nobody is refused for it. A request is charged its time divided by how many are
-/// worked on
-/// meanwhile, so that what others do is not charged to whoever waits for them; all charges together are never more than the time that
+/// It does not matter what makes a request dear, and nobody is refused for it. A request is charged its time divided by how many are worked
+/// on meanwhile, so that what others do is not charged to whoever waits for them; all charges together are never more than the time that
 /// passes.
 /// </remarks>
 public sealed class FairShare(StrangerLimits limits)

@@ -14,14 +14,10 @@ public sealed class RewriteSkus(UnicusContext db, ChangeProduct products)
 {
     /// <summary>Sets the pattern; the SKUs that are there stay.</summary>
     public Task<Outcome> SetPattern(string code, ImmutableArray<PatternPiece> pattern, Actor by) =>
-        products.Apply(
-            code,
-            "SKU pattern",
-            by,
-            copy =>
-                pattern.OfType<PatternPiece.OfOption>().FirstOrDefault(p => copy.Product.Options.All(o => o.Key != p.Option)) is { } gone
-                    ? Read<Product>.No($"There is no option {gone.Option}.")
-                    : Read<Product>.Of(copy.Product with { SkuPattern = pattern })
+        products.Apply(code, "SKU pattern", by, copy =>
+            pattern.OfType<PatternPiece.OfOption>().FirstOrDefault(p => copy.Product.Options.All(o => o.Key != p.Option)) is { } gone
+                ? Read<Product>.No($"There is no option {gone.Option}.")
+                : Read<Product>.Of(copy.Product with { SkuPattern = pattern })
         );
 
     public async Task<RewritePreview?> Preview(string code)
@@ -47,10 +43,7 @@ public sealed class RewriteSkus(UnicusContext db, ChangeProduct products)
         )
             clashes.Add($"{sku.Code} belongs to {db.Products.Where(p => p.Id == sku.ProductId).Select(p => p.Name).FirstOrDefault()}.");
         // Variants that share a SKU are one to rewrite.
-        return new RewritePreview(
-            [.. rows.Where(r => r.Old.Text != r.New.Text).DistinctBy(r => (r.Old.Text, r.New.Text))],
-            [.. clashes]
-        );
+        return new RewritePreview([.. rows.Where(r => r.Old.Text != r.New.Text).DistinctBy(r => (r.Old.Text, r.New.Text))], [.. clashes]);
     }
 
     /// <summary>Gives every variant the SKU that the pattern makes, in one transaction; former codes stay known.</summary>

@@ -54,7 +54,7 @@ public sealed record ListPage(
 );
 
 /// <summary>Reads the shop's lists from the index, page by page.</summary>
-public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts counts, Catalogue catalogue)
+public sealed class RangeLists(UnicusContext db, FiguresOfNow now, FacetCounts counts, Catalogue catalogue)
 {
     /// <summary>Products on a page.</summary>
     public const int PageSize = 24;
@@ -71,7 +71,7 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
         var sums = await counts.Of(asked, catalogue, () => Count(asked));
         var pages = Math.Max(1, (sums.Total + PageSize - 1) / PageSize);
         var page = (int)Math.Clamp(query.Page, 1, pages);
-        var items = await index.AsOfNow(await Items(asked, query.Order, page));
+        var items = await now.In(await Items(asked, query.Order, page));
         if (query.Order == ListOrder.Price)
             items = [.. items.OrderBy(i => i.Figures.FromPrice ?? decimal.MaxValue).ThenBy(i => i.NameKey, StringComparer.Ordinal)];
         return new ListPage(
@@ -108,7 +108,7 @@ public sealed class RangeLists(UnicusContext db, RangeIndex index, FacetCounts c
             .ThenBy(e => e.NameKey)
             .Take(MostFeatured)
             .ToListAsync();
-        return [.. (await index.AsOfNow(found)).Select(ShownProduct.Of)];
+        return [.. (await now.In(found)).Select(ShownProduct.Of)];
     }
 
     private const int MostFeatured = 6;

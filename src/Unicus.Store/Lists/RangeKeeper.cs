@@ -51,6 +51,6 @@ public sealed class RangeKeeper(IServiceScopeFactory scopes, ILogger<RangeKeeper
     private async Task<int> WorkOnce()
     {
         await using var scope = scopes.CreateAsyncScope();
-        return await scope.ServiceProvider.GetRequiredService<RangeIndex>().Work(AtOnce);
+        return await scope.ServiceProvider.GetRequiredService<RangeFigures>().Work(AtOnce);
     }
 }

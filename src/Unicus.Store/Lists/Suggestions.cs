@@ -7,7 +7,7 @@ namespace Unicus.Store;
 public sealed record Proposed(string Code, string Name, int Orders, double Lift);
 
 /// <summary>What is suggested beside products: companions, step-ups, and the sets that they are in.</summary>
-public sealed class Suggestions(UnicusContext db, RangeIndex index)
+public sealed class Suggestions(UnicusContext db, FiguresOfNow now)
 {
     private const int MostSets = 4;
     private const int MostProposed = 6;
@@ -23,7 +23,7 @@ public sealed class Suggestions(UnicusContext db, RangeIndex index)
             .Include(e => e.Figures)
             .Where(e => e.Listed && e.Figures.FromPrice != null && wanted.Contains(e.Code))
             .ToListAsync();
-        return [.. (await index.AsOfNow(found)).OrderBy(e => Array.IndexOf(wanted, e.Code)).Select(ShownProduct.Of)];
+        return [.. (await now.In(found)).OrderBy(e => Array.IndexOf(wanted, e.Code)).Select(ShownProduct.Of)];
     }
 
     /// <summary>Which of some codes name nothing that is on sale and listed.</summary>
@@ -48,7 +48,7 @@ public sealed class Suggestions(UnicusContext db, RangeIndex index)
             .ThenBy(e => e.NameKey)
             .Take(MostSets)
             .ToListAsync();
-        return [.. (await index.AsOfNow(found)).Select(ShownProduct.Of)];
+        return [.. (await now.In(found)).Select(ShownProduct.Of)];
     }
 
     /// <summary>What was often bought with a product and is not suggested beside it yet.</summary>

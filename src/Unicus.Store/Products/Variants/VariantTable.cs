@@ -201,8 +201,7 @@ internal sealed class VariantTable(UnicusContext db)
         await Execute("delete from variants where id = any($1)", Parameter(NpgsqlDbType.Array | NpgsqlDbType.Integer, ids.ToArray()));
     }
 
-    /// <summary>Lets the database plan anew how it looks keys of other tables up. The plans of a connection that has only met small
-    /// tables
+    /// <summary>Lets the database plan anew how it looks keys of other tables up. The plans of a connection that has only met small tables
     /// read them from end to end, for each of very many rows.</summary>
     public Task PlanAnew(int rows) => rows < ManyRows / 10 ? Task.CompletedTask : Execute("discard plans");
 

@@ -59,19 +59,12 @@ public static class Strangers
                 PartitionedRateLimiter.Create<HttpContext, string>(context => ByRate(context, limits)),
                 PartitionedRateLimiter.Create<HttpContext, string>(context => ByNumber(context, limits))
             );
-            o.AddPolicy(
-                SignIn,
-                context =>
-                    RateLimitPartition.GetFixedWindowLimiter(
-                        AddressOf(context),
-                        _ => new FixedWindowRateLimiterOptions
-                        {
-                            PermitLimit = HttpMethods.IsPost(context.Request.Method)
-                                ? limits.SignInsPerMinute
-                                : limits.SignInsPerMinute * 10,
-                            Window = TimeSpan.FromMinutes(1),
-                        }
-                    )
+            o.AddPolicy(SignIn, context =>
+                RateLimitPartition.GetFixedWindowLimiter(AddressOf(context), _ => new FixedWindowRateLimiterOptions
+                {
+                    PermitLimit = HttpMethods.IsPost(context.Request.Method) ? limits.SignInsPerMinute : limits.SignInsPerMinute * 10,
+                    Window = TimeSpan.FromMinutes(1),
+                })
             );
         });
     }
@@ -109,29 +102,23 @@ public static class Strangers
         if (IsKnown(context))
             return RateLimitPartition.GetNoLimiter("");
         var (first, each) = IsFile(context) ? (limits.FilesAtFirst, limits.FilesPerSecond) : (limits.PagesAtFirst, limits.PagesPerSecond);
-        return RateLimitPartition.GetTokenBucketLimiter(
-            KeyOf(context),
-            _ => new TokenBucketRateLimiterOptions
-            {
-                TokenLimit = first,
-                TokensPerPeriod = each,
-                ReplenishmentPeriod = TimeSpan.FromSeconds(1),
-            }
-        );
+        return RateLimitPartition.GetTokenBucketLimiter(KeyOf(context), _ => new TokenBucketRateLimiterOptions
+        {
+            TokenLimit = first,
+            TokensPerPeriod = each,
+            ReplenishmentPeriod = TimeSpan.FromSeconds(1),
+        });
     }
 
     private static RateLimitPartition<string> ByNumber(HttpContext context, StrangerLimits limits) =>
         IsKnown(context)
             ? RateLimitPartition.GetNoLimiter("")
-            : RateLimitPartition.GetConcurrencyLimiter(
-                KeyOf(context),
-                _ => new ConcurrencyLimiterOptions
-                {
-                    PermitLimit = IsFile(context) ? limits.PagesAtOnce * 4 : limits.PagesAtOnce,
-                    QueueLimit = MostWaiting,
-                    QueueProcessingOrder = QueueProcessingOrder.OldestFirst,
-                }
-            );
+            : RateLimitPartition.GetConcurrencyLimiter(KeyOf(context), _ => new ConcurrencyLimiterOptions
+            {
+                PermitLimit = IsFile(context) ? limits.PagesAtOnce * 4 : limits.PagesAtOnce,
+                QueueLimit = MostWaiting,
+                QueueProcessingOrder = QueueProcessingOrder.OldestFirst,
+            });
 
     /// <summary>Whether somebody asks who has signed in, or has a key.</summary>
     public static bool IsKnown(HttpContext context) =>

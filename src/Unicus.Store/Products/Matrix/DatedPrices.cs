@@ -1,4 +1,3 @@
-
 namespace Unicus.Store;
 
 /// <summary>Prices of a time as a column of the matrix: each is one of the product's own price rules that sets prices by SKU.</summary>

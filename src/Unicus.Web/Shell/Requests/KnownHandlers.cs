@@ -6,10 +6,8 @@ using Microsoft.AspNetCore.Mvc.Filters;
 namespace Unicus.Web.Shell;
 
 /// <summary>
-/// Lets only those requests through to a page that it has a handler for, with every text that the handler needs: one that is sent
-/// empty is
-/// an empty
-/// text, one that is not sent at all makes the request one that nobody's form sends.
+/// Lets only those requests through to a page that it has a handler for, with every text that the handler needs: one that is sent empty is
+/// an empty text, one that is not sent at all makes the request one that nobody's form sends.
 /// </summary>
 public sealed class KnownHandlers : IPageFilter
 {
@@ -39,8 +37,7 @@ public sealed class KnownHandlers : IPageFilter
     }
 
     /// <summary>
-    /// Whether what is needed is there; texts that are there and empty become empty texts. Of a form that cannot be read, since it
-    /// holds
+    /// Whether what is needed is there; texts that are there and empty become empty texts. Of a form that cannot be read, since it holds
     /// NUL, nothing is.
     /// </summary>
     private static bool IsThere(PageHandlerExecutingContext context, string name, ParameterInfo parameter)
