@@ -105,6 +105,7 @@ builder.Services.AddScoped<Unicus.Web.Shop.Baskets>();
 builder.Services.AddScoped<Unicus.Web.Shop.BasketOffers>();
 builder.Services.AddScoped<Unicus.Web.Shop.PageLock>();
 builder.Services.AddScoped<Unicus.Web.Workbench.Proofs>();
+builder.Services.AddScoped<Unicus.Web.Workbench.Bench>();
 builder.AddStrangerLimits();
 builder.Services.AddHostedService<Sweeper>();
 builder.Services.AddHostedService<MailStandIn>();

@@ -22,7 +22,10 @@ internal static class FactFields
             p => p.Summary,
             Product.LongestSummary,
             (p, t) => Read<Product>.Of(p with { Summary = Null(t) })
-        );
+        ) with
+        {
+            Look = new FieldLook(FieldBox.Area, "One or two sentences for lists and searches"),
+        };
         yield return Text(
             "description",
             "Description",
@@ -30,21 +33,27 @@ internal static class FactFields
             Product.LongestDescription,
             (p, t) => Read<Product>.Of(p with { Description = Null(SafeHtml.Clean(t)) }),
             oneLine: false
-        );
+        ) with
+        {
+            Look = new FieldLook(FieldBox.Rich),
+        };
         yield return Text(
             "badge",
             "Badge in lists",
             p => p.Badge,
             Product.LongestBadge,
             (p, t) => Read<Product>.Of(p with { Badge = Null(t) })
-        );
+        ) with
+        {
+            Look = new FieldLook(FieldBox.Line, "none"),
+        };
     }
 
     public static IEnumerable<ProductField> Lists()
     {
         yield return Codes("companions", "Goes with it", p => p.Companions, (p, codes) => p with { Companions = codes });
         yield return Codes("stepUps", "Or rather", p => p.StepUps, (p, codes) => p with { StepUps = codes });
-        yield return new(
+        yield return new ProductField(
             "floor",
             "Least margin that rules may leave, %",
             c => c.Product.Floor?.ToString() ?? "",
@@ -53,7 +62,13 @@ internal static class FactFields
                 : TypedNumbers.Percent(t) is { Value: { Value: >= 0 and < 100 } margin }
                     ? Read<Product>.Of(c.Product with { Floor = margin })
                 : Read<Product>.No("A least margin is at least 0 and below 100 %.")
-        );
+        )
+        {
+            Look = FieldLook.Number("") with
+            {
+                HintOf = c => c.Shop.Terms.Floor is { } usual ? $"as the shop: {usual} %" : "none, as the shop",
+            },
+        };
         yield return Text(
             "webAddress",
             "Web address",
@@ -70,8 +85,14 @@ internal static class FactFields
             p => string.Join(", ", p.Categories),
             2000,
             (p, t) => Names(t, n => p with { Categories = n })
-        );
-        yield return Text("tags", "Tags", p => string.Join(", ", p.Tags), 2000, (p, t) => Names(t, n => p with { Tags = n }));
+        ) with
+        {
+            Look = new FieldLook(FieldBox.Line, "names, with commas"),
+        };
+        yield return Text("tags", "Tags", p => string.Join(", ", p.Tags), 2000, (p, t) => Names(t, n => p with { Tags = n })) with
+        {
+            Look = new FieldLook(FieldBox.Line, "separated by commas"),
+        };
         yield return Text("brand", "Brand", p => p.Brand, 80, (p, t) => Read<Product>.Of(p with { Brand = Null(t) }));
         yield return Text(
             "partNumber",

@@ -37,7 +37,10 @@ internal static class FieldKinds
                     ? Read<Product>.No($"At most {Product.MostSuggested} are suggested.")
                     : Read<Product>.Of(set(c.Product, codes.ToImmutable()));
             }
-        );
+        )
+        {
+            Look = new FieldLook(FieldBox.Goods, "names or codes, with commas"),
+        };
 
     public static ProductField Text(
         string name,

@@ -11,9 +11,21 @@ internal static class FigureFields
     {
         foreach (var figure in new[] { "sku", "gtin" })
             yield return OfTheOne(MatrixFigures.Find(figure)!);
-        yield return Amount("price", "Price", f => f.Price, (f, m) => f with { Price = m });
-        yield return Amount("rrp", "RRP", f => f.Rrp, (f, m) => f with { Rrp = m });
-        yield return Amount("cost", "Cost", f => f.Cost, (f, m) => f with { Cost = m });
+        yield return Amount("price", "Price", f => f.Price, (f, m) => f with { Price = m }) with
+        {
+            Look = FieldLook.Number("none") with
+            {
+                Label = c => $"Price, {c.Shop.Currency}{(c.Shop.Terms.PricesIncludeTax ? " with tax" : " without tax")}",
+            },
+        };
+        yield return Amount("rrp", "RRP", f => f.Rrp, (f, m) => f with { Rrp = m }) with
+        {
+            Look = FieldLook.Number("none"),
+        };
+        yield return Amount("cost", "Cost", f => f.Cost, (f, m) => f with { Cost = m }) with
+        {
+            Look = FieldLook.Number("none") with { Label = _ => "Cost, without tax" },
+        };
         yield return new ProductField(
             "weight",
             "Weight",
@@ -25,7 +37,10 @@ internal static class FigureFields
                     c.Row.WeightUnit = weight.Unit;
                 return Based(c, read.Problem, f => f with { WeightGrams = read.Value?.Size });
             }
-        );
+        )
+        {
+            Look = FieldLook.Number("11.5 kg"),
+        };
         foreach (var side in new[] { "length", "width", "height" })
             yield return new ProductField(
                 side,
@@ -43,7 +58,10 @@ internal static class FigureFields
                         }
                     );
                 }
-            );
+            )
+            {
+                Look = FieldLook.Number("46 cm"),
+            };
     }
 
     public static IEnumerable<ProductField> Others()
@@ -56,7 +74,10 @@ internal static class FigureFields
                 t.Length == 0 || c.Shop.Terms.TaxClasses.Any(x => x.Key.Text == t)
                     ? Based(c, null, f => f with { TaxClass = Null(t) })
                     : Read<Product>.No("There is no such tax class.")
-        );
+        )
+        {
+            Look = new FieldLook(FieldBox.Choice) { Choices = c => [.. TaxClasses(c.Shop.Terms)] },
+        };
         yield return new ProductField(
             "lowLevel",
             "Low level",
@@ -66,11 +87,29 @@ internal static class FigureFields
                 var read = TypedNumbers.Whole(t, 0, 1_000_000);
                 return Based(c, read.Problem, f => f with { LowLevel = read.Value });
             }
-        );
-        yield return Figure("netContent", "Net content", f => f.NetContent?.ToString(), MatrixFigures.TakeContent);
-        yield return Figure("customsCode", "Customs code", f => f.CustomsCode, MatrixFigures.TakeCustomsCode);
-        yield return Figure("origin", "Country of origin", f => f.Origin, MatrixFigures.TakeOrigin);
+        )
+        {
+            Look = FieldLook.Number("never") with { Label = _ => "Low at" },
+        };
+        yield return Figure("netContent", "Net content", f => f.NetContent?.ToString(), MatrixFigures.TakeContent) with
+        {
+            Look = FieldLook.Number("500 g"),
+        };
+        yield return Figure("customsCode", "Customs code", f => f.CustomsCode, MatrixFigures.TakeCustomsCode) with
+        {
+            Look = FieldLook.Number("none"),
+        };
+        yield return Figure("origin", "Country of origin", f => f.Origin, MatrixFigures.TakeOrigin) with
+        {
+            Look = FieldLook.Number("IE"),
+        };
     }
+
+    private static IEnumerable<FieldChoice> TaxClasses(TradeTerms terms) =>
+        terms
+            .TaxClasses.Skip(1)
+            .Select(c => new FieldChoice(c.Key.Text, c.Label))
+            .Prepend(new FieldChoice("", $"{terms.TaxClasses[0].Label} (the usual)"));
 
     /// <summary>A figure of the one variant of a product without options.</summary>
     private static ProductField OfTheOne(CellFigure figure) =>

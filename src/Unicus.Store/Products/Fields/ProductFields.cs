@@ -5,7 +5,11 @@ namespace Unicus.Store;
 /// <summary>One field of a product that a person types into: how it is shown and how typed text is taken.</summary>
 /// <param name="Show">The text in force; also what a later save compares with what its typist saw.</param>
 /// <param name="Take">The product with the typed text, or what is wrong with it.</param>
-public sealed record ProductField(string Name, string Label, Func<WorkingCopy, string> Show, Func<WorkingCopy, string, Read<Product>> Take);
+public sealed record ProductField(string Name, string Label, Func<WorkingCopy, string> Show, Func<WorkingCopy, string, Read<Product>> Take)
+{
+    /// <summary>How it looks where it is typed.</summary>
+    public FieldLook Look { get; init; } = FieldLook.Plain;
+}
 
 /// <summary>Every single field of the workbench. A field that exists here has one place on one chapter.</summary>
 public static class ProductFields

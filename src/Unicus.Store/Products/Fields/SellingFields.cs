@@ -14,13 +14,19 @@ internal static class SellingFields
             "Counted",
             s => s.Counted == false ? "no" : "yes",
             (s, t, _) => Read<Selling>.Of(s with { Counted = t == "no" ? false : null })
-        );
+        ) with
+        {
+            Look = FieldLook.Of(new("yes", "Counted"), new("no", "Not counted: always to be had")) with { Label = _ => "Is it counted?" },
+        };
         yield return Sell(
             "offForNow",
             "Off for now",
             s => s.OffForNow is null ? "no" : "yes",
             (s, t, _) => Read<Selling>.Of(s with { OffForNow = t == "yes" ? s.OffForNow ?? new OffForNow(null) : null })
-        );
+        ) with
+        {
+            Look = FieldLook.Of(new("no", "On sale"), new("yes", "Off for now")) with { Label = _ => "On sale?" },
+        };
         yield return Sell(
             "back",
             "Back on",
@@ -30,7 +36,10 @@ internal static class SellingFields
                 : DateOnly.TryParse(t, CultureInfo.GetCultureInfo("en-GB"), out var day) || DateOnly.TryParseExact(t, "yyyy-MM-dd", out day)
                     ? Read<Selling>.Of(s with { OffForNow = new OffForNow(day) })
                 : Read<Selling>.No($"“{t}” is not a day. Type it like 3 May 2027.")
-        );
+        ) with
+        {
+            Look = new FieldLook(FieldBox.Line, "3 May 2027") { Label = _ => "Back on, if known" },
+        };
         yield return Sell(
             "beyond",
             "When none are left",
@@ -51,7 +60,15 @@ internal static class SellingFields
                     "units" => Read<Selling>.Of(s with { Beyond = s.Beyond as SellBeyond.Units ?? new SellBeyond.Units(1) }),
                     _ => Read<Selling>.No("Nothing more is sold, or what is on order, or so many more, or without end."),
                 }
-        );
+        ) with
+        {
+            Look = FieldLook.Of(
+                new("none", "Nothing more is sold"),
+                new("on-order", "What is on order is sold"),
+                new("units", "So many more are sold"),
+                new("unlimited", "It is sold without end")
+            ),
+        };
         yield return Sell(
             "beyondUnits",
             "How many more",
@@ -70,19 +87,28 @@ internal static class SellingFields
             "Sent",
             s => s.Shipped == false ? "no" : "yes",
             (s, t, _) => Read<Selling>.Of(s with { Shipped = t == "no" ? false : null })
-        );
+        ) with
+        {
+            Look = FieldLook.Of(new("yes", "Sent"), new("no", "Not sent: a file or a service")) with { Label = _ => "Is it sent?" },
+        };
         yield return Sell(
             "minimumQuantity",
             "Sold from",
             s => Shown(s.MinimumQuantity),
             (s, t, _) => Limited(t, units => s with { MinimumQuantity = units })
-        );
+        ) with
+        {
+            Look = new FieldLook(FieldBox.Line, "1") { Label = _ => "Sold from how many up" },
+        };
         yield return Sell(
             "maximumPerOrder",
             "At most in one order",
             s => Shown(s.MaximumPerOrder),
             (s, t, _) => Limited(t, units => s with { MaximumPerOrder = units })
-        );
+        ) with
+        {
+            Look = new FieldLook(FieldBox.Line, "no limit"),
+        };
         yield return Sell(
             "afterOrderNote",
             "Said once it is ordered",
@@ -91,7 +117,10 @@ internal static class SellingFields
                 t.Length <= Selling.LongestNote
                     ? Read<Selling>.Of(s with { AfterOrderNote = t.Length == 0 ? null : t })
                     : Read<Selling>.No($"At most {Selling.LongestNote:N0} characters.")
-        );
+        ) with
+        {
+            Look = new FieldLook(FieldBox.Area, "Where to find the instructions"),
+        };
     }
 
     private static ProductField Sell(

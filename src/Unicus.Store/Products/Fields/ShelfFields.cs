@@ -14,26 +14,42 @@ internal static class ShelfFields
             "Listed",
             c => c.Product.Shelf.Listed ? "yes" : "no",
             (c, t) => Read<Product>.Of(c.Product with { Shelf = c.Product.Shelf with { Listed = t != "no" } })
-        );
+        )
+        {
+            Look = FieldLook.Of(new("yes", "Yes, lists and categories show it"), new("no", "No, off the shelf")),
+        };
         yield return new ProductField(
             "searchable",
             "Found by search",
             c => c.Product.Shelf.Searchable ? "yes" : "no",
             (c, t) => Read<Product>.Of(c.Product with { Shelf = c.Product.Shelf with { Searchable = t != "no" } })
-        );
+        )
+        {
+            Look = new FieldLook(FieldBox.Choice)
+            {
+                Choices = c =>
+                    [new("yes", c.Product.Shelf.Listed ? "Yes" : "Yes, by its exact name"), new("no", "No, only its address leads to it")],
+            },
+        };
         yield return new ProductField(
             "alone",
             "Sold",
             c => c.Product.Shelf.Alone ? "yes" : "no",
             (c, t) => Read<Product>.Of(c.Product with { Shelf = c.Product.Shelf with { Alone = t != "no" } })
-        );
+        )
+        {
+            Look = FieldLook.Of(new("yes", "By itself"), new("no", "Only as part of sets and groups")),
+        };
         yield return Text(
             "password",
             "Password of its page",
             p => p.Shelf.Password,
             Shelf.LongestPassword,
             (p, t) => Read<Product>.Of(p with { Shelf = p.Shelf with { Password = Null(t) } })
-        );
+        ) with
+        {
+            Look = new FieldLook(FieldBox.Line, "none: open to everybody"),
+        };
         yield return new ProductField(
             "featured",
             "Start page",
@@ -45,7 +61,10 @@ internal static class ShelfFields
                         Shelf = c.Product.Shelf with { Featured = t == "yes" ? c.Product.Shelf.Featured ?? new DaySpan(null, null) : null },
                     }
                 )
-        );
+        )
+        {
+            Look = FieldLook.Of(new("no", "As the others"), new("yes", "It leads")),
+        };
         yield return Day("from", "First day to order", s => s.Days, isFrom: true, (s, d) => s with { Days = d });
         yield return Day("until", "Last day to order", s => s.Days, isFrom: false, (s, d) => s with { Days = d });
         // Days that are taken out leave it on the start page for good, if it was there.
@@ -79,5 +98,8 @@ internal static class ShelfFields
                     return Read<Product>.No("It would end before it begins.");
                 return Read<Product>.Of(c.Product with { Shelf = set(shelf, span == new DaySpan(null, null) ? null : span) });
             }
-        );
+        )
+        {
+            Look = new FieldLook(FieldBox.Line, "any day"),
+        };
 }

@@ -119,6 +119,10 @@ public sealed class MatrixView
     }
 
     public MatrixLook Look { get; }
+
+    /// <summary>Whether it shows this very copy.</summary>
+    public bool IsOf(WorkingCopy copy) => ReferenceEquals(copy, _copy);
+
     public bool IsGrid => _frame.IsGrid;
     public CellFigure Figure => MatrixFigures.Find(Look.Figure)!;
     public IEnumerable<CellFigure> Columns => Look.Columns.Select(c => MatrixFigures.Find(c)!);

@@ -9,7 +9,7 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Workbench;
 
 /// <summary>Options and values taken from the library of the shop, and given to it.</summary>
-public sealed partial class WorkbenchModel
+public sealed partial class OptionsChapter
 {
     /// <summary>Options of the library that the product does not use yet, those usual in its categories first.</summary>
     public async Task<IReadOnlyList<(Option Option, bool Usual)>> FromLibrary()
@@ -45,7 +45,7 @@ public sealed partial class WorkbenchModel
         var taken = entry.Option.Values.Where(v => values.Contains(v.Key.Text)).ToImmutableArray();
         if (taken.IsEmpty)
             return await Answer(Outcome.No("", $"Tick at least one value of {entry.Option.Label}."));
-        return await Edit($"{entry.Option.Label} from the library", options =>
+        return await Put($"{entry.Option.Label} from the library", options =>
         {
             if (into is not null)
                 return WithOption(options, into, o =>
@@ -86,7 +86,7 @@ public sealed partial class WorkbenchModel
     public async Task<IActionResult> OnPostKeep(string option) =>
         await Answer(
             Key.TryParse(option, out var key)
-                ? await library.Keep(Code, key, visit.Actor)
+                ? await library.Keep(Code, key, Visit.Actor)
                 : Outcome.No("", "That option was removed meanwhile."),
             "Kept in the library"
         );

@@ -6,7 +6,7 @@ using Unicus.Store;
 namespace Unicus.Web.Workbench;
 
 /// <summary>The pattern of SKUs, at the foot of the chapter Options.</summary>
-public sealed partial class WorkbenchModel
+public sealed partial class OptionsChapter
 {
     private const int Examples = 3;
 
@@ -78,7 +78,7 @@ public sealed partial class WorkbenchModel
             );
         return read.Count == 0
             ? await Answer(Outcome.No("", "A SKU needs at least one piece."))
-            : await Answer(await rewrite.SetPattern(Code, [.. read.OfType<PatternPiece>()], visit.Actor), canUndo: @out is not null);
+            : await Answer(await rewrite.SetPattern(Code, [.. read.OfType<PatternPiece>()], Visit.Actor), canUndo: @out is not null);
     }
 
     public async Task<IActionResult> OnPostPreviewSkus()
@@ -88,7 +88,7 @@ public sealed partial class WorkbenchModel
     }
 
     public async Task<IActionResult> OnPostRewriteSkus() =>
-        await Answer(await rewrite.Run(Code, visit.Actor), "SKUs rewritten; the former ones stay known", canUndo: true);
+        await Answer(await rewrite.Run(Code, Visit.Actor), "SKUs rewritten; the former ones stay known", canUndo: true);
 
     private static PatternPiece? Piece(string text)
     {

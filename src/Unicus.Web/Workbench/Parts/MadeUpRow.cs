@@ -1,4 +1,3 @@
-
 namespace Unicus.Web.Workbench;
 
 /// <summary>A set that is made up ahead.</summary>

@@ -1,3 +1,5 @@
+using Unicus.Store;
+using Unicus.Web.Shell;
 
 namespace Unicus.Web.Workbench;
 
@@ -21,6 +23,14 @@ public sealed record PartsView(
 {
     /// <summary>Of a product without parts.</summary>
     public static PartsView Nothing { get; } = new(null, null, [], null, null, null, []);
+
+    /// <summary>The set as its working copy stands, with prices, stock and its tree.</summary>
+    public static async Task<PartsView> Now(string code, ShopReading reading, Visit visit)
+    {
+        if (await reading.Working(code) is not { Draft: { Product.Parts: not null } draft })
+            return Nothing;
+        return Of(draft, await reading.Standing(draft, await visit.Today(), await visit.PublicTerms()));
+    }
 
     /// <summary>Looks a draft over.</summary>
     public static PartsView Of(Edition draft, StandingTerms terms)
@@ -57,7 +67,7 @@ public sealed record PartsView(
                 return null;
             var tax = terms.Run.Trade.PricesIncludeTax ? priced.Tax.Amount * paid.Amount / Math.Max(0.01m, priced.Total.Amount) : 0;
             var net = paid.Amount - tax;
-            return net <= 0 ? null : (net - known.Amount) * 100 / net;
+            return MarginBasis.Of(net, known.Amount);
         }
         return (
             [
@@ -128,8 +138,8 @@ internal sealed class PartTree(StandingTerms terms)
         var parts = new List<PartNode>();
         if (depth < SetParts.MostLevels)
             foreach (var filled in product.SlotsInRange)
-                foreach (var candidate in filled.Candidates.TakeWhile(_ => _nodes < MostNodes))
-                    parts.Add(Node(filled, candidate, runsOut, depth));
+            foreach (var candidate in filled.Candidates.TakeWhile(_ => _nodes < MostNodes))
+                parts.Add(Node(filled, candidate, runsOut, depth));
         var (label, units) = (slot?.Label ?? "", slot is null ? "" : PartWords.Of(slot.Quantity));
         return new PartNode(product.Code.Text, product.Name, label, units, available, runsOut.Contains(product.Code.Text), false, parts)
         {

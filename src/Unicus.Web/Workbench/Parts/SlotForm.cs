@@ -1,10 +1,9 @@
-
 namespace Unicus.Web.Workbench;
 
 /// <summary>A slot as its form shows it.</summary>
 /// <param name="Place">From 0.</param>
 /// <param name="Count">Slots in all.</param>
-public sealed record SlotForm(Slot Slot, int Place, int Count, bool Together, WorkbenchModel Bench)
+public sealed record SlotForm(Slot Slot, int Place, int Count, bool Together, PartsChapter Bench)
 {
     /// <summary>What may fill it, a line each.</summary>
     public string Entries => string.Join('\n', Slot.Of.Select(PartWords.Of));

@@ -1,4 +1,3 @@
-
 namespace Unicus.Web.Workbench;
 
 /// <summary>Where a node of the tree of parts stands.</summary>

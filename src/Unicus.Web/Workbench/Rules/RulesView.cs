@@ -112,35 +112,33 @@ public sealed class RulesView(string here, WorkingCopy copy, Configuration given
             yield break;
         var (cells, reasons) = (0, 0);
         foreach (var band in t.Band is { } b ? b.Values.Select(v => (OptionValue?)v) : [null])
-            foreach (var down in t.Down.Values)
+        foreach (var down in t.Down.Values)
+        {
+            if (cells > MostCells)
+                yield break;
+            var row = ImmutableArray.CreateBuilder<CombinationCell>();
+            foreach (var across in t.Across.Values)
             {
-                if (cells > MostCells)
-                    yield break;
-                var row = ImmutableArray.CreateBuilder<CombinationCell>();
-                foreach (var across in t.Across.Values)
-                {
-                    ImmutableArray<(Key, Key)> pairs =
-                    [
-                        .. t.Band is { } q ? new[] { (q.Key, band!.Key) } : [],
+                ImmutableArray<(Key, Key)> pairs =
+                [
+                    .. t.Band is { } q ? new[] { (q.Key, band!.Key) } : [],
                     (t.Down.Key, down.Key),
                     (t.Across.Key, across.Key),
                 ];
-                    cells++;
-                    row.Add(Cell(pairs, ref reasons));
-                }
-                yield return new CombinationRow(band, down, row.ToImmutable());
+                cells++;
+                row.Add(Cell(pairs, ref reasons));
             }
+            yield return new CombinationRow(band, down, row.ToImmutable());
+        }
     }
 
     private CombinationCell Cell(ImmutableArray<(Key Question, Key Value)> pairs, ref int reasons)
     {
-        var asked = pairs.Aggregate(
-            Configuration.Empty,
-            (g, p) =>
-                g.With(
-                    p.Question,
-                    Configurator.Book.Find(p.Question)!.Ask == Ask.Several ? new Answer.Ticks([p.Value]) : new Answer.Value(p.Value)
-                )
+        var asked = pairs.Aggregate(Configuration.Empty, (g, p) =>
+            g.With(
+                p.Question,
+                Configurator.Book.Find(p.Question)!.Ask == Ask.Several ? new Answer.Ticks([p.Value]) : new Answer.Value(p.Value)
+            )
         );
         // A question that is hidden agrees with any answer; here it is asked whether it is really picked.
         if (Configurator.Rules.IsPicked(asked))

@@ -9,8 +9,18 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Workbench;
 
 /// <summary>The chapter Options: what is typed takes effect at once; what has something at stake is shown first.</summary>
-public sealed partial class WorkbenchModel
+public sealed partial class OptionsChapter(
+    Bench bench,
+    ChangeOptions changeOptions,
+    OptionLibrary library,
+    CategoryTree categories,
+    RewriteSkus rewrite,
+    OrderReading orders,
+    PictureStore pictures
+) : CuttingModel(bench, pictures)
 {
+    public override Chapter Chapter => Chapter.Options;
+
     public PendingOptions? Pending { get; private set; }
     public string? TypedLabel { get; private set; }
     public string? TypedValuesText { get; private set; }
@@ -47,7 +57,7 @@ public sealed partial class WorkbenchModel
     {
         (TypedLabel, TypedValuesText) = (label, typed);
         var name = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
-        return Edit($"Option {name}", options =>
+        return Put($"Option {name}", options =>
         {
             if (name.Length is 0 or > TypedValues.LongestLabel)
                 return Read<ImmutableArray<Option>>.No(
@@ -70,7 +80,7 @@ public sealed partial class WorkbenchModel
         });
     }
 
-    public Task<IActionResult> OnPostValues(string option, string? typed) => Edit("More values", options => WithOption(options, option, o =>
+    public Task<IActionResult> OnPostValues(string option, string? typed) => Put("More values", options => WithOption(options, option, o =>
             {
                 var (labels, problems) = TypedValues.Split(typed ?? "", o.Values.Select(v => v.Label));
                 if (problems.Count > 0 || labels.Count == 0)
@@ -80,7 +90,7 @@ public sealed partial class WorkbenchModel
             }));
 
     public Task<IActionResult> OnPostOption(string option, string? label, string? @default, string? shares, string? act) =>
-        Edit(
+        Put(
             act == "out" ? "An option removed"
                 : act == "up" ? "Order of options"
                 : "Option",
@@ -113,7 +123,7 @@ public sealed partial class WorkbenchModel
         string? applies,
         string? act
     ) =>
-        Edit(
+        Put(
             act == "out" ? "A value removed"
                 : act == "up" ? "Order of values"
                 : "Value",
@@ -146,41 +156,22 @@ public sealed partial class WorkbenchModel
                 })
         );
 
-    /// <summary>Takes a list in the order it was dragged to: <c>options</c>, <c>values:KEY</c> of an option, or
-    /// <c>pictures</c>.</summary>
-    public async Task<IActionResult> OnPostOrder(string list, string[] keys) =>
-        list switch
-        {
-            "extras" => await Answer(
-                await changeProduct.Apply(Code, "Order of extras", visit.Actor, copy =>
-                    Read<Product>.Of(copy.Product with { Extras = InOrder(copy.Product.Extras, e => e.Key.Text, keys) })
-                )
-            ),
-            "pictures" => await Answer(
-                await changeProduct.Apply(Code, "Order of pictures", visit.Actor, copy =>
-                    Read<Product>.Of(copy.Product with { Pictures = InOrder(copy.Product.Pictures, p => p.File, keys) })
-                )
-            ),
-            "options" => await Edit("Order of options", options =>
-                Read<ImmutableArray<Option>>.Of(InOrder(options, o => o.Key.Text, keys))
-            ),
-            _ => await Edit("Order of values", options =>
+    /// <summary>Takes a list in the order it was dragged to: <c>options</c>, or <c>values:KEY</c> of an option.</summary>
+    public Task<IActionResult> OnPostOrder(string list, string[] keys) =>
+        list == "options"
+            ? Put("Order of options", options => Read<ImmutableArray<Option>>.Of(InOrder(options, o => o.Key.Text, keys)))
+            : Put("Order of values", options =>
                 WithOption(options, list.Split(':')[^1], o =>
                     Read<Option?>.Of(o with { Values = InOrder(o.Values, v => v.Key.Text, keys) })
                 )
-            ),
-        };
-
-    /// <summary>The items in the order of their keys; what was added elsewhere meanwhile comes last.</summary>
-    private static ImmutableArray<T> InOrder<T>(ImmutableArray<T> items, Func<T, string> key, string[] keys) =>
-        [.. items.OrderBy(i => Array.IndexOf(keys, key(i)) is >= 0 and var at ? at : int.MaxValue)];
+            );
 
     /// <summary>Applies a change of options that was shown first.</summary>
     public async Task<IActionResult> OnPostDecide(string wanted, int version, string sentence)
     {
         var form = Request.Form;
         using var json = JsonDocument.Parse(wanted);
-        var shop = await visit.Shop();
+        var shop = await Visit.Shop();
         var (product, _, faults) = DocumentReader.Read(json.RootElement, shop.Currency);
         if (product is null)
             return await Answer(Outcome.No("", faults[0].What));
@@ -199,7 +190,7 @@ public sealed partial class WorkbenchModel
             product.Options,
             decisions,
             sentence.Length > 200 ? sentence[..200] : sentence,
-            visit.Actor,
+            Visit.Actor,
             version
         );
         return await Answer(outcome, outcome.Done ? outcome.Result!.InWords() : null);
@@ -250,7 +241,7 @@ public sealed partial class WorkbenchModel
             );
     }
 
-    private async Task<IActionResult> Edit(string sentence, Func<ImmutableArray<Option>, Read<ImmutableArray<Option>>> change)
+    protected override async Task<IActionResult> Put(string sentence, Func<ImmutableArray<Option>, Read<ImmutableArray<Option>>> change)
     {
         if (!await Look())
             return NotFound();
@@ -266,7 +257,7 @@ public sealed partial class WorkbenchModel
         var adds = wanted.Value.Any(o => Copy.Product.Options.All(b => b.Key != o.Key));
         if (difference.IsHarmless && !(adds && difference.Kept.Any(k => !k.Stake.IsBlank)))
         {
-            var outcome = await changeOptions.Run(Code, wanted.Value, new OptionDecisions(), sentence, visit.Actor, Copy.Version);
+            var outcome = await changeOptions.Run(Code, wanted.Value, new OptionDecisions(), sentence, Visit.Actor, Copy.Version);
             if (outcome.Done)
                 (TypedLabel, TypedValuesText) = (null, null);
             var size = outcome.Done && outcome.Result!.New.Length + outcome.Result.Deleted.Length > 0 ? outcome.Result.InWords() : null;
@@ -286,18 +277,7 @@ public sealed partial class WorkbenchModel
             stockQuestion,
             await AllocatedOf(difference)
         );
-        return visit.IsHtmx ? Partial(ChapterPartialName, this) : Page();
-    }
-
-    private static Read<ImmutableArray<Option>> WithOption(ImmutableArray<Option> options, string key, Func<Option, Read<Option?>> change)
-    {
-        var option = options.FirstOrDefault(o => o.Key.Text == key);
-        if (option is null)
-            return Read<ImmutableArray<Option>>.No("That option was removed meanwhile.");
-        var changed = change(option);
-        return !changed.Ok
-            ? Read<ImmutableArray<Option>>.No(changed.Problem!)
-            : Read<ImmutableArray<Option>>.Of(changed.Value is null ? options.Remove(option) : options.Replace(option, changed.Value));
+        return Visit.IsHtmx ? Partial(ChapterPartialName, this) : Page();
     }
 
     private Read<OptionValue> ReadValue(Option option, OptionValue value, string? label, string? sku, string? surcharge, string? colour)

@@ -5,8 +5,10 @@ using Unicus.Store;
 namespace Unicus.Web.Workbench;
 
 /// <summary>The chapter Parts: what the product is put together from, or presents.</summary>
-public sealed partial class WorkbenchModel
+public sealed partial class PartsChapter(Bench bench, ChangeParts changeParts, MakeUpSets makeUp, StockReading stock) : ChapterModel(bench)
 {
+    public override Chapter Chapter => Chapter.Parts;
+
     private PartsView? _parts;
 
     /// <summary>What was typed for a slot that could not be taken, so that it stays in its form.</summary>
@@ -16,16 +18,7 @@ public sealed partial class WorkbenchModel
     public string RefusedParts { get; private set; } = "";
 
     /// <summary>The set as it stands, with prices, stock and its tree.</summary>
-    public async Task<PartsView> PartsNow()
-    {
-        if (_parts is not null)
-            return _parts;
-        if (await reading.Working(Code) is not { Draft: { Product.Parts: not null } draft })
-            return _parts = PartsView.Nothing;
-        var range = await reading.Range(draft);
-        var stock = await reading.Outlook(draft, range, await visit.Today());
-        return _parts = PartsView.Of(draft, new StandingTerms(range, stock, await visit.PublicTerms()));
-    }
+    public async Task<PartsView> PartsNow() => _parts ??= await PartsView.Now(Code, Reading, Visit);
 
     /// <summary>What one of each set that is made up ahead is made of, with what there is; empty for others, and before it is on
     /// sale.</summary>
@@ -39,7 +32,7 @@ public sealed partial class WorkbenchModel
             var recipe = await makeUp.Recipe(variant.Sku.Text);
             if (!recipe.Ok)
                 continue;
-            var levels = await reading.Stock(recipe.Value!.Parts.Append(new LeafNeed(LeafPath.Own, recipe.Value.Set, 1, "")));
+            var levels = await Reading.Stock(recipe.Value!.Parts.Append(new LeafNeed(LeafPath.Own, recipe.Value.Set, 1, "")));
             var parts = recipe.Value.Parts.Select(p => (p, levels.Of(p.Goods.Variant.Sku).Available)).ToList();
             var most = parts.Select(p => Math.Max(0, p.Available) / p.p.PerUnit).DefaultIfEmpty(0).Min();
             rows.Add(new MadeUpRow(recipe.Value.Set, levels.Of(variant.Sku).Available, most, parts));
@@ -54,7 +47,7 @@ public sealed partial class WorkbenchModel
     {
         var recipe = await makeUp.Recipe(sku);
         var read = TypedNumbers.Whole(units, 1, Movements.MostUnits);
-        var first = (await stockReading.Locations())[0];
+        var first = (await stock.Locations())[0];
         var apart = kind == "apart";
         var outcome =
             !recipe.Ok ? Outcome.No("", recipe.Problem!)
@@ -64,14 +57,14 @@ public sealed partial class WorkbenchModel
                 apart ? MovementKind.TakeApart : MovementKind.MakeUp,
                 wanted,
                 first,
-                visit.Actor,
+                Visit.Actor,
                 apart ? "Taken apart" : "Made up ahead"
             );
         return await Answer(outcome, outcome.Done ? (apart ? $"{read.Value:N0} taken apart" : $"{read.Value:N0} made up") : null);
     }
 
     /// <summary>Codes and names that can be parts, for the boxes that ask for one.</summary>
-    public Task<IReadOnlyList<string>> SomeParts() => goods.Others(Copy.Id, 300);
+    public Task<IReadOnlyList<string>> SomeParts() => Goods.Others(Copy.Id, 300);
 
     /// <summary>Takes what is about all parts together.</summary>
     public async Task<IActionResult> OnPostParts()
@@ -122,7 +115,7 @@ public sealed partial class WorkbenchModel
             PartEntry? found =
                 name.StartsWith("category ", StringComparison.OrdinalIgnoreCase) ? new PartEntry.OfCategory(name[9..].Trim())
                 : name.StartsWith("tag ", StringComparison.OrdinalIgnoreCase) ? new PartEntry.OfTag(name[4..].Trim())
-                : await goods.Part(name);
+                : await Goods.Part(name);
             if (found is null)
             {
                 RefusedParts = lines ?? "";
@@ -153,9 +146,9 @@ public sealed partial class WorkbenchModel
     public async Task<IActionResult> OnPostSlot(string slot, string? act)
     {
         var form = Request.Form;
-        var currency = (await visit.Shop()).Currency;
+        var currency = (await Visit.Shop()).Currency;
         var values = await FollowedValues(slot);
-        var entries = await PartWords.ReadEntries(form["of"].ToString(), currency, goods.Part);
+        var entries = await PartWords.ReadEntries(form["of"].ToString(), currency, Goods.Part);
         var outcome = await PartsOutcome(act == "remove" ? $"Slot {slot} removed" : $"Slot {slot}", (parts, _) =>
         {
             var at = parts.Slots.ToList().FindIndex(s => s.Key.Text == slot);
@@ -266,9 +259,9 @@ public sealed partial class WorkbenchModel
     /// <summary>The values that the parts of a slot have of the option that it follows, each once; empty where it follows none.</summary>
     public async Task<IReadOnlyList<(Key Key, string Label)>> ValuesToFollow(Slot slot)
     {
-        if (slot.Pick is not SlotPick.Follows follows || await reading.Working(Code) is not { Draft: { } draft })
+        if (slot.Pick is not SlotPick.Follows follows || await Reading.Working(Code) is not { Draft: { } draft })
             return [];
-        var range = await reading.Range(draft);
+        var range = await Reading.Range(draft);
         return
         [
             .. (draft.Product.SlotsInRange.FirstOrDefault(s => s.Slot.Key == slot.Key)?.Candidates ?? [])
@@ -281,7 +274,7 @@ public sealed partial class WorkbenchModel
     }
 
     private async Task<IReadOnlySet<Key>> FollowedValues(string slot) =>
-        await reading.Working(Code) is { Draft.Product.Parts.Slots: var slots } && slots.FirstOrDefault(s => s.Key.Text == slot) is { } at
+        await Reading.Working(Code) is { Draft.Product.Parts.Slots: var slots } && slots.FirstOrDefault(s => s.Key.Text == slot) is { } at
             ? (await ValuesToFollow(at)).Select(v => v.Key).ToHashSet()
             : new HashSet<Key>();
 
@@ -289,13 +282,13 @@ public sealed partial class WorkbenchModel
         await Answer(await PartsOutcome(sentence, change));
 
     private Task<Outcome> PartsOutcome(string sentence, Func<SetParts, WorkingCopy, Read<SetParts>> change) =>
-        changeParts.Run(Code, sentence, visit.Actor, change);
+        changeParts.Run(Code, sentence, Visit.Actor, change);
 
     private async Task<string> NameOf(PartEntry entry) =>
         entry switch
         {
-            PartEntry.OfProduct p => await goods.NameOf(p.Code) ?? p.Code,
-            PartEntry.OfSku s => (await reading.OfSku(s.Code))?.Figures.Name ?? s.Code,
+            PartEntry.OfProduct p => await Goods.NameOf(p.Code) ?? p.Code,
+            PartEntry.OfSku s => (await Reading.OfSku(s.Code))?.Figures.Name ?? s.Code,
             PartEntry.OfCategory c => c.Name,
             PartEntry.OfTag t => t.Name,
             _ => "part",

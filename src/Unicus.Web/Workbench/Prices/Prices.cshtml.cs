@@ -22,8 +22,10 @@ public sealed record ReachingLine(
 
 /// <summary>The chapter Price rules: the product's own, which are written here, and the shop's that reach it; what it costs over
 /// time.</summary>
-public sealed partial class WorkbenchModel
+public sealed class PricesChapter(Bench bench, RuleTrial trial, PriceRuleReading shopRules, TimeProvider clock) : ChapterModel(bench)
 {
+    public override Chapter Chapter => Chapter.Prices;
+
     private RuleSheet? _priceSheet;
 
     /// <summary>The rule that is open; null for none.</summary>
@@ -46,7 +48,7 @@ public sealed partial class WorkbenchModel
     /// <summary>What reaches it: running, then planned, drafts and what is over.</summary>
     public async Task<IReadOnlyList<ReachingLine>> PriceLines()
     {
-        var buying = (await visit.PublicTerms()).Buying;
+        var buying = (await Visit.PublicTerms()).Buying;
         var reaching = buying.Book.Reaching(Draft).ToList();
         var words = await PriceWords(reaching);
         var calendar = PriceCalendar;
@@ -78,7 +80,7 @@ public sealed partial class WorkbenchModel
     /// <summary>What the first variant with a price costs over time; null where none has one.</summary>
     public async Task<ProductCalendar?> PricesOverTime()
     {
-        var terms = await visit.PublicTerms();
+        var terms = await Visit.PublicTerms();
         var draft = Draft;
         if (draft.Matrix.Offered.FirstOrDefault(v => v.Price.Figure is not null) is not { } variant)
             return null;
@@ -103,7 +105,7 @@ public sealed partial class WorkbenchModel
         var sheet = await ReadSheet(rule, then == "draft" ? RuleState.Draft : RuleState.On);
         if (sheet.Rule is not { } wanted)
             return Shown(sheet);
-        var outcome = await PutOwn(wanted, sheet.Version);
+        var outcome = await OwnRules.Put(Products, Code, wanted, sheet.Version, Visit.Actor);
         return outcome.Done ? Redirect($"{Here}?rule={wanted.Key}") : Shown(await ReadSheet(rule, wanted.State, outcome.Faults));
     }
 
@@ -111,7 +113,7 @@ public sealed partial class WorkbenchModel
     {
         if (!await Look())
             return NotFound();
-        var outcome = await changeProduct.Apply(Code, $"Price rule {rule} removed", visit.Actor, copy =>
+        var outcome = await Products.Apply(Code, $"Price rule {rule} removed", Visit.Actor, copy =>
             Read<Product>.Of(copy.Product with { PriceRules = copy.Product.PriceRules.RemoveAll(r => r.Key.Text == rule) })
         );
         return outcome.Done ? Redirect(Here) : await Answer(outcome);
@@ -123,8 +125,8 @@ public sealed partial class WorkbenchModel
             return NotFound();
         if (OwnRule(rule) is not { } of)
             return NotFound();
-        var copy = of with { Key = FreeRuleKey(of.Name), Name = $"{of.Name} 2", State = RuleState.Draft };
-        await PutOwn(copy, Copy.Version);
+        var copy = of with { Key = OwnRules.FreeKey(Copy.Product, of.Name), Name = $"{of.Name} 2", State = RuleState.Draft };
+        await OwnRules.Put(Products, Code, copy, Copy.Version, Visit.Actor);
         return Redirect($"{Here}?rule={copy.Key}");
     }
 
@@ -136,7 +138,7 @@ public sealed partial class WorkbenchModel
         if (OwnRule(rule) is not { } of)
             return NotFound();
         var moved = RuleEnds.Moved(of, end, days, Copy.Shop.TimeZone);
-        var outcome = moved.Ok ? await PutOwn(moved.Value!, version) : Outcome.No("", moved.Problem!);
+        var outcome = moved.Ok ? await OwnRules.Put(Products, Code, moved.Value!, version, Visit.Actor) : Outcome.No("", moved.Problem!);
         if (!outcome.Done)
             return new ContentResult { StatusCode = 409, Content = outcome.Faults[0].What };
         await Look();
@@ -148,13 +150,10 @@ public sealed partial class WorkbenchModel
 
     private PriceRule? OwnRule(string key) => Copy.Product.PriceRules.FirstOrDefault(r => r.Key.Text == key);
 
-    private Key FreeRuleKey(string name) =>
-        Key.From(name.Length > 0 ? name : "rule", Copy.Product.PriceRules.Select(r => r.Key).ToHashSet(), "rule");
-
     private async Task<PriceRuleWords> PriceWords(IReadOnlyList<PriceRule> rules)
     {
-        var buying = (await visit.PublicTerms()).Buying;
-        var names = await ruleReading.Names(rules);
+        var buying = (await Visit.PublicTerms()).Buying;
+        var names = await shopRules.Names(rules);
         return new PriceRuleWords(buying.Zone, c => c == Copy.Code ? Copy.Product.Name : names.GetValueOrDefault(c), buying.Book.Groups);
     }
 
@@ -164,27 +163,17 @@ public sealed partial class WorkbenchModel
         return Page();
     }
 
-    /// <summary>Writes a rule of the product; it acts once that is published.</summary>
-    private Task<Outcome> PutOwn(PriceRule rule, int version) => changeProduct.Apply(Code, $"Price rule {rule.Name}", visit.Actor, copy =>
-        {
-            if (copy.Version != version)
-                return Read<Product>.No(ChangePriceRules.WasChanged.What);
-            var own = copy.Product.PriceRules;
-            var at = own.ToList().FindIndex(r => r.Key == rule.Key);
-            return Read<Product>.Of(copy.Product with { PriceRules = at < 0 ? own.Add(rule) : own.SetItem(at, rule) });
-        });
-
     private async Task<RuleSheet> ReadSheet(string key, RuleState state, IReadOnlyList<Fault>? refused = null)
     {
         var fields = RuleFields.Of(Request.Form);
-        var own = OwnRule(key)?.Key ?? FreeRuleKey(fields["name"]);
+        var own = OwnRule(key)?.Key ?? OwnRules.FreeKey(Copy.Product, fields["name"]);
         var (rule, faults) = fields.Read(own, Copy.Shop.Currency, Copy.Shop.TimeZone, state);
         return await SheetOf(key, fields, rule is null ? null : rule with { Owner = Code.ToUpperInvariant() }, refused ?? faults);
     }
 
     private async Task<RuleSheet> SheetOf(string key, RuleFields fields, PriceRule? rule, IReadOnlyList<Fault> faults)
     {
-        var (kept, buying) = (OwnRule(key), (await visit.PublicTerms()).Buying);
+        var (kept, buying) = (OwnRule(key), (await Visit.PublicTerms()).Buying);
         string Url(string handler) => $"{Here}?handler={handler}&rule={Uri.EscapeDataString(key)}";
         return new RuleSheet
         {

@@ -5,8 +5,10 @@ using Unicus.Web.Shop;
 namespace Unicus.Web.Workbench;
 
 /// <summary>The chapter Rules: sentences, the map of rules, the table of combinations.</summary>
-public sealed partial class WorkbenchModel
+public sealed class RulesChapter(Bench bench, TimeProvider clock) : ChapterModel(bench)
 {
+    public override Chapter Chapter => Chapter.Rules;
+
     /// <summary>The rule whose builder is open.</summary>
     public string EditedRule =>
         Request.HasFormContentType && Request.Form["act"].ToString() is not ("out" or "off" or "on")
@@ -32,12 +34,12 @@ public sealed partial class WorkbenchModel
 
     /// <summary>What a rule may be about: slots by category or tag with what is in them now.</summary>
     private async Task<IReadOnlyList<Option>> QuestionsOfRules() =>
-        await reading.Working(Code) is { Draft: var draft } ? draft.Questions : [];
+        await Reading.Working(Code) is { Draft: var draft } ? draft.Questions : [];
 
     public async Task<IActionResult> OnPostNewRule()
     {
         var questions = await QuestionsOfRules();
-        return await Answer(await changeProduct.Apply(Code, "New rule", visit.Actor, copy =>
+        return await Answer(await Products.Apply(Code, "New rule", Visit.Actor, copy =>
             {
                 var view = RuleForm.Read("", Request.Form, questions);
                 return view.Problem is not null
@@ -56,7 +58,7 @@ public sealed partial class WorkbenchModel
     public async Task<IActionResult> OnPostRule(string rule, string? act)
     {
         var questions = await QuestionsOfRules();
-        var outcome = await changeProduct.Apply(
+        var outcome = await Products.Apply(
             Code,
             act switch
             {
@@ -65,7 +67,7 @@ public sealed partial class WorkbenchModel
                 "on" => $"Rule {rule} switched on",
                 _ => $"Rule {rule}",
             },
-            visit.Actor,
+            Visit.Actor,
             copy =>
             {
                 var list = copy.Product.Rules;
@@ -88,7 +90,7 @@ public sealed partial class WorkbenchModel
     public async Task<IActionResult> OnPostForbid(string[] pair)
     {
         var questions = await QuestionsOfRules();
-        return await Answer(await changeProduct.Apply(Code, "Forbidden in the table", visit.Actor, copy =>
+        return await Answer(await Products.Apply(Code, "Forbidden in the table", Visit.Actor, copy =>
             {
                 var pairs = pair.Select(p => p.Split('='))
                     .Where(p => p.Length == 2)

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
@@ -19,51 +20,30 @@ public sealed record FieldView(
     string Was,
     string? Problem,
     string Url,
-    string Look = "",
-    string Hint = "",
-    string Class = "",
-    IReadOnlyList<(string Key, string Label)>? Choice = null
-)
-{
-    public IReadOnlyList<(string Key, string Label)> Choices => Choice ?? [];
-}
+    FieldBox Box,
+    string Hint,
+    string Class,
+    IReadOnlyList<FieldChoice> Choices
+);
 
 /// <summary>What waits to be published.</summary>
 public sealed record ChangesView(string Here, IReadOnlyList<FieldChange> Found);
 
-/// <summary>The workbench of one product. Each chapter's handlers lie in the chapter's folder.</summary>
+/// <summary>A chapter of the workbench of one product: head, spine and proof around it, and what can be done from everywhere. Each
+/// chapter's page, handlers and partials lie in its folder.</summary>
 [RequestSizeLimit(Uploads.LongestRequest)]
-public sealed partial class WorkbenchModel(
-    ShopReading reading,
-    ProductReading goods,
-    StockReading stockReading,
-    PriceRuleReading ruleReading,
-    OrderReading orders,
-    CategoryTree categories,
-    Visit visit,
-    ChangeField changeField,
-    ChangeProduct changeProduct,
-    ChangeOptions changeOptions,
-    ChangeParts changeParts,
-    MatrixCells cells,
-    BulkChange bulk,
-    UndoChange undo,
-    PublishEdition publish,
-    PutAway putAway,
-    UnpublishedChanges differences,
-    PictureStore pictures,
-    OptionLibrary library,
-    RewriteSkus rewrite,
-    ChangeExtraSets extraSets,
-    RuleTrial trial,
-    ReadPricesBack readBack,
-    MakeUpSets makeUp,
-    Proofs proofs,
-    TimeProvider clock
-) : PageModel
+public abstract class ChapterModel(Bench bench) : PageModel
 {
+    protected ShopReading Reading => bench.Reading;
+    protected ProductReading Goods => bench.Goods;
+    protected ChangeProduct Products => bench.Products;
+    protected Visit Visit => bench.Visit;
+
+    /// <summary>The product.</summary>
     public WorkingCopy Copy { get; private set; } = null!;
-    public Chapter Chapter { get; private set; }
+
+    /// <summary>Which chapter it is.</summary>
+    public abstract Chapter Chapter { get; }
 
     /// <summary>Whether head and spine come with the reply to a change.</summary>
     public bool IsAround { get; private set; }
@@ -80,21 +60,21 @@ public sealed partial class WorkbenchModel(
     public string Here => $"/office/products/{Copy.Code}/{Chapter.ToString().ToLowerInvariant()}";
     public string ChapterPartialName => $"/Workbench/{Chapter}/_{Chapter}.cshtml";
 
-    private string Code => (string)RouteData.Values["code"]!;
+    protected string Code => (string)RouteData.Values["code"]!;
 
     public async Task<IActionResult> OnGet() => await Look() ? Page() : NotFound();
 
-    public async Task<IActionResult> OnPostField(string field, string? value)
+    public async Task<IActionResult> OnPostField([FromServices] ChangeField changeField, string field, string? value)
     {
         if (!ProductFields.All.ContainsKey(field))
             return NotFound();
         // Read from the form itself: an empty text is what the typist saw, not an absent one.
         var was = Request.Form.TryGetValue("was", out var seen) ? seen.ToString() : null;
-        var outcome = await changeField.Run(Code, field, value ?? "", was, visit.Actor);
+        var outcome = await changeField.Run(Code, field, value ?? "", was, Visit.Actor);
         if (!await Look())
             return NotFound();
         var problem = outcome.Done ? null : outcome.Faults[0].What;
-        if (!visit.IsHtmx)
+        if (!Visit.IsHtmx)
         {
             Problem = problem;
             return problem is null ? Redirect(Here) : Page();
@@ -102,12 +82,12 @@ public sealed partial class WorkbenchModel(
         var shown = Field(field) with { Problem = problem };
         return problem is null
             ? new PartialsResult(this, (await Around()).Prepend(new Piece("/Workbench/_Field.cshtml", shown)))
-            : Partial("_Field", shown with { Text = value ?? "" });
+            : Partial("/Workbench/_Field.cshtml", shown with { Text = value ?? "" });
     }
 
-    public async Task<IActionResult> OnPostPublish()
+    public async Task<IActionResult> OnPostPublish([FromServices] PublishEdition publish)
     {
-        var outcome = await publish.Run(Code, visit.Actor);
+        var outcome = await publish.Run(Code, Visit.Actor);
         if (!await Look())
             return NotFound();
         if (outcome.Done)
@@ -117,16 +97,21 @@ public sealed partial class WorkbenchModel(
     }
 
     /// <summary>Each field that differs from what is on sale.</summary>
-    public async Task<IActionResult> OnGetChanges() =>
-        await LookAtGoods(Chapter.Facts, VariantScope.None) && await differences.Of(Code) is { } found
-            ? Partial("_Changes", new ChangesView($"/office/products/{Copy.Code}/{RouteData.Values["chapter"]}", found))
+    public async Task<IActionResult> OnGetChanges([FromServices] UnpublishedChanges differences) =>
+        await LookAtGoods(VariantScope.None) && await differences.Of(Code) is { } found
+            ? Partial("/Workbench/_Changes.cshtml", new ChangesView(Here, found))
             : NotFound();
 
     /// <summary>Takes one of them back.</summary>
-    public async Task<IActionResult> OnPostTakeBack(List<string>? path, string? old, string? @new)
+    public async Task<IActionResult> OnPostTakeBack(
+        [FromServices] UnpublishedChanges differences,
+        List<string>? path,
+        string? old,
+        string? @new
+    )
     {
         var shown = new FieldChange([.. path ?? []], "", old ?? "", @new ?? "");
-        var outcome = shown.Path.IsEmpty ? Outcome.No("", "Nothing was named.") : await differences.TakeBack(Code, shown, visit.Actor);
+        var outcome = shown.Path.IsEmpty ? Outcome.No("", "Nothing was named.") : await differences.TakeBack(Code, shown, Visit.Actor);
         return await Answer(outcome);
     }
 
@@ -135,50 +120,47 @@ public sealed partial class WorkbenchModel(
     {
         if (!await Look())
             return NotFound();
-        var outcome = MayBeDeleted
-            ? await changeProduct.Delete(Code)
-            : Outcome.No("", "It has history, so it is put away rather than deleted.");
+        var outcome = MayBeDeleted ? await Products.Delete(Code) : Outcome.No("", "It has history, so it is put away rather than deleted.");
         return outcome.Done ? Redirect("/office/range") : await Answer(outcome);
     }
 
-    public async Task<IActionResult> OnPostPutAway() => await Answer(await putAway.Run(Code, visit.Actor));
+    public async Task<IActionResult> OnPostPutAway([FromServices] PutAway putAway) => await Answer(await putAway.Run(Code, Visit.Actor));
 
-    public async Task<IActionResult> OnPostBringBack() => await Answer(await putAway.BringBack(Code));
+    public async Task<IActionResult> OnPostBringBack([FromServices] PutAway putAway) => await Answer(await putAway.BringBack(Code));
 
-    public async Task<IActionResult> OnPostUndo() => Told(await undo.Run(Code), "Taken back");
+    public async Task<IActionResult> OnPostUndo([FromServices] UndoChange undo) => Told(await undo.Run(Code), "Taken back");
 
-    public async Task<IActionResult> OnPostRedo() => Told(await undo.Again(Code), "Done again");
+    public async Task<IActionResult> OnPostRedo([FromServices] UndoChange undo) => Told(await undo.Again(Code), "Done again");
 
     private ContentResult Told(Outcome<string> outcome, string how) =>
         outcome.Done ? Content($"{how}: {outcome.Result}") : new ContentResult { StatusCode = 409, Content = outcome.Faults[0].What };
 
     /// <summary>A field of the chapter as it stands now.</summary>
-    public FieldView Field(string name, string look = "", string hint = "", IReadOnlyList<(string, string)>? choice = null)
+    public FieldView Field(string name)
     {
         var field = ProductFields.All[name];
-        var text = field.Show(Copy);
-        var made = FieldLooks.For(name, Copy);
+        var (text, look) = (field.Show(Copy), field.Look);
         return new FieldView(
             name,
-            made.Label ?? field.Label,
+            look.Label?.Invoke(Copy) ?? field.Label,
             text,
             text,
             null,
             Here,
-            look.Length > 0 ? look : made.Look,
-            hint.Length > 0 ? hint : made.Hint,
+            look.Box,
+            look.HintOf?.Invoke(Copy) ?? look.Hint,
             "f-" + name,
-            choice ?? made.Choice
+            look.Choices(Copy)
         );
     }
 
     /// <summary>After a change: the chapter alone for a script's request, a redirect for a plain one.</summary>
-    private async Task<IActionResult> Answer(Outcome outcome, string? said = null, bool canUndo = false)
+    protected async Task<IActionResult> Answer(Outcome outcome, string? said = null, bool canUndo = false)
     {
         if (!await Look())
             return NotFound();
         Problem = outcome.Done ? null : outcome.Faults[0].What;
-        if (!visit.IsHtmx)
+        if (!Visit.IsHtmx)
             return outcome.Done ? Redirect(Here) : Page();
         if (!outcome.Done)
             return Partial(ChapterPartialName, this);
@@ -188,11 +170,11 @@ public sealed partial class WorkbenchModel(
     /// <summary>Head, spine and proof as they stand after a change, for the same reply. What a large product's proof shows takes longer,
     /// so it is asked for by itself.</summary>
     /// <param name="said">What is said at the foot of the page; null for nothing.</param>
-    private async Task<IEnumerable<Piece>> Around(string? said = null, bool canUndo = false)
+    protected async Task<IEnumerable<Piece>> Around(string? said = null, bool canUndo = false)
     {
         IsAround = true;
         var pieces = new List<Piece> { new("/Workbench/_Title.cshtml", this), new("/Workbench/_Spine.cshtml", this) };
-        if (Copy.IsWhole && await proofs.Look(Code, PicksOfProof(), Copy) is { } proof)
+        if (Copy.IsWhole && await bench.Proofs.Look(Code, PicksOfProof(), Copy) is { } proof)
             pieces.Add(new Piece("/Workbench/Proof/_Proof.cshtml", proof with { BesideAChange = true }));
         var triggers = new JsonObject();
         if (said is not null)
@@ -210,50 +192,45 @@ public sealed partial class WorkbenchModel(
 
     /// <summary>Loads the product and what stands around it.</summary>
     /// <param name="only">The variants needed; null: what the chapter shows.</param>
-    private async Task<bool> Look(VariantScope? only = null)
+    protected async Task<bool> Look(VariantScope? only = null)
     {
-        if (Named.Choice<Chapter>((string?)RouteData.Values["chapter"]) is not { } chapter)
+        // The first chapter is also what an address without one leads to; any other word leads nowhere.
+        if (RouteData.Values["chapter"] is string named && !named.Equals(Chapter.ToString(), StringComparison.OrdinalIgnoreCase))
             return false;
-        if (chapter == Chapter.Checks)
-            await goods.RefreshSummary(Code);
-        if (!await LookAtGoods(chapter, only))
+        await Prepare();
+        if (!await LookAtGoods(only))
             return false;
         var copy = Copy;
-        Unpublished = await goods.Unpublished(copy, 100);
+        Unpublished = await Goods.Unpublished(copy, 100);
         var count = Unpublished.Count;
         var unpublished = count > 0 ? $", {count:N0} {(count == 1 ? "change" : "changes")} not published" : "";
         OnSale =
-            copy.Edition is { } edition ? $"Edition {edition} on sale since {await visit.When(copy.PublishedAt!.Value)}{unpublished}"
-            : copy.PutAwayAt is { } away ? $"Put away by {copy.PutAwayBy}, {await visit.When(away)}"
+            copy.Edition is { } edition ? $"Edition {edition} on sale since {await Visit.When(copy.PublishedAt!.Value)}{unpublished}"
+            : copy.PutAwayAt is { } away ? $"Put away by {copy.PutAwayBy}, {await Visit.When(away)}"
             : "Draft, not on sale yet";
-        MayBeDeleted = copy.Edition is null && await putAway.MayBeDeleted(copy);
-        SavedWords = $"Saved {await visit.When(copy.ChangedAt)}";
+        MayBeDeleted = copy.Edition is null && await bench.PutAway.MayBeDeleted(copy);
+        SavedWords = $"Saved {await Visit.When(copy.ChangedAt)}";
         MakeSpine();
         return true;
     }
 
     /// <summary>Loads the product alone, for replies that show nothing around it.</summary>
-    private async Task<bool> LookAtGoods(Chapter chapter, VariantScope? only)
+    protected async Task<bool> LookAtGoods(VariantScope? only)
     {
-        var scope = WorkingCopy.WholeIfSmall(p => only ?? Needed(chapter, p));
-        if (await goods.Copy(Code, scope, await visit.Around()) is not { } copy)
+        var scope = WorkingCopy.WholeIfSmall(p => only ?? Needed(p));
+        if (await Goods.Copy(Code, scope, await Visit.Around()) is not { } copy)
             return false;
         if (copy.Product.Parts is not null)
-            copy.FillSlots(await reading.Filled(copy.Whole));
-        _matrix = null;
-        (Copy, Chapter) = (copy, chapter);
+            copy.FillSlots(await Reading.Filled(copy.Whole));
+        Copy = copy;
         return true;
     }
 
-    /// <summary>What a chapter shows of a product that is too large to be loaded whole.</summary>
-    private VariantScope Needed(Chapter chapter, Product product) =>
-        chapter switch
-        {
-            Chapter.Matrix => MatrixView.Scope(product, MatrixLook.Read(Request)),
-            Chapter.Stock => VariantScope.Of(FirstForStock(product)),
-            Chapter.Checks => VariantScope.All,
-            _ => VariantScope.None,
-        };
+    /// <summary>What is brought up to date before the chapter is loaded.</summary>
+    protected virtual Task Prepare() => Task.CompletedTask;
+
+    /// <summary>What the chapter shows of a product that is too large to be loaded whole.</summary>
+    protected virtual VariantScope Needed(Product product) => VariantScope.None;
 
     private void MakeSpine()
     {
@@ -298,4 +275,37 @@ public sealed partial class WorkbenchModel(
         Stop(Chapter.Checks, "Checks", stops + doubts > 0 ? (stops + doubts).ToString() : "");
         (Stops, ToAdd) = (spine, toAdd);
     }
+
+    public string? CopyProblem { get; private set; }
+    public string? TypedName { get; private set; }
+
+    public async Task<IActionResult> OnPostCopy([FromServices] CopyProduct copies, string? name, string? address)
+    {
+        var outcome = await copies.Run(Code, name, address, Visit.Actor);
+        if (outcome.Done)
+            return Redirect($"/office/products/{outcome.Result}/facts");
+        (CopyProblem, TypedName) = (outcome.Faults[0].What, name);
+        return await Look() ? Page() : NotFound();
+    }
+
+    /// <summary>Asks for the name of the product that one variant becomes.</summary>
+    public async Task<IActionResult> OnGetSplit(string values)
+    {
+        if (!await Look(new VariantScope([values])) || Copy.Matrix.Find(values) is not { } variant)
+            return NotFound();
+        return Partial(
+            "/Workbench/Matrix/_Split.cshtml",
+            (Here, Variant: variant.Values, Name: SplitOff.Suggest(Copy, variant.Values), Was: variant.Values.Name(Copy.Product.Options))
+        );
+    }
+
+    public async Task<IActionResult> OnPostSplit([FromServices] SplitOff split, string which, string? name)
+    {
+        var outcome = await split.Run(Code, Combination.Parse(which), name, Visit.Actor);
+        return outcome.Done ? Redirect($"/office/products/{outcome.Result}/facts") : await Answer(outcome);
+    }
+
+    /// <summary>Items in the order of keys that they were dragged to; what was added elsewhere meanwhile comes last.</summary>
+    protected static ImmutableArray<T> InOrder<T>(ImmutableArray<T> items, Func<T, string> key, string[] keys) =>
+        [.. items.OrderBy(i => Array.IndexOf(keys, key(i)) is >= 0 and var at ? at : int.MaxValue)];
 }

@@ -35,8 +35,10 @@ public sealed record PriceBar(Profit Profit, Money Price, Percentage? Target)
 }
 
 /// <summary>The chapter Money &amp; measure: the price bar as one types.</summary>
-public sealed partial class WorkbenchModel
+public sealed class MoneyChapter(Bench bench) : ChapterModel(bench)
 {
+    public override Chapter Chapter => Chapter.Money;
+
     /// <summary>The bar for typed texts, or for what is saved where they are null; null where a figure is missing.</summary>
     public PriceBar? Bar(string? price, string? cost, string? margin = null)
     {
@@ -68,7 +70,7 @@ public sealed partial class WorkbenchModel
     public async Task<IActionResult> OnPostForMargin(string? margin)
     {
         var wanted = TypedNumbers.Percent(margin);
-        return await Answer(await changeProduct.Apply(Code, $"Price for a margin of {margin} %", visit.Actor, copy => wanted.Value
+        return await Answer(await Products.Apply(Code, $"Price for a margin of {margin} %", Visit.Actor, copy => wanted.Value
                     is not { Value: >= 0 and < 100 } m
                     ? Read<Product>.No("A margin lies between 0 and 99.9 %.")
                 : copy.Product.Base.Cost is not { } cost ? Read<Product>.No("Type the cost first.")

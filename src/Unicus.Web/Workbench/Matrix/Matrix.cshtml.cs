@@ -7,11 +7,16 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Workbench;
 
 /// <summary>The chapter Matrix: cells, selection by value, bulk change, made and not made.</summary>
-public sealed partial class WorkbenchModel
+public sealed class MatrixChapter(Bench bench, MatrixCells cells, BulkChange bulk, ReadPricesBack readBack) : CellsModel(bench, cells)
 {
+    public override Chapter Chapter => Chapter.Matrix;
+
     private MatrixView? _matrix;
 
-    public MatrixView Matrix => _matrix ??= new MatrixView(Copy, MatrixLook.Read(Request));
+    public MatrixView Matrix => _matrix?.IsOf(Copy) == true ? _matrix : _matrix = new MatrixView(Copy, MatrixLook.Read(Request));
+
+    /// <inheritdoc/>
+    protected override VariantScope Needed(Product product) => MatrixView.Scope(product, MatrixLook.Read(Request));
 
     /// <summary>What reading prices back would do, where that is asked for.</summary>
     public async Task<ReadBack?> ReadBack() => Request.Query["read"] == "back" ? await readBack.Preview(Code) : null;
@@ -19,7 +24,7 @@ public sealed partial class WorkbenchModel
     /// <summary>Replaces prices of variants by the base and surcharges behind them.</summary>
     public async Task<IActionResult> OnPostReadBack(int version)
     {
-        var outcome = await readBack.Run(Code, version, visit.Actor);
+        var outcome = await readBack.Run(Code, version, Visit.Actor);
         return await Answer(outcome, outcome.Done ? "Prices read back; none has changed" : null, canUndo: true);
     }
 
@@ -38,11 +43,11 @@ public sealed partial class WorkbenchModel
             ["from"] = TypedText.Line(from),
             ["until"] = TypedText.Line(until),
         };
-        var key = FreeRuleKey(fields["name"]);
+        var key = OwnRules.FreeKey(Copy.Product, fields["name"]);
         var (rule, faults) = fields.Read(key, Copy.Shop.Currency, Copy.Shop.TimeZone, RuleState.On);
         if (rule is null)
             return await Answer(new Outcome(faults));
-        var outcome = await PutOwn(rule, Copy.Version);
+        var outcome = await OwnRules.Put(Products, Code, rule, Copy.Version, Visit.Actor);
         return outcome.Done ? Redirect($"{Here}?view=rows&columns=sku,price,{DatedPrices.Column(key)}") : await Answer(outcome);
     }
 
@@ -54,46 +59,10 @@ public sealed partial class WorkbenchModel
         return Partial(Matrix.IsGrid ? "/Workbench/Matrix/_GridRows.cshtml" : "/Workbench/Matrix/_RowRows.cshtml", Matrix);
     }
 
-    /// <summary>Writes typed cells and says how their rows stand now.</summary>
-    public async Task<IActionResult> OnPostCells(string edits)
-    {
-        if (CellEdit.ReadAll(edits) is not { Count: > 0 } list)
-            return BadRequest();
-        var outcome = await cells.Write(Code, list, visit.Actor);
-        var asked = list.Select(e => e.Values).ToHashSet();
-        // Variants of one SKU have one stock, so all of them show it at once.
-        if (list.Exists(e => e.Figure == "stock"))
-            asked.UnionWith(await cells.Sharing(Code, asked));
-        if (!await Look(new VariantScope(asked)))
-            return NotFound();
-        var view = new MatrixView(Copy, MatrixLook.Read(Request) with { Filter = MatrixFilter.None });
-        var rows = asked
-            .Select(v => (Key: v, Variant: Copy.Matrix.Find(Combination.Parse(v))))
-            .Where(v => v.Variant is not null)
-            .ToDictionary(v => v.Key, v => RowState(view, v.Variant!, list.Select(e => e.Figure)));
-        var around = outcome.Done ? await new PartialsResult(this, await Around()).Html() : "";
-        return new JsonResult(
-            new
-            {
-                faults = outcome.Faults,
-                rows,
-                around,
-            }
-        );
-    }
-
-    /// <summary>Says what of a pasted block does not fit; nothing is written.</summary>
-    public async Task<IActionResult> OnPostCellsTried(string edits)
-    {
-        if (CellEdit.ReadAll(edits) is not { } list)
-            return BadRequest();
-        return new JsonResult(new { faults = list.Count == 0 ? [] : (await cells.Write(Code, list, visit.Actor, tryOnly: true)).Faults });
-    }
-
     /// <summary>What is left of a price and a cost that are being typed.</summary>
     public async Task<IActionResult> OnGetLeft(string values, string? price, string? cost)
     {
-        if (!await LookAtGoods(Chapter.Matrix, new VariantScope([values])) || Copy.Matrix.Find(values) is not { } v)
+        if (!await LookAtGoods(new VariantScope([values])) || Copy.Matrix.Find(values) is not { } v)
             return NotFound();
         var p = TypedNumbers.Amount(price, Copy.Shop.Currency);
         var c = TypedNumbers.Amount(cost, Copy.Shop.Currency);
@@ -119,7 +88,7 @@ public sealed partial class WorkbenchModel
 
     public async Task<IActionResult> OnPostMade(string[] values, bool made)
     {
-        var outcome = await cells.MarkMade(Code, values, made, visit.Actor);
+        var outcome = await Cells.MarkMade(Code, values, made, Visit.Actor);
         return await Answer(
             outcome,
             outcome.Done ? $"{values.Length:N0} {(made ? "made again" : "marked not made")}" : null,
@@ -135,7 +104,7 @@ public sealed partial class WorkbenchModel
     public async Task<IActionResult> OnPostBulk()
     {
         var request = Bulk();
-        var outcome = await bulk.Apply(Code, request, visit.Actor);
+        var outcome = await bulk.Apply(Code, request, Visit.Actor);
         return await Answer(
             outcome,
             outcome.Done ? $"Changed the {MatrixFigures.Find(request.Figure)?.Word} of {outcome.Result:N0} variants" : null,
@@ -219,18 +188,4 @@ public sealed partial class WorkbenchModel
             Reason = Of("reason"),
         };
     }
-
-    /// <param name="typed">The columns that were typed into.</param>
-    private static object RowState(MatrixView view, MatrixVariant v, IEnumerable<string> typed) =>
-        new
-        {
-            figures = MatrixFigures
-                .All.Select(f => f.Name)
-                .Union(typed.Where(t => DatedPrices.RuleOf(t) is not null))
-                .ToDictionary(f => f, f => new { text = view.Text(v, f), kind = view.Class(v, f) }),
-            picture = view.Picture(v)?.File,
-            left = view.Left(v),
-            margin = view.Margin(v),
-            loses = view.Loses(v),
-        };
 }

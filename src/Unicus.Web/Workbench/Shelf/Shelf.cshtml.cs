@@ -5,23 +5,24 @@ using Unicus.Store;
 namespace Unicus.Web.Workbench;
 
 /// <summary>The chapter Shelf: where the shop shows the product, and what is suggested beside it.</summary>
-public sealed partial class WorkbenchModel
+public sealed class ShelfChapter(Bench bench, Suggestions suggestions) : ChapterModel(bench)
 {
-    private Suggestions Suggested => HttpContext.RequestServices.GetRequiredService<Suggestions>();
+    public override Chapter Chapter => Chapter.Shelf;
 
     /// <summary>What is often bought with it and not suggested beside it yet.</summary>
     public Task<IReadOnlyList<Proposed>> ProposedCompanions() =>
-        Suggested.ProposedFor(Copy.Id, [.. Copy.Product.Companions, .. Copy.Product.StepUps]);
+        suggestions.ProposedFor(Copy.Id, [.. Copy.Product.Companions, .. Copy.Product.StepUps]);
 
     /// <summary>What is suggested and shown nowhere.</summary>
-    public Task<IReadOnlyList<ProductCode>> SuggestedInVain() => Suggested.NotShown([.. Copy.Product.Companions, .. Copy.Product.StepUps]);
+    public Task<IReadOnlyList<ProductCode>> SuggestedInVain() =>
+        suggestions.NotShown([.. Copy.Product.Companions, .. Copy.Product.StepUps]);
 
     /// <summary>Suggests a product beside it.</summary>
-    public async Task<IActionResult> OnPostCompanion(string code)
+    public async Task<IActionResult> OnPostCompanion([FromServices] ChangeField changeField, string code)
     {
         if (!await Look())
             return NotFound();
         var typed = string.Join(", ", Copy.Product.Companions.Select(c => c.Text).Append(code));
-        return await Answer(await changeField.Run(Code, "companions", typed, null, visit.Actor), $"{code} is suggested beside it");
+        return await Answer(await changeField.Run(Code, "companions", typed, null, Visit.Actor), $"{code} is suggested beside it");
     }
 }

@@ -5,11 +5,13 @@ using Unicus.Store;
 namespace Unicus.Web.Workbench;
 
 /// <summary>The chapter Facts: pictures, and what can be added with one click.</summary>
-public sealed partial class WorkbenchModel
+public sealed class FactsChapter(Bench bench, PictureStore pictures, CategoryTree categories) : ChapterModel(bench)
 {
+    public override Chapter Chapter => Chapter.Facts;
+
     public async Task<IReadOnlyList<string>> OtherCategories() => Others(await categories.Names(), Copy.Product.Categories);
 
-    public async Task<IReadOnlyList<string>> OtherTags() => Others(await goods.Tags(), Copy.Product.Tags);
+    public async Task<IReadOnlyList<string>> OtherTags() => Others(await Goods.Tags(), Copy.Product.Tags);
 
     /// <summary>The specifications that products of its categories usually have, and those it has not yet.</summary>
     public async Task<IReadOnlyList<string>> UsualSpecifications() =>
@@ -21,11 +23,11 @@ public sealed partial class WorkbenchModel
         ];
 
     /// <summary>The codes of other products with the same name.</summary>
-    public Task<IReadOnlyList<string>> SameName() => goods.NamedAlike(Copy, 5);
+    public Task<IReadOnlyList<string>> SameName() => Goods.NamedAlike(Copy, 5);
 
     public async Task<IActionResult> OnPostUpload(List<IFormFile> files)
     {
-        if (!await LookAtGoods(Chapter.Facts, VariantScope.None))
+        if (!await LookAtGoods(VariantScope.None))
             return NotFound();
         var (kept, refused) = (new List<ProductPicture>(), new List<string>());
         foreach (var file in files)
@@ -56,7 +58,7 @@ public sealed partial class WorkbenchModel
             }.Where(t => t.Length > 0)
         );
         return await Answer(
-            await changeProduct.Apply(Code, kept.Count == 1 ? "A picture" : $"{kept.Count} pictures", visit.Actor, copy =>
+            await Products.Apply(Code, kept.Count == 1 ? "A picture" : $"{kept.Count} pictures", Visit.Actor, copy =>
                 Read<Product>.Of(
                     copy.Product with
                     {
@@ -89,9 +91,9 @@ public sealed partial class WorkbenchModel
     /// <summary>The leading picture of a part of each slot.</summary>
     private async Task<IReadOnlyList<string>> PicturesOfParts()
     {
-        if (await reading.Working(Code) is not { Draft: { Product.Parts: not null } draft })
+        if (await Reading.Working(Code) is not { Draft: { Product.Parts: not null } draft })
             return [];
-        var range = await reading.Range(draft);
+        var range = await Reading.Range(draft);
         return
         [
             .. draft
@@ -109,7 +111,7 @@ public sealed partial class WorkbenchModel
         if (await together.Put(await PicturesOfParts()) is not { } file)
             return await Answer(Outcome.No("", "Its parts have no pictures."));
         return await Answer(
-            await changeProduct.Apply(Code, "A picture put together from its parts", visit.Actor, copy =>
+            await Products.Apply(Code, "A picture put together from its parts", Visit.Actor, copy =>
                 Read<Product>.Of(
                     copy.Product.Pictures.Any(p => p.File == file)
                         ? copy.Product
@@ -126,12 +128,12 @@ public sealed partial class WorkbenchModel
     public async Task<IActionResult> OnPostPicture(string file, string? alt, string? shows, string? act)
     {
         return await Answer(
-            await changeProduct.Apply(
+            await Products.Apply(
                 Code,
                 act == "out" ? "A picture removed"
                     : act == "up" ? "Order of pictures"
                     : "A picture's words",
-                visit.Actor,
+                Visit.Actor,
                 copy =>
                 {
                     var list = copy.Product.Pictures;
@@ -163,7 +165,7 @@ public sealed partial class WorkbenchModel
 
     /// <summary>Changes, adds (at the end) or takes out one specification.</summary>
     public async Task<IActionResult> OnPostSpecification(int at, string? label, string? value, string? act) =>
-        await Answer(await changeProduct.Apply(Code, "A specification", visit.Actor, copy =>
+        await Answer(await Products.Apply(Code, "A specification", Visit.Actor, copy =>
             {
                 var list = copy.Product.Specifications;
                 var typed = new Specification((label ?? "").Trim(), (value ?? "").Trim());
@@ -185,7 +187,7 @@ public sealed partial class WorkbenchModel
 
     /// <summary>Changes, adds (at the end) or takes out one passage.</summary>
     public async Task<IActionResult> OnPostPassage(int at, string? heading, string? text, string? act) =>
-        await Answer(await changeProduct.Apply(Code, "A passage", visit.Actor, copy =>
+        await Answer(await Products.Apply(Code, "A passage", Visit.Actor, copy =>
             {
                 var list = copy.Product.Passages;
                 var typed = new Passage((heading ?? "").Trim(), ProductFields.FromPlain(text ?? ""));
@@ -217,7 +219,7 @@ public sealed partial class WorkbenchModel
             typed = kept.Value!;
         }
         var video = new ProductVideo(typed, (title ?? "").Trim() is var t && t.Length > 120 ? t[..120] : t);
-        var allowed = (await visit.Shop()).VideoHosts;
+        var allowed = (await Visit.Shop()).VideoHosts;
         if (!ProductVideo.IsAddress(typed))
             return await Answer(Outcome.No("videos", "Choose a film (MP4 or WebM), or type an address that begins with https://."));
         if (video.Host is not null && !FilmEndings.Any(e => new Uri(typed).AbsolutePath.EndsWith(e, StringComparison.OrdinalIgnoreCase)))
@@ -237,7 +239,7 @@ public sealed partial class WorkbenchModel
                 )
             );
         return await Answer(
-            await changeProduct.Apply(Code, "A film", visit.Actor, copy =>
+            await Products.Apply(Code, "A film", Visit.Actor, copy =>
                 Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != typed), video] })
             )
         );
@@ -245,11 +247,19 @@ public sealed partial class WorkbenchModel
 
     public async Task<IActionResult> OnPostVideoOut(string address) =>
         await Answer(
-            await changeProduct.Apply(Code, "A film removed", visit.Actor, copy =>
+            await Products.Apply(Code, "A film removed", Visit.Actor, copy =>
                 Read<Product>.Of(copy.Product with { Videos = [.. copy.Product.Videos.Where(v => v.Address != address)] })
             ),
             "Film removed",
             canUndo: true
+        );
+
+    /// <summary>Takes the pictures in the order they were dragged to.</summary>
+    public async Task<IActionResult> OnPostOrder(string[] keys) =>
+        await Answer(
+            await Products.Apply(Code, "Order of pictures", Visit.Actor, copy =>
+                Read<Product>.Of(copy.Product with { Pictures = InOrder(copy.Product.Pictures, p => p.File, keys) })
+            )
         );
 
     private static List<string> Others(IEnumerable<string> all, IEnumerable<string> taken)

@@ -1,3 +1,5 @@
+using Unicus.Store;
+
 namespace Unicus.Web.Workbench;
 
 /// <summary>A SKU of the product in the chapter Stock.</summary>
@@ -5,8 +7,10 @@ namespace Unicus.Web.Workbench;
 public sealed record StockLine(string Name, string Sku, string? Values, bool Retired, StockLevel Level);
 
 /// <summary>The chapter Stock.</summary>
-public sealed partial class WorkbenchModel
+public sealed class StockChapter(Bench bench, MatrixCells cells) : CellsModel(bench, cells)
 {
+    public override Chapter Chapter => Chapter.Stock;
+
     private const int MostStockRows = 300;
 
     public IReadOnlyList<StockLine> StockRows
@@ -33,6 +37,9 @@ public sealed partial class WorkbenchModel
             return [.. made, .. gone];
         }
     }
+
+    /// <inheritdoc/>
+    protected override VariantScope Needed(Product product) => VariantScope.Of(FirstForStock(product));
 
     private static IEnumerable<Combination> FirstForStock(Product product)
     {
