@@ -18,6 +18,13 @@ public static class PriceBooks
         };
     }
 
+    /// <summary>Every rule as it is stored, by key, those kept aside among them.</summary>
+    public static async Task<IReadOnlyList<StoredRule>> Stored(UnicusContext db, Currency currency)
+    {
+        var rows = await db.PriceRules.AsNoTracking().OrderBy(r => r.Key).ToListAsync();
+        return [.. rows.Select(r => new StoredRule(Read(r.Document, currency), r.Version, r.Archived))];
+    }
+
     /// <summary>The rules with the SKUs that they name under every name that these have or had: a working copy may have another than
     /// the edition on sale.</summary>
     private static async Task<IReadOnlyList<PriceRule>> WithEveryName(UnicusContext db, IReadOnlyList<PriceRule> rules)

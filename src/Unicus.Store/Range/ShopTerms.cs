@@ -7,6 +7,7 @@ public sealed class ShopTerms : IDisposable
     private readonly ToldCache<int, KeptSets> _sets;
     private readonly ToldCache<int, KeptKeys> _keys;
     private readonly ToldCache<int, PriceBook> _prices;
+    private readonly ToldCache<int, KeptRules> _rules;
 
     internal ShopTerms(Telling telling)
     {
@@ -17,13 +18,16 @@ public sealed class ShopTerms : IDisposable
         _keys = Of<KeptKeys>("keys of the HTTP interface", NewsKind.Keys);
         // Names of categories and SKUs stand in rules.
         _prices = Of<PriceBook>("price rules and groups", NewsKind.Shop, NewsKind.Skus, NewsKind.Prices, NewsKind.Names);
+        _rules = Of<KeptRules>("price rules as they are stored", NewsKind.Shop, NewsKind.Prices);
     }
+
+    private sealed record KeptRules(IReadOnlyList<StoredRule> Rules);
 
     private sealed record KeptKeys(IReadOnlyDictionary<string, ActiveKey> ByHash);
 
     private sealed record KeptSets(IReadOnlyList<ExtraSet> Sets);
 
-    internal IEnumerable<IKept> Kept => [_shop, _sets, _keys, _prices];
+    internal IEnumerable<IKept> Kept => [_shop, _sets, _keys, _prices, _rules];
 
     /// <summary>The name of the shop when it was last looked up, for what is said while the database is away; null before
     /// that.</summary>
@@ -49,6 +53,10 @@ public sealed class ShopTerms : IDisposable
     public async Task<PriceBook> Prices(UnicusContext db) =>
         (await _prices.Get(0, async () => await PriceBooks.Load(db, (await Settings(db)).Currency)))!;
 
+    /// <summary>The price rules as they are stored, those kept aside among them.</summary>
+    public async Task<IReadOnlyList<StoredRule>> StoredRules(UnicusContext db) =>
+        (await _rules.Get(0, async () => new KeptRules(await PriceBooks.Stored(db, (await Settings(db)).Currency))))!.Rules;
+
     /// <summary>What prices go by for anyone at a moment.</summary>
     public async Task<RunTerms> PublicTerms(UnicusContext db, DateTimeOffset at)
     {
@@ -63,5 +71,6 @@ public sealed class ShopTerms : IDisposable
         _sets.Dispose();
         _keys.Dispose();
         _prices.Dispose();
+        _rules.Dispose();
     }
 }

@@ -15,12 +15,10 @@ public sealed record ListedCode(string Code, int? Order);
 public sealed class PriceRuleReading(UnicusContext db, Catalogue catalogue, TimeProvider clock)
 {
     /// <summary>The price rules by their keys, those kept aside among them.</summary>
-    public async Task<IReadOnlyList<StoredRule>> All()
-    {
-        var currency = (await catalogue.Terms.Settings(db)).Currency;
-        var rows = await db.PriceRules.AsNoTracking().OrderBy(r => r.Key).ToListAsync();
-        return [.. rows.Select(r => new StoredRule(PriceBooks.Read(r.Document, currency), r.Version, r.Archived))];
-    }
+    public async Task<IReadOnlyList<StoredRule>> All() => await PriceBooks.Stored(db, (await catalogue.Terms.Settings(db)).Currency);
+
+    /// <summary>The same as they are kept in memory, for what is asked with every key that is pressed.</summary>
+    public Task<IReadOnlyList<StoredRule>> InMemory() => catalogue.Terms.StoredRules(db);
 
     /// <summary>One rule that is not kept aside; null where there is none.</summary>
     public async Task<StoredRule?> Find(string key) =>

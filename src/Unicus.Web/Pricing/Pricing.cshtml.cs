@@ -41,6 +41,7 @@ public sealed class PricingModel(
     private const int ProvenAtOnce = 200;
 
     private IReadOnlyList<Option> _options = [];
+    private IReadOnlyList<StoredRule> _stored = [];
 
     public ShopSettings Shop { get; private set; } = null!;
     public PriceRuleWords Words { get; private set; } = null!;
@@ -59,8 +60,8 @@ public sealed class PricingModel(
 
     public RuleSheet Sheet { get; private set; } = null!;
 
-    /// <summary>The rule as it stands in the list; null for a new one.</summary>
-    public RuleRow? Kept => Rows.FirstOrDefault(r => r.Rule.Key.Text == Open);
+    /// <summary>The rule that is open as it is stored; null for a new one.</summary>
+    private StoredRule? Stored => _stored.FirstOrDefault(r => r.Rule.Key.Text == Open);
 
     public async Task<IActionResult> OnGet(string? key, string? show, string? find, string? product)
     {
@@ -75,7 +76,7 @@ public sealed class PricingModel(
             Sheet = SheetOf(fields, null, []);
             return Page();
         }
-        if (Kept is not { } kept)
+        if (Stored is not { } kept)
             return NotFound();
         Sheet = SheetOf(RuleFields.Of(kept.Rule, Shop.TimeZone), kept.Rule, []);
         await Try(Sheet, kept.Rule);
@@ -85,7 +86,7 @@ public sealed class PricingModel(
     /// <summary>The sentence and its trial as they are typed; nothing is written.</summary>
     public async Task<IActionResult> OnPostTry(string? key)
     {
-        if (!await LookAt(key))
+        if (!await LookAtSheet(key))
             return NotFound();
         Sheet = Read(RuleState.On);
         if (Sheet.Rule is not null)
@@ -97,7 +98,7 @@ public sealed class PricingModel(
     /// <param name="state">What was found so far; empty to begin.</param>
     public async Task<IActionResult> OnPostTryAll(string? key, string? state)
     {
-        if (!await LookAt(key))
+        if (!await LookAtSheet(key))
             return NotFound();
         Sheet = Read(RuleState.On);
         if (Sheet.Rule is not { } rule)
@@ -127,7 +128,7 @@ public sealed class PricingModel(
     /// <summary>The same with the rule as it is typed, from when on it would act.</summary>
     public async Task<IActionResult> OnPostProof(string? key, string? state)
     {
-        if (!await LookAt(key))
+        if (!await LookAtSheet(key))
             return NotFound();
         Sheet = Read(RuleState.On);
         if (Sheet.Rule is not { } rule)
@@ -196,6 +197,28 @@ public sealed class PricingModel(
         return true;
     }
 
+    /// <summary>Looks at what the sheet of a rule shows while it is typed, without the list: no rule is read from the database.</summary>
+    private async Task<bool> LookAtSheet(string? key)
+    {
+        if (!IsKey(key))
+            return false;
+        Open = key == "new" ? "" : key;
+        _stored = await ruleReading.InMemory();
+        await LookAround();
+        var (typed, _) = RuleFields.Of(Request.Form).Read(FreeKey(""), Shop.Currency, Shop.TimeZone, RuleState.On);
+        var names = await ruleReading.Names(typed is null ? [] : [typed]);
+        Words = new PriceRuleWords(Shop.TimeZone, names.GetValueOrDefault, Groups);
+        return true;
+    }
+
+    /// <summary>Looks at shop, groups and options, which every sheet shows.</summary>
+    private async Task LookAround()
+    {
+        Shop = await visit.Shop();
+        Groups = (await reading.Prices()).Groups;
+        _options = await optionLibrary.Options(Shop.Currency);
+    }
+
     private RuleSheet Read(RuleState state, IReadOnlyList<Fault>? refused = null)
     {
         var fields = RuleFields.Of(Request.Form);
@@ -207,13 +230,13 @@ public sealed class PricingModel(
     private RuleSheet SheetOf(RuleFields fields, PriceRule? rule, IReadOnlyList<Fault> faults)
     {
         var url = Open is { Length: > 0 } ? $"/office/pricing/{Open}" : "/office/pricing/new";
-        var kept = Kept;
+        var kept = Stored;
         return new RuleSheet
         {
             SaveUrl = url,
             TryUrl = $"{url}?handler=Try",
             CopyUrl = kept is null ? null : $"{url}?handler=Copy",
-            ArchiveUrl = kept is null ? null : $"{url}?handler=Archive&back={(kept.Archived ? "true" : "false")}",
+            ArchiveUrl = kept is null ? null : $"{url}?handler=Archive&back={(kept.IsArchived ? "true" : "false")}",
             Shop = Shop,
             Words = Words,
             Groups = Groups,
@@ -222,16 +245,17 @@ public sealed class PricingModel(
             Rule = rule,
             Faults = faults,
             Version = int.TryParse(Request.HasFormContentType ? Request.Form["version"] : "", out var seen) ? seen : kept?.Version ?? 0,
-            Kept = kept?.Phase,
-            IsArchived = kept?.Archived == true,
+            Kept = kept?.Rule.PhaseAt(clock.GetUtcNow()),
+            IsArchived = kept?.IsArchived == true,
         };
     }
 
-    private Key FreeKey(string name) => Key.From(name.Length > 0 ? name : "rule", Rows.Select(r => r.Rule.Key).ToHashSet(), "rule");
+    private Key FreeKey(string name) => Key.From(name.Length > 0 ? name : "rule", _stored.Select(r => r.Rule.Key).ToHashSet(), "rule");
 
     /// <summary>A rule that runs as it is shows what it does: against the shop without it.</summary>
     private bool IsAsItIs(PriceRule rule) =>
-        Kept is { Archived: false } kept && PriceRuleWriter.Write(kept.Rule).ToJsonString() == PriceRuleWriter.Write(rule).ToJsonString();
+        Stored is { IsArchived: false } kept
+        && PriceRuleWriter.Write(kept.Rule).ToJsonString() == PriceRuleWriter.Write(rule).ToJsonString();
 
     private async Task Try(RuleSheet sheet, PriceRule rule)
     {
@@ -266,17 +290,15 @@ public sealed class PricingModel(
 
     private async Task Look()
     {
-        Shop = await visit.Shop();
-        Groups = (await reading.Prices()).Groups;
-        _options = await optionLibrary.Options(Shop.Currency);
+        await LookAround();
         var now = clock.GetUtcNow();
         var categories = await tree.Names();
-        var stored = await ruleReading.All();
-        var names = await ruleReading.Names(stored.Select(r => r.Rule));
+        _stored = await ruleReading.All();
+        var names = await ruleReading.Names(_stored.Select(r => r.Rule));
         Words = new PriceRuleWords(Shop.TimeZone, names.GetValueOrDefault, Groups);
         Calendar = new PriceCalendar(now, Shop.TimeZone);
         var moved = await ruleReading.Given(days: 30);
-        var all = stored
+        var all = _stored
             .Select(r => new RuleRow(
                 r.Rule,
                 r.Rule.PhaseAt(now),
