@@ -20,7 +20,7 @@ public sealed class App : IAsyncLifetime
 
     public string Connection => TestServer.ConnectionTo(_name, 40);
 
-    public async Task InitializeAsync()
+    public async ValueTask InitializeAsync()
     {
         await TestServer.Execute($"create database {_name}");
         using var demo = Start("Unicus.Demo", "");
@@ -29,7 +29,7 @@ public sealed class App : IAsyncLifetime
         Url = await Serve();
     }
 
-    public async Task DisposeAsync()
+    public async ValueTask DisposeAsync()
     {
         KeptBrowser.EndAll();
         HeldClient.End();

@@ -18,7 +18,7 @@ public sealed class Database : IAsyncLifetime
 
     public static Actor Tester { get; } = new("Tester");
 
-    public async Task InitializeAsync()
+    public async ValueTask InitializeAsync()
     {
         await TestServer.Execute($"create database {_name}");
         _services = Services().BuildServiceProvider();
@@ -37,7 +37,7 @@ public sealed class Database : IAsyncLifetime
         return services;
     }
 
-    public async Task DisposeAsync()
+    public async ValueTask DisposeAsync()
     {
         await _services.DisposeAsync();
         await TestServer.Drop(_name);

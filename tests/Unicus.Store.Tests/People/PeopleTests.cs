@@ -9,8 +9,8 @@ public sealed class PeopleTests(Database db) : IClassFixture<Database>, IAsyncLi
     private const string Password = "four quiet words here";
     private static readonly Caller Home = new("10.1.1.1", "Firefox on Linux");
 
-    public Task InitializeAsync() =>
-        db.Use<UnicusContext, int>(async c =>
+    public async ValueTask InitializeAsync() =>
+        await db.Use<UnicusContext, int>(async c =>
         {
             await c.People.ExecuteDeleteAsync();
             await c.Events.ExecuteDeleteAsync();
@@ -18,7 +18,7 @@ public sealed class PeopleTests(Database db) : IClassFixture<Database>, IAsyncLi
             return 0;
         });
 
-    public Task DisposeAsync() => Task.CompletedTask;
+    public ValueTask DisposeAsync() => ValueTask.CompletedTask;
 
     private async Task<PersonRow> Add(string email, string role)
     {

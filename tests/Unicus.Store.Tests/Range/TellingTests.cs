@@ -36,7 +36,7 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
         }
     }
 
-    public async Task InitializeAsync()
+    public async ValueTask InitializeAsync()
     {
         for (var i = 0; i < 2; i++)
         {
@@ -46,7 +46,7 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
         }
     }
 
-    public async Task DisposeAsync()
+    public async ValueTask DisposeAsync()
     {
         foreach (var host in _hosts)
             await host.DisposeAsync();

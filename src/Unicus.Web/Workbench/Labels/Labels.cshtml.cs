@@ -44,8 +44,8 @@ public sealed class LabelsModel(ProductReading goods) : PageModel
 
     public Barcode Barcode(LabelLine line) =>
         Code == "gtin" && line.Gtin is { } gtin
-            ? Unicus.Core.Variants.Barcode.Of(gtin)
-            : Unicus.Core.Variants.Barcode.Code128(Slug.Plain(line.Sku));
+            ? Workbench.Barcode.Of(gtin)
+            : Workbench.Barcode.Code128(Slug.Plain(line.Sku));
 
     private LabelLine Line(MatrixVariant v)
     {

@@ -1,4 +1,6 @@
-namespace Unicus.CoreTests;
+using Unicus.Web.Workbench;
+
+namespace Unicus.BrowserTests;
 
 /// <summary>Laws of the symbols; that another program reads them is shown in the browser tests. Source: GS1 General Specifications and
 /// ISO/IEC 15417, from memory.</summary>
