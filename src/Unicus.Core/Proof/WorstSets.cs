@@ -153,8 +153,8 @@ internal sealed class WorstSets(TradeTerms terms, PublishedRange range, DateOnly
                 bare = [new SetWay(MinorUnits.Of(price), MinorUnits.Of(cost), MinorUnits.Of(cost) * (100 + rate), 0, 0, null)];
             }
             foreach (var way in bare)
-            foreach (var answered in worst.Of(variant, MinorUnits.ToMoney(way.List, terms.Currency)))
-                found.AddRange(Priced(set, slot, candidate, way, answered, worst.ConfigurationOf(variant, answered, way.List), rate));
+                foreach (var answered in worst.Of(variant, MinorUnits.ToMoney(way.List, terms.Currency)))
+                    found.AddRange(Priced(set, slot, candidate, way, answered, worst.ConfigurationOf(variant, answered, way.List), rate));
         }
         IsExact &= worst.IsExact && !edition.Product.Extras.Any(q => q.Values.Any(v => v.Part is not null));
         return Kept(found);

@@ -24,9 +24,9 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeE
         var edition = new Edition(copy.Row.Id, number, clock.GetUtcNow(), copy.Whole, copy.Matrix) { Sets = copy.Sets };
         var range = await catalogue.Editions.Range(db, edition);
         foreach (var question in copy.Whole.Extras)
-        foreach (var value in question.Values)
-            if (value.Part is { } part && range.Part(part.Sku) is null)
-                return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
+            foreach (var value in question.Values)
+                if (value.Part is { } part && range.Part(part.Sku) is null)
+                    return Outcome<int>.No("#/extras", $"{question.Label}, {value.Label} takes the part {part.Sku}, which is not on sale.");
         if (await PartFaults(copy, range) is { Count: > 0 } faults)
             return new Outcome<int>(0, faults);
         Add(copy.Row, number, copy.Product, by);
@@ -101,20 +101,20 @@ public sealed class PublishEdition(UnicusContext db, Catalogue catalogue, RangeE
     {
         var faults = new List<Fault>();
         foreach (var (i, slot) in (copy.Product.Parts?.Slots ?? []).Index())
-        foreach (var (j, entry) in slot.Of.Index())
-        {
-            var part = entry switch
+            foreach (var (j, entry) in slot.Of.Index())
             {
-                PartEntry.OfProduct p => range.Product(p.Code) ?? (await catalogue.Editions.OfSku(db, p.Code))?.Edition,
-                PartEntry.OfSku s => range.Part(s.Code)?.Edition,
-                _ => null,
-            };
-            var name = (entry as PartEntry.OfProduct)?.Code ?? (entry as PartEntry.OfSku)?.Code;
-            if (name is not null && part is null)
-                faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{slot.Label}: {name} is not on sale. Publish it first."));
-            else if (part is { Product.IsGroup: true } && copy.Product.IsSet)
-                faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{slot.Label}: {part.Product.Name} is a group, which is no part."));
-        }
+                var part = entry switch
+                {
+                    PartEntry.OfProduct p => range.Product(p.Code) ?? (await catalogue.Editions.OfSku(db, p.Code))?.Edition,
+                    PartEntry.OfSku s => range.Part(s.Code)?.Edition,
+                    _ => null,
+                };
+                var name = (entry as PartEntry.OfProduct)?.Code ?? (entry as PartEntry.OfSku)?.Code;
+                if (name is not null && part is null)
+                    faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{slot.Label}: {name} is not on sale. Publish it first."));
+                else if (part is { Product.IsGroup: true } && copy.Product.IsSet)
+                    faults.Add(new Fault($"#/parts/slots/{i}/of/{j}", $"{slot.Label}: {part.Product.Name} is a group, which is no part."));
+            }
         faults.AddRange(await new PartLoops(db, copy.Shop.Currency).Of(copy.Whole, published: true));
         if (faults.Count == 0 && await TooManyPositions(copy, range) is { } tooMany)
             faults.Add(new Fault("#/parts", tooMany));

@@ -143,15 +143,15 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
             _ => variants.Where(v => !v.Retired),
         };
         return from v in variants
-            join p in db.Products on v.ProductId equals p.Id
-            where p.PutAwayAt == null
-            where filter.Category == "" || p.Categories.Any(c => c == filter.Category)
-            select new Found
-            {
-                Id = v.Id,
-                Code = p.Code,
-                NameKey = p.Name.ToLower(),
-                Values = v.Values,
-            };
+               join p in db.Products on v.ProductId equals p.Id
+               where p.PutAwayAt == null
+               where filter.Category == "" || p.Categories.Any(c => c == filter.Category)
+               select new Found
+               {
+                   Id = v.Id,
+                   Code = p.Code,
+                   NameKey = p.Name.ToLower(),
+                   Values = v.Values,
+               };
     }
 }

@@ -138,8 +138,8 @@ internal sealed class PartTree(StandingTerms terms)
         var parts = new List<PartNode>();
         if (depth < SetParts.MostLevels)
             foreach (var filled in product.SlotsInRange)
-            foreach (var candidate in filled.Candidates.TakeWhile(_ => _nodes < MostNodes))
-                parts.Add(Node(filled, candidate, runsOut, depth));
+                foreach (var candidate in filled.Candidates.TakeWhile(_ => _nodes < MostNodes))
+                    parts.Add(Node(filled, candidate, runsOut, depth));
         var (label, units) = (slot?.Label ?? "", slot is null ? "" : PartWords.Of(slot.Quantity));
         return new PartNode(product.Code.Text, product.Name, label, units, available, runsOut.Contains(product.Code.Text), false, parts)
         {

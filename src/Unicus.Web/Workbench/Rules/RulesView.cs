@@ -112,24 +112,24 @@ public sealed class RulesView(string here, WorkingCopy copy, Configuration given
             yield break;
         var (cells, reasons) = (0, 0);
         foreach (var band in t.Band is { } b ? b.Values.Select(v => (OptionValue?)v) : [null])
-        foreach (var down in t.Down.Values)
-        {
-            if (cells > MostCells)
-                yield break;
-            var row = ImmutableArray.CreateBuilder<CombinationCell>();
-            foreach (var across in t.Across.Values)
+            foreach (var down in t.Down.Values)
             {
-                ImmutableArray<(Key, Key)> pairs =
-                [
-                    .. t.Band is { } q ? new[] { (q.Key, band!.Key) } : [],
+                if (cells > MostCells)
+                    yield break;
+                var row = ImmutableArray.CreateBuilder<CombinationCell>();
+                foreach (var across in t.Across.Values)
+                {
+                    ImmutableArray<(Key, Key)> pairs =
+                    [
+                        .. t.Band is { } q ? new[] { (q.Key, band!.Key) } : [],
                     (t.Down.Key, down.Key),
                     (t.Across.Key, across.Key),
                 ];
-                cells++;
-                row.Add(Cell(pairs, ref reasons));
+                    cells++;
+                    row.Add(Cell(pairs, ref reasons));
+                }
+                yield return new CombinationRow(band, down, row.ToImmutable());
             }
-            yield return new CombinationRow(band, down, row.ToImmutable());
-        }
     }
 
     private CombinationCell Cell(ImmutableArray<(Key Question, Key Value)> pairs, ref int reasons)
