@@ -11,6 +11,8 @@ internal sealed class AnswerCosts(StandingTerms terms)
     private readonly Dictionary<string, decimal> _rates = [];
 
     /// <summary>What they cost at least and at most for a unit.</summary>
+    /// <param name="Least">The lower end.</param>
+    /// <param name="Most">The upper end.</param>
     /// <param name="IsKnown">Whether the costs of all parts that they may bring are.</param>
     public readonly record struct Ends(decimal Least, decimal Most, bool IsKnown);
 

@@ -7,6 +7,8 @@ using Unicus.Core.Range;
 using Unicus.Core.Rules;
 
 /// <summary>A part that was picked for a slot.</summary>
+/// <param name="Slot">The slot.</param>
+/// <param name="Candidate">What fills the slot.</param>
 /// <param name="Units">For one set; null while that is open.</param>
 /// <param name="Standing">How its own answers stand; null where it is not on sale.</param>
 /// <param name="Problem">Why it cannot be had; null where it can.</param>
@@ -81,6 +83,8 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
     /// <param name="edition">The set.</param>
     /// <param name="shown">Answers that count.</param>
     /// <param name="said">What was said of parts.</param>
+    /// <param name="filling">How far what was left open is filled in.</param>
+    /// <param name="terms">By what it is reckoned.</param>
     /// <param name="within">The sets that it stands in, itself included.</param>
     internal static AssembledSet Of(
         Edition edition,

@@ -30,7 +30,9 @@ internal sealed record BroughtPart(string Question, string Label, VariantOnSale 
             : Set.Needs.Select(n => n.Under(Question, PerUnit, Label, this));
 
     /// <summary>The parts of the answers that are picked, in the order of the questions.</summary>
+    /// <param name="edition">The product.</param>
     /// <param name="shown">Answers of questions that are shown.</param>
+    /// <param name="range">Where parts are looked up.</param>
     /// <param name="within">The sets that the product stands in, itself included; null where that is not looked at.</param>
     /// <returns>The parts, or which of them cannot be had.</returns>
     public static Read<ImmutableArray<BroughtPart>> Of(

@@ -13,6 +13,7 @@ public static class BroughtSets
     private static readonly ConditionalWeakTable<PublishedRange, ConcurrentDictionary<Sku, BroughtSet>> Kept = [];
 
     /// <summary>What a part sells for, costs and is called; null where there is none on sale.</summary>
+    /// <param name="range">Where parts are looked up.</param>
     /// <param name="code">A SKU in any letter case.</param>
     public static PartFigures? Figures(this PublishedRange range, string code) =>
         range.Part(code) is not { } part ? null
@@ -20,6 +21,7 @@ public static class BroughtSets
         : part.Figures;
 
     /// <summary>A set that comes with an answer.</summary>
+    /// <param name="range">Where parts are looked up.</param>
     /// <param name="goods">A variant of a set.</param>
     /// <param name="within">What it comes with, and the sets that this stands in; null where that is not looked at.</param>
     /// <returns>The set, or why it cannot come with an answer, in a sentence.</returns>

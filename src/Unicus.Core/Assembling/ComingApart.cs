@@ -37,6 +37,7 @@ public sealed record LeafNeed(LeafPath Path, VariantOnSale Goods, int PerUnit, s
     public IEnumerable<LeafNeed> All => Apart.SelectMany(n => n.All).Prepend(this);
 
     /// <summary>The same within a slot, or behind an answer.</summary>
+    /// <param name="key">The key of the slot that it lies in.</param>
     /// <param name="times">Units of what stands there, for each unit of the line.</param>
     /// <param name="label">Of the slot or the answer.</param>
     /// <param name="brought">The part of an answer of the line itself that it is in.</param>

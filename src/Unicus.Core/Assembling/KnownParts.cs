@@ -16,7 +16,10 @@ internal sealed class KnownParts(PublishedRange range, StockOutlook stock, RunTe
         ReferenceEquals(terms.Range, range) && ReferenceEquals(terms.Stock, stock) && ReferenceEquals(terms.Run, run);
 
     /// <summary>How a part stands; what cannot be had is found anew, since that may hang on what it stands in.</summary>
+    /// <param name="part">The part.</param>
+    /// <param name="filling">How far what was left open is filled in.</param>
     /// <param name="quantity">Units of it in all.</param>
+    /// <param name="find">Finds it where it is not known yet.</param>
     public Standing Of(PartOnSale part, Filling filling, int quantity, Func<Standing> find)
     {
         var asked = new Asked(part.Edition, part.Only?.Number ?? -1, filling, quantity);

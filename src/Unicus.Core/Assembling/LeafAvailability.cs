@@ -11,6 +11,7 @@ using Unicus.Core.Variants;
 public static class LeafAvailability
 {
     /// <summary>The fewest that any of the SKUs allows; a SKU that stands in several leaves counts once with its units added.</summary>
+    /// <param name="stock">What there is.</param>
     /// <param name="needs">The goods themselves first.</param>
     public static Availability Of(this StockOutlook stock, IReadOnlyList<LeafNeed> needs)
     {
@@ -56,6 +57,8 @@ public static class LeafAvailability
         return said with { Words = words, MerchantWords = words };
     }
 
+    /// <param name="most">The most units that may be said; null: all.</param>
+    /// <param name="inStock">Units that are there; null: not counted.</param>
     /// <param name="runsOut">The SKUs that run short beyond so many sets.</param>
     private static Availability Said(long? most, long? inStock, Func<long, IEnumerable<TakenUnits>> runsOut)
     {

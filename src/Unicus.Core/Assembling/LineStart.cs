@@ -8,10 +8,13 @@ using Unicus.Core.Range;
 using Unicus.Core.RuleBook;
 
 /// <summary>A line after stages 1 and 2.</summary>
+/// <param name="Run">The line as it goes through the stages.</param>
 /// <param name="Set">The prices of the parts of a set; null for a product without.</param>
 internal readonly record struct StartedLine(LineRun Run, PricedSet? Set);
 
 /// <summary>Starts the lines of a run: stages 1 and 2.</summary>
+/// <param name="run">By what it is priced.</param>
+/// <param name="range">Where parts are looked up.</param>
 /// <param name="trace">Whether workings are written.</param>
 internal sealed class LineStart(RunTerms run, PublishedRange range, bool trace)
 {
@@ -21,6 +24,7 @@ internal sealed class LineStart(RunTerms run, PublishedRange range, bool trace)
     private TradeTerms Terms => run.Trade;
 
     /// <summary>Starts a line; null where it has no price.</summary>
+    /// <param name="line">The line.</param>
     /// <param name="number">Its place in the basket, from 0.</param>
     public StartedLine? Of(RunLine line, int number)
     {

@@ -19,6 +19,7 @@ internal readonly record struct FrontPoint(long Sum, decimal? Gross)
 }
 
 /// <summary>The picks that no others beat in list price and floor together, at one end.</summary>
+/// <param name="Points">In rising order.</param>
 /// <param name="IsExact">Whether every point is that of some picks; otherwise they are bounds.</param>
 internal sealed record PriceFront(ImmutableArray<FrontPoint> Points, bool IsExact)
 {

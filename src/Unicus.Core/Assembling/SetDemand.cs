@@ -15,6 +15,7 @@ public sealed class SetDemand(Func<VariantOnSale, long?> capacity)
     public IEnumerable<TakenUnits> Taken => _taken.Values;
 
     /// <summary>Takes units of everything that a line needs.</summary>
+    /// <param name="needs">What one unit takes.</param>
     /// <param name="units">Of the line.</param>
     public void Take(IEnumerable<LeafNeed> needs, long units)
     {
@@ -27,6 +28,7 @@ public sealed class SetDemand(Func<VariantOnSale, long?> capacity)
 
     /// <summary>How many sets can be taken; null where nothing limits.</summary>
     /// <param name="needs">Of one set.</param>
+    /// <param name="capacity">How many of some goods there are; null: without end.</param>
     public static long? Most(IReadOnlyList<LeafNeed> needs, Func<VariantOnSale, long?> capacity)
     {
         if (!needs.Any(n => n.ComesApart))
@@ -52,7 +54,9 @@ public sealed class SetDemand(Func<VariantOnSale, long?> capacity)
     }
 
     /// <summary>The SKUs that would run short if one set more were asked for.</summary>
+    /// <param name="needs">What one unit takes.</param>
     /// <param name="most">As <see cref="Most"/> gives it.</param>
+    /// <param name="capacity">How many of some goods there are; null: without end.</param>
     public static IReadOnlyList<TakenUnits> RunsOut(IReadOnlyList<LeafNeed> needs, long most, Func<VariantOnSale, long?> capacity)
     {
         var demand = new SetDemand(capacity);

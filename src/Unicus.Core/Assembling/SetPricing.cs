@@ -47,6 +47,7 @@ internal sealed record PricedPart(
 }
 
 /// <summary>A set with the prices of its parts.</summary>
+/// <param name="Parts">In their order.</param>
 /// <param name="List">L, in minor units.</param>
 /// <param name="Steps">How it is made up; they add up to it.</param>
 internal sealed record PricedSet(ImmutableArray<PricedPart> Parts, long List, ImmutableArray<WorkingStep> Steps)
@@ -67,6 +68,8 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range, bool rule
     private Currency Currency => terms.Trade.Currency;
 
     /// <summary>The price of a set; null where a part has none.</summary>
+    /// <param name="edition">The product.</param>
+    /// <param name="assembled">The set with its slots filled.</param>
     /// <param name="quantity">Sets in the line.</param>
     /// <remarks>What is open counts where its slot says: the cheapest variant, the least units.</remarks>
     public PricedSet? Of(Edition edition, AssembledSet assembled, int quantity)

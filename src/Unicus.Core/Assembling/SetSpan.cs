@@ -13,6 +13,7 @@ using Unicus.Core.Variants;
 
 /// <summary>The ends of the prices of a set.</summary>
 /// <param name="Lowest">Of one unit after stage 3 with its floor, in minor units.</param>
+/// <param name="Highest">The most that it can come to.</param>
 /// <param name="IsExact">Whether some configuration has each end; otherwise they are bounds, or not everything was looked at.</param>
 internal sealed record SetEnds(long Lowest, long Highest, bool IsExact);
 
@@ -32,6 +33,8 @@ internal sealed record SetUnits(List<SetUnit> Low, List<SetUnit> High, bool IsEx
 /// diagram says; slots that no rule names are independent. A unit's price after stage 3 never falls when its list price or its floor
 /// rises, so the ends come from the picks that no other pick beats in both (<see cref="PriceFront"/>).
 /// </remarks>
+/// <param name="edition">The product.</param>
+/// <param name="terms">By what it is reckoned.</param>
 /// <param name="isHeld">Whether a floor may hold the price of what it stands in.</param>
 /// <param name="taxClass">The class of the set that it stands in, which names one for all of it; null: its own parts'.</param>
 internal sealed class SetSpan(Edition edition, StandingTerms terms, bool isHeld = false, string? taxClass = null)

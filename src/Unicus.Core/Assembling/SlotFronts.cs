@@ -24,7 +24,11 @@ internal static class SlotFronts
     }
 
     /// <summary>An end with one more slot, filled with different candidates.</summary>
+    /// <param name="before">As they are.</param>
     /// <param name="candidates">The options of each.</param>
+    /// <param name="counts">How many may be picked.</param>
+    /// <param name="end">What each candidate comes to.</param>
+    /// <param name="front">Makes one of points.</param>
     public static PriceFront Filled(
         PriceFront before,
         List<List<SlotOption>> candidates,

@@ -17,6 +17,8 @@ using Unicus.Core.Variants;
 internal sealed record PartsEnds(PriceFront Low, PriceFront High);
 
 /// <summary>The ways in which the slots of a set can be filled, with what each adds to its price.</summary>
+/// <param name="edition">The product.</param>
+/// <param name="terms">By what it is reckoned.</param>
 /// <param name="isHeld">Whether a floor may hold the price, so that what parts cost matters.</param>
 /// <param name="taxClass">The class of the set that it stands in, which names one for all of it; null: its own parts'.</param>
 internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isHeld, string? taxClass = null)
@@ -79,6 +81,9 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
     }
 
     /// <summary>The lowest price of which one set can be sold now; null where there is none.</summary>
+    /// <param name="set">The set.</param>
+    /// <param name="shown">The answers that count.</param>
+    /// <param name="stock">What there is.</param>
     /// <param name="price">What parts come to as a price of the set; it never falls when either figure rises.</param>
     /// <remarks>Slot by slot, the cheapest first, and never deeper than something as cheap that was found.</remarks>
     public long? Cheapest(VariantOnSale set, Configuration shown, StockOutlook stock, Func<FrontPoint, long> price)

@@ -44,6 +44,7 @@ public sealed record StandingTerms(PublishedRange Range, StockOutlook Stock, Run
 }
 
 /// <summary>A quantity from which a unit costs less.</summary>
+/// <param name="Units">How many.</param>
 /// <param name="Each">One unit when the line is shared out over its units.</param>
 public sealed record QuantityStep(int Units, Money Each);
 
@@ -141,10 +142,19 @@ public sealed class Standing
         Lowest is { } lowest && Edition.Configurator.NeededOnce(Reply, lowest.Currency) is { IsZero: false } once ? once : null;
 
     /// <summary>Finds how answers stand.</summary>
+    /// <param name="edition">The product.</param>
+    /// <param name="given">The answers as they came.</param>
+    /// <param name="filling">How far what was left open is filled in.</param>
+    /// <param name="terms">By what it is reckoned.</param>
     /// <param name="parts">What was said of the parts of a set; null for nothing.</param>
     public static Standing Of(Edition edition, Configuration given, Filling filling, StandingTerms terms, PartAnswers? parts = null) =>
         Within(edition, given, parts ?? PartAnswers.None, filling, terms, new EnteredSets(edition.ProductId));
 
+    /// <param name="edition">The product.</param>
+    /// <param name="given">The answers as they came.</param>
+    /// <param name="parts">What was said of the parts of a set.</param>
+    /// <param name="filling">How far what was left open is filled in.</param>
+    /// <param name="terms">By what it is reckoned.</param>
     /// <param name="within">The sets that it is looked at in, itself included.</param>
     internal static Standing Within(
         Edition edition,
@@ -177,7 +187,11 @@ public sealed class Standing
     public bool Varies => Lowest is { } lowest && CanBeDearer(Edition, Answers, Reply, lowest, _terms);
 
     /// <inheritdoc cref="Varies"/>
+    /// <param name="edition">The product.</param>
+    /// <param name="answers">What was answered.</param>
+    /// <param name="reply">What the rules say of the answers.</param>
     /// <param name="lowest">The lowest price of a unit.</param>
+    /// <param name="terms">By what it is reckoned.</param>
     public static bool CanBeDearer(Edition edition, Configuration answers, RulesReply reply, Money lowest, StandingTerms terms)
     {
         if (edition.Product.IsSet)

@@ -16,8 +16,10 @@ public sealed record CouponReply(string Code, bool Acts, string Text);
 internal static class CouponReplies
 {
     /// <summary>One reply a coupon, in the order in which they were named.</summary>
+    /// <param name="buying">Who buys, when, and by which rules.</param>
     /// <param name="uses">The rules of the run that have goods in their scope.</param>
     /// <param name="own">The rules that products of the basket have of their own.</param>
+    /// <param name="currency">In which amounts are.</param>
     public static ImmutableArray<CouponReply> Of(Buying buying, IEnumerable<RuleUse> uses, IEnumerable<PriceRule> own, Currency currency)
     {
         if (buying.Coupons.IsEmpty)

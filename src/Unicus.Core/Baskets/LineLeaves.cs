@@ -16,9 +16,11 @@ internal sealed class LineLeaves
     private LineLeaves(Currency currency) => _currency = currency;
 
     /// <summary>The leaves of goods or of a group's own extras: itself first, then the parts that answers brought.</summary>
+    /// <param name="line">The line.</param>
     /// <param name="paid">The line's total less its share of the basket's reductions, in minor units.</param>
     /// <param name="ownWeight">What the goods with all their answers but the parts come to, in minor units; below 0 counts as 0.</param>
     /// <param name="ownCost">What the goods cost in all, with what their answers cost; null where that is not known.</param>
+    /// <param name="currency">In which amounts are.</param>
     public static ImmutableArray<Leaf> OfGoods(RunLine line, long paid, long ownWeight, Money? ownCost, Currency currency)
     {
         var (leaves, brought) = (new LineLeaves(currency), BroughtBy(line));
@@ -30,8 +32,11 @@ internal sealed class LineLeaves
     }
 
     /// <summary>The leaves of a set in the order of the slots, then the parts that answers brought.</summary>
+    /// <param name="line">The line.</param>
+    /// <param name="set">The set.</param>
     /// <param name="paid">As for goods.</param>
     /// <param name="values">What the values of its own answers cost besides.</param>
+    /// <param name="currency">In which amounts are.</param>
     public static ImmutableArray<Leaf> OfSet(RunLine line, PricedSet set, long paid, ValueCosts values, Currency currency)
     {
         var (leaves, quantity) = (new LineLeaves(currency), line.Quantity);

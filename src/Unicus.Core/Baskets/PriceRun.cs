@@ -133,6 +133,8 @@ internal sealed class RunTaxes(RunTerms terms)
 }
 
 /// <summary>A priced basket.</summary>
+/// <param name="Lines">In their order.</param>
+/// <param name="Terms">By what it is reckoned.</param>
 /// <param name="Subtotal">Σ line totals.</param>
 /// <param name="Delivery">The charge of delivery, in the shop's price mode.</param>
 /// <param name="Service">The way of delivery; null where nothing is sent or it is free everywhere.</param>
@@ -171,10 +173,12 @@ public sealed record PricedBasket(
 }
 
 /// <summary>A way in which a basket can be sent.</summary>
+/// <param name="Service">The way of delivery.</param>
 /// <param name="Charge">After reductions of delivery, in the shop's price mode.</param>
 public sealed record OfferedService(DeliveryService Service, Money Charge);
 
 /// <summary>What a rule moved in a basket.</summary>
+/// <param name="Rule">The rule.</param>
 /// <param name="Amount">0 or less.</param>
 public sealed record RuleAmount(PriceRule Rule, Money Amount);
 
@@ -185,6 +189,8 @@ public static class PriceRun
 {
     /// <summary>The price of a basket.</summary>
     /// <param name="lines">In the order of the basket.</param>
+    /// <param name="terms">By what it is reckoned.</param>
+    /// <param name="range">Where parts are looked up.</param>
     /// <param name="trace">Whether workings are written.</param>
     /// <returns>The priced basket, or why a line or its delivery cannot be had, with the number of the line (−1 for the
     /// whole).</returns>

@@ -6,6 +6,7 @@ using Unicus.Core.Variants;
 
 /// <summary>A line with a quantity in which its goods are not sold.</summary>
 /// <param name="Line">Its place among the lines, from 0.</param>
+/// <param name="What">What is wrong, in a sentence.</param>
 public sealed record QuantityFault(int Line, string What);
 
 /// <summary>In which quantities goods are sold: from so many up in a line, and so many at most in one order. What comes as a part of
@@ -28,6 +29,7 @@ public static class QuantityLimits
     }
 
     /// <summary>Why so many are not sold; null where they are.</summary>
+    /// <param name="goods">What it is about.</param>
     /// <param name="units">In the line.</param>
     /// <param name="ordered">In the order, those of the line among them.</param>
     public static string? WhyNot(VariantOnSale goods, int units, long ordered)

@@ -8,7 +8,9 @@ using Unicus.Core.Range;
 using Unicus.Core.Rules;
 
 /// <summary>A set whose parts lie in a basket already.</summary>
+/// <param name="Set">The set.</param>
 /// <param name="Answers">To the set's questions, picks of its slots among them.</param>
+/// <param name="Assembled">With its slots filled.</param>
 /// <param name="Used">Units of each line that one set takes, in the order of the lines.</param>
 public sealed record SetOffer(Edition Set, Configuration Answers, AssembledSet Assembled, ImmutableArray<int> Used)
 {

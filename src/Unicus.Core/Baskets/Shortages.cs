@@ -16,6 +16,7 @@ public static class Shortages
 {
     /// <summary>Every SKU of which more is wanted than can be sold, or than can ever move at once.</summary>
     /// <param name="lines">What one unit of each line takes, with its units.</param>
+    /// <param name="stock">What there is.</param>
     public static IReadOnlyList<Shortage> Of(IEnumerable<RunLine> lines, StockOutlook stock) =>
         [.. lines.GroupBy(l => l.Supply).SelectMany(same => Of(same.Key, same, stock))];
 

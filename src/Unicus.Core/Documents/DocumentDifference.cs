@@ -18,6 +18,8 @@ public static class DocumentDifference
     private static readonly string[] Known = ["key", "code", "file", "address", "label", "heading", "sku"];
 
     /// <summary>The differences in the order of the newer document, then what is gone from it.</summary>
+    /// <param name="older">The earlier document.</param>
+    /// <param name="newer">The later document.</param>
     /// <param name="most">After so many it stops.</param>
     public static IReadOnlyList<FieldChange> Between(JsonObject older, JsonObject newer, int most = 500)
     {

@@ -29,6 +29,8 @@ public static class DocumentWriter
         new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     /// <summary>The document as JSON.</summary>
+    /// <param name="product">The product.</param>
+    /// <param name="list">Of one unit, in minor units.</param>
     /// <param name="onHand">Units on hand by SKU, to be written as <c>stock</c>; null leaves them out.</param>
     public static JsonObject Write(Product product, ListedVariants list, IReadOnlyDictionary<Sku, int>? onHand = null)
     {

@@ -52,6 +52,7 @@ public readonly struct Node
     public Node Telling(ICollection<Fault> faults) => new(_json, OwnPlace, faults);
 
     /// <summary>A fault for each name that stands in a list more than once.</summary>
+    /// <param name="names">What must be unique.</param>
     /// <param name="what">What has the name, as a sentence begins: “An option”.</param>
     internal void Unique(IEnumerable<string> names, string what)
     {

@@ -29,6 +29,7 @@ public sealed class PriceRuleReader(Currency currency)
     ];
 
     /// <summary>Reads a rule.</summary>
+    /// <param name="node">Where it stands in a document; takes the faults.</param>
     /// <param name="options">The keys of the variant options of the product whose own rule it is; null for the shop's.</param>
     /// <param name="extras">The keys of that product's extras.</param>
     /// <returns>Null where it could not be read, with a fault.</returns>

@@ -4,6 +4,8 @@ using System.Globalization;
 
 /// <summary>A size as it was typed.</summary>
 /// <param name="Length">In millimetres, like the others.</param>
+/// <param name="Width">In whole millimetres.</param>
+/// <param name="Height">In whole millimetres.</param>
 /// <param name="Unit">That of the last side.</param>
 public sealed record TypedSize(int Length, int Width, int Height, string Unit);
 

@@ -30,6 +30,7 @@ public sealed class PriceForm
 
     /// <summary>The form for a language and country.</summary>
     /// <param name="locale">Such as en-IE (BCP 47).</param>
+    /// <param name="currency">In which amounts are.</param>
     /// <returns>Null where the platform knows no such language and country.</returns>
     public static PriceForm? Of(string locale, Currency currency)
     {

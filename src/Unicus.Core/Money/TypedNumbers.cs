@@ -66,6 +66,7 @@ public static class TypedNumbers
     }
 
     /// <summary>Reads any number: signs, one decimal separator, thousands by comma, point, blank or apostrophe.</summary>
+    /// <param name="text">As typed.</param>
     /// <param name="decimals">How many decimals make sense here; it settles what a lone comma or point before three digits
     /// means.</param>
     public static Read<decimal> Number(string text, int decimals)

@@ -41,6 +41,8 @@ public enum Ask
 public readonly record struct PickLimits(int Min, int? Max);
 
 /// <summary>What a number may be.</summary>
+/// <param name="Min">The smallest number; null: no limit.</param>
+/// <param name="Max">The largest number; null: no limit.</param>
 /// <param name="Step">It is a whole number of steps above <paramref name="Min"/> (or above 0); null means any.</param>
 /// <param name="Unit">As it is shown, such as cm.</param>
 public sealed record NumberLimits(decimal? Min, decimal? Max, decimal? Step, string? Unit)
@@ -50,6 +52,8 @@ public sealed record NumberLimits(decimal? Min, decimal? Max, decimal? Step, str
 }
 
 /// <summary>What a date may be, in days from today.</summary>
+/// <param name="EarliestInDays">The first day, counted from today; null: any.</param>
+/// <param name="LatestInDays">The last day, counted from today; null: any.</param>
 /// <param name="NotOn">Days of the week that are left out.</param>
 public sealed record DateLimits(int? EarliestInDays, int? LatestInDays, ImmutableArray<DayOfWeek> NotOn)
 {

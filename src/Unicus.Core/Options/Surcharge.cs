@@ -19,6 +19,7 @@ public abstract record Surcharge
     public sealed record Once(Money Amount) : Surcharge;
 
     /// <summary>An amount for each text element that is not white space, for each unit.</summary>
+    /// <param name="Rate">What each one adds.</param>
     /// <param name="Minimum">At least so much where there is any text; null means none.</param>
     public sealed record PerCharacter(Money Rate, Money? Minimum) : Surcharge;
 
@@ -97,4 +98,5 @@ public sealed record TableRow(decimal Max, ImmutableArray<TableCell> Columns)
 }
 
 /// <param name="Max">The upper bound of the column, inclusive; 0 in a table of one measure.</param>
+/// <param name="Amount">What it comes to.</param>
 public sealed record TableCell(decimal Max, Money Amount);

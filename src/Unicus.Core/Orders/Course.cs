@@ -6,6 +6,7 @@ using Unicus.Core.Stock;
 /// <summary>What an event of an order moves in stock.</summary>
 /// <param name="Sku">The number of the stock.</param>
 /// <param name="Location">Where.</param>
+/// <param name="Kind">What kind of movement it is.</param>
 /// <param name="Units">1 or more.</param>
 public readonly record struct OrderMovement(int Sku, int Location, MovementKind Kind, int Units);
 

@@ -4,6 +4,7 @@ using System.Collections.Immutable;
 using Unicus.Core.Money;
 
 /// <summary>A row of what customs ask of a parcel.</summary>
+/// <param name="Leaf">The goods.</param>
 /// <param name="Units">That were or will be sent.</param>
 /// <param name="Grams">Of them all; null where its weight was not known.</param>
 /// <param name="Value">What was paid for them.</param>

@@ -7,11 +7,15 @@ using Unicus.Core.Range;
 using Unicus.Core.Variants;
 
 /// <summary>Units of one SKU that were taken at a place of a line.</summary>
+/// <param name="Path">Where it lies in the set.</param>
+/// <param name="Goods">What it is.</param>
+/// <param name="Units">How many.</param>
 /// <param name="Taken">Where they lie.</param>
 internal sealed record TakenUnits(LeafPath Path, VariantOnSale Goods, long Units, AllocatedUnits Taken);
 
 /// <summary>Takes what one line needs from locked stock: what was made up ahead first, at every level, and the rest comes
 /// apart.</summary>
+/// <param name="stock">What there is.</param>
 /// <param name="skus">The numbers of SKUs.</param>
 internal sealed class LineTaking(LockedStock stock, IReadOnlyDictionary<Sku, int> skus)
 {

@@ -4,6 +4,7 @@ using Unicus.Core.Money;
 
 /// <summary>What of an order has not been given back.</summary>
 /// <param name="Subtotal">Of the goods, reductions of the basket taken off.</param>
+/// <param name="Delivery">What delivery cost.</param>
 /// <param name="Tax">Contained in, or added to, goods and delivery.</param>
 /// <param name="Total">What is still paid for it.</param>
 public sealed record OrderStanding(Money Subtotal, Money Delivery, Money Tax, Money Total);
@@ -14,6 +15,7 @@ public sealed record OrderStanding(Money Subtotal, Money Delivery, Money Tax, Mo
 public static class MoneyBack
 {
     /// <summary>The part of an amount that goes with so many units of a leaf.</summary>
+    /// <param name="leaf">The goods.</param>
     /// <param name="amount">What was allocated to it, or its tax.</param>
     /// <param name="units">0 to the leaf's units.</param>
     public static Money Share(OrderLeaf leaf, Money amount, int units) =>

@@ -102,6 +102,8 @@ public sealed record Order
 }
 
 /// <summary>Who bought, and how it was paid.</summary>
+/// <param name="Name">What people read.</param>
+/// <param name="Email">Where messages go.</param>
 /// <param name="PostalAddress">In lines.</param>
 /// <param name="Payment">In words; null where none was recorded.</param>
 public sealed record OrderBuyer(string Name, string Email, string PostalAddress, string? Payment)
@@ -115,6 +117,7 @@ public sealed record OrderBuyer(string Name, string Email, string PostalAddress,
 
 /// <summary>What a rule took off the basket of an order.</summary>
 /// <param name="Rule">As workings name it.</param>
+/// <param name="Name">What people read.</param>
 /// <param name="Amount">0 or less.</param>
 public sealed record OrderedReduction(string Rule, string Name, Money Amount);
 

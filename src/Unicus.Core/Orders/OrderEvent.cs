@@ -8,14 +8,20 @@ using System.Collections.Immutable;
 public abstract record OrderEvent(DateTimeOffset At, string By);
 
 /// <summary>It was placed: stock was set aside for its leaves.</summary>
+/// <param name="At">When it happened.</param>
+/// <param name="By">Who did it.</param>
 /// <param name="Allocations">Of the leaves whose stock is counted.</param>
 public sealed record OrderPlaced(DateTimeOffset At, string By, ImmutableArray<LeafAllocation> Allocations) : OrderEvent(At, By);
 
 /// <summary>Units left the house.</summary>
+/// <param name="At">When it happened.</param>
+/// <param name="By">Who did it.</param>
 /// <param name="Units">Of leaves, each 1 or more; none where an order has no leaves.</param>
 public sealed record UnitsSent(DateTimeOffset At, string By, ImmutableArray<LeafUnits> Units) : OrderEvent(At, By);
 
 /// <summary>Units were cancelled before they were sent.</summary>
+/// <param name="At">When it happened.</param>
+/// <param name="By">Who did it.</param>
 /// <param name="Units">Of leaves, each 1 or more.</param>
 /// <param name="Reason">Why; the buyer was told.</param>
 /// <param name="WithOrder">Whether the order as a whole was cancelled, which can be taken back; else these units by themselves.</param>
@@ -23,6 +29,8 @@ public sealed record UnitsDropped(DateTimeOffset At, string By, ImmutableArray<L
     : OrderEvent(At, By);
 
 /// <summary>The cancelling of the order was taken back: what was dropped with it is open again, and stock is set aside anew.</summary>
+/// <param name="At">When it happened.</param>
+/// <param name="By">Who did it.</param>
 /// <param name="Allocations">Of the leaves whose stock is counted.</param>
 public sealed record OrderReinstated(DateTimeOffset At, string By, ImmutableArray<LeafAllocation> Allocations) : OrderEvent(At, By);
 
@@ -32,6 +40,7 @@ public sealed record OrderReinstated(DateTimeOffset At, string By, ImmutableArra
 public readonly record struct LeafPlace(int Line, int Leaf);
 
 /// <summary>So many units of a leaf.</summary>
+/// <param name="Of">What it is of.</param>
 /// <param name="Units">1 or more.</param>
 public readonly record struct LeafUnits(LeafPlace Of, int Units);
 

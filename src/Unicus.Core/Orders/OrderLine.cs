@@ -96,5 +96,7 @@ public sealed record OrderLine
 }
 
 /// <summary>An answer in an order's line, as it was read then.</summary>
+/// <param name="Option">The option that it is about.</param>
+/// <param name="Value">What was chosen or typed.</param>
 /// <param name="Extra">Whether it answers an extra; else it makes the variant.</param>
 public sealed record OrderedAnswer(string Option, string Value, bool Extra);

@@ -30,6 +30,7 @@ public static class PartsToEnd
         select leaf;
 
     /// <summary>Finds the units.</summary>
+    /// <param name="order">The order.</param>
     /// <param name="parts">None means everything that is left.</param>
     /// <returns>Each leaf once, or what stands in the way.</returns>
     public static Read<ImmutableArray<LeafUnits>> Find(Order order, IReadOnlyList<EndedPart> parts)

@@ -22,7 +22,10 @@ public sealed record NewOrder(Order Order, OrderPlaced Placed);
 public sealed class Placing(LockedStock stock, IReadOnlyDictionary<Sku, int> skus, Func<RunLine, string> asked)
 {
     /// <summary>Makes it; its number, 0 here, is drawn as it is written.</summary>
+    /// <param name="basket">What is ordered.</param>
+    /// <param name="buyer">Who buys.</param>
     /// <param name="token">The unguessable piece of its address.</param>
+    /// <param name="at">The moment.</param>
     /// <param name="by">Who places it, as the ledger names them.</param>
     /// <returns>The order, or the line that stock refuses.</returns>
     public (NewOrder? Order, LineFault? Fault) Of(PricedBasket basket, OrderBuyer buyer, string token, DateTimeOffset at, string by)

@@ -8,6 +8,7 @@ namespace Unicus.Core.Parts;
 internal readonly record struct PickCounts(bool MayBeNone, int Fewest, int Most)
 {
     /// <summary>The counts of a slot.</summary>
+    /// <param name="slot">The slot.</param>
     /// <param name="all">How many candidates there are.</param>
     public static PickCounts Of(Slot slot, int all) =>
         slot.Picks is { } limits ? new(slot.Optional, Math.Max(1, limits.Min), limits.Max ?? Math.Max(1, all)) : new(slot.Optional, 1, 1);

@@ -69,12 +69,15 @@ public abstract record SetPrice
 }
 
 /// <summary>A pin of a picture that leads to a piece.</summary>
+/// <param name="Slot">The slot.</param>
 /// <param name="X">From 0 at the left to 1.</param>
 /// <param name="Y">From 0 at the top to 1.</param>
 public sealed record Pin(Key Slot, decimal X, decimal Y);
 
 /// <summary>A picture of a lookbook with its pins.</summary>
 /// <param name="File">Its name in the picture store.</param>
+/// <param name="Alt">What stands for it where it cannot be seen.</param>
+/// <param name="Pins">What lies where on it.</param>
 public sealed record LookbookPicture(string File, string Alt, ImmutableArray<Pin> Pins);
 
 /// <summary>What a product is put together from, or presents (domain.md, section 6).</summary>

@@ -17,6 +17,7 @@ public abstract record SlotPick
     public sealed record Shopper : SlotPick;
 
     /// <summary>The part's option of this key takes the value of the set's.</summary>
+    /// <param name="Option">The option that it is about.</param>
     /// <param name="Table">The part's value for a value of the set; null: equal keys.</param>
     public sealed record Follows(Key Option, ImmutableSortedDictionary<Key, Key>? Table) : SlotPick
     {

@@ -12,6 +12,7 @@ public sealed record Parcel(long Grams, int LongestMm, ImmutableArray<ParcelGood
 
 /// <summary>A product in a parcel.</summary>
 /// <param name="Code">Its code.</param>
+/// <param name="Tags">Its tags.</param>
 public sealed record ParcelGoods(string Code, ImmutableArray<string> Tags);
 
 /// <summary>One row of a table of delivery charges.</summary>
@@ -27,6 +28,7 @@ public sealed record DeliveryRate(int? WeightUpToGrams, Money? FromBasket, Money
 /// <summary>What is charged once besides where anything bulky is sent.</summary>
 /// <param name="Tags">Goods with one of these tags are bulky.</param>
 /// <param name="Products">So are these, by their codes.</param>
+/// <param name="Amount">What it comes to.</param>
 public sealed record BulkyCharge(ImmutableArray<string> Tags, ImmutableArray<string> Products, Money Amount)
 {
     /// <summary>Whether anything in a parcel is bulky.</summary>
@@ -52,6 +54,7 @@ public sealed record DeliveryService(Key Key, string Label, string TaxClass, Imm
     public BulkyCharge? Bulky { get; init; }
 
     /// <summary>The charge for a parcel; null where no row is for it, so that this service does not take it.</summary>
+    /// <param name="parcel">What is sent.</param>
     /// <param name="goods">What the goods cost after stage 6.</param>
     /// <remarks>Of the rows that hold, the one for the lightest parcels counts, of these the one for the shortest, and of these the one
     /// for the dearest goods.</remarks>

@@ -10,6 +10,7 @@ using Unicus.Core.Money;
 public readonly record struct MarginBasis(Percentage Rate, bool Included)
 {
     /// <summary>With the rate of the shop's first destination: what lists, the matrix and sheets show.</summary>
+    /// <param name="terms">By what it is reckoned.</param>
     /// <param name="taxClass">Null for the class of goods that name none.</param>
     public static MarginBasis AtHome(TradeTerms terms, string? taxClass) =>
         new(terms.Find(null)?.RateOf(terms.InForce(taxClass)) ?? default, terms.PricesIncludeTax);

@@ -41,6 +41,7 @@ public abstract record PriceEffect
     public sealed record SetBySku(ImmutableSortedDictionary<string, long> Prices) : PriceEffect;
 
     /// <summary>Prices by quantity (stage 4).</summary>
+    /// <param name="Mode">How bands act on units.</param>
     /// <param name="AcrossProduct">Whether mixed variants of one product count together; otherwise each line by itself.</param>
     /// <param name="Rows">With rising beginnings.</param>
     public sealed record Bands(BandMode Mode, bool AcrossProduct, ImmutableArray<BandRow> Rows) : PriceEffect;

@@ -100,6 +100,7 @@ public sealed record PriceWhen
     public bool NeedsCoupon => Coupon is not null || Coupons is not null;
 
     /// <summary>Whether the rule is in force at a moment.</summary>
+    /// <param name="at">The moment.</param>
     /// <param name="day">The day of the week of that moment in the shop's time zone.</param>
     public bool Holds(DateTimeOffset at, DayOfWeek day) => !(at < From) && !(at >= Until) && (Weekdays.IsEmpty || Weekdays.Contains(day));
 }
@@ -142,6 +143,7 @@ public enum RulePhase
 /// <summary>A rule that moves prices (domain.md, section 5). Amounts are whole minor units of the shop's currency.</summary>
 /// <param name="Key">Unique in the shop, or in its product.</param>
 /// <param name="Name">What people read.</param>
+/// <param name="Effect">What it does.</param>
 public sealed record PriceRule(Key Key, string Name, PriceEffect Effect)
 {
     /// <summary>The priority of a rule that names none.</summary>

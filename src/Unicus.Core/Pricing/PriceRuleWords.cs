@@ -5,6 +5,7 @@ using Unicus.Core.Money;
 using Unicus.Core.Rules;
 
 /// <summary>A piece of a sentence.</summary>
+/// <param name="Text">What people read.</param>
 /// <param name="IsValue">Whether it is one of the rule's own figures or names, to be shown stronger.</param>
 public readonly record struct Phrase(string Text, bool IsValue);
 

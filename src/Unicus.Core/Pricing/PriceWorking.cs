@@ -31,6 +31,9 @@ public enum PriceStep
 }
 
 /// <summary>One line of the working.</summary>
+/// <param name="Step">Which step it is.</param>
+/// <param name="Label">What people read.</param>
+/// <param name="Amount">What it comes to.</param>
 /// <param name="PerLine">Whether the amount is for the whole line; otherwise it is for each unit.</param>
 /// <param name="Rule">The key of the price rule behind the step, or null.</param>
 public sealed record WorkingStep(PriceStep Step, string Label, Money Amount, bool PerLine = false, string? Rule = null);
@@ -38,6 +41,7 @@ public sealed record WorkingStep(PriceStep Step, string Label, Money Amount, boo
 /// <summary>The step-by-step account of how a price came about: Σ unit steps × quantity + Σ line steps = total.</summary>
 /// <param name="Steps">In the order of the stages.</param>
 /// <param name="Quantity">Units of the line; 1 or more.</param>
+/// <param name="Currency">In which amounts are.</param>
 public sealed record PriceWorking(ImmutableArray<WorkingStep> Steps, int Quantity, Currency Currency)
 {
     /// <summary>The price of one unit after stage 3 with its floor; what later stages do stands in steps of the line.</summary>

@@ -26,7 +26,10 @@ public sealed record Destination(
 }
 
 /// <summary>How a shop reckons: currency, tax mode, classes and destinations.</summary>
+/// <param name="Currency">In which amounts are.</param>
 /// <param name="PricesIncludeTax">Whether prices are entered and shown with tax.</param>
+/// <param name="TaxClasses">The usual one first.</param>
+/// <param name="Destinations">The usual one first.</param>
 public sealed record TradeTerms(
     Currency Currency,
     bool PricesIncludeTax,
@@ -77,6 +80,8 @@ public static class Taxation
                 .Sum(terms.Currency);
 
     /// <summary>The tax of one amount.</summary>
+    /// <param name="amount">What is taxed.</param>
+    /// <param name="rate">In per cent.</param>
     /// <param name="included">Whether the amount contains it.</param>
     public static Money Of(Money amount, Percentage rate, bool included) => included ? rate.ContainedIn(amount) : rate.Of(amount);
 }

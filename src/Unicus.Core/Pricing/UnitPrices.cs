@@ -11,6 +11,7 @@ internal abstract class UnitPrices
     public abstract bool IsUniform { get; }
 
     /// <summary>The price of a unit, in minor units.</summary>
+    /// <param name="variant">Which variant it is.</param>
     /// <param name="before">Its list price and what its answers add, in minor units.</param>
     public abstract long Of(MatrixVariant variant, long before);
 }

@@ -6,6 +6,7 @@ using Unicus.Core.Rules;
 using Unicus.Core.Variants;
 
 /// <summary>What follows from answers by the rules alone.</summary>
+/// <param name="Reply">What the rules say.</param>
 /// <param name="Shown">The answers that count.</param>
 /// <param name="Variant">The one that is decided; null while there are several, or none.</param>
 /// <param name="Open">The needed questions that have no answer yet.</param>

@@ -8,16 +8,6 @@ using Unicus.Core.Pricing.Answers;
 using Unicus.Core.Rules;
 using Unicus.Core.Variants;
 
-/// <summary>The price of a configuration, which may still be open.</summary>
-/// <param name="Working">Of one unit and the line; while several variants agree, of the one that is cheapest.</param>
-/// <param name="Variant">The variant that is priced.</param>
-/// <param name="Lowest">The lowest price of a unit over all valid complete configurations that agree.</param>
-public sealed record ConfiguredPrice(PriceWorking Working, MatrixVariant Variant, Money Lowest, Money Highest)
-{
-    /// <summary>Whether both ends are exact; otherwise they are bounds.</summary>
-    public bool IsExact { get; init; } = true;
-}
-
 // Together with AnswersLook, LowestBuyable and RuledSpan: each is one question to the configurator, which asks it back for what it keeps.
 /// <summary>A product's questions, rules, matrix and prices together: everything that is asked about answers is asked here.</summary>
 /// <remarks>Compiled once, when first asked; every method can be called from many threads.</remarks>
@@ -102,6 +92,7 @@ public sealed class Configurator
 
     /// <summary>Fills open questions in their order: the default if shown and still possible; a list that needs an answer and has one
     /// possible value answers itself.</summary>
+    /// <param name="given">The answers as they came.</param>
     /// <param name="restNone">Whether whatever is picked and still open is then deliberately none.</param>
     /// <param name="today">The day that default dates must fit; null leaves limits aside.</param>
     /// <remarks>A needed yes or no is never said for the shopper.</remarks>
@@ -109,6 +100,9 @@ public sealed class Configurator
         Filled(given, restNone, today, selfAnswering: true);
 
     /// <inheritdoc cref="Filled(Configuration, bool, DateOnly?)"/>
+    /// <param name="given">The answers as they came.</param>
+    /// <param name="restNone">Whether what may be left out is left out.</param>
+    /// <param name="today">The shop's calendar day.</param>
     /// <param name="selfAnswering">Whether a list with one possible value answers itself.</param>
     /// <param name="known">What is said of the answers, where that was asked before.</param>
     internal Configuration Filled(Configuration given, bool restNone, DateOnly? today, bool selfAnswering, RulesReply? known = null)
@@ -146,6 +140,7 @@ public sealed class Configurator
 
     /// <summary>The price with these answers; open questions count at their default if possible, else nothing. Null where nothing valid
     /// has a price.</summary>
+    /// <param name="given">The answers as they came.</param>
     /// <param name="parts">What parts sell for.</param>
     /// <param name="prices">What rules make of a unit; null: nothing.</param>
     /// <param name="working">The working of a variant with answers.</param>
@@ -170,6 +165,7 @@ public sealed class Configurator
 
     /// <summary>The exact lowest and highest price of a unit over all valid complete configurations that agree, typed answers as
     /// given.</summary>
+    /// <param name="given">The answers as they came.</param>
     /// <param name="parts">What parts sell for.</param>
     /// <param name="prices">What rules make of a unit; null: nothing.</param>
     internal PriceSpan? Span(Configuration given, Func<string, PartFigures?> parts, UnitPrices? prices)
@@ -215,6 +211,7 @@ public sealed class Configurator
     }
 
     /// <summary>Answers with those to typed questions that are open and add the least; several where rules ask what is typed.</summary>
+    /// <param name="given">The answers as they came.</param>
     /// <param name="today">The shop's day, which dates are counted from.</param>
     internal IEnumerable<Configuration> WithTyped(Configuration given, DateOnly today)
     {
@@ -251,6 +248,7 @@ public sealed class Configurator
 
     /// <summary>What needed questions add once for a line at least; zero where none does.</summary>
     /// <param name="reply">What is possible with the answers so far.</param>
+    /// <param name="currency">In which amounts are.</param>
     public Money NeededOnce(RulesReply reply, Currency currency)
     {
         var least = Money.Zero(currency);

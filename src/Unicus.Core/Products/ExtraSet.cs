@@ -5,8 +5,12 @@ using Unicus.Core.Options;
 using Unicus.Core.Rules;
 
 /// <summary>Extras together with their rules, kept once for products, categories or everything.</summary>
+/// <param name="Key">Unique among its kind in the shop.</param>
+/// <param name="Name">What people read.</param>
 /// <param name="Everything">Whether it reaches all products.</param>
 /// <param name="Categories">The categories whose products it reaches, letter case ignored.</param>
+/// <param name="Extras">What it asks.</param>
+/// <param name="Rules">The rules that it is about.</param>
 public sealed record ExtraSet(
     Key Key,
     string Name,

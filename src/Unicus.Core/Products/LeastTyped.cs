@@ -10,6 +10,7 @@ using Unicus.Core.Rules;
 /// <summary>A way of answering typed questions.</summary>
 /// <param name="Adds">What it adds to a unit, in minor units.</param>
 /// <param name="Once">What it adds once for a line, in minor units.</param>
+/// <param name="Answers">The answers that it is about.</param>
 internal sealed record TypedWay(long Adds, long Once, ImmutableArray<(Key Question, Answer Answer)> Answers)
 {
     /// <summary>Nothing is answered.</summary>
@@ -41,6 +42,7 @@ internal sealed class LeastTyped(IReadOnlyList<Option> questions, DateOnly today
     private readonly Dictionary<Key, ImmutableArray<Answer>> _allowed = [];
 
     /// <summary>The least that a question adds where it is asked: 0 where it may be left out and adds nothing less.</summary>
+    /// <param name="question">What is asked.</param>
     /// <param name="needed">Whether it needs an answer.</param>
     /// <param name="list">The list price of a unit, in minor units.</param>
     /// <returns>In minor units; for the line where its surcharge is due once.</returns>
@@ -181,7 +183,10 @@ internal sealed class LeastTyped(IReadOnlyList<Option> questions, DateOnly today
     }
 
     /// <summary>What an answer adds; null where it cannot be priced.</summary>
+    /// <param name="question">What is asked.</param>
+    /// <param name="answer">What was answered.</param>
     /// <param name="column">The answer to the question that its table looks at besides; null while that has none.</param>
+    /// <param name="list">Of one unit, in minor units.</param>
     private static long? Adds(Option question, Answer answer, Answer? column, long list)
     {
         if (question.Surcharge is not { } surcharge)

@@ -4,6 +4,7 @@ using System.Collections.Immutable;
 
 /// <summary>A category of goods in a tree.</summary>
 /// <param name="Id">The number by which the shop keeps it.</param>
+/// <param name="Name">What people read.</param>
 /// <param name="ParentId">The category above; null at the top.</param>
 /// <param name="Search">A saved search whose products belong to it besides those that name it; null for none.</param>
 public sealed record Category(int Id, string Name, int? ParentId, string? Search);

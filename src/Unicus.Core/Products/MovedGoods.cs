@@ -9,6 +9,7 @@ using Unicus.Core.Variants;
 /// <summary>A variant that stands in another product now.</summary>
 /// <param name="Before">Its values in the product where it was.</param>
 /// <param name="Now">Its values where it is.</param>
+/// <param name="Sku">The SKU.</param>
 public sealed record MovedVariant(Combination Before, Combination Now, Sku Sku);
 
 /// <summary>Goods that stand in another product since products were brought together or one was split.</summary>
@@ -17,10 +18,15 @@ public sealed record MovedVariant(Combination Before, Combination Now, Sku Sku);
 public abstract record MovedGoods(string From, string To)
 {
     /// <summary>The whole product became variants of another one, or of itself with a further option.</summary>
+    /// <param name="From">Where it begins.</param>
+    /// <param name="To">Where it ends.</param>
     /// <param name="Value">What tells them apart from the others there.</param>
+    /// <param name="Variants">In their order.</param>
     public sealed record Joined(string From, string To, Combination Value, ImmutableArray<MovedVariant> Variants) : MovedGoods(From, To);
 
     /// <summary>Some variants became a product of their own.</summary>
+    /// <param name="From">Where it begins.</param>
+    /// <param name="To">Where it ends.</param>
     /// <param name="Which">The values that they had and have no more.</param>
     public sealed record Parted(string From, string To, Combination Which) : MovedGoods(From, To);
 }

@@ -23,6 +23,8 @@ internal sealed class PriceExtremes
     private readonly Lazy<Fault?> _fault;
 
     /// <param name="rules">Compiled when they are first asked for.</param>
+    /// <param name="questions">What is asked, in its order.</param>
+    /// <param name="matrix">Its variants.</param>
     public PriceExtremes(Func<CompiledRules> rules, ImmutableArray<Option> questions, VariantMatrix matrix)
     {
         (_rules, _questions, _matrix) = (rules, questions, matrix);
@@ -43,6 +45,8 @@ internal sealed class PriceExtremes
     /// <summary>The lowest and highest price of a unit over the configurations whose states the masks allow, and the states of a cheapest
     /// one; null where there is none, or prices are too interwoven to say.</summary>
     /// <param name="given">For what is typed.</param>
+    /// <param name="masks">By level, which answers agree.</param>
+    /// <param name="pricing">What the answers add.</param>
     public CostExtremes? Find(Configuration given, bool[][] masks, AnswerPricing pricing)
     {
         var (amounts, always) = _amounts.Value.Amounts(pricing, given);

@@ -11,11 +11,13 @@ using Unicus.Core.Variants;
 
 /// <summary>A picture of a product.</summary>
 /// <param name="File">Its name in the picture store.</param>
+/// <param name="Alt">What stands for it where it cannot be seen.</param>
 /// <param name="Shows">The option or extra and its value that it shows, or null for the product as a whole.</param>
 public sealed record ProductPicture(string File, string Alt, (Key Option, Key Value)? Shows);
 
 /// <summary>A film about a product.</summary>
 /// <param name="Address"><c>/videos/…</c> for one kept here, or an https address of a film elsewhere.</param>
+/// <param name="Title">What people read.</param>
 public sealed record ProductVideo(string Address, string Title)
 {
     /// <summary>Where films lie that were sent.</summary>
@@ -43,6 +45,7 @@ public sealed record ProductVideo(string Address, string Title)
 public sealed record Specification(string Label, string Value);
 
 /// <summary>A text under a heading.</summary>
+/// <param name="Heading">What stands above it; empty for nothing.</param>
 /// <param name="Text">Sanitised HTML.</param>
 public sealed record Passage(string Heading, string Text);
 
@@ -294,6 +297,7 @@ public sealed record Product(ProductCode Code, string Name)
 
     /// <summary>The pictures for a configuration: those of the extras' values first, then the variant's own, those of its options' values
     /// and those of the product; all where none fits.</summary>
+    /// <param name="answers">What was answered.</param>
     /// <param name="variant">The one that the answers decide; null while they decide none.</param>
     public IReadOnlyList<ProductPicture> PicturesFor(Configuration answers, Variant? variant = null)
     {

@@ -48,6 +48,7 @@ public enum Chapter
 
 /// <summary>Something that stands between a product and publishing, or is doubtful.</summary>
 /// <param name="Stops">Whether it keeps the product from being published; otherwise it is a warning.</param>
+/// <param name="Text">What people read.</param>
 /// <param name="Mend">The chapter where it is mended.</param>
 public sealed record ProductCheck(bool Stops, string Text, Chapter Mend);
 
@@ -55,6 +56,9 @@ public sealed record ProductCheck(bool Stops, string Text, Chapter Mend);
 public static class ProductChecks
 {
     /// <summary>Everything to mend, what stops first.</summary>
+    /// <param name="product">The product.</param>
+    /// <param name="matrix">Its variants.</param>
+    /// <param name="terms">By what it is reckoned.</param>
     /// <param name="stock">On hand by SKU; SKUs that are missing have none.</param>
     /// <param name="configurator">For the health of its rules; null leaves that aside.</param>
     public static ImmutableArray<ProductCheck> Look(

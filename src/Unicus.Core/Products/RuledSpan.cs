@@ -12,6 +12,7 @@ using Unicus.Core.Variants;
 internal sealed class RuledSpan(Configurator configurator, AnswerPricing pricing, UnitPrices prices)
 {
     /// <summary>The ends in minor units; null where nothing agrees.</summary>
+    /// <param name="given">The answers as they came.</param>
     /// <param name="masks">The states that agree with the answers.</param>
     public (long Lowest, long Highest)? Find(Configuration given, bool[][] masks)
     {

@@ -12,6 +12,7 @@ using Unicus.Core.Variants;
 /// <param name="Once">What they add once for a line.</param>
 /// <param name="Cost">What they cost the merchant for a unit.</param>
 /// <param name="OnceCost">What they cost once for a line.</param>
+/// <param name="State">How it was answered; null: not at all.</param>
 internal sealed record AnsweredCost(long Adds, long Once, long Cost, long OnceCost, AnsweredState? State)
 {
     /// <summary>What is typed; null: the answers that add the least.</summary>
@@ -32,6 +33,7 @@ internal sealed record AnsweredState(int Level, int State, AnsweredState? Next);
 /// its answers rise, so the lowest margin is among them, whatever rules for prices are in force. What is typed counts at the least that
 /// it can add (<see cref="LeastTyped"/>).
 /// </remarks>
+/// <param name="configurator">The product's.</param>
 /// <param name="parts">What parts sell for and cost.</param>
 /// <param name="today">The shop's day, which dates are counted from.</param>
 /// <param name="all">Whether those are kept too that others beat, each sum once: where a basket has to reach an amount, or a price of 0
@@ -51,6 +53,7 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
     public bool IsExact => !_isJoined && !(all && !_figures.IsWhole);
 
     /// <summary>The answers of a variant, with every variant option answered.</summary>
+    /// <param name="variant">Which variant it is.</param>
     /// <param name="list">Its list price.</param>
     public IReadOnlyList<AnsweredCost> Of(MatrixVariant variant, Money list)
     {
@@ -79,6 +82,8 @@ internal sealed class WorstAnswers(Configurator configurator, Func<string, PartF
     }
 
     /// <summary>The configuration behind an answer; typed questions have the answers that add the least.</summary>
+    /// <param name="variant">Which variant it is.</param>
+    /// <param name="answered">What its answers add and cost.</param>
     /// <param name="list">The list price of a unit, in minor units.</param>
     public Configuration ConfigurationOf(MatrixVariant variant, AnsweredCost answered, long list)
     {

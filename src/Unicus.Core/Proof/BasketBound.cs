@@ -29,6 +29,9 @@ internal sealed class BasketBound(EditionRules rules)
     public bool IsPooled => rules.ByStage[PriceStage.CheapestOff].Length > 0;
 
     /// <summary>Looks at goods with answers.</summary>
+    /// <param name="variant">Which variant it is.</param>
+    /// <param name="list">Of one unit, in minor units.</param>
+    /// <param name="answered">What its answers add and cost.</param>
     /// <param name="cost">Of one unit with its answers, in minor units.</param>
     /// <param name="floor">Of one unit without answers, in minor units; null where it has none.</param>
     /// <param name="net">What a unit of money is net of tax.</param>
@@ -62,6 +65,10 @@ internal sealed class BasketBound(EditionRules rules)
     /// or only falls. Null where something may be given away.</summary>
     /// <param name="unit">What a unit is brought to.</param>
     /// <param name="share">The part of a line that reductions of the basket leave.</param>
+    /// <param name="answered">What its answers add and cost.</param>
+    /// <param name="cost">Of one unit with its answers, in minor units.</param>
+    /// <param name="net">What a unit of money is net of tax.</param>
+    /// <param name="rounding">How far rounding may move it, in minor units.</param>
     private static decimal? LowestOf(decimal unit, decimal share, AnsweredCost answered, long cost, decimal net, decimal rounding) =>
         MarginBasis.Of((unit + answered.Once) * share * net - rounding, cost + answered.OnceCost) is { } one
         && MarginBasis.Of(unit * share * net - rounding, cost) is { } many
@@ -112,6 +119,7 @@ internal sealed class BasketBound(EditionRules rules)
     }
 
     /// <summary>The part of a line that reductions of the basket leave, from 0 to 1.</summary>
+    /// <param name="uses">The rules that may act.</param>
     /// <param name="unit">What a unit is brought to before; a basket with it comes to as much at least.</param>
     private static decimal Basket(List<RuleUse> uses, decimal unit)
     {

@@ -73,6 +73,7 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range, Func<Edit
     }
 
     /// <summary>A basket that was found, held against how it is priced.</summary>
+    /// <param name="Sold">As what it was sold; null: as nothing.</param>
     /// <param name="IsExact">Whether it can be bought just so, and comes to what was reckoned.</param>
     /// <param name="Floor">The margin of its floor, where another way to put the set together may be held just above it.</param>
     private sealed record Checked(SoldAt? Sold, bool IsExact, decimal? Floor);

@@ -13,6 +13,8 @@ using Unicus.Core.Rules;
 using Unicus.Core.Variants;
 
 /// <summary>Goods with answers, of which the lowest margin is looked for.</summary>
+/// <param name="Variant">Which variant it is.</param>
+/// <param name="Answered">What its answers add and cost.</param>
 /// <param name="List">L, in minor units.</param>
 /// <param name="Floor">F of one unit, in minor units; null where nothing limits rules.</param>
 /// <param name="Rate">The highest tax rate of any destination, in per cent.</param>
@@ -70,6 +72,9 @@ internal sealed class MarginGoods
     private readonly EditionRules _rules;
     private bool _isExact = true;
 
+    /// <param name="edition">The product.</param>
+    /// <param name="terms">By what it is reckoned.</param>
+    /// <param name="range">Where parts are looked up.</param>
     /// <param name="all">Whether answers are kept too that others are worse than.</param>
     public MarginGoods(Edition edition, RunTerms terms, PublishedRange range, bool all)
     {

@@ -39,6 +39,8 @@ internal sealed class MarginSearch
     private SoldAt? _lowest;
 
     /// <summary>A candidate bought by somebody.</summary>
+    /// <param name="Of">What it is of.</param>
+    /// <param name="By">Who did it.</param>
     /// <param name="Bound">No quantity for which something is paid has a lower margin.</param>
     private sealed record Ranked(MarginCandidate Of, BuyingWith By, decimal Bound);
 
@@ -47,6 +49,8 @@ internal sealed class MarginSearch
     /// <param name="Basket">The rules of the basket that act.</param>
     private readonly record struct Pushed(long Goods, IReadOnlyList<RuleUse> Basket);
 
+    /// <param name="edition">The product.</param>
+    /// <param name="goods">What it is about.</param>
     /// <param name="terms">With the moment.</param>
     /// <param name="pages">The codes of the published pages that present the product, its own left out.</param>
     public MarginSearch(Edition edition, MarginGoods goods, RunTerms terms, IReadOnlyCollection<string> pages)

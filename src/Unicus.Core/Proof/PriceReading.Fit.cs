@@ -21,6 +21,7 @@ public sealed partial class PriceReading
         private readonly long[][] _on;
 
         /// <summary>Begins with a guess.</summary>
+        /// <param name="guess">What is taken to be so.</param>
         /// <param name="references">For each option the value without a surcharge.</param>
         public Fit(Guess guess, int[] references)
         {
@@ -185,6 +186,8 @@ public sealed partial class PriceReading
 
         /// <summary>What most cells with a value need it to add.</summary>
         /// <param name="slices">Its cells by their slices.</param>
+        /// <param name="option">The place of the option.</param>
+        /// <param name="value">The place of the value.</param>
         private Adding Needed(Dictionary<int, List<int>> slices, int option, int value) =>
             Adds([
                 .. slices.Select(s => new Needs(
@@ -221,6 +224,7 @@ public sealed partial class PriceReading
     }
 
     /// <summary>What the cells with one value and one base price need the value to add.</summary>
+    /// <param name="Basis">What surcharges in per cent are of, in minor units.</param>
     /// <param name="Counts">By how many of them, most first.</param>
     private sealed record Needs(long Basis, List<KeyValuePair<long, int>> Counts)
     {

@@ -160,6 +160,7 @@ public sealed partial class PriceReading
     }
 
     /// <summary>For each value what it adds to the first, by the differences that most pairs of cells agree on.</summary>
+    /// <param name="option">The place of the option.</param>
     /// <param name="cells">The cells that are looked at.</param>
     private long[] Differences(int option, IReadOnlyList<int> cells)
     {
@@ -208,6 +209,9 @@ public sealed partial class PriceReading
     }
 
     /// <summary>By how much one value mostly lies above another.</summary>
+    /// <param name="From">Where it begins.</param>
+    /// <param name="To">Where it ends.</param>
+    /// <param name="By">Who did it.</param>
     /// <param name="Count">How many lines say so.</param>
     private sealed record Step(int From, int To, long By, int Count);
 
@@ -220,6 +224,7 @@ public sealed partial class PriceReading
     }
 
     /// <summary>What values add to the first of their option, by which a fit begins.</summary>
+    /// <param name="of">What the line is of.</param>
     /// <param name="baseOption">The option whose values set base prices; −1 for none.</param>
     /// <param name="differences">By the place of a value of that option, for each option and value.</param>
     private sealed class Guess(PriceReading of, int baseOption, Func<int, long[][]> differences)

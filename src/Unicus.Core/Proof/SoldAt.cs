@@ -11,6 +11,7 @@ using Unicus.Core.Rules;
 using Unicus.Core.Stock;
 
 /// <summary>A basket of one line with its margin.</summary>
+/// <param name="Goods">What it is.</param>
 /// <param name="Answers">Complete.</param>
 /// <param name="Quantity">Units; 1 or more.</param>
 /// <param name="By">Who buys it.</param>
@@ -34,6 +35,7 @@ public sealed record SoldAt(
 
     /// <summary>The line that it is; null where it cannot be bought like this.</summary>
     /// <param name="terms">What prices go by; who buys, and when, is put in.</param>
+    /// <param name="range">Where parts are looked up.</param>
     public (RunLine Line, RunTerms Terms)? Line(RunTerms terms, PublishedRange range)
     {
         var buying = By.Under(terms.Buying) with { At = At };

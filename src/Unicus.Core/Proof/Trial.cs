@@ -12,6 +12,7 @@ using Unicus.Core.Stock;
 using Unicus.Core.Variants;
 
 /// <summary>What a line of one variant comes to before and after.</summary>
+/// <param name="Goods">What it is.</param>
 /// <param name="Quantity">Units of the line.</param>
 /// <param name="Now">The line as it is, in minor units.</param>
 /// <param name="Then">The line as it would be.</param>
@@ -69,6 +70,7 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
 
     /// <summary>The price of each variant of a product, changed or not; of a set as its page begins, open picks at their cheapest.
     /// </summary>
+    /// <param name="edition">The product.</param>
     /// <param name="range">Where parts of a set are looked up; null leaves sets aside. A group has no price.</param>
     public IEnumerable<TriedPrice> Of(Edition edition, PublishedRange? range = null) =>
         edition.Product.IsSet
@@ -85,6 +87,7 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
 
     /// <summary>What a line of a set comes to.</summary>
     /// <param name="Total">In minor units.</param>
+    /// <param name="Margin">In per cent of what is net of tax; null where a cost is not known.</param>
     /// <param name="IsHeld">Whether the floor holds it.</param>
     private sealed record TriedLine(long Total, decimal? Margin, bool IsHeld);
 
@@ -176,6 +179,8 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
 
 /// <summary>Lines of one product without answers, each alone in a basket; rules are made ready once for all that the same ones
 /// reach.</summary>
+/// <param name="edition">The product.</param>
+/// <param name="terms">By what it is reckoned.</param>
 /// <param name="quantity">Units of each line; 1 or more.</param>
 /// <param name="through">The page that they are bought through; null for the product's own.</param>
 internal sealed class LoneLines(Edition edition, RunTerms terms, int quantity, string? through)
@@ -186,6 +191,7 @@ internal sealed class LoneLines(Edition edition, RunTerms terms, int quantity, s
     private readonly Dictionary<int[], Action<LineRun>> _runs = [];
 
     /// <summary>The line after stage 6; null where it comes to more than can be charged.</summary>
+    /// <param name="variant">Which variant it is.</param>
     /// <param name="price">The list price.</param>
     public LineRun? Line(MatrixVariant variant, Money price)
     {

@@ -32,7 +32,9 @@ internal sealed record SetWay(long List, long Cost, decimal Gross, long Once, lo
 }
 
 /// <summary>What fills a slot in such a way, and the picks before it.</summary>
+/// <param name="Slot">The slot.</param>
 /// <param name="Answer">The part with its variant and answers; null where the slot stays empty.</param>
+/// <param name="Before">The pick before it; null: it is the first.</param>
 internal sealed record SetWayPick(Slot Slot, PartAnswer? Answer, SetWayPick? Before);
 
 /// <summary>The ways to put a set together of which none is worse for the margin than another: over candidates, variants, units and

@@ -1,6 +1,8 @@
 namespace Unicus.Core.Range;
 
 /// <summary>How often a product was bought together with another.</summary>
+/// <param name="Product">Which product it is.</param>
+/// <param name="Other">The number of the other product.</param>
 /// <param name="Orders">Orders that hold both.</param>
 /// <param name="Lift">How many times as often as if they were bought independently: n(a, b) · n / (n(a) · n(b)).</param>
 public sealed record BoughtPair(int Product, int Other, int Orders, double Lift);

@@ -10,6 +10,7 @@ using Unicus.Core.Rules;
 internal readonly record struct ValueCosts(long Each, long Once)
 {
     /// <summary>Adds them up.</summary>
+    /// <param name="edition">The product.</param>
     /// <param name="answers">Those that count.</param>
     public static ValueCosts Of(Edition edition, Configuration answers)
     {

@@ -25,6 +25,8 @@ internal sealed class EditionPrices : UnitPrices
     }
 
     /// <summary>Prices by the rules that act on a line by itself.</summary>
+    /// <param name="edition">The product.</param>
+    /// <param name="terms">By what it is reckoned.</param>
     /// <param name="quantity">Units of the line; 1 or more.</param>
     /// <param name="through">The page that it is bought through; null for its own.</param>
     /// <returns>Null where no rule reaches a unit, so that list price and answers are all.</returns>
@@ -43,6 +45,7 @@ internal sealed class EditionPrices : UnitPrices
     /// <param name="rule">In force, and reaching the goods.</param>
     /// <param name="page">The code of the page that they are bought through.</param>
     /// <param name="quantity">Units of the line; 1 or more.</param>
+    /// <param name="buying">Who buys, when, and by which rules.</param>
     public static RuleUse? UseAlone(PriceRule rule, string page, int quantity, Buying buying)
     {
         if (rule.Effect.Stage != PriceStage.Unit || !ReachingRule.IsThrough(rule, page))
@@ -67,6 +70,7 @@ internal sealed class EditionPrices : UnitPrices
     }
 
     /// <summary>The rules that bring the price of a variant down.</summary>
+    /// <param name="variant">Which variant it is.</param>
     /// <param name="before">Its list price and what its answers add, in minor units.</param>
     public IEnumerable<PriceRule> ActingOn(MatrixVariant variant, long before)
     {
@@ -84,6 +88,7 @@ internal sealed class EditionPrices : UnitPrices
     }
 
     /// <summary>One unit with another list price than the variant's own.</summary>
+    /// <param name="variant">Which variant it is.</param>
     /// <param name="list">L, in minor units.</param>
     /// <param name="answers">A, in minor units.</param>
     /// <param name="floor">F, in minor units; null where nothing limits rules.</param>

@@ -16,6 +16,7 @@ public sealed class PriceBook
     private readonly Guid _id = Guid.NewGuid();
 
     /// <summary>Makes a book of shop-wide rules; products bring their own.</summary>
+    /// <param name="rules">The rules.</param>
     /// <param name="tree">All categories, for scopes.</param>
     public PriceBook(IEnumerable<PriceRule> rules, IReadOnlyList<Category> tree)
     {
@@ -44,6 +45,7 @@ public sealed class PriceBook
                 .Select(g => g.Key);
 
     /// <summary>The rules in force at a moment.</summary>
+    /// <param name="at">The moment.</param>
     /// <param name="day">The day of the week of that moment in the shop's time zone.</param>
     public RulesInForce At(DateTimeOffset at, DayOfWeek day)
     {
@@ -64,6 +66,8 @@ public sealed class PriceBook
     internal EditionRules RulesOf(Edition edition) => EditionRules.Of(Rules.Concat(edition.Product.PriceRules), edition, _tree);
 
     /// <summary>The next moment after this one at which other rules may reach a product; null where there is none.</summary>
+    /// <param name="edition">The product.</param>
+    /// <param name="after">As they would be.</param>
     /// <param name="zone">The shop's time zone, in which weekdays change.</param>
     public DateTimeOffset? NextChange(Edition edition, DateTimeOffset after, TimeZoneInfo zone) =>
         NextChange([.. Reaching(edition).Where(r => r.State == RuleState.On)], after, zone);
@@ -71,6 +75,8 @@ public sealed class PriceBook
     /// <summary>The next moment after this one at which others of some rules are in force.</summary>
     /// <param name="reaching">Rules that are switched on.</param>
     /// <inheritdoc cref="NextChange(Edition, DateTimeOffset, TimeZoneInfo)"/>
+    /// <param name="after">As they would be.</param>
+    /// <param name="zone">The shop's.</param>
     internal static DateTimeOffset? NextChange(List<PriceRule> reaching, DateTimeOffset after, TimeZoneInfo zone)
     {
         var dates = reaching.SelectMany(r => new[] { r.When.From, r.When.Until }).Where(m => m > after).Min();

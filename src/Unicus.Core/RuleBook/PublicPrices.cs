@@ -8,6 +8,9 @@ using Unicus.Core.Variants;
 /// <summary>What prices went by in a stretch of time.</summary>
 /// <param name="From">Its first moment.</param>
 /// <param name="Until">Its end, exclusive.</param>
+/// <param name="Terms">By what it is reckoned.</param>
+/// <param name="Zone">The shop's.</param>
+/// <param name="Book">The rules that were in force.</param>
 public sealed record PriceSpell(DateTimeOffset From, DateTimeOffset Until, TradeTerms Terms, TimeZoneInfo Zone, PriceBook Book);
 
 /// <summary>The public prices of a variant over a stretch of time in which edition and rules were the same.</summary>
@@ -16,6 +19,7 @@ public static class PublicPrices
     /// <summary>The stretches with one price, the newest first.</summary>
     /// <param name="edition">What was on sale.</param>
     /// <param name="wanted">The variant as it is now; by its values, or else by its SKU it is found in older editions.</param>
+    /// <param name="spell">What was in force meanwhile.</param>
     /// <remarks>Rules that begin, end or change with the weekday cut the time into stretches.</remarks>
     public static IEnumerable<PublicPrice> Of(Edition edition, MatrixVariant wanted, PriceSpell spell)
     {

@@ -5,6 +5,7 @@ using Unicus.Core.Pricing.Stages;
 using Unicus.Core.Range;
 
 /// <summary>What a line comes to at a quantity.</summary>
+/// <param name="Units">How many.</param>
 /// <param name="Total">After stage 5, in minor units.</param>
 public readonly record struct QuantityPoint(int Units, long Total)
 {
@@ -16,7 +17,10 @@ public readonly record struct QuantityPoint(int Units, long Total)
 public static class QuantityPrices
 {
     /// <summary>The totals from one unit up.</summary>
+    /// <param name="goods">What it is about.</param>
+    /// <param name="terms">By what it is reckoned.</param>
     /// <param name="most">The largest quantity; 1 or more.</param>
+    /// <param name="through">The code of the page that it is bought through; null: its own.</param>
     /// <returns>Empty where the goods have no price.</returns>
     public static IReadOnlyList<QuantityPoint> Of(VariantOnSale goods, RunTerms terms, int most, string? through = null)
     {
@@ -66,5 +70,7 @@ public static class QuantityPrices
 }
 
 /// <summary>Quantities that cost more in total than a larger one.</summary>
+/// <param name="From">Where it begins.</param>
+/// <param name="To">Where it ends.</param>
 /// <param name="Larger">The larger quantity that costs less.</param>
 public sealed record DearerStretch(int From, int To, int Larger);

@@ -33,6 +33,8 @@ internal sealed class ReachingRule
     public bool IsBySku => Rule.Effect is PriceEffect.SetBySku;
 
     /// <summary>The rule made ready; null where nothing of the product is in its scope.</summary>
+    /// <param name="rule">The rule.</param>
+    /// <param name="edition">The product.</param>
     /// <param name="goods">The product as rules see it.</param>
     public static ReachingRule? Of(PriceRule rule, Edition edition, RuleGoods goods)
     {
@@ -130,6 +132,8 @@ internal sealed class EditionRules
     public ByStage<ReachingRule[]> ByStage { get; }
 
     /// <summary>Makes rules ready for a product.</summary>
+    /// <param name="rules">The rules.</param>
+    /// <param name="edition">The product.</param>
     /// <param name="tree">All categories, for scopes.</param>
     public static EditionRules Of(IEnumerable<PriceRule> rules, Edition edition, IReadOnlyList<Category> tree)
     {

@@ -8,6 +8,7 @@ using Unicus.Core.Range;
 /// <summary>What the shop's rules ask of a product to know whether they reach it.</summary>
 /// <param name="Code">Its code.</param>
 /// <param name="IsSet">Whether it has parts that are sold together.</param>
+/// <param name="Tags">Its tags.</param>
 /// <param name="Options">The keys of its options of variants.</param>
 /// <param name="Categories">The categories that hold it, those above them included; letter case ignored.</param>
 internal sealed record RuleGoods(

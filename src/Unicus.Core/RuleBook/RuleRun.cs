@@ -52,7 +52,7 @@ internal sealed class RuleRun
     }
 
     /// <summary>The lines of one product that were met so far.</summary>
-    private sealed class Known(Edition edition, EditionRules rules)
+    private sealed class LinesOfProduct(Edition edition, EditionRules rules)
     {
         private readonly Dictionary<int, Alike> _byVariant = [];
         private readonly Dictionary<(int, string), Alike> _byPage = [];
@@ -65,6 +65,8 @@ internal sealed class RuleRun
         public Alike? Of(MatrixVariant variant, string? page) =>
             rules.HasPages ? _byPage.GetValueOrDefault((variant.Number, page ?? "")) : _byVariant.GetValueOrDefault(variant.Number);
 
+        /// <param name="variant">Which variant it is.</param>
+        /// <param name="page">The code of the page that they are bought through.</param>
         /// <param name="usesOf">The uses of rules by their places.</param>
         public Alike Add(MatrixVariant variant, string? page, Func<int[], RuleUse[]> usesOf)
         {
@@ -89,6 +91,7 @@ internal sealed class RuleRun
     /// <summary>Runs stages 3 to 6, each with its floor.</summary>
     /// <param name="lines">As they started.</param>
     /// <param name="goods">What each line is of.</param>
+    /// <param name="buying">Who buys, when, and by which rules.</param>
     public static RuleRun Of(LineRun[] lines, IBoughtGoods[] goods, Buying buying)
     {
         var run = new RuleRun(lines, buying);
@@ -99,8 +102,10 @@ internal sealed class RuleRun
     }
 
     /// <summary>Makes rules ready for lines of one product that are each alone in a basket, one after the other.</summary>
+    /// <param name="rules">The rules.</param>
     /// <param name="reach">The places among the product's rules of those that reach the lines' variants.</param>
     /// <param name="page">The code of the page that they are bought through.</param>
+    /// <param name="buying">Who buys, when, and by which rules.</param>
     /// <param name="quantity">Units of each line.</param>
     /// <returns>Runs a line.</returns>
     public static Action<LineRun> ForEachAlone(EditionRules rules, int[] reach, string page, Buying buying, int quantity)
@@ -187,14 +192,14 @@ internal sealed class RuleRun
     private Alike[] Find(IBoughtGoods[] goods)
     {
         var inForce = _buying.Book.At(_buying.At, _buying.Day);
-        var ofEdition = new Dictionary<Edition, Known>(ReferenceEqualityComparer.Instance);
+        var ofEdition = new Dictionary<Edition, LinesOfProduct>(ReferenceEqualityComparer.Instance);
         var alike = new Alike[_lines.Length];
-        Known? known = null;
+        LinesOfProduct? known = null;
         for (var i = 0; i < alike.Length; i++)
         {
             var (edition, variant) = goods[i].Goods;
             if (!ReferenceEquals(known?.Edition, edition) && !ofEdition.TryGetValue(edition, out known))
-                ofEdition[edition] = known = new Known(edition, inForce.Of(edition, _buying.At, _buying.Day));
+                ofEdition[edition] = known = new LinesOfProduct(edition, inForce.Of(edition, _buying.At, _buying.Day));
             var page = goods[i].Through;
             if (known.Of(variant, page) is not { } same)
                 same = known.Add(variant, page, reach => UsesOf(known.Rules, reach, page));

@@ -7,6 +7,8 @@ using Unicus.Core.Options;
 public static class AnswerLimits
 {
     /// <summary>What is wrong with an answer to a question; null if nothing is.</summary>
+    /// <param name="question">What is asked.</param>
+    /// <param name="answer">What was answered.</param>
     /// <param name="today">The day that earliest and latest days are counted from.</param>
     public static string? Problem(Option question, Answer answer, DateOnly today) =>
         (question.Ask, answer) switch

@@ -69,8 +69,10 @@ public sealed class CompiledRules
     internal int Root { get; }
 
     /// <summary>Compiles the rules over what is made.</summary>
+    /// <param name="book">The rules.</param>
     /// <param name="made">Of the variant options among the questions.</param>
     /// <param name="offered">Whether the made combination with this number is on offer; null: all are.</param>
+    /// <param name="mostNodes">So large a diagram may grow.</param>
     /// <returns>The compiled rules, or the faults: a loop of visibility with its rules named, or more nodes than allowed.</returns>
     public static (CompiledRules? Rules, ImmutableArray<Fault> Faults) Compile(
         RuleBook book,

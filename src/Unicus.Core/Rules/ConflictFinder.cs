@@ -4,6 +4,8 @@ using System.Collections.Immutable;
 using Unicus.Core.Options;
 
 /// <summary>Answers and rules that cannot stand together; without any one of them they can.</summary>
+/// <param name="Answers">The answers that it is about.</param>
+/// <param name="Rules">The rules that it is about.</param>
 /// <param name="NotMade">Whether what is not made takes part.</param>
 public sealed record RuleConflict(ImmutableArray<Key> Answers, ImmutableArray<Key> Rules, bool NotMade);
 

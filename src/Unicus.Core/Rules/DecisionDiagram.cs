@@ -29,6 +29,7 @@ internal sealed class DecisionDiagram
     private int[] _table = new int[1 << 6];
 
     /// <param name="sizes">How many values each level has.</param>
+    /// <param name="mostNodes">So large a diagram may grow.</param>
     public DecisionDiagram(int[] sizes, int mostNodes)
     {
         (_sizes, _mostNodes) = (sizes, mostNodes);
@@ -191,25 +192,25 @@ internal sealed class DecisionDiagram
     }
 
     /// <summary>The result of an operation on two nodes.</summary>
-    private readonly record struct Kept(int A, int B, int Result);
+    private readonly record struct Combined(int Left, int Right, int Result);
 
     /// <summary>Results of one operation that were found lately; larger as the diagram grows.</summary>
     private struct Cache
     {
-        private Kept[]? _kept;
+        private Combined[]? _kept;
 
         public readonly long Bytes => 12L * (_kept?.Length ?? 0);
 
         /// <summary>The result for two nodes, or −1.</summary>
         public readonly int Find(int a, int b) =>
-            _kept is { } kept && kept[Slot(a, b)] is var found && found.A == a && found.B == b ? found.Result : -1;
+            _kept is { } kept && kept[Slot(a, b)] is var found && found.Left == a && found.Right == b ? found.Result : -1;
 
         public void Keep(int a, int b, int result, int nodes)
         {
-            _kept ??= new Kept[SmallestCache];
+            _kept ??= new Combined[SmallestCache];
             if (nodes > _kept.Length && _kept.Length < LargestCache)
                 Array.Resize(ref _kept, _kept.Length * 4);
-            _kept[Slot(a, b)] = new Kept(a, b, result);
+            _kept[Slot(a, b)] = new Combined(a, b, result);
         }
 
         private readonly int Slot(int a, int b) => (int)(((uint)a * 0x9E3779B1u ^ (uint)b * 0x85EBCA6Bu) >> 14) & (_kept!.Length - 1);

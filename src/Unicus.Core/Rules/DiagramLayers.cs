@@ -5,6 +5,7 @@ internal static class DiagramLayers
 {
     /// <summary>For each level and node in it the node of the next level that each value leads to, −1 for none; and how many nodes each
     /// level has.</summary>
+    /// <param name="diagram">What is laid out.</param>
     /// <param name="root">The node that it begins at.</param>
     /// <param name="sizes">Values of each level.</param>
     public static (int[][] Edges, int[] Nodes) Of(DecisionDiagram diagram, int root, int[] sizes)

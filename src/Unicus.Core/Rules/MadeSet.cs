@@ -103,6 +103,7 @@ public sealed class MadeSet
     public Combination At(int number) => At(number, TextAt(number));
 
     /// <summary>The combination with this number.</summary>
+    /// <param name="number">Its place, from 0.</param>
     /// <param name="text">Its canonical text, which is taken as it is.</param>
     public Combination At(int number, string text)
     {

@@ -14,6 +14,8 @@ internal sealed class RelaxedRules(CompiledRules rules)
     private readonly Lock _lock = new();
     private readonly KeptAnswers<int, Prepared> _kept = new(p => p.Network.Diagram.Bytes + 2L * MostSpareNodes);
 
+    /// <param name="Network">The rules and what they are about.</param>
+    /// <param name="Background">How many rules lie behind all questions.</param>
     /// <param name="Members">What can be left out besides the answers: rules, and what is not made.</param>
     /// <param name="Nodes">How many nodes these took.</param>
     private sealed record Prepared(RuleNetwork Network, int Background, ImmutableArray<(object Member, int Node)> Members, int Nodes);

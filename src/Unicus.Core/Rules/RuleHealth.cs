@@ -4,6 +4,7 @@ using System.Collections.Immutable;
 using Unicus.Core.Options;
 
 /// <summary>What the rules leave of the questions, in words.</summary>
+/// <param name="Text">What people read.</param>
 /// <param name="Stops">Whether nothing can be sold while it is so.</param>
 public readonly record struct RuleFinding(string Text, bool Stops);
 

@@ -15,7 +15,10 @@ internal sealed record ConstraintSource(Key? Rule, Key? Shows, bool NotMade)
 }
 
 /// <summary>Where a question lies in the diagram.</summary>
+/// <param name="Question">What is asked.</param>
 /// <param name="First">Its first level; several of a list take one level a value, other questions one level.</param>
+/// <param name="Levels">How many levels of the diagram it takes.</param>
+/// <param name="Conditional">Whether it is asked only after another.</param>
 internal sealed record QuestionPlace(Option Question, int First, int Levels, bool Conditional)
 {
     public bool IsSeveral => Question.Ask == Ask.Several;

@@ -25,6 +25,7 @@ public sealed record Availability(int? Units, string Words, int? InStock)
     public string BeyondWords(int quantity) => CanSell(quantity) ? BeyondWords(quantity, Beyond(quantity)) : "";
 
     /// <inheritdoc cref="BeyondWords(int)"/>
+    /// <param name="quantity">Units of the line; 1 or more.</param>
     /// <param name="beyond">How many of the units are beyond stock.</param>
     public static string BeyondWords(int quantity, int beyond) =>
         beyond switch
@@ -38,6 +39,7 @@ public sealed record Availability(int? Units, string Words, int? InStock)
         };
 
     /// <summary>Works out how many units of one SKU can be sold.</summary>
+    /// <param name="selling">The terms on which it is sold.</param>
     /// <param name="level">Over all locations.</param>
     /// <param name="today">To leave out a day of return that has passed.</param>
     /// <remarks>Off for now wins over everything; then what is not counted has no limit; then stock and what may be sold beyond

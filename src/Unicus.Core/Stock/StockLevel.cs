@@ -95,6 +95,7 @@ public static class Movements
         };
 
     /// <summary>What a movement of <paramref name="quantity"/> units does to a level.</summary>
+    /// <param name="kind">What kind of movement it is.</param>
     /// <param name="level">The level it meets; a count needs it.</param>
     /// <param name="quantity">0 or more for a count (the units found), 1 or more for the rest.</param>
     /// <returns>The change, or why the movement cannot be.</returns>

@@ -4,6 +4,7 @@ using System.Collections.Immutable;
 using Unicus.Core.Variants;
 
 /// <summary>Days from one to another, both counted.</summary>
+/// <param name="From">Where it begins.</param>
 /// <param name="Until">Not before <paramref name="From"/>; <see cref="DateOnly.MaxValue"/>: without end.</param>
 public readonly record struct StockSpan(DateOnly From, DateOnly Until)
 {
@@ -23,6 +24,7 @@ public readonly record struct StockSpan(DateOnly From, DateOnly Until)
 public readonly record struct ExpectedReceipt(DateOnly? Day, int Units);
 
 /// <summary>Units that are spoken for on the days of a span, and in no level.</summary>
+/// <param name="Span">Its days.</param>
 /// <param name="Units">1 or more.</param>
 public readonly record struct StockClaim(StockSpan Span, int Units);
 
@@ -53,11 +55,13 @@ public sealed class StockOutlook(Func<Sku, StockLevel> levels, DateOnly today, F
     public long Units(Sku sku, StockSpan span) => (long)levels(sku).Available - MostClaimed(sku, span);
 
     /// <summary>C(s, d): the units that are available by a day, with what is expected from today to it.</summary>
+    /// <param name="sku">The SKU.</param>
     /// <param name="day">Today or later.</param>
     public long UnitsBy(Sku sku, DateOnly day) =>
         levels(sku).Available + PlanOf(sku).Expected.Where(e => e.Day >= today && e.Day <= day).Sum(e => (long)e.Units);
 
     /// <summary>The first day on which so many units are available; null where it is not known.</summary>
+    /// <param name="sku">The SKU.</param>
     /// <param name="units">1 or more.</param>
     public DateOnly? DayFor(Sku sku, long units)
     {

@@ -54,6 +54,7 @@ public readonly record struct PriceEnding(decimal Amount, bool Down)
 }
 
 /// <summary>A change of one figure of many variants.</summary>
+/// <param name="Operation">What is done to each figure.</param>
 /// <param name="Amount">An amount, a percentage, or a total to split; not looked at by a copy, a rounding and a clearing.</param>
 /// <param name="Ending">Null: amounts stay as reckoned.</param>
 /// <param name="Decimals">Places to which a percentage and shares are rounded.</param>

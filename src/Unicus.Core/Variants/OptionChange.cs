@@ -5,6 +5,7 @@ using Unicus.Core.Options;
 using Unicus.Core.Rules;
 
 /// <summary>What a variant has to lose when options change.</summary>
+/// <param name="Variant">Which variant it is.</param>
 /// <param name="OnHand">Units on hand over all locations.</param>
 /// <param name="HasHistory">Whether it has a movement or stands in an order.</param>
 public sealed record VariantStake(Variant Variant, int OnHand, bool HasHistory)
@@ -114,6 +115,7 @@ public static class OptionChange
     /// <param name="after">The variant options wanted.</param>
     /// <param name="notMade">What is not made now. What names a removed option or value falls away.</param>
     /// <param name="variants">Every variant now, the retired ones too.</param>
+    /// <param name="decisions">What was decided about what is at stake.</param>
     /// <exception cref="ArgumentException">The new matrix is larger than can be held; ask <see cref="MadeSet.Size"/> first.</exception>
     public static MatrixDifference Work(
         IReadOnlyList<Option> before,
@@ -233,6 +235,9 @@ public static class OptionChange
     }
 
     /// <summary>The difference of a change which <see cref="OnlyAdds"/>.</summary>
+    /// <param name="before">As they are.</param>
+    /// <param name="after">As they would be.</param>
+    /// <param name="notMade">The combinations that are not made.</param>
     /// <param name="returning">Retired variants that the change makes again.</param>
     public static MatrixDifference WorkAdding(
         IReadOnlyList<Option> before,

@@ -21,6 +21,7 @@ public enum StockFate
 
 /// <summary>One step of a stock plan; it is done at every location, with all the units there.</summary>
 /// <param name="From">The variant that holds the units, as it was before.</param>
+/// <param name="Fate">What becomes of the units.</param>
 /// <param name="To">The variants that they go to, by their new values; the first keeps its share of a split.</param>
 /// <param name="Why">The reason that the movement carries.</param>
 /// <param name="MustBeFree">Whether no unit may be allocated to an order.</param>
@@ -31,6 +32,8 @@ public static class OptionStockPlan
 {
     /// <summary>The steps, in the order in which they are done.</summary>
     /// <param name="before">The variant options before the change.</param>
+    /// <param name="difference">What changes.</param>
+    /// <param name="decisions">What was decided about what is at stake.</param>
     public static IEnumerable<StockStep> Of(IReadOnlyList<Option> before, MatrixDifference difference, OptionDecisions decisions)
     {
         foreach (var stake in difference.Retired.Concat(difference.Deleted).Where(s => s.OnHand > 0))
@@ -48,6 +51,9 @@ public static class OptionStockPlan
     }
 
     /// <summary>Whether any unit moves at all.</summary>
+    /// <param name="before">As they are.</param>
+    /// <param name="difference">What changes.</param>
+    /// <param name="decisions">What was decided about what is at stake.</param>
     /// <param name="onHand">Units on hand of the whole product.</param>
     public static bool MovesUnits(IReadOnlyList<Option> before, MatrixDifference difference, OptionDecisions decisions, long onHand) =>
         difference.UnitsAtStake > 0

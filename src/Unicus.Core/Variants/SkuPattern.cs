@@ -55,6 +55,7 @@ public static class SkuPattern
         ];
 
     /// <summary>The SKU text of one variant.</summary>
+    /// <param name="pieces">In their order.</param>
     /// <param name="made">The combinations of the options that the pieces were compiled for.</param>
     /// <param name="number">Which combination.</param>
     /// <param name="counter">What a counter shows, from 1.</param>

@@ -8,9 +8,9 @@ namespace Unicus.Store;
 public static class ExtraSets
 {
     /// <summary>For each database, the sets as last read, so that the same list is given while nothing changes.</summary>
-    private static readonly ConcurrentDictionary<string, Kept> Last = new();
+    private static readonly ConcurrentDictionary<string, StampedSets> Last = new();
 
-    private sealed record Kept(string Stamp, IReadOnlyList<ExtraSet> Sets);
+    private sealed record StampedSets(string Stamp, IReadOnlyList<ExtraSet> Sets);
 
     /// <summary>All sets by key. While none changes, the very same list.</summary>
     public static async Task<IReadOnlyList<ExtraSet>> Load(UnicusContext db)
@@ -23,7 +23,7 @@ public static class ExtraSets
         var currency = (await ShopSettings.Load(db)).Currency;
         var rows = await db.ExtraSets.AsNoTracking().OrderBy(s => s.Key).ToListAsync();
         IReadOnlyList<ExtraSet> sets = [.. rows.Select(r => Read(r.Definition, currency))];
-        Last[name] = new Kept(string.Join(' ', rows.Select(r => $"{r.Id}.{r.Version}")), sets);
+        Last[name] = new StampedSets(string.Join(' ', rows.Select(r => $"{r.Id}.{r.Version}")), sets);
         return sets;
     }
 

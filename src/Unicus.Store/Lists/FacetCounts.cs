@@ -8,7 +8,7 @@ namespace Unicus.Store;
 /// <summary>A list without its order and page.</summary>
 /// <param name="Query">Ready for the database; null where nothing is searched for.</param>
 /// <param name="Coded">The products that have the SKU or GTIN that is searched for.</param>
-public sealed record Asked(string? Query, ImmutableArray<int> Coded, int? Category, ImmutableArray<string> Picks, bool Buyable)
+public sealed record ListScope(string? Query, ImmutableArray<int> Coded, int? Category, ImmutableArray<string> Picks, bool Buyable)
 {
     /// <summary>What is searched for as names are kept, so that what is off the shelf is found by its exact name.</summary>
     public string NameKey { get; init; } = "";
@@ -62,7 +62,7 @@ public sealed class FacetCounts : IDisposable
     private sealed record KeptNames(string Stamp, ListNames Names);
 
     /// <summary>What was counted for a list, or is counted now.</summary>
-    public async Task<ListSums> Of(Asked asked, Catalogue catalogue, Func<Task<ListSums>> count)
+    public async Task<ListSums> Of(ListScope asked, Catalogue catalogue, Func<Task<ListSums>> count)
     {
         var stamp = catalogue.Stamps.Lists;
         var key = $"{stamp}\n{asked.Key}";

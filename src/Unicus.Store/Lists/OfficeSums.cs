@@ -5,9 +5,9 @@ namespace Unicus.Store;
 /// <summary>Keeps a few sums of the back office as long as nothing that they are made of changed.</summary>
 public sealed class OfficeSums
 {
-    private readonly ConcurrentDictionary<string, Kept> _kept = new();
+    private readonly ConcurrentDictionary<string, StampedSum> _kept = new();
 
-    private sealed record Kept(string Stamp, object Value);
+    private sealed record StampedSum(string Stamp, object Value);
 
     /// <summary>The sum that is kept under a name, or is found now.</summary>
     /// <param name="ofStock">Whether stock moves it too; else only products do.</param>
@@ -18,7 +18,7 @@ public sealed class OfficeSums
         if (catalogue.Stamps.AreTold && _kept.TryGetValue(name, out var kept) && kept.Stamp == stamp)
             return (T)kept.Value;
         var value = await find();
-        _kept[name] = new Kept(stamp, value);
+        _kept[name] = new StampedSum(stamp, value);
         return value;
     }
 }

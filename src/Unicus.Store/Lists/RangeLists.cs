@@ -67,7 +67,10 @@ public sealed class RangeLists(UnicusContext db, FiguresOfNow now, FacetCounts c
         var picks = query.Picks.Where(names.IsKnown).DistinctBy(OptionOf).Order(StringComparer.Ordinal).ToImmutableArray();
         var search = query.Search.Length > 0 ? await SearchWords.Ready(db, query.Search) : null;
         var coded = search is null ? [] : await WithCode(query.Search);
-        var asked = new Asked(search?.Query, coded, category?.Id, picks, query.Buyable) { NameKey = SearchWords.Fold(query.Search.Trim()) };
+        var asked = new ListScope(search?.Query, coded, category?.Id, picks, query.Buyable)
+        {
+            NameKey = SearchWords.Fold(query.Search.Trim()),
+        };
         var sums = await counts.Of(asked, catalogue, () => Count(asked));
         var pages = Math.Max(1, (sums.Total + PageSize - 1) / PageSize);
         var page = (int)Math.Clamp(query.Page, 1, pages);
@@ -127,7 +130,7 @@ public sealed class RangeLists(UnicusContext db, FiguresOfNow now, FacetCounts c
     private static List<ShopCategory> Branches(IReadOnlyList<ShopCategory> all, ShopCategory? open, IReadOnlySet<int> held) =>
         [.. all.Where(c => (c.ParentId is null || c.ParentId == open?.Id || c.Id == open?.Id) && held.Contains(c.Id))];
 
-    private async Task<IReadOnlyList<RangeEntryRow>> Items(Asked asked, ListOrder order, int page)
+    private async Task<IReadOnlyList<RangeEntryRow>> Items(ListScope asked, ListOrder order, int page)
     {
         var by = order switch
         {
@@ -161,7 +164,7 @@ public sealed class RangeLists(UnicusContext db, FiguresOfNow now, FacetCounts c
             """;
 
     /// <summary>How many products a list has, and how many it would have with each value besides.</summary>
-    private async Task<ListSums> Count(Asked asked)
+    private async Task<ListSums> Count(ListScope asked)
     {
         var all = new Conditions(asked, asked.Picks);
         var counting = $"select count(*)::int as \"Value\" from range_entries e where {all.Sql}";
@@ -185,7 +188,12 @@ public sealed class RangeLists(UnicusContext db, FiguresOfNow now, FacetCounts c
         return new ListSums(total, found, held.ToHashSet());
     }
 
-    private async Task<List<CountedPick>> CountPicks(Asked asked, ImmutableArray<string> others, string? own, ImmutableArray<string> all)
+    private async Task<List<CountedPick>> CountPicks(
+        ListScope asked,
+        ImmutableArray<string> others,
+        string? own,
+        ImmutableArray<string> all
+    )
     {
         var where = new Conditions(asked, []);
         string[] leftOut = [.. all.Select(p => OptionOf(p) + "=")];
@@ -205,7 +213,7 @@ public sealed class RangeLists(UnicusContext db, FiguresOfNow now, FacetCounts c
     /// <summary>What entries have to fulfil, as SQL with its parameters.</summary>
     private sealed class Conditions
     {
-        public Conditions(Asked asked, ImmutableArray<string> picks)
+        public Conditions(ListScope asked, ImmutableArray<string> picks)
         {
             var all = new List<string>();
             if (asked.Query is { } words)

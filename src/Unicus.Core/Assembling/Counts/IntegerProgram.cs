@@ -34,6 +34,7 @@ internal sealed class IntegerProgram
     public int Add() => Variables++;
 
     /// <summary>Σ a·x ≤ most.</summary>
+    /// <param name="sum">The factors of the variables.</param>
     /// <param name="most">0 or more, so that nothing at all is always allowed.</param>
     /// <remarks>What all numbers can be divided by divides the bound, rounded down: no whole numbers are lost by it. A way that takes
     /// more than there is stays at 0.</remarks>

@@ -137,7 +137,10 @@ internal sealed class MixOfPicks
         };
 
     /// <summary>One way to fill a slot.</summary>
+    /// <param name="Candidate">What fills the slot.</param>
     /// <param name="Standing">How its answers stand; null where it is goods without any.</param>
+    /// <param name="Goods">What it is.</param>
+    /// <param name="Units">How many.</param>
     private sealed record PartWay(Key Candidate, Standing? Standing, VariantOnSale Goods, int Units);
 
     private IEnumerable<PartWay> Ways(Edition edition, FilledSlot slot, Key candidate, Configuration shown, PartAnswers said)

@@ -20,6 +20,7 @@ internal sealed class SimplexTable
     private readonly double[] _costs;
 
     /// <param name="rows">Bounds of 0 or more.</param>
+    /// <param name="variables">How many there are.</param>
     /// <param name="wanted">What is maximised.</param>
     public SimplexTable(IReadOnlyList<ProgramRow> rows, int variables, int wanted)
     {

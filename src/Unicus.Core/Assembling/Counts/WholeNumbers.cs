@@ -22,7 +22,7 @@ internal sealed class WholeNumbers
     private readonly int[] _brokenAt;
 
     /// <summary>A number times a variable of a row, or times a row's variable.</summary>
-    private readonly record struct Term(int At, long A);
+    private readonly record struct Term(int At, long Factor);
 
     public WholeNumbers(IReadOnlyList<ProgramRow> rows, int variables)
     {
@@ -31,13 +31,16 @@ internal sealed class WholeNumbers
         var of = Enumerable.Range(0, variables).Select(_ => new List<Term>()).ToArray();
         foreach (var (r, row) in _rows.Index())
             foreach (var term in row)
-                of[term.At].Add(new Term(r, term.A));
+                of[term.At].Add(new Term(r, term.Factor));
         _of = [.. of.Select(o => o.ToArray())];
         (_x, _moved) = (new long[variables], new int[variables]);
         (_left, _weights, _brokenAt) = (new long[_rows.Length], new long[_rows.Length], new int[_rows.Length]);
     }
 
     /// <summary>Whether whole numbers were found that hold every row and give a variable a value.</summary>
+    /// <param name="near">What the relaxation found, a value a variable.</param>
+    /// <param name="variable">The place of the variable.</param>
+    /// <param name="wanted">What it is to be.</param>
     /// <param name="steps">How often something is mended at most.</param>
     public bool Found(double[] near, int variable, long wanted, int steps)
     {

@@ -11,6 +11,7 @@ using Unicus.Core.RuleBook;
 /// <summary>What the price that lists show of a product starts from, without its document: enough as long as only rules of prices that
 /// reach all its variants alike change.</summary>
 /// <param name="Code">Of the product.</param>
+/// <param name="Tags">Its tags.</param>
 /// <param name="Options">The keys of its options of variants.</param>
 /// <param name="Least">The fewest units of it that are sold.</param>
 /// <param name="HasExtras">Whether anything is asked besides its variant.</param>
@@ -55,6 +56,7 @@ public sealed record ListBasis(
     /// <summary>What lists show of it, and when that changes by rules alone.</summary>
     /// <param name="categories">The categories that hold it, those above them included.</param>
     /// <param name="names">Whether a rule that names SKUs names one of it.</param>
+    /// <param name="terms">By what it is reckoned.</param>
     /// <returns>Null where a rule treats its variants differently, so that its document has to be looked at.</returns>
     public (ListFigures Figures, DateTimeOffset? Changes)? Figures(
         IReadOnlySet<string> categories,
@@ -88,11 +90,14 @@ public sealed record ListBasis(
 
 /// <summary>The price of one unit by rules of stage 3 that reach all variants of a product alike.</summary>
 /// <param name="uses">Those that may act, in their order.</param>
+/// <param name="quantity">Units of the line; 1 or more.</param>
+/// <param name="currency">In which amounts are.</param>
 internal sealed class WholePrices(List<RuleUse> uses, int quantity, Currency currency)
 {
     private readonly UnitRules _rules = new(uses);
 
     /// <summary>One unit, in minor units.</summary>
+    /// <param name="row">The variant.</param>
     /// <param name="before">Its list price and what its answers add.</param>
     public long Of(ListBasis.Row row, long before) =>
         uses.Count == 0 ? before : UnitStage.Alone(Goods(row), before - row.List, quantity, _rules).Unit;

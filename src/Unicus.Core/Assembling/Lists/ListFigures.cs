@@ -39,6 +39,7 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
             && (!q.Required || q is { Ask: Ask.One, Surcharge: null, Values.IsEmpty: false })
         );
 
+    /// <param name="surcharge">What it adds; null for nothing.</param>
     /// <param name="least">The least number that may be answered; null where it has no limit.</param>
     private static bool IsAdding(Surcharge? surcharge, decimal? least) =>
         surcharge switch
@@ -116,7 +117,9 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
         product.Extras.Where(q => q.Required).Sum(q => q.Values.Min(v => v.Surcharge is Surcharge.Once o ? MinorUnits.Of(o.Amount) : 0));
 
     /// <summary>What is shown of variants.</summary>
+    /// <param name="rows">Its variants that have a price.</param>
     /// <param name="once">What needed answers add once, in minor units.</param>
+    /// <param name="currency">In which amounts are.</param>
     /// <param name="price">What rules make of a unit of the row at a place, in minor units.</param>
     /// <param name="acting">The rules that bring the price of the row at a place down.</param>
     internal static ListFigures Of(

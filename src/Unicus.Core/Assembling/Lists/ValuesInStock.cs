@@ -17,6 +17,9 @@ public sealed record ValuesInStock(Key Option, ImmutableArray<bool> Values)
     private const int MostChecks = 400;
 
     /// <summary>Finds them for all variant options in one pass over the variants.</summary>
+    /// <param name="edition">The product.</param>
+    /// <param name="answers">What was answered.</param>
+    /// <param name="stock">What there is.</param>
     /// <param name="isPart">Whether it comes as a part, whose quantity is bound by its slot and not by its own terms.</param>
     public static ImmutableArray<ValuesInStock> Of(Edition edition, Configuration answers, StockOutlook stock, bool isPart = false)
     {

@@ -9,6 +9,8 @@ using Unicus.Core.Rules;
 public static class AnswerDocument
 {
     /// <summary>Reads answers in the order in which they stand; every fault has the pointer of its answer.</summary>
+    /// <param name="node">Where it stands in a document; takes the faults.</param>
+    /// <param name="questions">What is asked, in its order.</param>
     /// <param name="today">The day that dates are counted from.</param>
     public static Configuration Read(Node node, IReadOnlyList<Option> questions, DateOnly today)
     {

@@ -11,6 +11,8 @@ using Unicus.Core.Range;
 using Unicus.Core.Variants;
 
 /// <summary>A line as asked for: a product with answers, or a SKU.</summary>
+/// <param name="Product">Which product it is.</param>
+/// <param name="Sku">The SKU.</param>
 /// <param name="Answers">As <see cref="AnswerDocument"/> has them.</param>
 /// <param name="Quantity">Units; 1 or more.</param>
 /// <param name="Through">The code of the page that it is bought through; null for its own.</param>
@@ -49,6 +51,7 @@ public sealed record LineRequest(string? Product, string? Sku, JsonObject Answer
 }
 
 /// <summary>A basket as asked for.</summary>
+/// <param name="Lines">In their order.</param>
 /// <param name="Destination">A code; null for the shop's first.</param>
 /// <param name="At">The moment that it is priced for; null is now.</param>
 public sealed record BasketRequest(ImmutableArray<LineRequest> Lines, string? Destination, DateTimeOffset? At = null)

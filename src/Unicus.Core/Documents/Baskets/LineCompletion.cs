@@ -24,7 +24,7 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
     public RunLine? Complete(LineRequest request, string pointer, List<Fault> faults)
     {
         var before = faults.Count;
-        var told = new Told(pointer, faults);
+        var told = new LineFaults(pointer, faults);
         if (Goods(request, told) is not { } found)
             return null;
         var page = Through(range, request.Through, found.Edition);
@@ -61,7 +61,7 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
             ? null
             : edition.Product.WhyNotOn(today) ?? (page == edition.Product.Code.Text ? null : range.Product(page)?.Product.WhyNotOn(today));
 
-    private RunLine? Complete(LineRequest request, Edition edition, Configuration given, PartAnswers said, Told told)
+    private RunLine? Complete(LineRequest request, Edition edition, Configuration given, PartAnswers said, LineFaults told)
     {
         var stock = StockOutlook.Empty(today);
         var standing = Standing.Of(edition, given, Filling.Rest, new StandingTerms(range, stock, terms, request.Quantity), said);
@@ -101,7 +101,9 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
     }
 
     /// <summary>The page that goods are bought through, if it is published and holds them; else their own.</summary>
+    /// <param name="range">Where parts are looked up.</param>
     /// <param name="page">The code that was named; null for none.</param>
+    /// <param name="edition">The product.</param>
     public static string Through(PublishedRange range, string? page, Edition edition) =>
         page is not null && range.Product(page) is { } holder && (holder.ProductId == edition.ProductId || Holds(holder, edition))
             ? holder.Product.Code.Text
@@ -112,12 +114,12 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
         page.Product.Parts is not null
         && page.Product.SlotsInRange.SelectMany(s => s.Candidates).Any(c => c.Product == edition.Product.Code.Text);
 
-    private Found? Goods(LineRequest request, Told told)
+    private NamedGoods? Goods(LineRequest request, LineFaults told)
     {
         if (request.Sku is not { } sku)
         {
             if (range.Product(request.Product!) is { } edition)
-                return new Found(edition, null);
+                return new NamedGoods(edition, null);
             told.No($"There is no published product {request.Product}.");
             return null;
         }
@@ -126,13 +128,13 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
         else if (onSale.Variant.Variant.Retired)
             told.No($"{sku} is no longer offered.");
         else
-            return new Found(onSale.Edition, onSale.Variant);
+            return new NamedGoods(onSale.Edition, onSale.Variant);
         return null;
     }
 
-    private sealed record Found(Edition Edition, MatrixVariant? BySku);
+    private sealed record NamedGoods(Edition Edition, MatrixVariant? BySku);
 
-    private sealed record Told(string Pointer, List<Fault> Faults)
+    private sealed record LineFaults(string Pointer, List<Fault> Faults)
     {
         public RunLine? No(string what, JsonObject? with = null)
         {

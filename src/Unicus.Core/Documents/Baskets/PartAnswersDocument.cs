@@ -21,6 +21,9 @@ public static class PartAnswersDocument
         Read(node, edition, range, today, 0);
 
     /// <summary>The answers with the picks of slots that stand among the parts; where both are given they must agree.</summary>
+    /// <param name="said">What was said of the parts.</param>
+    /// <param name="edition">The product.</param>
+    /// <param name="given">The answers as they came.</param>
     /// <param name="node">Where faults are told.</param>
     public static Configuration Picks(PartAnswers said, Edition edition, Configuration given, Node node)
     {

@@ -17,6 +17,8 @@ internal sealed class AnswerAmounts
     private readonly ImmutableArray<PartAt> _parts;
     private readonly ImmutableArray<Option> _typed;
 
+    /// <param name="rules">The rules.</param>
+    /// <param name="questions">What is asked, in its order.</param>
     /// <param name="list">The list price of each combination by its number; null where it has none or is not on offer.</param>
     public AnswerAmounts(CompiledRules rules, IReadOnlyList<Option> questions, long?[] list)
     {
@@ -70,6 +72,7 @@ internal sealed class AnswerAmounts
 
     /// <summary>The amounts of all other kinds by level and state, and what is always added.</summary>
     /// <param name="pricing">Knows what parts sell for now.</param>
+    /// <param name="given">The answers as they came.</param>
     public (long[]?[] ByLevel, long Always) Amounts(AnswerPricing pricing, Configuration given)
     {
         var (amounts, always) = (_fixed, 0L);

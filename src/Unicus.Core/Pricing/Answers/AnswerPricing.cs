@@ -9,8 +9,11 @@ using Unicus.Core.Rules;
 public sealed record PartFigures(Money? Price, Money? Cost, string Name);
 
 /// <summary>What one answer adds to a price.</summary>
+/// <param name="Question">What is asked.</param>
+/// <param name="Answer">What was answered.</param>
 /// <param name="Value">The value of a list that adds it; null where the question itself does.</param>
 /// <param name="PartPrice">The list price of one of the parts that come with the value; null where it is a surcharge.</param>
+/// <param name="Amount">What it comes to.</param>
 /// <param name="PerLine">Whether it is added once for the whole line; otherwise for each unit.</param>
 public sealed record AnswerAmount(Option Question, Answer Answer, OptionValue? Value, Money? PartPrice, Money Amount, bool PerLine)
 {
@@ -39,6 +42,7 @@ public sealed record AnswerAmount(Option Question, Answer Answer, OptionValue? V
 }
 
 /// <summary>What answers to extras add to a price (stage 2).</summary>
+/// <param name="questions">What is asked, in its order.</param>
 /// <param name="parts">The figures of a part by its SKU; null where there is none on sale.</param>
 public sealed class AnswerPricing(IReadOnlyList<Option> questions, Func<string, PartFigures?> parts)
 {

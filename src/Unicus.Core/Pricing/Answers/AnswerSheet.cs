@@ -140,7 +140,10 @@ internal sealed class AnswerSheet
 
         /// <summary>Its step; one that hangs neither on the list price nor on what was typed is put into words once. Null where it
         /// adds nothing.</summary>
+        /// <param name="question">What is asked.</param>
         /// <param name="answer">To the question.</param>
+        /// <param name="list">Of one unit, in minor units.</param>
+        /// <param name="currency">In which amounts are.</param>
         public WorkingStep? Step(Option question, Answer answer, long list, Currency currency)
         {
             if (_step is { } known && known.Amount.Currency == currency)

@@ -33,6 +33,7 @@ internal sealed class CostFinder
     }
 
     /// <summary>The extremes over the configurations whose states the masks allow.</summary>
+    /// <param name="masks">By level, which answers agree.</param>
     /// <param name="amounts">For each level, what each state adds besides; null where it adds nothing.</param>
     /// <returns>Null where nothing agrees.</returns>
     /// <exception cref="DiagramTooLargeException">The prices are too interwoven.</exception>

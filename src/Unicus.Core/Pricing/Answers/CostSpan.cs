@@ -32,12 +32,13 @@ internal sealed class CostSpan
     private readonly long _start;
 
     /// <summary>The extremes with no answer given, for the amounts of the last questions asked.</summary>
-    private Open? _open;
+    private OpenEnds? _open;
 
+    /// <param name="Amounts">What each answer adds, by level.</param>
     /// <param name="From">By level and pair, from there to the end.</param>
     /// <param name="To">By level and pair, from the start to there.</param>
     /// <param name="Back">By level and pair, the pair before and its state on a cheapest way there, as one number.</param>
-    private sealed record Open(IReadOnlyList<long[]?> Amounts, Extreme[][] From, Extreme[][] To, int[][] Back);
+    private sealed record OpenEnds(IReadOnlyList<long[]?> Amounts, Extreme[][] From, Extreme[][] To, int[][] Back);
 
     /// <summary>Least and most of some ways.</summary>
     private readonly record struct Extreme(long Least, long Most)
@@ -47,6 +48,8 @@ internal sealed class CostSpan
         public bool IsNone => Least >= NoWay / 2;
     }
 
+    /// <param name="rules">The rules.</param>
+    /// <param name="cost">What answers make of a list price.</param>
     /// <param name="may">Whether a state of a level is looked at; null: all are.</param>
     /// <param name="only">The list price of the variants that are looked at; null: all are.</param>
     /// <exception cref="DiagramTooLargeException">The prices are too interwoven.</exception>
@@ -97,6 +100,7 @@ internal sealed class CostSpan
         _next.Sum(n => (long)n.Length * sizeof(int)) + _adds.Sum(a => (a?.Length ?? 0L) * sizeof(long)) + _pairs.Sum(p => (long)p) * 36;
 
     /// <summary>The extremes over the configurations whose states the masks allow.</summary>
+    /// <param name="masks">By level, which answers agree.</param>
     /// <param name="amounts">For each level, what each state adds besides; null where it adds nothing.</param>
     /// <returns>Null where nothing agrees.</returns>
     public CostExtremes? Find(bool[][] masks, IReadOnlyList<long[]?> amounts)
@@ -180,7 +184,7 @@ internal sealed class CostSpan
         }
     }
 
-    private int[] Cheapest(int first, int last, int pair, bool[][] masks, IReadOnlyList<long[]?> amounts, Open open, Extreme[][] work)
+    private int[] Cheapest(int first, int last, int pair, bool[][] masks, IReadOnlyList<long[]?> amounts, OpenEnds open, Extreme[][] work)
     {
         var states = new int[_next.Length];
         for (var (level, p) = (first, pair); level > 0; level--)
@@ -204,7 +208,7 @@ internal sealed class CostSpan
     public (long Least, long Most)? Bounds(IReadOnlyList<long[]?> amounts) =>
         _pairs[0] == 0 || OpenFor(amounts).From[0][0] is var open && open.IsNone ? null : (_start + open.Least, _start + open.Most);
 
-    private Open OpenFor(IReadOnlyList<long[]?> amounts)
+    private OpenEnds OpenFor(IReadOnlyList<long[]?> amounts)
     {
         if (
             _open is { } kept
@@ -249,7 +253,7 @@ internal sealed class CostSpan
                 to[level + 1][next] = new Extreme(Math.Min(after.Least, before.Least + cost), Math.Max(after.Most, before.Most + cost));
             }
         }
-        return _open = new Open(amounts, from, to, back);
+        return _open = new OpenEnds(amounts, from, to, back);
     }
 
     /// <summary>Works pairs of a level out from those below; behind the last pair stands the one that leads nowhere.</summary>

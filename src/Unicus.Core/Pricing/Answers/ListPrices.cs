@@ -73,9 +73,9 @@ internal sealed class ListPrices
             .. cost.Percent.Select(level => level?.Select(r => ConfigurationCost.Share(list, r)).ToArray()),
         ];
 
-        private Known? _known;
+        private LevelAmounts? _known;
 
-        private sealed record Known(IReadOnlyList<long[]?> Amounts, long[]?[] Together);
+        private sealed record LevelAmounts(IReadOnlyList<long[]?> Amounts, long[]?[] Together);
 
         public long List => list;
 
@@ -97,7 +97,7 @@ internal sealed class ListPrices
                         : share
                 )
                 .ToArray();
-            _known = new Known(amounts, together);
+            _known = new LevelAmounts(amounts, together);
             return together;
         }
     }

@@ -40,7 +40,10 @@ internal static class CheapestStage
     }
 
     /// <summary>Units of one line with one price.</summary>
+    /// <param name="Line">The first of them.</param>
+    /// <param name="Price">In minor units.</param>
     /// <param name="IsEarlier">Whether they stand before the line's other units, as those that have a minor unit more do.</param>
+    /// <param name="Count">How many lines are so.</param>
     private readonly record struct Same(LineRun Line, long Price, bool IsEarlier, long Count);
 
     /// <summary>The units of a line after stage 4, its total allocated evenly: the earlier ones have the missing minor units.</summary>

@@ -69,14 +69,18 @@ internal sealed class LineRun
     private long Parts { get; set; }
 
     /// <summary>A line with its answers already reckoned, without a working.</summary>
+    /// <param name="of">What the line is of.</param>
     /// <param name="answers">A, in minor units.</param>
+    /// <param name="quantity">Units of the line; 1 or more.</param>
     /// <param name="once">What is due once, in minor units.</param>
     public static LineRun Bare(LineGoods of, long answers, int quantity, long once = 0) =>
         Start(of, 0, quantity, new AnswerSheet.Sum(answers, once), null);
 
     /// <summary>Stages 1 and 2 with the answers added up already.</summary>
+    /// <param name="of">What the line is of.</param>
     /// <param name="number">Its place in the basket, from 0.</param>
     /// <param name="quantity">Units; 1 or more.</param>
+    /// <param name="answers">What the answers add.</param>
     /// <param name="steps">The steps of both stages, gone through when the working is asked for; null: none is written.</param>
     public static LineRun Start(LineGoods of, int number, int quantity, AnswerSheet.Sum answers, IEnumerable<WorkingStep>? steps) =>
         new(of, quantity, steps)
@@ -89,6 +93,7 @@ internal sealed class LineRun
         };
 
     /// <summary>Stages 1 and 2: the list price and what the answers add.</summary>
+    /// <param name="of">What the line is of.</param>
     /// <param name="title">The label of its first step.</param>
     /// <param name="number">Its place in the basket, from 0.</param>
     /// <param name="quantity">Units; 1 or more.</param>
@@ -100,10 +105,14 @@ internal sealed class LineRun
     }
 
     /// <summary>Stages 1 and 2 of a set.</summary>
+    /// <param name="of">What the line is of.</param>
     /// <param name="steps">How its list price is made up.</param>
     /// <param name="once">What parts' answers add once for the line.</param>
+    /// <param name="number">Its place, from 0.</param>
+    /// <param name="quantity">Units of the line; 1 or more.</param>
     /// <param name="amounts">What its own answers add.</param>
     /// <inheritdoc cref="Start(LineGoods, string, int, int, IEnumerable{AnswerAmount}, bool)"/>
+    /// <param name="trace">Whether the working is written.</param>
     public static LineRun Start(
         LineGoods of,
         IEnumerable<WorkingStep> steps,

@@ -13,6 +13,7 @@ internal static class QuantityStage
     }
 
     /// <summary>Runs the stage for one line, with the floor behind it.</summary>
+    /// <param name="line">The line.</param>
     /// <param name="uses">The rules of this stage that are ready and reach the line, in their order.</param>
     public static void Run(LineRun line, RuleUse[] uses)
     {

@@ -60,6 +60,7 @@ internal sealed class RuleUse
 
     /// <summary>What it leaves of a running price at stage 3; never more than that, and never below 0.</summary>
     /// <param name="line">Its SKU and what its answers add to a unit.</param>
+    /// <param name="running">What the unit has come to, in minor units.</param>
     public long Left(LineRun line, long running)
     {
         switch (_kind)

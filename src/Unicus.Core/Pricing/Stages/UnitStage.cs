@@ -76,8 +76,10 @@ internal static class UnitStage
     }
 
     /// <summary>A line by itself behind the stage.</summary>
+    /// <param name="of">What the line is of.</param>
     /// <param name="answers">A, in minor units.</param>
     /// <param name="quantity">Units; 1 or more.</param>
+    /// <param name="rules">The rules.</param>
     public static LineRun Alone(LineGoods of, long answers, int quantity, UnitRules rules)
     {
         var line = LineRun.Bare(of, answers, quantity);
@@ -86,6 +88,9 @@ internal static class UnitStage
     }
 
     /// <summary>The rules that bring a line by itself down.</summary>
+    /// <param name="of">What the line is of.</param>
+    /// <param name="answers">A, in minor units.</param>
+    /// <param name="quantity">Units of the line; 1 or more.</param>
     /// <param name="uses">Those of the stage that reach it, in their order; what they moved before is forgotten.</param>
     /// <inheritdoc cref="Alone(LineGoods, long, int, UnitRules)"/>
     public static IEnumerable<PriceRule> Acting(LineGoods of, long answers, int quantity, IReadOnlyCollection<RuleUse> uses)

@@ -117,7 +117,7 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
     public static (string Code, string Values) Split(string name) =>
         name.IndexOf('|') is >= 0 and var at ? (name[..at], name[(at + 1)..]) : ("", name);
 
-    private sealed class Found
+    private sealed class VariantFound
     {
         public int Id { get; init; }
         public required string Code { get; init; }
@@ -125,7 +125,7 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
         public required string Values { get; init; }
     }
 
-    private async Task<IQueryable<Found>> Query(RangeFilter filter)
+    private async Task<IQueryable<VariantFound>> Query(RangeFilter filter)
     {
         var variants = db.Variants.AsQueryable();
         if (filter.Text.Length > 0)
@@ -146,7 +146,7 @@ public sealed class RangeGrid(UnicusContext db, MatrixCells cells, BulkChange bu
                join p in db.Products on v.ProductId equals p.Id
                where p.PutAwayAt == null
                where filter.Category == "" || p.Categories.Any(c => c == filter.Category)
-               select new Found
+               select new VariantFound
                {
                    Id = v.Id,
                    Code = p.Code,
