@@ -19,6 +19,8 @@ public sealed class RangeEntries(UnicusContext db, Catalogue catalogue, TimeProv
     public async Task Publish(Edition edition)
     {
         var product = edition.Product;
+        // Held before anything is looked at, as the keeper does: else it may write what it worked out of the edition before.
+        await db.Database.ExecuteSqlAsync($"select 1 from range_figures where product_id = {edition.ProductId} for no key update");
         var entry = await db.RangeEntries.Include(e => e.Figures).SingleOrDefaultAsync(e => e.ProductId == edition.ProductId);
         if (entry is null)
         {

@@ -118,6 +118,37 @@ public sealed class KeptBasisTests(Database db) : IClassFixture<Database>
         Assert.Null(await From());
     }
 
+    /// <summary>The keeper, who looks at a product while another edition of it is published, does not write what the one before was.</summary>
+    [Fact]
+    public async Task What_is_published_while_the_keeper_works_stays()
+    {
+        static string Shelf(bool alone) =>
+            $$""" "base": { "price": "4.00" }, "shelf": { "alone": {{(alone ? "true" : "false")}} }, "variants": [ { "values": {}, "stock": 9 } ] """;
+        await db.Publish("KEEPER", Shelf(alone: true));
+        for (var round = 0; round < 20; round++)
+        {
+            var alone = round % 2 == 1;
+            var isOver = false;
+            var keeper = Task.Run(async () =>
+            {
+                while (!isOver)
+                {
+                    await db.Use<UnicusContext, int>(c => c.Database.ExecuteSqlAsync($"select all_are_due(true)"));
+                    await db.Use<RangeFigures, int>(f => f.Work(1000));
+                }
+            });
+            await db.Publish("KEEPER", Shelf(alone));
+            isOver = true;
+            await keeper;
+            Assert.Equal(
+                alone,
+                await db.Use<UnicusContext, bool>(c =>
+                    c.RangeEntries.Where(e => e.Code == "KEEPER").Select(e => e.Searchable).SingleAsync()
+                )
+            );
+        }
+    }
+
     private async Task Happens(Random random)
     {
         var product = random.Next(Products);
