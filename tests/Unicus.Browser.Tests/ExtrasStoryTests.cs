@@ -4,7 +4,7 @@ namespace Unicus.Browser.Tests;
 
 /// <summary>Choices that depend on each other, from the merchant's first extra to the shopper's order.</summary>
 [Collection("app")]
-public class ExtrasStoryTests(App app)
+public partial class ExtrasStoryTests(App app)
 {
     private Steps Merchant()
     {
@@ -38,8 +38,7 @@ public class ExtrasStoryTests(App app)
             return true;
         });
 
-    private static void Settled(Steps s) =>
-        s.Until("nothing is under way", () => !s.Has(".htmx-request, .htmx-swapping, .htmx-settling"));
+    private static void Settled(Steps s) => s.Until("nothing is under way", () => !s.Has(".htmx-request, .htmx-swapping, .htmx-settling"));
 
     /// <summary>One rule in the builder: when a question is, or is not, a value, then an effect on a question.</summary>
     private static void Rule(
@@ -296,52 +295,6 @@ public class ExtrasStoryTests(App app)
     }
 
     [Fact]
-    public void A_shared_set_reaches_all_and_a_product_leaves_it_out()
-    {
-        using var s = Merchant();
-        const string line = ".set-line:has(a[href$='/gift-wrapping'])";
-        s.Open("/office/extras");
-        s.See("Gift wrapping");
-        s.Open("/office/products/SMK/extras");
-        s.Click($"{line} .btn");
-        s.Until("it is left out", () => s.Text(line).Contains("left out"));
-        s.Until("the proof does not ask for it", () => !s.Has("#proof #o-wrap-yes"));
-        s.Click($"{line} .btn");
-        s.Until("it is taken again", () => s.Has("#proof #o-wrap-yes"));
-        s.Click("#proof label:has(#o-wrap-yes)");
-        s.Until("the card is asked", () => s.Has("#proof #o-card"));
-    }
-
-    [Fact]
-    public void A_set_is_changed_taken_back_removed_and_taken_back_again()
-    {
-        using var s = Merchant();
-        s.Open("/office/extras");
-        s.Type("#set-name", "Engraved brass");
-        s.Click("#set-name ~ button, .library-name button");
-        Extra(s, "Brass plate", "a text");
-        Extra(s, "Screws", "one of a list", "Brass, Steel");
-        Rule(s, "Brass plate", "is answered", "", "show", "Screws", sentence: "When Brass plate is answered, show Screws.");
-        s.Click("[aria-label='Switch off: When Brass plate is answered, show Screws.']");
-        s.Until("it is off, and stays", () => s.Has(".rule.is-off"));
-        s.Click("[aria-label='Remove Screws']");
-        s.Until("it is gone", () => !s.Has(".extra[aria-label='Screws']"));
-        s.Click("#said button");
-        s.Until("it is back", () => s.Has(".extra[aria-label='Screws']"));
-        s.Send("[aria-label='Order of Brass plate'], .extra[aria-label='Brass plate'] .handle", Keys.ArrowDown);
-        s.Until("the order is changed", () =>
-            s
-                .Browser.FindElements(By.CssSelector(".extra"))
-                .Select(e => e.GetAttribute("aria-label"))
-                .SequenceEqual(["Screws", "Brass plate"])
-        );
-        s.Click("form[action$='handler=Remove'] button");
-        s.See("Removed: Engraved brass");
-        s.Click("[aria-label='Take back Engraved brass']");
-        s.Until("the set is back with its rule", () => s.Has(".rule.is-off") && s.Has(".extra[aria-label='Screws']"));
-    }
-
-    [Fact]
     public void Typing_on_loses_neither_place_nor_text_and_two_people_do_not_overwrite_each_other()
     {
         using var s = Merchant();
@@ -388,9 +341,7 @@ public class ExtrasStoryTests(App app)
         var values = string.Join(", ", colours.Select(c => $$"""{ "key": "{{c.ToLowerInvariant()}}", "label": "{{c}}" }"""));
         var pots = Enumerable
             .Range(1, 20)
-            .Select(i =>
-                $$"""{ "key": "pot-{{i}}", "label": "Pot {{i}}", "role": "extra", "ask": "one", "values": [ {{values}} ] }"""
-            );
+            .Select(i => $$"""{ "key": "pot-{{i}}", "label": "Pot {{i}}", "role": "extra", "ask": "one", "values": [ {{values}} ] }""");
         var box = $$"""
             { "format": "unicus-product/1", "code": "{{code}}", "name": "Paint box", "options": [ {{string.Join(", ", pots)}} ] }
             """;

@@ -4,35 +4,8 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Unicus.Store.Tests;
 
-public class PriceRuleTests(Database db) : IClassFixture<Database>
+public class PriceRuleTests(Database db) : PriceRuleShop(db)
 {
-    private static readonly Actor Tester = Database.Tester;
-
-    private async Task Publish(string code, string price, int stock)
-    {
-        var json = $$"""
-            { "format": "unicus-product/1", "code": "{{code}}", "name": "Plain {{code}}", "base": { "price": "{{price}}", "cost": "4.00" },
-              "variants": [ { "values": {}, "stock": {{stock}} } ] }
-            """;
-        Assert.Empty((await db.Put(json)).Faults);
-        Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run(code, Tester))).Done);
-    }
-
-    private Task Put(string json) => db.PutRule(json);
-
-    private static BasketRequest Basket(string product, int quantity, params string[] coupons) =>
-        new([new LineRequest(product, null, new JsonObject(), quantity, null)], null) { Coupons = [.. coupons] };
-
-    private async Task<PricedBasket> Priced(BasketRequest request) =>
-        (
-            await db.Use<BasketPricing, Outcome<PricedBasket>>(async p =>
-                await p.Run(request, await db.Use<UnicusContext, ShopSettings>(c => ShopSettings.Load(c)))
-            )
-        ).Result!;
-
-    private Task<Placed> Place(BasketRequest request, string email = "orla@example.org") =>
-        db.Use<PlaceOrder, Placed>(p => p.Run(request, new Buyer("Orla", email, "1 Skep Lane", null), Actor.Shopper));
-
     [Fact]
     public async Task A_rule_acts_within_its_dates_to_the_second_on_the_night_when_clocks_change_too()
     {
@@ -57,8 +30,8 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         await Publish("ONOFF", "10.00", 5);
         async Task<decimal?> Listed()
         {
-            await db.Use<RangeFigures, int>(i => i.Work(1000));
-            return await db.Use<UnicusContext, decimal?>(c =>
+            await Db.Use<RangeFigures, int>(i => i.Work(1000));
+            return await Db.Use<UnicusContext, decimal?>(c =>
                 c.RangeEntries.Where(e => e.Code == "ONOFF").Select(e => e.Figures.FromPrice).SingleAsync()
             );
         }
@@ -67,22 +40,22 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         Assert.Equal(("7.00", 7m), ((await Priced(Basket("ONOFF", 1))).Subtotal.ToString(), await Listed()));
         await Put(rule.Replace("\"effect\"", "\"state\": \"draft\", \"effect\""));
         Assert.Equal(("10.00", 10m), ((await Priced(Basket("ONOFF", 1))).Subtotal.ToString(), await Listed()));
-        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("onoff")));
+        Assert.True(await Db.Use<ChangePriceRules, bool>(r => r.Delete("onoff")));
     }
 
     [Fact]
     public async Task A_list_shows_what_a_rule_and_the_floor_make_of_prices_while_somebody_else_writes_them_down()
     {
         await Publish("WAITS", "10.00", 5);
-        await db.Use<RangeFigures, int>(i => i.Work(1000));
+        await Db.Use<RangeFigures, int>(i => i.Work(1000));
         var ruled = """{ "key": "waits", "scope": { "products": ["WAITS"] }, "effect": { "setUnit": "7.00" } }""";
         async Task<string> Shown()
         {
-            var list = await db.Use<RangeLists, ListPage>(l => l.Read(new ListQuery("waits", null, [], false, ListOrder.Price, 1)));
+            var list = await Db.Use<RangeLists, ListPage>(l => l.Read(new ListQuery("waits", null, [], false, ListOrder.Price, 1)));
             var figures = Assert.Single(list.Items).Price;
             return $"{figures.From} {figures.Badge}".Trim();
         }
-        await db.Use<UnicusContext, bool>(async holder =>
+        await Db.Use<UnicusContext, bool>(async holder =>
         {
             await using var transaction = await holder.Database.BeginTransactionAsync();
             await holder.Database.ExecuteSqlAsync($"select 1 from range_figures for update");
@@ -90,9 +63,9 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
             Assert.Equal("7.00 waits", await Shown().WaitAsync(TimeSpan.FromSeconds(5)));
             return true;
         });
-        await db.Use<RangeFigures, int>(i => i.Work(1000));
+        await Db.Use<RangeFigures, int>(i => i.Work(1000));
         Assert.Equal("7.00 waits", await Shown());
-        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("waits")));
+        Assert.True(await Db.Use<ChangePriceRules, bool>(r => r.Delete("waits")));
         Assert.Equal("10.00", await Shown());
 
         // Cost 4.00: with a floor of 50 % a rule leaves 8.00.
@@ -105,14 +78,14 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         // What a page worked out is not shown of an edition that came after it.
         await Publish("WAITS", "5.00", 5);
         Assert.Equal("5.00", await Shown());
-        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("waits")));
+        Assert.True(await Db.Use<ChangePriceRules, bool>(r => r.Delete("waits")));
 
         async Task Floor(Percentage? margin) =>
             Assert.True(
                 (
-                    await db.Use<ChangeSettings, Outcome>(async c =>
+                    await Db.Use<ChangeSettings, Outcome>(async c =>
                     {
-                        var now = WantedSettings.Of(await db.Use<UnicusContext, ShopSettings>(x => ShopSettings.Load(x)));
+                        var now = WantedSettings.Of(await Db.Use<UnicusContext, ShopSettings>(x => ShopSettings.Load(x)));
                         return await c.Run(now with { Terms = now.Terms with { Floor = margin } }, Tester);
                     })
                 ).Done
@@ -123,20 +96,20 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
     [Fact]
     public async Task A_rule_marks_as_due_what_it_reaches()
     {
-        await db.Use<CategoryTree, Outcome>(t => t.Create("Due", null));
-        var due = await db.Use<UnicusContext, int>(c => c.Categories.Where(x => x.Name == "Due").Select(x => x.Id).SingleAsync());
-        await db.Use<CategoryTree, Outcome>(t => t.Create("Due soon", due));
+        await Db.Use<CategoryTree, Outcome>(t => t.Create("Due", null));
+        var due = await Db.Use<UnicusContext, int>(c => c.Categories.Where(x => x.Name == "Due").Select(x => x.Id).SingleAsync());
+        await Db.Use<CategoryTree, Outcome>(t => t.Create("Due soon", due));
         foreach (var code in new[] { "DUE0", "DUE1", "DUE2", "ELSE" })
             await Publish(code, "9.00", 5);
-        await db.Publish("DUE3", """ "base": { "price": "9.00" }, "categories": ["Due soon"] """);
+        await Db.Publish("DUE3", """ "base": { "price": "9.00" }, "categories": ["Due soon"] """);
         async Task<string> Due(string? rule, string more = "")
         {
-            while (await db.Use<RangeFigures, int>(i => i.Work(1000)) > 0) { }
+            while (await Db.Use<RangeFigures, int>(i => i.Work(1000)) > 0) { }
             if (rule is not null)
                 await Put($$"""{ "key": "due", "scope": {{rule}}, "effect": { "setUnit": "0.50" }{{more}} }""");
             else
-                await db.Use<ChangePriceRules, bool>(r => r.Delete("due"));
-            return await db.Use<UnicusContext, string>(async c =>
+                await Db.Use<ChangePriceRules, bool>(r => r.Delete("due"));
+            return await Db.Use<UnicusContext, string>(async c =>
             {
                 var due = await c
                     .RangeDue.Join(c.RangeEntries, d => d.ProductId, e => e.ProductId, (_, e) => e.Code)
@@ -171,21 +144,21 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
             );
             var set =
                 $$"""{ "format": "unicus-product/1", "code": "KEPT{{i}}", "name": "Kept {{i}}", "parts": { "slots": [ {{slots}} ] } }""";
-            Assert.Equal(PutResult.Created, (await db.Put(set)).Result);
-            Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run($"KEPT{i}", Database.Tester))).Done);
+            Assert.Equal(PutResult.Created, (await Db.Put(set)).Result);
+            Assert.True((await Db.Use<PublishEdition, Outcome<int>>(p => p.Run($"KEPT{i}", Database.Tester))).Done);
         }
         await Put("""{ "key": "keep", "scope": { "products": ["KEEP0", "KEEP3"] }, "effect": { "setUnit": "0.50" } }""");
         for (var round = 0; round < 8; round++)
         {
-            await db.Use<UnicusContext, int>(c =>
+            await Db.Use<UnicusContext, int>(c =>
                 c.Database.ExecuteSqlAsync(
                     $"insert into range_due (product_id) select product_id from range_entries where code like 'KEEP%'"
                 )
             );
-            await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => db.Use<RangeFigures, int>(i => i.Work(2))));
+            await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Db.Use<RangeFigures, int>(i => i.Work(2))));
         }
-        await db.Use<RangeFigures, int>(i => i.Work(1000));
-        var shown = await db.Use<UnicusContext, List<string>>(c =>
+        await Db.Use<RangeFigures, int>(i => i.Work(1000));
+        var shown = await Db.Use<UnicusContext, List<string>>(c =>
             c.RangeEntries.Where(e => e.Code.StartsWith("KE"))
                 .OrderBy(e => e.Code)
                 .Select(e => $"{e.Code} {e.Figures.FromPrice}")
@@ -205,144 +178,25 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
             ],
             shown
         );
-        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("keep")));
-    }
-
-    /// <summary>64 parallel orders for a coupon with 10 uses left: exactly 10 succeed.</summary>
-    [Fact]
-    public async Task A_coupon_is_used_as_often_as_it_may_be_and_no_more()
-    {
-        await Publish("LIM", "10.00", 500);
-        await Put(
-            """
-            { "key": "lim", "effect": { "reduceBasket": { "amount": "1.00" } }, "when": { "coupon": "Ten" }, "limits": { "inAll": 10 },
-              "scope": { "products": ["LIM"] } }
-            """
-        );
-        var placed = await Task.WhenAll(Enumerable.Range(0, 64).Select(i => Place(Basket("LIM", 1, "TEN"), $"b{i}@example.org")));
-        Assert.Equal(10, placed.Count(p => p.Order is not null));
-        Assert.All(placed.Where(p => p.Order is null), p => Assert.Equal("TEN is used up.", p.UsedUp.Single().Text));
-        Assert.All(placed.Where(p => p.Order is not null), p => Assert.Equal(9m, p.Order!.Total.Amount));
-        // Cancelling gives a use back, and taking the cancelling back takes it again.
-        var number = placed.First(p => p.Order is not null).Order!.Number;
-        Assert.True((await db.Use<EndOrder, Outcome>(e => e.Cancel(number, "Changed their mind", Tester))).Done);
-        Assert.NotNull((await Place(Basket("LIM", 1, "ten"), "late@example.org")).Order);
-        Assert.Null((await Place(Basket("LIM", 1, "ten"), "later@example.org")).Order);
-    }
-
-    [Fact]
-    public async Task A_code_works_once_and_comes_back_when_its_order_is_cancelled()
-    {
-        await Publish("ONCE", "10.00", 50);
-        var list = await db.Use<Coupons, Outcome<CouponList>>(c => c.Put(Key.Of("fair"), ["a-1", "A-1", " b-2 ", "c-3"]));
-        Assert.Equal((3, 0), (list.Result!.Codes, list.Result.Used));
-        await Put(
-            """
-            { "key": "fair", "effect": { "reduceBasket": { "percent": "50" } }, "when": { "coupons": "fair" },
-              "scope": { "products": ["ONCE"] } }
-            """
-        );
-        var both = await Task.WhenAll(Place(Basket("ONCE", 1, "a-1")), Place(Basket("ONCE", 1, "A-1")));
-        var order = Assert.Single(both, p => p.Order is not null).Order!;
-        Assert.Equal("a-1 was used already.", Assert.Single(both, p => p.Order is null).UsedUp.Single().Text, ignoreCase: true);
-        Assert.Equal(5m, order.Total.Amount);
-        Assert.True((await db.Use<EndOrder, Outcome>(e => e.Cancel(order.Number, "No", Tester))).Done);
-        Assert.NotNull((await Place(Basket("ONCE", 1, "a-1"))).Order);
-        var again = await db.Use<EndOrder, Outcome>(e => e.Reinstate(order.Number, Tester));
-        Assert.Contains("used by another order", again.Faults[0].What, StringComparison.Ordinal);
-        // Codes that were used stay when the list is replaced.
-        Assert.Equal(
-            (2, 1),
-            await db.Use<Coupons, (int, int)>(async c =>
-                (await c.Put(Key.Of("fair"), ["d-4"])).Result is { } l ? (l.Codes, l.Used) : default
-            )
-        );
-    }
-
-    [Fact]
-    public async Task A_buyer_uses_a_rule_as_often_as_a_buyer_may()
-    {
-        await Publish("EACH", "100.00", 50);
-        await Put(
-            """
-            { "key": "each", "effect": { "reduceBasket": { "amount": "7.00" } }, "when": { "coupon": "SKEP", "basketAtLeast": "80.00" },
-              "limits": { "perBuyer": 1 }, "scope": { "products": ["EACH"] } }
-            """
-        );
-        Assert.Equal(93m, (await Place(Basket("EACH", 1, "skep"), "a@example.org")).Order!.Total.Amount);
-        Assert.Equal("skep is used up.", (await Place(Basket("EACH", 1, "skep"), "A@Example.org")).UsedUp.Single().Text);
-        Assert.NotNull((await Place(Basket("EACH", 1, "skep"), "c@example.org")).Order);
-    }
-
-    /// <summary>A use that was given back is taken again only while there are uses left.</summary>
-    [Fact]
-    public async Task Taking_a_cancelling_back_keeps_the_limits_of_a_rule()
-    {
-        await Publish("LAST", "100.00", 50);
-        await Put(
-            """
-            { "key": "last", "effect": { "reduceBasket": { "amount": "7.00" } }, "when": { "coupon": "LASTONE" }, "limits": { "inAll": 1 },
-              "scope": { "products": ["LAST"] } }
-            """
-        );
-        var first = (await Place(Basket("LAST", 1, "lastone"), "a@example.org")).Order!;
-        Assert.True((await db.Use<EndOrder, Outcome>(e => e.Cancel(first.Number, "Changed their mind", Tester))).Done);
-        Assert.Equal(93m, (await Place(Basket("LAST", 1, "lastone"), "b@example.org")).Order!.Total.Amount);
-        var back = await db.Use<EndOrder, Outcome>(e => e.Reinstate(first.Number, Tester));
-        Assert.Contains("is used up meanwhile", Assert.Single(back.Faults).What, StringComparison.Ordinal);
-        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("last")));
-    }
-
-    /// <summary>Compatible signs, letter case and a dot at the end make no other buyer.</summary>
-    [Theory]
-    [InlineData("d@example.org", "D@EXAMPLE.org.")]
-    [InlineData("e@example.org", "ｅ@ｅｘａｍｐｌｅ.org")]
-    public async Task A_buyer_is_the_same_however_the_address_is_written(string one, string other)
-    {
-        await Publish("SAME", "100.00", 50);
-        await Put(
-            """
-            { "key": "same", "effect": { "reduceBasket": { "amount": "7.00" } }, "when": { "coupon": "SAME" }, "limits": { "perBuyer": 1 },
-              "scope": { "products": ["SAME"] } }
-            """
-        );
-        Assert.Equal(93m, (await Place(Basket("SAME", 1, "same"), one)).Order!.Total.Amount);
-        Assert.Equal("same is used up.", (await Place(Basket("SAME", 1, "same"), other)).UsedUp.Single().Text);
-    }
-
-    [Fact]
-    public async Task Coupons_that_do_not_act_say_why()
-    {
-        await Publish("WHY", "10.00", 50);
-        await Put(
-            """
-            { "key": "why", "effect": { "reduceBasket": { "amount": "7.00" } }, "when": { "coupon": "MAY", "basketAtLeast": "40.00" },
-              "scope": { "products": ["WHY"] } }
-            """
-        );
-        Assert.Equal(
-            [("may", false, "may acts from 40.00; 30.00 so far."), ("june", false, "There is no coupon june.")],
-            (await Priced(Basket("WHY", 3, "may", "june"))).Coupons.Select(c => (c.Code, c.Acts, c.Text))
-        );
-        Assert.Equal("-7.00", (await Priced(Basket("WHY", 4, "may"))).Reductions.Single().Amount.ToString());
+        Assert.True(await Db.Use<ChangePriceRules, bool>(r => r.Delete("keep")));
     }
 
     [Fact]
     public async Task Members_of_a_group_pay_their_price_and_a_trial_shows_it_before()
     {
         await Publish("CLUB", "20.00", 50);
-        Assert.True((await db.Use<ChangePriceRules, Outcome>(r => r.PutGroup(Key.Of("club"), "Club", "Honey"))).Done);
-        Assert.False((await db.Use<ChangePriceRules, Outcome>(r => r.PutGroup(Key.Of("other"), "Other", "honey"))).Done);
+        Assert.True((await Db.Use<ChangePriceRules, Outcome>(r => r.PutGroup(Key.Of("club"), "Club", "Honey"))).Done);
+        Assert.False((await Db.Use<ChangePriceRules, Outcome>(r => r.PutGroup(Key.Of("other"), "Other", "honey"))).Done);
         var rule = new PriceRule(Key.Of("club"), "Club price", new PriceEffect.Reduce(25, null))
         {
             Scope = new PriceScope { Products = ["CLUB"] },
             When = new PriceWhen { CustomerGroups = [Key.Of("club")] },
         };
-        var tried = await db.Use<RuleTrial, TrialFound>(t => t.Run(rule));
+        var tried = await Db.Use<RuleTrial, TrialFound>(t => t.Run(rule));
         var price = Assert.Single(tried.Prices);
         Assert.Equal((2_000L, 1_500L), (price.Now, price.Then));
         Assert.Equal("20.00", (await Priced(Basket("CLUB", 1) with { CustomerGroup = "HONEY" })).Subtotal.ToString());
-        Assert.True((await db.Use<ChangePriceRules, Outcome<StoredRule>>(r => r.Put(rule, Tester))).Done);
+        Assert.True((await Db.Use<ChangePriceRules, Outcome<StoredRule>>(r => r.Put(rule, Tester))).Done);
         Assert.Equal("15.00", (await Priced(Basket("CLUB", 1) with { CustomerGroup = "HONEY" })).Subtotal.ToString());
         Assert.Equal("20.00", (await Priced(Basket("CLUB", 1))).Subtotal.ToString());
     }
@@ -354,10 +208,10 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
             await Publish(code, "20.00", 50);
         var both = new PriceScope { Skus = ["TRY-A", "TRY-B"] };
         var rule = new PriceRule(Key.Of("tried"), "Tried", new PriceEffect.Reduce(25, null)) { Scope = both };
-        Assert.True((await db.Use<ChangePriceRules, Outcome<StoredRule>>(r => r.Put(rule, Tester))).Done);
+        Assert.True((await Db.Use<ChangePriceRules, Outcome<StoredRule>>(r => r.Put(rule, Tester))).Done);
         async Task<List<(string, int, long, long)>> Try(PriceRule then)
         {
-            var tried = await db.Use<RuleTrial, TrialFound>(t => t.Run(then));
+            var tried = await Db.Use<RuleTrial, TrialFound>(t => t.Run(then));
             return [.. tried.Prices.Select(p => (p.Goods.Variant.Sku.Text, p.Quantity, p.Now, p.Then)).Order()];
         }
         var one = rule with { Scope = new PriceScope { Products = ["TRY-A"] } };
@@ -370,24 +224,24 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         Assert.Equal([("TRY-A", 1, 1_500, 2_000), ("TRY-B", 1, 1_500, 2_000), ("TRY-B", 9, 13_500, 18_000)], await Try(nine));
         var june = rule with { When = new PriceWhen { Coupon = "JUNE" } };
         Assert.Equal([("TRY-A", 1, 1_500, 2_000), ("TRY-B", 1, 1_500, 2_000)], await Try(june));
-        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("tried")));
+        Assert.True(await Db.Use<ChangePriceRules, bool>(r => r.Delete("tried")));
     }
 
     [Fact]
     public async Task A_trial_shows_goods_at_the_least_that_is_sold_and_names_the_tax_of_its_margins()
     {
-        await db.Put(
+        await Db.Put(
             """
             { "format": "unicus-product/1", "code": "TRY-C", "name": "By six", "base": { "price": "2.00", "cost": "1.00" },
               "selling": { "minimumQuantity": 6 }, "variants": [ { "values": {}, "stock": 60 } ] }
             """
         );
-        Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run("TRY-C", Tester))).Done);
+        Assert.True((await Db.Use<PublishEdition, Outcome<int>>(p => p.Run("TRY-C", Tester))).Done);
         var rule = new PriceRule(Key.Of("six"), "Six", new PriceEffect.Reduce(25, null))
         {
             Scope = new PriceScope { Products = ["TRY-C"] },
         };
-        var tried = await db.Use<RuleTrial, TrialFound>(t => t.Run(rule));
+        var tried = await Db.Use<RuleTrial, TrialFound>(t => t.Run(rule));
         var price = Assert.Single(tried.Prices);
         Assert.Equal((6, 1_200L, 900L), (price.Quantity, price.Now, price.Then));
         Assert.Contains("tax", Trial.TaxInWords(tried.Then.Trade), StringComparison.Ordinal);
@@ -398,27 +252,27 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
     [Fact]
     public async Task A_rule_over_a_category_follows_its_new_name()
     {
-        var created = await db.Use<CategoryTree, Outcome>(t => t.Create("Bells", null));
+        var created = await Db.Use<CategoryTree, Outcome>(t => t.Create("Bells", null));
         Assert.True(created.Done);
         var json = """
             { "format": "unicus-product/1", "code": "BELL", "name": "Bell", "categories": ["Bells"], "base": { "price": "10.00" },
               "selling": { "counted": false } }
             """;
-        Assert.Empty((await db.Put(json)).Faults);
-        Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run("BELL", Tester))).Done);
+        Assert.Empty((await Db.Put(json)).Faults);
+        Assert.True((await Db.Use<PublishEdition, Outcome<int>>(p => p.Run("BELL", Tester))).Done);
         await Put("""{ "key": "bells", "scope": { "categories": ["Bells"] }, "effect": { "reduce": { "percent": "50" } } }""");
         Assert.Equal("5.00", (await Priced(Basket("BELL", 1))).Subtotal.ToString());
-        var id = await db.Use<UnicusContext, int>(c => c.Categories.Where(x => x.Name == "Bells").Select(x => x.Id).SingleAsync());
+        var id = await Db.Use<UnicusContext, int>(c => c.Categories.Where(x => x.Name == "Bells").Select(x => x.Id).SingleAsync());
         Assert.True(
             (
-                await db.Use<CategoryTree, Outcome>(t => t.Change(id, "Gongs", null, null, [], [], (_, _) => Task.FromResult(Outcome.Ok)))
+                await Db.Use<CategoryTree, Outcome>(t => t.Change(id, "Gongs", null, null, [], [], (_, _) => Task.FromResult(Outcome.Ok)))
             ).Done
         );
-        var scope = await db.Use<UnicusContext, string>(c =>
+        var scope = await Db.Use<UnicusContext, string>(c =>
             c.PriceRules.Where(r => r.Key == "bells").Select(r => r.Document).SingleAsync()
         );
         Assert.Contains("Gongs", scope, StringComparison.Ordinal);
-        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("bells")));
+        Assert.True(await Db.Use<ChangePriceRules, bool>(r => r.Delete("bells")));
     }
 
     /// <summary>The edition on sale has the former SKU until the next one is published: both are reached, and nothing else.</summary>
@@ -431,24 +285,24 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
               "priceRules": [ { "key": "own", "scope": { "skus": ["RESKU-A"] }, "effect": { "reduce": { "amount": "1.00" } },
                 "combine": "adds" } ] }
             """;
-        Assert.Empty((await db.Put(json)).Faults);
-        Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run("RESKU", Tester))).Done);
+        Assert.Empty((await Db.Put(json)).Faults);
+        Assert.True((await Db.Use<PublishEdition, Outcome<int>>(p => p.Run("RESKU", Tester))).Done);
         await Put("""{ "key": "resku", "effect": { "setBySku": { "RESKU-A": "7.00" } } }""");
         Assert.Equal("6.00", (await Priced(Basket("RESKU", 1))).Subtotal.ToString());
-        Assert.True((await db.Use<MatrixCells, Outcome>(c => c.Write("RESKU", [new("", "sku", "RESKU-B", "RESKU-A")], Tester))).Done);
+        Assert.True((await Db.Use<MatrixCells, Outcome>(c => c.Write("RESKU", [new("", "sku", "RESKU-B", "RESKU-A")], Tester))).Done);
         Assert.Equal("6.00", (await Priced(Basket("RESKU", 1))).Subtotal.ToString());
-        var own = await db.Use<UnicusContext, WorkingCopy?>(c => WorkingCopy.Load(c, "RESKU"));
+        var own = await Db.Use<UnicusContext, WorkingCopy?>(c => WorkingCopy.Load(c, "RESKU"));
         Assert.Equal("RESKU-B", Assert.Single(own!.Product.PriceRules[0].Scope.Skus));
-        Assert.True((await db.Use<PublishEdition, Outcome<int>>(p => p.Run("RESKU", Tester))).Done);
+        Assert.True((await Db.Use<PublishEdition, Outcome<int>>(p => p.Run("RESKU", Tester))).Done);
         Assert.Equal("6.00", (await Priced(Basket("RESKU", 1))).Subtotal.ToString());
-        Assert.True(await db.Use<ChangePriceRules, bool>(r => r.Delete("resku")));
+        Assert.True(await Db.Use<ChangePriceRules, bool>(r => r.Delete("resku")));
     }
 
     [Fact]
     public async Task Of_two_who_change_a_rule_at_once_the_second_hears_of_the_first()
     {
         var rule = new PriceRule(Key.Of("pair"), "Pair", new PriceEffect.Reduce(5, null)) { State = RuleState.Draft };
-        Task<Outcome<StoredRule>> Put(int version) => db.Use<ChangePriceRules, Outcome<StoredRule>>(r => r.Put(rule, Tester, version));
+        Task<Outcome<StoredRule>> Put(int version) => Db.Use<ChangePriceRules, Outcome<StoredRule>>(r => r.Put(rule, Tester, version));
         Assert.Equal(1, (await Put(0)).Result!.Version);
         Assert.Equal([ChangePriceRules.WasChanged], (await Put(0)).Faults);
         var both = await Task.WhenAll(Put(1), Put(1));
@@ -462,24 +316,24 @@ public class PriceRuleTests(Database db) : IClassFixture<Database>
         var added = await Task.WhenAll(
             Enumerable
                 .Range(0, 8)
-                .Select(i => db.Use<Coupons, Outcome<CouponList>>(c => c.Put(Key.Of("adding"), [$"X-{i}", "SAME"], besides: true)))
+                .Select(i => Db.Use<Coupons, Outcome<CouponList>>(c => c.Put(Key.Of("adding"), [$"X-{i}", "SAME"], besides: true)))
         );
         Assert.All(added, a => Assert.True(a.Done));
-        Assert.Equal(9, (await db.Use<Coupons, CouponList>(c => c.Look(Key.Of("adding")))).Codes);
+        Assert.Equal(9, (await Db.Use<Coupons, CouponList>(c => c.Look(Key.Of("adding")))).Codes);
         var many = Enumerable.Range(0, Coupons.MostCodes).Select(i => $"M-{i}").ToList();
-        Assert.False((await db.Use<Coupons, Outcome<CouponList>>(c => c.Put(Key.Of("adding"), many, besides: true))).Done);
-        Assert.Equal(Coupons.MostCodes, (await db.Use<Coupons, Outcome<CouponList>>(c => c.Put(Key.Of("adding"), many))).Result!.Codes);
+        Assert.False((await Db.Use<Coupons, Outcome<CouponList>>(c => c.Put(Key.Of("adding"), many, besides: true))).Done);
+        Assert.Equal(Coupons.MostCodes, (await Db.Use<Coupons, Outcome<CouponList>>(c => c.Put(Key.Of("adding"), many))).Result!.Codes);
     }
 
     [Fact]
     public async Task The_floor_of_a_product_is_typed_and_refused()
     {
         await Publish("FLOOR", "10.00", 5);
-        Task<Outcome> Type(string text) => db.Use<ChangeField, Outcome>(f => f.Run("FLOOR", "floor", text, null, Tester));
+        Task<Outcome> Type(string text) => Db.Use<ChangeField, Outcome>(f => f.Run("FLOOR", "floor", text, null, Tester));
         Assert.True((await Type("25")).Done);
-        Assert.Equal(25m, (await db.Load("FLOOR")).Product.Floor!.Value.Value);
+        Assert.Equal(25m, (await Db.Load("FLOOR")).Product.Floor!.Value.Value);
         Assert.False((await Type("100")).Done);
         Assert.True((await Type("")).Done);
-        Assert.Null((await db.Load("FLOOR")).Product.Floor);
+        Assert.Null((await Db.Load("FLOOR")).Product.Floor);
     }
 }

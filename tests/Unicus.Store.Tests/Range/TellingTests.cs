@@ -72,16 +72,18 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
             (await There.Catalogue.Editions.Latest(c, code))?.Matrix.Variants[0].Price.Figure?.ToString()
         );
 
-    /// <summary>Asks until it is as wanted; fails after so many milliseconds.</summary>
-    private static async Task<long> Until(Func<Task<bool>> asked, int most)
+    /// <summary>So long a machine may be busy with something else; what is told comes in milliseconds.</summary>
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
+
+    /// <summary>Asks until it is as wanted.</summary>
+    private static async Task Until(Func<Task<bool>> asked)
     {
         var watch = Stopwatch.StartNew();
         while (!await asked())
         {
-            Assert.True(watch.ElapsedMilliseconds <= most, $"It took more than {most} ms.");
+            Assert.True(watch.Elapsed <= Patience, "It never came.");
             await Task.Delay(2);
         }
-        return watch.ElapsedMilliseconds;
     }
 
     [Fact]
@@ -91,7 +93,7 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
         Assert.Equal("10.00", await PriceThere("TEL1"));
         await db.Use<ChangeField, Outcome>(c => c.Run("TEL1", "price", "12.00", null, Database.Tester));
         await Here.Use<PublishEdition, Outcome<int>>(p => p.Run("TEL1", Database.Tester));
-        await Until(async () => await PriceThere("TEL1") == "12.00", most: 3000);
+        await Until(async () => await PriceThere("TEL1") == "12.00");
     }
 
     [Fact]
@@ -125,15 +127,15 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
         var (before, _, sets) = (await Available(), await Name(), await Sets());
         Assert.Equal(5, before);
         await Here.Use<MoveStock, Outcome>(m => m.Run(new MovementRequest("TEL3", "receipt", 4, null, null, null), Database.Tester));
-        await Until(async () => await Available() == 9, most: 3000);
+        await Until(async () => await Available() == 9);
         await Here.Use<ChangeSettings, Outcome>(async c =>
         {
             var shop = await Here.Use<UnicusContext, ShopSettings>(x => ShopSettings.Load(x));
             return await c.Run(WantedSettings.Of(shop) with { Name = "Renamed" }, Database.Tester);
         });
-        await Until(async () => await Name() == "Renamed", most: 3000);
+        await Until(async () => await Name() == "Renamed");
         await Here.Use<ChangeExtraSets, Outcome<string>>(c => c.Create("Told"));
-        await Until(async () => await Sets() == sets + 1, most: 3000);
+        await Until(async () => await Sets() == sets + 1);
     }
 
     [Fact]
@@ -144,7 +146,7 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
         await There.Telling.StopAsync(CancellationToken.None);
         await db.Use<ChangeField, Outcome>(c => c.Run("TEL4", "price", "13.00", null, Database.Tester));
         await Here.Use<PublishEdition, Outcome<int>>(p => p.Run("TEL4", Database.Tester));
-        await Until(async () => await PriceThere("TEL4") == "13.00", most: 1500);
+        await Until(async () => await PriceThere("TEL4") == "13.00");
     }
 
     [Fact]
@@ -158,11 +160,11 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
                     + "where application_name = 'unicus telling' and datname = current_database()"
             )
         );
-        await Until(() => Task.FromResult(!There.Telling.IsHearing || There.Telling.Generation > 1), most: 3000);
-        await Until(() => Task.FromResult(There.Telling.IsHearing), most: 5000);
+        await Until(() => Task.FromResult(!There.Telling.IsHearing || There.Telling.Generation > 1));
+        await Until(() => Task.FromResult(There.Telling.IsHearing));
         await db.Use<ChangeField, Outcome>(c => c.Run("TEL5", "price", "14.00", null, Database.Tester));
         await Here.Use<PublishEdition, Outcome<int>>(p => p.Run("TEL5", Database.Tester));
-        await Until(async () => await PriceThere("TEL5") == "14.00", most: 1500);
+        await Until(async () => await PriceThere("TEL5") == "14.00");
     }
 
     /// <summary>A sale is told as stock and leaves what hangs on products as it is; a change of settings after it shows that all was
@@ -174,7 +176,7 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
         await Here.Use<RangeFigures, int>(i => i.Work(100));
         var heard = There.Catalogue.Stamps.Lists;
         await Renamed("Before");
-        await Until(() => Task.FromResult(There.Catalogue.Stamps.Lists != heard), most: 3000);
+        await Until(() => Task.FromResult(There.Catalogue.Stamps.Lists != heard));
         var (products, stock) = (There.Catalogue.Stamps.Products, There.Catalogue.Stamps.Stock);
 
         Assert.NotNull((await db.Order(("TEL6", 2))).Order);
@@ -184,9 +186,8 @@ public sealed class TellingTests(Database db) : IClassFixture<Database>, IAsyncL
             await db.Use<UnicusContext, long>(c => c.Products.Where(p => p.Code == "TEL6").Select(p => p.Available).SingleAsync())
         );
         await Renamed("After");
-        await Until(
-            async () => await There.Use<UnicusContext, string>(async c => (await There.Catalogue.Terms.Settings(c)).Name) == "After",
-            3000
+        await Until(async () =>
+            await There.Use<UnicusContext, string>(async c => (await There.Catalogue.Terms.Settings(c)).Name) == "After"
         );
         Assert.Equal(products, There.Catalogue.Stamps.Products);
         Assert.NotEqual(stock, There.Catalogue.Stamps.Stock);
