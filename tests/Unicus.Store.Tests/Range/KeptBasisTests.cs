@@ -118,12 +118,16 @@ public sealed class KeptBasisTests(Database db) : IClassFixture<Database>
         Assert.Null(await From());
     }
 
-    /// <summary>The keeper, who looks at a product while another edition of it is published, does not write what the one before was.</summary>
+    /// <summary>The keeper, who looks at a product while another edition of it is published, does not write what the one before
+    /// was.</summary>
     [Fact]
     public async Task What_is_published_while_the_keeper_works_stays()
     {
         static string Shelf(bool alone) =>
-            $$""" "base": { "price": "4.00" }, "shelf": { "alone": {{(alone ? "true" : "false")}} }, "variants": [ { "values": {}, "stock": 9 } ] """;
+            $$"""
+            "base": { "price": "4.00" }, "shelf": { "alone": {{(alone ? "true" : "false")}} },
+            "variants": [ { "values": {}, "stock": 9 } ]
+            """;
         await db.Publish("KEEPER", Shelf(alone: true));
         for (var round = 0; round < 20; round++)
         {
