@@ -9,33 +9,32 @@ namespace Unicus.Store.Model.Migrations
     {
         /// <summary>The published products that a rule may reach: all that it does reach, and few besides. Tags, conditions and the page
         /// that goods are bought through are not looked at. A product that was changed since its edition may sell there what is another's
-        /// by now, so it counts for every rule that names SKUs.</summary>
+        /// by now, so it counts for every rule that names SKUs.
+        /// Names are looked up in sets, since a rule may name thousands.</summary>
         private const string Reached = """
             create function rule_reaches(rule jsonb) returns setof integer language sql stable as $$
-              with scope as (select rule -> 'scope' as said),
-              named as (
-                select
-                  (select array_agg(upper(p)) from jsonb_array_elements_text(said -> 'products') p) as products,
-                  (select array_agg(upper(s)) from jsonb_array_elements_text(said -> 'skus') s) as skus,
-                  (select array_agg(lower(c)) from jsonb_array_elements_text(said -> 'categories') c) as categories,
-                  (select array_agg(upper(k)) from jsonb_object_keys(rule -> 'effect' -> 'setBySku') k) as priced
-                from scope),
-              holding as (
-                select array_agg(c.id) as ids from categories c, named n where lower(c.name) = any(n.categories)),
-              coded as (
-                select k.code_key, s.product_id
-                from (select code_key, id from skus union all select code_key, sku_id from sku_aliases) k join skus s on s.id = k.id
-                where k.code_key in (select unnest(n.skus || n.priced) from named n))
-              select e.product_id from range_entries e
-              join products p on p.id = e.product_id
-              cross join named n
-              where (n.products is null or upper(e.code) = any(n.products))
-                and (n.categories is null or e.categories && (select ids from holding)
-                  or exists (select 1 from unnest(e.named) own where lower(own) = any(n.categories)))
-                and (n.skus is null or p.version is distinct from p.published_version
-                  or exists (select 1 from coded c where c.product_id = e.product_id and c.code_key = any(n.skus)))
-                and (n.priced is null or p.version is distinct from p.published_version
-                  or exists (select 1 from coded c where c.product_id = e.product_id and c.code_key = any(n.priced)))
+              with products_named as materialized (
+                select distinct upper(p) as code from jsonb_array_elements_text(rule -> 'scope' -> 'products') p),
+              categories_named as materialized (
+                select distinct lower(c) as name from jsonb_array_elements_text(rule -> 'scope' -> 'categories') c),
+              codes as materialized (
+                select upper(s) as code, true as is_scope from jsonb_array_elements_text(rule -> 'scope' -> 'skus') s
+                union all select upper(k), false from jsonb_object_keys(rule -> 'effect' -> 'setBySku') k),
+              coded as materialized (
+                select s.product_id, c.is_scope from codes c join skus s on s.code_key = c.code
+                union select s.product_id, c.is_scope from codes c join sku_aliases a on a.code_key = c.code join skus s on s.id = a.sku_id),
+              given as materialized (
+                select exists (select from products_named) as products, exists (select from categories_named) as categories,
+                  exists (select from codes where is_scope) as skus, exists (select from codes where not is_scope) as prices,
+                  (select array_agg(c.id) from categories c where lower(c.name) in (select name from categories_named)) as holding)
+              select e.product_id from given g cross join range_entries e join products p on p.id = e.product_id
+              where (not g.products or upper(e.code) in (select code from products_named))
+                and (not g.categories or e.categories && g.holding
+                  or exists (select 1 from unnest(e.named) own where lower(own) in (select name from categories_named)))
+                and (not g.skus or p.version is distinct from p.published_version
+                  or e.product_id in (select product_id from coded where is_scope))
+                and (not g.prices or p.version is distinct from p.published_version
+                  or e.product_id in (select product_id from coded where not is_scope))
             $$;
             """;
 
