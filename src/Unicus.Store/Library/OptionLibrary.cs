@@ -39,7 +39,10 @@ public sealed class OptionLibrary(UnicusContext db, ChangeProduct products, Chan
     }
 
     /// <summary>Every option without what uses it, by name.</summary>
-    public async Task<IReadOnlyList<Option>> Options(Currency currency) =>
+    public Task<IReadOnlyList<Option>> Options(Currency currency) => Options(db, currency);
+
+    /// <inheritdoc cref="Options(Currency)"/>
+    internal static async Task<IReadOnlyList<Option>> Options(UnicusContext db, Currency currency) =>
         [.. (await db.LibraryOptions.AsNoTracking().OrderBy(o => o.Label).ToListAsync()).Select(o => Read(o, currency))];
 
     /// <summary>Keys and names of the options with a piece in their name.</summary>

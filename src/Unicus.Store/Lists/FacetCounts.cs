@@ -82,9 +82,7 @@ public sealed class FacetCounts : IDisposable
             return kept.Names;
         var categories = await db.Categories.AsNoTracking().OrderBy(c => c.Name).ToListAsync();
         var currency = (await catalogue.Terms.Settings(db)).Currency;
-        var options = (await db.LibraryOptions.AsNoTracking().OrderBy(o => o.Label).ToListAsync())
-            .Select(o => OptionLibrary.Read(o, currency))
-            .ToList();
+        var options = await OptionLibrary.Options(db, currency);
         var names = new ListNames([.. categories.Select(ShopCategory.Of)], options);
         _names = new KeptNames(stamp, names);
         return names;
