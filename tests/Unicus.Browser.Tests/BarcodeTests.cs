@@ -21,6 +21,17 @@ public class BarcodeTests
         Assert.Equal("01010", text.Substring((width - 5) / 2, 5));
     }
 
+    /// <summary>Interleaved 2 of 5: four narrow to begin, a pair of digits in six narrow and four wide of three, wide, narrow, narrow to
+    /// end (ISO/IEC 16390, from memory).</summary>
+    [Fact]
+    public void A_GTIN_of_14_digits_is_an_ITF_14()
+    {
+        var text = Text(Barcode.Of(Gtin.Of("15400141288763")));
+        Assert.Equal(4 + 7 * (6 + 4 * 3) + 5, text.Length);
+        Assert.StartsWith("1010", text, StringComparison.Ordinal);
+        Assert.EndsWith("11101", text, StringComparison.Ordinal);
+    }
+
     [Fact]
     public void Right_hand_digits_of_EAN_13_are_read_back_by_their_dark_modules()
     {
