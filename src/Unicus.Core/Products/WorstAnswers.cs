@@ -29,15 +29,15 @@ internal sealed record AnsweredState(int Level, int State, AnsweredState? Next);
 /// <summary>The answers that may bring the lowest margin of a variant: of all valid complete configurations those that no other one
 /// beats in what they add, what they add once and what they cost together.</summary>
 /// <remarks>
-/// One pass over the rules' diagram from the end to the start; at each node only what is not beaten is kept. A price never falls when
-/// its answers rise, so the lowest margin is among them, whatever rules for prices are in force. What is typed counts at the least that
-/// it can add (<see cref="LeastTyped"/>).
+/// One pass over the rules' diagram from the end to the start; at each node only what is not beaten is kept. Where a price never falls
+/// when its answers rise, the lowest margin is among them. What is typed counts at the least that it can add
+/// (<see cref="LeastTyped"/>).
 /// </remarks>
 /// <param name="configurator">The product's.</param>
 /// <param name="parts">What parts sell for and cost.</param>
 /// <param name="today">The shop's day, which dates are counted from.</param>
-/// <param name="all">Whether those are kept too that others beat, each sum once: where a basket has to reach an amount, or a price of 0
-/// does not count, the lowest margin may be among them.</param>
+/// <param name="all">Whether those are kept too that others beat, each sum once: where a basket has to reach an amount, a rule that stands
+/// alone keeps others off, or a price of 0 does not count, the lowest margin may be among them.</param>
 internal sealed class WorstAnswers(Configurator configurator, Func<string, PartFigures?> parts, DateOnly today, bool all = false)
 {
     /// <summary>So many answers are kept for a node at most; beyond, several are put together, and the bound is no longer

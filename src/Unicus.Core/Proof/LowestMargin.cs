@@ -40,11 +40,21 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range, Func<Edit
 
     private ProvenMargin? Of(Edition edition, IReadOnlyCollection<string> presenting)
     {
-        // Where a basket has to reach an amount, more expensive answers may bring it there.
-        var all = terms.Buying.Book.Reaching(edition).Any(r => r.When.BasketAtLeast is not null && r.Effect is PriceEffect.ReduceBasket);
+        var all = MayRiseToLess([.. terms.Buying.Book.Reaching(edition)]);
         var proven = Of(edition, presenting, all);
         // Where the cheapest can be had for nothing, which has no margin, others may be worst of those that have one.
         return proven?.Free is not null && !all ? Of(edition, presenting, all: true) : proven;
+    }
+
+    /// <summary>Whether rules may make more expensive answers cheaper.</summary>
+    private static bool MayRiseToLess(List<PriceRule> reaching)
+    {
+        // Where a basket has to reach an amount, such answers may bring it there.
+        if (reaching.Exists(r => r.When.BasketAtLeast is not null && r.Effect is PriceEffect.ReduceBasket))
+            return true;
+        // A rule that stands alone keeps bands off, and may be the lowest for cheap answers only.
+        return reaching.Exists(r => r.Combine == Combine.Alone && r.Effect.Stage == PriceStage.Unit)
+            && reaching.Exists(r => r.Effect.Stage is PriceStage.Quantity or PriceStage.CheapestOff);
     }
 
     private ProvenMargin? Of(Edition edition, IReadOnlyCollection<string> presenting, bool all)

@@ -215,9 +215,10 @@ internal sealed class MarginSearch
         var line = LineRun.Bare(of.Unheld, of.Answered.Adds, units, of.Answered.Once);
         if (!line.IsChargeable || line.Total < 0)
             return null;
+        // What several were put together to may stand for one that comes to more: one that bands reach, or a reduction of the basket.
+        line.MayStandAlone = _goods.IsExact;
         var run = Run(line, of, by, units);
         var amount = Math.Max(line.Total, of.HeldOf(units));
-        // What several were put together to may stand for one that comes to more.
         return new Pushed(line.Total, [.. run.OfBasket.Where(u => !_goods.IsExact || !(amount < u.Rule.When.BasketAtLeast))]);
     }
 

@@ -210,6 +210,38 @@ public class LowestLineTests
         Assert.Equal((8, 19558L), (lowest.Quantity, lowest.Paid));
     }
 
+    /// <summary>Short, 38.00 less 25 % would be 28.50, so 30.00 for the goods, 28.00 short, stands alone, and keeps the band off. Not short,
+    /// 25 % off 40.00 are no more than 30.00: the band acts, and 10 units cost 15.00 each. (Found by the law above.)</summary>
+    [Fact]
+    public void A_dearer_answer_may_cost_less_where_a_rule_stands_alone()
+    {
+        var goods = RandomRules.Edition(
+            new Product(ProductCode.Of("P1"), "P")
+            {
+                Base = Figures.None with { Price = Sample.Eur(40), Cost = Sample.Eur(10) },
+                Selling = new Selling { MaximumPerOrder = 10 },
+                Extras =
+                [
+                    new Option(Key.Of("short"), "Short", OptionRole.Extra)
+                    {
+                        Ask = Ask.YesNo,
+                        Values = [new OptionValue(Key.Of("yes"), "Yes") { Surcharge = new Surcharge.PerUnit(Sample.Eur(-2)) }],
+                    },
+                ],
+            },
+            1
+        );
+        PriceRule[] rules =
+        [
+            new(Key.Of("alone"), "Alone", new PriceEffect.SetUnit(3_000)) { Combine = Combine.Alone },
+            new(Key.Of("quarter"), "A quarter", new PriceEffect.Reduce(25, null)) { Combine = Combine.Adds },
+            new(Key.Of("ten"), "From ten", new PriceEffect.Bands(BandMode.AllUnits, false, [new BandRow(10, null, 50)])),
+        ];
+        var lowest = new LowestMargin(Under(rules), PublishedRange.Empty).Of(goods)!.Lowest!;
+        Assert.Equal((10, 15_000L), (lowest.Quantity, lowest.Paid));
+        Assert.Equal(new Answer.None(), lowest.Answers[Key.Of("short")]);
+    }
+
     /// <summary>36.00 with 20 % inside less 10 % of the basket is 32.40, 27.00 net; 20.00 of it are cost: 25.9 % are left.</summary>
     [Fact]
     public void Reductions_of_the_basket_are_in_it()

@@ -53,6 +53,9 @@ internal sealed class LineRun
     /// <summary>Whether an <em>alone</em> rule acts on it at stage 3, so that it takes no part in stages 4 and 5.</summary>
     public bool StandsAlone { get; set; }
 
+    /// <summary>Whether it may stand alone; false where a bound for several lines is looked for, of which not all do.</summary>
+    public bool MayStandAlone { get; set; } = true;
+
     /// <summary>For the line: its share of what the basket is reduced by; 0 or less.</summary>
     public long Share { get; set; }
 

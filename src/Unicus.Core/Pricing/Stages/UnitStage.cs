@@ -110,7 +110,7 @@ internal static class UnitStage
         if (!rules.Alone.IsEmpty && Alone(line, rules, best.Use is null ? before : best.Result) is { } alone)
         {
             line.TakeUnit(alone.Use!, alone.Unfloored);
-            line.StandsAlone = true;
+            line.StandsAlone = line.MayStandAlone;
             return;
         }
         if (best.Use is { } won)
