@@ -201,4 +201,31 @@ public sealed class SetStoryTests(App app) : IDisposable
             return s.Text(".buy-price") == "none left";
         });
     }
+
+    /// <summary>A part whose name has to be typed: the page asks for it, also without script, and only then does the set lie in the
+    /// basket.</summary>
+    [Fact]
+    public async Task What_a_part_needs_is_asked_on_the_page()
+    {
+        await Publish(
+            "NPLATE",
+            """
+            "base": { "price": "12.00", "cost": "1.00" }, "variants": [ { "values": {}, "stock": 4 } ],
+            "options": [ { "key": "name", "label": "Name on it", "role": "extra", "ask": "text", "required": true } ]
+            """
+        );
+        await Plain("NSTAND", "20.00", 4);
+        await Publish("NSET", $$""" "parts": { "slots": [ {{Slot("plate", "NPLATE")}}, {{Slot("stand", "NSTAND")}} ] } """);
+        using var s = new Steps(App.Browser(), app.Url);
+        s.Open("/p/story-nset");
+        Assert.Contains("name on it", s.Text("#still-open"));
+        s.Click("#buy-now");
+        s.See("Still to answer: plate: name on it");
+        Assert.EndsWith("problem=open", s.Browser.Url);
+        s.Type(".set-part :is(input[type=text], textarea)", "Ida");
+        s.Until("all is answered", () => !s.Has("#still-open"));
+        s.Click("#buy-now");
+        s.See("1 × Story NPLATE");
+        s.See("plate, name on it: “Ida”");
+    }
 }

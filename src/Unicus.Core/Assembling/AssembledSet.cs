@@ -17,6 +17,9 @@ public sealed record PickedPart(FilledSlot Slot, Candidate Candidate, int? Units
     /// <summary>Whether variant and units are decided, and those of its own parts.</summary>
     public bool IsDecided => Units is not null && Standing is { Variant: not null, Assembled: null or { IsDecided: true } };
 
+    /// <summary>Whether something of it is still to be picked or answered before it can be ordered.</summary>
+    public bool IsOpen => !IsDecided || Standing is { IsOpen: true };
+
     /// <summary>The keys of its questions and slots that are open.</summary>
     public IEnumerable<string> OpenKeys =>
         Standing is null ? [] : Standing.Open.Select(o => o.Key.Text).Concat(Standing.Assembled?.OpenKeys ?? []);
@@ -56,13 +59,16 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
     /// <summary>Whether nothing is open and nothing stands in the way.</summary>
     public bool IsDecided => Open.IsEmpty && Problem is null;
 
+    /// <summary>Whether something is still to be picked, or answered of parts, before it can be ordered.</summary>
+    public bool IsOpen => !Open.IsEmpty || Parts.Any(p => p is { Problem: null, IsOpen: true });
+
     /// <summary>The keys of what is open, those of parts' own questions and slots behind the slot: <c>suit/size</c>.</summary>
     public IEnumerable<string> OpenKeys =>
         Open.Where(s => Parts.All(p => p.Slot.Slot != s))
             .Select(s => s.Key.Text)
             .Concat(
                 from part in Parts
-                where part.Standing is not { IsWhole: true } || part.Units is null
+                where part.IsOpen
                 let slot = part.Slot.Slot.Key.Text
                 from key in part.OpenKeys.DefaultIfEmpty("")
                 select key.Length == 0 ? slot : $"{slot}/{key}"
@@ -74,10 +80,20 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
             .Select(s => s.Label)
             .Concat(
                 from part in Parts
-                where part is { Problem: null, IsDecided: false }
+                where part is { Problem: null, IsOpen: true }
                 from label in part.OpenLabels.DefaultIfEmpty("units")
                 select $"{part.Slot.Slot.Label}: {Wording.LowerFirst(label)}"
             );
+
+    /// <summary>The answers to extras of parts as people read them: “Plate, name: Ida”. What fills slots is not among them.</summary>
+    public IEnumerable<(string Label, string Answer)> Extras =>
+        from part in Parts
+        let standing = part.Standing
+        where standing is not null
+        let place = Parts.Count(p => p.Slot == part.Slot) > 1 ? part.Name : part.Slot.Slot.Label
+        let own = AnswerText.Extras(standing.Edition.Questions.Where(q => !q.IsSlot), standing.Shown)
+        from extra in own.Concat(standing.Assembled?.Extras ?? [])
+        select ($"{place}, {Wording.LowerFirst(extra.Label)}", extra.Answer);
 
     /// <summary>Fills the slots.</summary>
     /// <param name="edition">The set.</param>

@@ -131,7 +131,13 @@ public sealed class Standing
     public bool IsDecided => Variant is not null && Open.IsEmpty && Reply.Valid && Assembled is not { IsDecided: false };
 
     /// <summary>Whether it could be ordered as it is, stock left aside.</summary>
-    public bool IsWhole => Reply.Complete && IsDecided && Needs.Ok;
+    public bool IsWhole => Reply.Complete && IsDecided && Needs.Ok && !IsOpen;
+
+    /// <summary>Whether something is still to be answered or picked before it can be ordered, of parts too.</summary>
+    public bool IsOpen => !Open.IsEmpty || Assembled is { IsOpen: true };
+
+    /// <summary>The keys of what is still to be answered or picked, those of parts behind their slots: <c>suit/size</c>.</summary>
+    public IEnumerable<string> OpenKeys => Open.Select(o => o.Key.Text).Concat(Assembled?.OpenKeys ?? []).Distinct();
 
     /// <summary>The exact lowest price of a unit over what agrees and can be bought now; null where nothing can. Worked out when it is
     /// first asked for.</summary>

@@ -74,11 +74,9 @@ public sealed class PricedLine
     /// <summary>What the line costs the merchant; null where the cost of a leaf is not known.</summary>
     public Money? Cost => Leaves.All(l => l.Cost is not null) ? Leaves.Select(l => l.Cost!.Value).Sum(Total.Currency) : null;
 
-    /// <summary>The answers to extras as people read them: “Roof: gabled”.</summary>
+    /// <summary>The answers to extras as people read them, “Roof: gabled”, those of parts behind their slots: “Plate, name: Ida”.</summary>
     public IEnumerable<(string Label, string Answer)> Extras =>
-        Line
-            .Goods.Edition.Questions.Where(q => q.Role == OptionRole.Extra && Line.Answers[q.Key] is not (null or Answer.None))
-            .Select(q => (q.Label, AnswerText.ForPeople(q, Line.Answers[q.Key]!)));
+        AnswerText.Extras(Line.Goods.Edition.Questions, Line.Answers).Concat(Line.Assembled?.Extras ?? []);
 
     internal LineRun Run => _run;
 

@@ -55,6 +55,12 @@ public static class AnswerText
         return question.Ask == Ask.Several ? Of(new Answer.Ticks([.. keys])) : Of(new Answer.Value(keys[0]));
     }
 
+    /// <summary>The answers to extras as people read them: “Roof: gabled”; what is deliberately none is left out.</summary>
+    public static IEnumerable<(string Label, string Answer)> Extras(IEnumerable<Option> questions, Configuration given) =>
+        questions
+            .Where(q => q.Role == OptionRole.Extra && given[q.Key] is not (null or Answer.None))
+            .Select(q => (q.Label, ForPeople(q, given[q.Key]!)));
+
     /// <summary>The values that an answer picks, in the order of the list.</summary>
     public static IEnumerable<OptionValue> Picked(Option question, Answer? answer) =>
         answer switch

@@ -96,7 +96,7 @@ public sealed class BasketModel(
             return Back("quantity");
         if (sent.Faulty.Count > 0)
             return Back("typed");
-        if (!standing.Reply.Complete || standing.Assembled is { IsDecided: false, Problem: null })
+        if (!standing.Reply.Complete || standing.IsOpen)
             return Back("open");
         if (
             standing.Variant is { } variant

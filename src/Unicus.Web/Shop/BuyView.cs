@@ -115,18 +115,21 @@ public sealed class BuyView
         }
     }
 
+    /// <summary>Whether everything is answered that the price hangs on, of parts too.</summary>
+    private bool IsDecided => _standing is { IsDecided: true, IsOpen: false };
+
     /// <summary>The price of what is decided; null while a needed question is open.</summary>
-    public PriceWorking? Working => _standing.IsDecided ? _standing.Price?.Working : null;
+    public PriceWorking? Working => IsDecided ? _standing.Price?.Working : null;
 
     /// <summary>While something is open: the exact lowest price of a unit over what can be bought now; null where nothing
     /// can.</summary>
-    public Money? From => _standing.IsDecided ? null : _standing.Lowest;
+    public Money? From => IsDecided ? null : _standing.Lowest;
 
     /// <summary>Whether what is still to be decided may cost more than <see cref="From"/>.</summary>
-    public bool Varies => !_standing.IsDecided && _standing.Varies;
+    public bool Varies => !IsDecided && _standing.Varies;
 
     /// <summary>What needed answers add once for the line besides; null where they add nothing, or all is decided.</summary>
-    public Money? Once => _standing.IsDecided ? null : _standing.NeededOnce;
+    public Money? Once => IsDecided ? null : _standing.NeededOnce;
 
     /// <summary>The prices of a unit over everything that may still be picked, in stock or not; null where there is none.</summary>
     public PriceSpan? Span => _standing.Price is { } price ? new PriceSpan(price.Lowest, price.Highest) : null;
@@ -182,8 +185,8 @@ public sealed class BuyView
     public IReadOnlyList<ProductPicture> Pictures => Product.PicturesFor(Answers, Variant?.Variant);
 
     public bool IsComplete =>
-        _standing.Open.IsEmpty
-        && _standing.Assembled is not { IsDecided: false }
+        !_standing.IsOpen
+        && _standing.Assembled is not { Problem: not null }
         && QuantityFault is null
         && Questions.All(q => q.Problem is null);
 
@@ -191,7 +194,7 @@ public sealed class BuyView
 
     /// <summary>Whether nothing that agrees with the answers can be bought now.</summary>
     public bool NothingLeft =>
-        Product.WhyNotOn(_standing.Stock.Today) is not null || (_standing.IsDecided ? Available?.CanSell(Quantity) != true : From is null);
+        Product.WhyNotOn(_standing.Stock.Today) is not null || (IsDecided ? Available?.CanSell(Quantity) != true : From is null);
 
     /// <summary>What the button says where it cannot be pressed.</summary>
     public string WhyNot =>

@@ -89,6 +89,53 @@ public class SetStandingTests
         Assert.Equal(("170.00", "185.00", true), (open.Lowest.ToString(), open.Highest.ToString(), open.IsExact));
     }
 
+    /// <summary>A part whose name has to be typed is picked, so its slot is not open; but nothing can be ordered without it, however deep
+    /// it lies.</summary>
+    [Theory]
+    [InlineData("PLATE", "sign/name", "sign, name", "{ \"sign\": [ { \"product\": \"PLATE\", \"answers\": { \"name\": \"Ida\" } } ] }")]
+    [InlineData(
+        "INNER",
+        "sign/plate/name",
+        "sign, plate, name",
+        """
+            { "sign": [ { "product": "INNER", "parts": { "plate": [ { "product": "PLATE", "answers": { "name": "Ida" } } ] } } ] }
+            """
+    )]
+    public void What_a_part_needs_is_asked_before_it_is_ordered(string part, string open, string asks, string said)
+    {
+        var plate = Sample.OnSale(
+            4,
+            """
+            { "format": "unicus-product/1", "code": "PLATE", "name": "Plate", "base": { "price": "12.00" },
+              "options": [ { "key": "name", "label": "Name", "role": "extra", "ask": "text", "required": true } ] }
+            """
+        );
+        var inner = Sample.OnSale(
+            5,
+            """
+            { "format": "unicus-product/1", "code": "INNER", "name": "Inner",
+              "parts": { "slots": [ { "key": "plate", "of": [ { "product": "PLATE" } ] } ] } }
+            """
+        );
+        var set = Set($$"""{ "key": "sign", "of": [ { "product": "{{part}}" } ] }""");
+        var range = new PublishedRange.Of([plate, inner, set]);
+        var asked = new LineRequest("SET", null, [], 1, "SET");
+        var faults = new List<Fault>();
+        Assert.Null(new LineCompletion(range, default, Sample.Plain).Complete(asked, "#", faults));
+        Assert.Equal([$"Still open: {open}."], faults.Select(f => f.What));
+        var standing = Standing.Of(
+            set,
+            Configuration.Empty,
+            Filling.Rest,
+            new StandingTerms(range, StockOutlook.Empty(default), Sample.Plain)
+        );
+        Assert.Equal((true, false, true), (standing.IsOpen, standing.IsWhole, standing.Assembled!.Open.IsEmpty));
+        faults.Clear();
+        var answered = asked with { Parts = JsonNode.Parse(said)!.AsObject() };
+        var line = new LineCompletion(range, default, Sample.Plain).Complete(answered, "#", faults)!;
+        Assert.Equal((asks, "“Ida”"), Assert.Single(PriceRun.Of([line], Sample.Plain, range).Basket!.Lines[0].Extras));
+    }
+
     /// <summary>A kit in a size takes the suit in that size; one that the suit is not made in is not made for the kit.</summary>
     [Fact]
     public void A_part_follows_an_option_of_the_set()

@@ -210,8 +210,8 @@ public class LowestLineTests
         Assert.Equal((8, 19558L), (lowest.Quantity, lowest.Paid));
     }
 
-    /// <summary>Short, 38.00 less 25 % would be 28.50, so 30.00 for the goods, 28.00 short, stands alone, and keeps the band off. Not short,
-    /// 25 % off 40.00 are no more than 30.00: the band acts, and 10 units cost 15.00 each. (Found by the law above.)</summary>
+    /// <summary>Short, 38.00 less 25 % would be 28.50, so 30.00 for the goods, 28.00 short, stands alone, and keeps the band off. Not
+    /// short, 25 % off 40.00 are no more than 30.00: the band acts, and 10 units cost 15.00 each. (Found by the law above.)</summary>
     [Fact]
     public void A_dearer_answer_may_cost_less_where_a_rule_stands_alone()
     {

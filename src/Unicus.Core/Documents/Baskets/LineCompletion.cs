@@ -67,9 +67,9 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
         var standing = Standing.Of(edition, given, Filling.Rest, new StandingTerms(range, stock, terms, request.Quantity), said);
         if (!standing.Reply.Valid && edition.Configurator.Conflict(standing.Answers) is { } conflict)
             return told.No(conflict.Text, new JsonObject { ["conflict"] = ConfigureDocument.Conflict(conflict.Conflict, conflict.Text) });
-        if (!standing.Reply.Complete)
+        if (!standing.Reply.Complete || standing.IsOpen)
         {
-            var open = standing.Open.Select(o => o.Key.Text).ToList();
+            var open = standing.OpenKeys.ToList();
             return told.No(
                 $"Still open: {string.Join(", ", open)}.",
                 new JsonObject { ["open"] = new JsonArray([.. open.Select(o => (JsonNode)o!)]) }
@@ -79,14 +79,6 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
             return told.No(beyond);
         if (!standing.Needs.Ok)
             return told.No(standing.Needs.Problem!);
-        if (standing.Assembled is { IsDecided: false } || standing.Assembled?.Parts.Any(p => p.Standing is not { IsWhole: true }) == true)
-        {
-            var open = standing.Assembled.OpenKeys.Distinct().ToList();
-            return told.No(
-                $"Still open: {string.Join(", ", open)}.",
-                new JsonObject { ["open"] = new JsonArray([.. open.Select(o => (JsonNode)o!)]) }
-            );
-        }
         foreach (var need in standing.Needs.Value)
             if ((long)need.PerUnit * request.Quantity > Movements.MostUnits)
                 return told.No($"{need.Label} would need more than {Movements.MostUnits:N0} of {need.Goods.Variant.Sku}.");
