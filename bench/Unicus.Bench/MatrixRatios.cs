@@ -43,6 +43,19 @@ internal static class MatrixRatios
             "at most 1.5"
         );
 
+        await OneValueMore(connection, provider, copy);
+        await APercentage(connection, provider);
+        await Imported(provider, copy);
+        await Tried(connection, provider);
+        await MadeFromSheet(provider);
+
+        await Use<PutProduct, object>(provider, async put => await Put(put, "TWELVE", 12, options: 1));
+        await Execute(connection, Tidy);
+        await OfficeRatios.Run(client, Code, "TWELVE", "o1=v0,o2=v0,o3=v0,o4=v0,o5=v0");
+    }
+
+    private static async Task OneValueMore(string connection, IServiceProvider provider, double copy)
+    {
         var add = await Time(() =>
             Use<ChangeOptions, object>(provider, async use =>
                 await use.Run(
@@ -64,7 +77,10 @@ internal static class MatrixRatios
         );
         await Use<UndoChange, object>(provider, async u => await u.Run(Code));
         await Execute(connection, "vacuum analyze variants");
+    }
 
+    private static async Task APercentage(string connection, IServiceProvider provider)
+    {
         var (percent, plain) = await Medians(
             connection,
             _ => Task.CompletedTask,
@@ -86,7 +102,11 @@ internal static class MatrixRatios
             percent / plain,
             "at most 2"
         );
+    }
 
+    /// <summary>A sheet with every price changed, and its publication.</summary>
+    private static async Task Imported(IServiceProvider provider, double copy)
+    {
         var sheet = await Use<SheetExport, byte[]>(provider, Sheet);
         var import = await Time(() =>
             Use<SheetImport, object>(provider, async s =>
@@ -106,12 +126,6 @@ internal static class MatrixRatios
 
         var publish = await Time(() => Use<PublishEdition, object>(provider, async p => await p.Run(Code, Bench)));
         Report.Row("publish 100,000 variants with a price each, ms", publish, "COPY of the 100,000", copy, publish / copy, "at most 2");
-        await Tried(connection, provider);
-        await MadeFromSheet(provider);
-
-        await Use<PutProduct, object>(provider, async put => await Put(put, "TWELVE", 12, options: 1));
-        await Execute(connection, Tidy);
-        await OfficeRatios.Run(client, Code, "TWELVE", "o1=v0,o2=v0,o3=v0,o4=v0,o5=v0");
     }
 
     /// <summary>A flat list that makes three hundred products of 34 variants: shown, then written.</summary>

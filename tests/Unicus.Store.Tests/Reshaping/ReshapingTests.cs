@@ -101,10 +101,8 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
         await LedgerAddsUp();
     }
 
-    /// <summary>A set, a price rule and a suggestion that name goods by their code follow them, and the set is sold at the same price
-    /// before, between and after.</summary>
-    [Fact]
-    public async Task What_named_a_product_follows_it_into_another_and_out_again()
+    /// <summary>Feeders, a set, a group and rules that name them.</summary>
+    private async Task GoodsThatNameOthers()
     {
         foreach (var (code, price) in new[] { ("NA1", "9.00"), ("NA2", "12.00"), ("NA4", "18.00"), ("NX", "5.00") })
         {
@@ -132,6 +130,14 @@ public class ReshapingTests(Database db) : IClassFixture<Database>
             var rule = new PriceRuleReader(Currency.Euro).Rule(new Node(System.Text.Json.JsonDocument.Parse(json).RootElement, "#", []))!;
             Assert.Empty((await db.Use<ChangePriceRules, Outcome<StoredRule>>(c => c.Put(rule, Database.Tester))).Faults);
         }
+    }
+
+    /// <summary>A set, a price rule and a suggestion that name goods by their code follow them, and the set is sold at the same price
+    /// before, between and after.</summary>
+    [Fact]
+    public async Task What_named_a_product_follows_it_into_another_and_out_again()
+    {
+        await GoodsThatNameOthers();
         Task<Placed> Buy(string picked) => db.Order(new LineRequest("NSET", null, new() { ["any"] = picked }, 1, null));
         Assert.Equal(30m, (await Buy("na2")).Order!.Total.Amount);
         await db.Use<UnicusContext, int>(c =>

@@ -22,8 +22,10 @@ public static class ProductFields
             FigureFields.Measured(),
             FigureFields.Others(),
             SellingFields.Stock(),
+            SellingFields.Beyond(),
             SellingFields.Orders(),
-            ShelfFields.All(),
+            ShelfFields.Places(),
+            ShelfFields.Days(),
         }
             .SelectMany(f => f)
             .ToDictionary(f => f.Name);

@@ -40,6 +40,10 @@ internal static class SellingFields
         {
             Look = new FieldLook(FieldBox.Line, "3 May 2027") { Label = _ => "Back on, if known" },
         };
+    }
+
+    public static IEnumerable<ProductField> Beyond()
+    {
         yield return Sell(
             "beyond",
             "When none are left",

@@ -7,7 +7,7 @@ namespace Unicus.Store;
 /// <summary>Where and when it is shown.</summary>
 internal static class ShelfFields
 {
-    public static IEnumerable<ProductField> All()
+    public static IEnumerable<ProductField> Places()
     {
         yield return new ProductField(
             "listed",
@@ -50,6 +50,10 @@ internal static class ShelfFields
         {
             Look = new FieldLook(FieldBox.Line, "none: open to everybody"),
         };
+    }
+
+    public static IEnumerable<ProductField> Days()
+    {
         yield return new ProductField(
             "featured",
             "Start page",

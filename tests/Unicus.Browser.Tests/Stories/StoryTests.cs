@@ -55,7 +55,26 @@ public class StoryTests(App app)
         s.Type("[aria-label='Surcharge of Pine']", "-12");
         s.Until("the surcharge is kept", () => s.Attribute("[aria-label='Surcharge of Pine']", "value") == "-12.00");
 
-        // Rows: type in cells; Enter moves down; the margin stands beside.
+        var sku = Rows(s, code);
+        Grid(s, code);
+        Proof(s, code);
+        var number = Buy();
+
+        // Back office: allocation, dispatch, ledger.
+        s.Open($"/office/orders/{number}");
+        s.See("172.00");
+        s.Click("#dispatch");
+        s.See("Dispatched");
+        s.Open($"/office/stock/{sku}");
+        var ledger = s.Text(".ledger");
+        foreach (var kind in new[] { "receipt", "allocation", "sale" })
+            Assert.Contains(kind, ledger);
+    }
+
+    /// <summary>Types in cells; Enter moves down; the margin stands beside.</summary>
+    /// <returns>The SKU whose stock was typed.</returns>
+    private static string Rows(Steps s, string code)
+    {
         s.Open($"/office/products/{code}/matrix");
         Assert.Equal(9, s.Browser.FindElements(By.CssSelector("table.rows tbody tr")).Count);
         var sku = s.Attribute("[data-values='depth=shallow,timber=cedar'][data-figure=sku]", "value");
@@ -65,8 +84,12 @@ public class StoryTests(App app)
             s.Press(units + Keys.Enter);
         s.Press(Keys.Tab);
         s.Until("stock is counted", () => s.Text(".spine a[href$='/stock'] .n") == "18");
+        return sku!;
+    }
 
-        // Grid: every larch one at once, with a preview, then undo's offer.
+    /// <summary>Every larch one at once, with a preview.</summary>
+    private static void Grid(Steps s, string code)
+    {
         s.Open($"/office/products/{code}/matrix?view=grid");
         s.Click("[data-pick='timber=larch']");
         s.Type("#amount", "10");
@@ -81,8 +104,11 @@ public class StoryTests(App app)
         s.Click("[data-values='depth=deep,timber=pine']");
         s.Press("x");
         s.See("1 not made, 8 variants");
+    }
 
-        // The proof is usable and shows the working.
+    /// <summary>The proof is usable; what it shows is published, and then changed.</summary>
+    private static void Proof(Steps s, string code)
+    {
         s.Click("#proof [for], #proof label:has(#o-timber-pine)");
         s.Until("deep cannot be picked in pine and says why", () => s.Text("#proof").Contains("Deep: not made in pine"));
 
@@ -93,8 +119,12 @@ public class StoryTests(App app)
         s.Open($"/office/products/{code}/money");
         s.Type("#f-price", "99");
         s.See("1 change not published");
+    }
 
-        // The shopper buys the published edition at its price.
+    /// <summary>The shopper buys the published edition at its price.</summary>
+    /// <returns>The number of the order.</returns>
+    private string Buy()
+    {
         using var shopper = new Steps(App.Browser(), app.Url);
         shopper.Open("/p/nucleus-box");
         shopper.Click("label:has(#o-depth-shallow)");
@@ -106,17 +136,7 @@ public class StoryTests(App app)
         shopper.Click("#buy-now");
         shopper.See("Nucleus box, shallow, cedar");
         Checkout(shopper);
-        var number = shopper.Text("h1").Split(' ')[^1];
-
-        // Back office: allocation, dispatch, ledger.
-        s.Open($"/office/orders/{number}");
-        s.See("172.00");
-        s.Click("#dispatch");
-        s.See("Dispatched");
-        s.Open($"/office/stock/{sku}");
-        var ledger = s.Text(".ledger");
-        foreach (var kind in new[] { "receipt", "allocation", "sale" })
-            Assert.Contains(kind, ledger);
+        return shopper.Text("h1").Split(' ')[^1];
     }
 
     private static void Checkout(Steps s)

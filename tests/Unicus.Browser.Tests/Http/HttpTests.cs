@@ -164,19 +164,18 @@ public sealed partial class HttpTests(App app) : IDisposable
         Assert.Equal(("250.00", 7), (after["price"]!["unit"]!.GetValue<string>(), after["variant"]!["available"]!.GetValue<int>()));
     }
 
-    /// <summary>The product of document.md, its request and its reply.</summary>
-    [Fact]
-    public async Task Configure_answers_the_example_of_the_document()
+    /// <summary>The product of document.md.</summary>
+    private async Task Example(string code)
     {
         await Publish(
-            "STAND-1",
-            """
-            { "format": "unicus-product/1", "code": "STAND-1", "name": "Stand", "withoutSets": ["gift-wrapping"],
-              "base": { "price": "29.00" }, "variants": [ { "values": {}, "stock": 3 } ] }
+            $"ST{code}",
+            $$"""
+            { "format": "unicus-product/1", "code": "ST{{code}}", "name": "Stand {{code}}", "withoutSets": ["gift-wrapping"],
+              "base": { "price": "29.00" }, "variants": [ { "values": { }, "stock": 3 } ] }
             """
         );
         var hive = Hive(
-                "EXA1",
+                code,
                 """
                 , "rules": [ { "key": "gable-needs-deep", "when": { "not": { "option": "depth", "is": ["deep"] } },
                   "then": { "forbid": { "roof": ["gabled"] } } },
@@ -187,19 +186,26 @@ public sealed partial class HttpTests(App app) : IDisposable
             .Replace("] } ],\n  \"notMade\"", "] } ],\n \"notMade\"")
             .Replace(
                 "\"surcharge\": { \"amount\": \"-32.00\" } } ] } ]",
-                """
+                $$"""
                 "surcharge": { "amount": "-32.00" } } ] },
                 { "key": "roof", "label": "Roof", "role": "extra", "ask": "one", "required": true, "default": "flat",
                   "values": [ { "key": "flat", "label": "Flat" }, { "key": "gabled", "label": "Gabled", "surcharge": { "amount": "24.00" },
                   "cost": "11.00" } ] },
                 { "key": "fittings", "label": "Fittings", "role": "extra", "ask": "several", "picks": { "min": 0, "max": 2 },
-                  "values": [ { "key": "stand", "label": "Stand", "part": { "sku": "STAND-1", "quantity": 1 } },
+                  "values": [ { "key": "stand", "label": "Stand", "part": { "sku": "ST{{code}}", "quantity": 1 } },
                   { "key": "strap", "label": "Strap", "surcharge": { "amount": "6.50" } } ] },
                 { "key": "plate", "label": "Name plate", "role": "extra", "ask": "text", "maxLength": 24,
                   "surcharge": { "perCharacter": "0.60", "minimum": "6.00" } } ]
                 """
             );
-        Assert.Equal(HttpStatusCode.Created, (await Put("EXA1", hive)).StatusCode);
+        Assert.Equal(HttpStatusCode.Created, (await Put(code, hive)).StatusCode);
+    }
+
+    /// <summary>The request and the reply of document.md.</summary>
+    [Fact]
+    public async Task Configure_answers_the_example_of_the_document()
+    {
+        await Example("EXA1");
         var reply = await Body(
             await Post(
                 "products/EXA1/configure",
@@ -234,16 +240,22 @@ public sealed partial class HttpTests(App app) : IDisposable
                 + """{"step":"answer","label":"Fittings: strap","amount":"6.50","per":"unit","rule":null}]}""",
             reply["price"]!.ToJsonString()
         );
+    }
+
+    [Fact]
+    public async Task Configure_says_what_limits_conflicts_and_cannot_be_read()
+    {
+        await Example("EXA2");
         // The part limits what can be sold.
         Assert.Equal(
             3,
             (
                 await Body(
-                    await Post("products/EXA1/configure", """{"answers": {"depth": "deep", "timber": "cedar", "fittings": ["stand"]}}""")
+                    await Post("products/EXA2/configure", """{"answers": {"depth": "deep", "timber": "cedar", "fittings": ["stand"]}}""")
                 )
             )["variant"]!["available"]!.GetValue<int>()
         );
-        var conflict = (await Body(await Post("products/EXA1/configure", """{"answers": {"depth": "shallow", "roof": "gabled"}}""")))[
+        var conflict = (await Body(await Post("products/EXA2/configure", """{"answers": {"depth": "shallow", "roof": "gabled"}}""")))[
             "conflict"
         ]!;
         Assert.Equal(
@@ -264,11 +276,17 @@ public sealed partial class HttpTests(App app) : IDisposable
                 """{"at": "soon"}""",
             }
         )
-            Assert.Equal((HttpStatusCode)422, (await Post("products/EXA1/configure", bad)).StatusCode);
-        // An answer to a hidden question is kept, but neither priced nor ordered.
+            Assert.Equal((HttpStatusCode)422, (await Post("products/EXA2/configure", bad)).StatusCode);
+    }
+
+    /// <summary>An answer to a hidden question is kept, but neither priced nor ordered.</summary>
+    [Fact]
+    public async Task What_is_answered_and_not_asked_is_not_ordered()
+    {
+        await Example("EXA3");
         var hidden = await Body(
             await Post(
-                "products/EXA1/configure",
+                "products/EXA3/configure",
                 """{"answers": {"depth": "deep", "timber": "pine", "roof": "flat", "fittings": [], "plate": "Maren"}}"""
             )
         );
@@ -281,12 +299,12 @@ public sealed partial class HttpTests(App app) : IDisposable
                 hidden["price"]!["unit"]!.DeepClone()
             ).ToJsonString()
         );
-        Assert.Equal(HttpStatusCode.OK, (await Post("products/EXA1/publish", "")).StatusCode);
+        Assert.Equal(HttpStatusCode.OK, (await Post("products/EXA3/publish", "")).StatusCode);
         var kept = await Body(
             await Post(
                 "baskets/price",
                 """
-                { "lines": [ { "product": "EXA1", "answers": {"depth": "deep", "timber": "pine", "plate": "Maren"}, "quantity": 1 } ] }
+                { "lines": [ { "product": "EXA3", "answers": {"depth": "deep", "timber": "pine", "plate": "Maren"}, "quantity": 1 } ] }
                 """
             )
         );
@@ -295,7 +313,7 @@ public sealed partial class HttpTests(App app) : IDisposable
         var open = await Post(
             "baskets/price",
             """
-            { "lines": [ { "product": "STAND-1", "answers": {}, "quantity": 1 }, { "product": "EXA1", "answers": {}, "quantity": 1 } ] }
+            { "lines": [ { "product": "STEXA3", "answers": {}, "quantity": 1 }, { "product": "EXA3", "answers": {}, "quantity": 1 } ] }
             """
         );
         Assert.Equal((HttpStatusCode)422, open.StatusCode);
