@@ -11,13 +11,13 @@ internal static class PickTimes
     private const int Warming = 20_000;
 
     /// <summary>How long each answer with its price took, in milliseconds.</summary>
-    public static List<double> Of(Edition edition, StandingTerms terms)
+    public static List<double> Of(Edition edition, ConfigurationTerms terms)
     {
         var (random, given, times) = (new Random(9), Configuration.Empty, new List<double>());
         for (var i = 0; i < Picks; i++)
         {
             var clock = Stopwatch.GetTimestamp();
-            var stands = Standing.Of(edition, given, Filling.None, terms);
+            var stands = ConfigurationStatus.Of(edition, given, Filling.None, terms);
             _ = stands.Price;
             if (i >= Warming)
                 times.Add(Stopwatch.GetElapsedTime(clock).TotalMilliseconds);

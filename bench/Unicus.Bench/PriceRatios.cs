@@ -21,7 +21,7 @@ internal static class PriceRatios
             null
         )
         {
-            Buying = Buying.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, new PriceBook(rules, [])),
+            Buying = RuleContext.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, new PriceBook(rules, [])),
         };
         var range = new PublishedRange.Of([edition]);
         var (list, answers, floor) = (
@@ -83,11 +83,11 @@ internal static class PriceRatios
         var edition = new Edition(2, 1, DateTimeOffset.UnixEpoch, product, product.Matrix()) { Sets = [] };
         var terms = new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null)
         {
-            Buying = Buying.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, new PriceBook(rules, [])),
+            Buying = RuleContext.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, new PriceBook(rules, [])),
         };
         var stock = new StockOutlook(_ => new StockLevel(1000, 0, 0, 0), DateOnly.MinValue);
-        var standing = new StandingTerms(PublishedRange.Empty, stock, terms);
-        var times = PickTimes.Of(edition, standing);
+        var status = new ConfigurationTerms(PublishedRange.Empty, stock, terms);
+        var times = PickTimes.Of(edition, status);
         var p99 = times.Order().ElementAt(times.Count * 99 / 100);
         Report.Row(
             "answer to a pick with 30 rules for prices in force, price and span, 99th percentile, ms",

@@ -72,7 +72,11 @@ internal static class SetRatios
         var run = new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null);
         var needs = new List<(int Set, string Sku, int Units)>();
         foreach (var (i, set) in sets.Index())
-            foreach (var need in Standing.Of(set, Configuration.Empty, Filling.None, new StandingTerms(range, nothing, run)).Needs.Value)
+            foreach (
+                var need in ConfigurationStatus
+                    .Of(set, Configuration.Empty, Filling.None, new ConfigurationTerms(range, nothing, run))
+                    .Needs.Value
+            )
                 needs.Add((i, need.Goods.Variant.Sku.Text, need.PerUnit));
         await using var db = new NpgsqlConnection(connection);
         await db.OpenAsync();
@@ -100,8 +104,8 @@ internal static class SetRatios
             using (var rows = command.ExecuteReader())
                 while (rows.Read())
                     levels[rows.GetString(0)] = new StockLevel(rows.GetInt32(1), rows.GetInt32(2), rows.GetInt32(3), 0);
-            var terms = new StandingTerms(range, new StockOutlook(sku => levels[sku.Text], DateOnly.MinValue), run);
-            return [.. sets.Select(s => Standing.Of(s, Configuration.Empty, Filling.None, terms).Available!.Units!.Value)];
+            var terms = new ConfigurationTerms(range, new StockOutlook(sku => levels[sku.Text], DateOnly.MinValue), run);
+            return [.. sets.Select(s => ConfigurationStatus.Of(s, Configuration.Empty, Filling.None, terms).Available!.Units!.Value)];
         }
         if (!Own().SequenceEqual(Joined()))
             throw new InvalidOperationException("The join says something else.");
@@ -168,14 +172,14 @@ internal static class SetRatios
         var units = goods.ToDictionary(g => g.Product.Code.Text, _ => random.Next(40));
         var range = new PublishedRange.Of([.. goods, set]);
         var stock = new StockOutlook(sku => new StockLevel(units.GetValueOrDefault(sku.Text), 0, 0, 0), DateOnly.MinValue);
-        var terms = new StandingTerms(range, stock, new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null));
-        var standing = Standing.Of(set, Configuration.Empty, Filling.None, terms);
-        var own = Median(201, () => SetCounts.Of(standing)!);
+        var terms = new ConfigurationTerms(range, stock, new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null));
+        var status = ConfigurationStatus.Of(set, Configuration.Empty, Filling.None, terms);
+        var own = Median(201, () => SetCounts.Of(status)!);
         var other = 0L;
         var solver = Median(3, () =>
             other = Optimum(chosen.ConvertAll(c => (c.Units, c.Goods.ConvertAll(g => g.Product.Code.Text))), units)
         );
-        var found = SetCounts.Of(standing)!;
+        var found = SetCounts.Of(status)!;
         if (found.Most > other || (found.IsExact && found.Most != other))
             throw new InvalidOperationException($"{found.Most} sets against {other} of the other solver.");
         var said = found.IsExact ? "exact" : $"at least {found.Most} said of {other}";
@@ -245,14 +249,14 @@ internal static class SetRatios
         );
         var range = new PublishedRange.Of([.. goods, .. sized, kit, plain]);
         var stock = new StockOutlook(_ => new StockLevel(1_000, 0, 0, 0), DateOnly.MinValue);
-        var terms = new StandingTerms(range, stock, new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null));
+        var terms = new ConfigurationTerms(range, stock, new RunTerms(new TradeTerms(Currency.Euro, true, [], []), null));
         // By turns, since the machine is not as fast at one time as at another.
         var turns = Enumerable.Range(0, 5).Select(_ => (Kit: PickTime(kit, terms), Plain: PickTime(plain, terms))).ToList();
         var (ofKit, ofPlain) = (turns.Select(t => t.Kit).Order().ElementAt(2), turns.Select(t => t.Plain).Order().ElementAt(2));
         Report.Row("a pick on a kit of 8 slots, 3 with sizes, median µs", ofKit, "8 plain extras", ofPlain, ofKit / ofPlain, "at most 2");
     }
 
-    private static double PickTime(Edition edition, StandingTerms terms)
+    private static double PickTime(Edition edition, ConfigurationTerms terms)
     {
         var times = PickTimes.Of(edition, terms);
         return 1_000 * times.Order().ElementAt(times.Count / 2);

@@ -6,7 +6,7 @@ using Unicus.Core.Pricing;
 using Unicus.Core.Products;
 
 /// <summary>What the answers of parts may cost the merchant, each cost with its tax, as floors reckon.</summary>
-internal sealed class AnswerCosts(StandingTerms terms)
+internal sealed class AnswerCosts(ConfigurationTerms terms)
 {
     private readonly Dictionary<string, decimal> _rates = [];
 

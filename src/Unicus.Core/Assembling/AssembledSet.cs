@@ -10,34 +10,34 @@ using Unicus.Core.Rules;
 /// <param name="Slot">The slot.</param>
 /// <param name="Candidate">What fills the slot.</param>
 /// <param name="Units">For one set; null while that is open.</param>
-/// <param name="Standing">How its own answers stand; null where it is not on sale.</param>
+/// <param name="Status">How its own answers stand; null where it is not on sale.</param>
 /// <param name="Problem">Why it cannot be had; null where it can.</param>
-public sealed record PickedPart(FilledSlot Slot, Candidate Candidate, int? Units, Standing? Standing, string? Problem)
+public sealed record PickedPart(FilledSlot Slot, Candidate Candidate, int? Units, ConfigurationStatus? Status, string? Problem)
 {
     /// <summary>Whether variant and units are decided, and those of its own parts.</summary>
-    public bool IsDecided => Units is not null && Standing is { Variant: not null, Assembled: null or { IsDecided: true } };
+    public bool IsDecided => Units is not null && Status is { Variant: not null, Assembled: null or { IsDecided: true } };
 
     /// <summary>Whether something of it is still to be picked or answered before it can be ordered.</summary>
-    public bool IsOpen => !IsDecided || Standing is { IsOpen: true };
+    public bool IsOpen => !IsDecided || Status is { IsOpen: true };
 
     /// <summary>The keys of its questions and slots that are open.</summary>
     public IEnumerable<string> OpenKeys =>
-        Standing is null ? [] : Standing.Open.Select(o => o.Key.Text).Concat(Standing.Assembled?.OpenKeys ?? []);
+        Status is null ? [] : Status.Open.Select(o => o.Key.Text).Concat(Status.Assembled?.OpenKeys ?? []);
 
     /// <summary>What of it is open, as shoppers read it.</summary>
     public IEnumerable<string> OpenLabels =>
-        Standing is null
+        Status is null
             ? []
-            : Standing
+            : Status
                 .Edition.Configurator.Questions.Where(q =>
-                    q.Role == OptionRole.Variant && Standing.Variant is null && Standing.Shown[q.Key] is null
+                    q.Role == OptionRole.Variant && Status.Variant is null && Status.Shown[q.Key] is null
                 )
-                .Concat(Standing.Open.Where(q => q.Role == OptionRole.Extra))
+                .Concat(Status.Open.Where(q => q.Role == OptionRole.Extra))
                 .Select(q => q.Label)
-                .Concat(Standing.Assembled?.OpenLabels ?? []);
+                .Concat(Status.Assembled?.OpenLabels ?? []);
 
     /// <summary>What it is called.</summary>
-    public string Name => Standing is { Variant: { } v } s ? s.Edition.Title(v) : Standing?.Edition.Product.Name ?? Candidate.Label;
+    public string Name => Status is { Variant: { } v } s ? s.Edition.Title(v) : Status?.Edition.Product.Name ?? Candidate.Label;
 }
 
 /// <summary>The sets that something is looked at in, from the inside out, so that none is entered twice.</summary>
@@ -88,11 +88,11 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
     /// <summary>The answers to extras of parts as people read them: “Plate, name: Ida”. What fills slots is not among them.</summary>
     public IEnumerable<(string Label, string Answer)> Extras =>
         from part in Parts
-        let standing = part.Standing
-        where standing is not null
+        let status = part.Status
+        where status is not null
         let place = Parts.Count(p => p.Slot == part.Slot) > 1 ? part.Name : part.Slot.Slot.Label
-        let own = AnswerText.Extras(standing.Edition.Questions.Where(q => !q.IsSlot), standing.Shown)
-        from extra in own.Concat(standing.Assembled?.Extras ?? [])
+        let own = AnswerText.Extras(status.Edition.Questions.Where(q => !q.IsSlot), status.Shown)
+        from extra in own.Concat(status.Assembled?.Extras ?? [])
         select ($"{place}, {Wording.LowerFirst(extra.Label)}", extra.Answer);
 
     /// <summary>Fills the slots.</summary>
@@ -107,7 +107,7 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
         Configuration shown,
         PartAnswers said,
         Filling filling,
-        StandingTerms terms,
+        ConfigurationTerms terms,
         EnteredSets within
     )
     {
@@ -162,7 +162,7 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
         Configuration shown,
         PartAnswers said,
         Filling filling,
-        StandingTerms terms,
+        ConfigurationTerms terms,
         EnteredSets within
     )
     {
@@ -178,8 +178,8 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
         if (AnswersOf(slot.Slot, part, answer?.Answers ?? Configuration.Empty, set, shown) is not { } following)
             return No($"{slot.Slot.Label}: {candidate.Label} has no such {((SlotPick.Follows)slot.Slot.Pick).Option}.");
         var quantity = Math.Max(1, units ?? slot.Slot.Quantity.Min) * terms.Quantity;
-        Standing Find() =>
-            Standing.Within(
+        ConfigurationStatus Find() =>
+            ConfigurationStatus.Within(
                 part.Edition,
                 following,
                 answer?.Inner ?? PartAnswers.None,
@@ -191,15 +191,14 @@ public sealed record AssembledSet(ImmutableArray<PickedPart> Parts, ImmutableArr
                 },
                 new EnteredSets(part.Edition.ProductId, within)
             );
-        var standing = answer is null && slot.Slot.Pick is not SlotPick.Follows ? terms.Known.Of(part, filling, quantity, Find) : Find();
+        var status = answer is null && slot.Slot.Pick is not SlotPick.Follows ? terms.Known.Of(part, filling, quantity, Find) : Find();
         var problem =
-            !standing.Reply.Valid ? $"{slot.Slot.Label}: {candidate.Label} cannot be had with these answers."
-            : standing.Assembled is { Problem: { } inner } ? $"{slot.Slot.Label}: {inner}"
-            : standing.Needs is { Ok: false, Problem: { } need } ? $"{slot.Slot.Label}: {need}"
-            : standing.Assembled is null && standing.Variant is { Price.Figure: null }
-                ? $"{slot.Slot.Label}: {candidate.Label} has no price."
+            !status.Reply.Valid ? $"{slot.Slot.Label}: {candidate.Label} cannot be had with these answers."
+            : status.Assembled is { Problem: { } inner } ? $"{slot.Slot.Label}: {inner}"
+            : status.Needs is { Ok: false, Problem: { } need } ? $"{slot.Slot.Label}: {need}"
+            : status.Assembled is null && status.Variant is { Price.Figure: null } ? $"{slot.Slot.Label}: {candidate.Label} has no price."
             : null;
-        return new PickedPart(slot, candidate, units, standing, problem);
+        return new PickedPart(slot, candidate, units, status, problem);
     }
 
     /// <summary>The variants that goods may have of whose answers nothing was said, from what is kept of them; null where they have to

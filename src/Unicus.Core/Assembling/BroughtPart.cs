@@ -84,18 +84,18 @@ internal sealed record BroughtSet(PricedSet Priced, ImmutableArray<LeafNeed> Nee
             return Read<BroughtSet>.No($"{edition.Product.Name} contains what it would come with.");
         var bare = new RunTerms(new TradeTerms(Currency.Euro, false, [], []), null);
         var entered = new EnteredSets(edition.ProductId, within);
-        var standing = Standing.Within(
+        var status = ConfigurationStatus.Within(
             edition,
             Configuration.Of(variant.Values),
             PartAnswers.None,
             Filling.Beforehand,
-            new StandingTerms(range, NoStock, bare),
+            new ConfigurationTerms(range, NoStock, bare),
             entered
         );
-        var assembled = standing.Assembled!;
+        var assembled = status.Assembled!;
         if (assembled.Problem is { } problem)
             return Read<BroughtSet>.No(problem);
-        if (!standing.Reply.Valid || !assembled.IsDecided)
+        if (!status.Reply.Valid || !assembled.IsDecided)
             return Read<BroughtSet>.No($"{edition.Product.Name} leaves something to be picked: {string.Join(", ", assembled.OpenLabels)}.");
         var needs = ComingApart.OwnNeeds(goods, assembled);
         if (needs.IsEmpty)
@@ -146,8 +146,8 @@ internal sealed record BroughtSet(PricedSet Priced, ImmutableArray<LeafNeed> Nee
         edition.Product.Parts!.Price is SetPrice.Fixed price
             ? price.Amount.Currency
             : assembled
-                .Parts.Select(p => p.Standing)
-                .OfType<Standing>()
+                .Parts.Select(p => p.Status)
+                .OfType<ConfigurationStatus>()
                 .Select(s => s.Assembled is { } inner ? CurrencyOf(s.Edition, inner) : s.Variant?.Price.Figure?.Currency)
                 .FirstOrDefault(c => c is not null);
 }

@@ -111,7 +111,7 @@ public static class ComingApart
     {
         var needs = ImmutableArray.CreateBuilder<LeafNeed>(assembled.Parts.Length);
         foreach (var part in assembled.Parts)
-            if (part.Standing is { Needs.Ok: true, Variant: not null })
+            if (part.Status is { Needs.Ok: true, Variant: not null })
                 needs.AddRange(OfPart(part));
         var parts = needs.DrainToImmutable();
         return goods.Edition.Product.Parts!.Stock switch
@@ -125,7 +125,7 @@ public static class ComingApart
     /// <summary>What is taken to make one up ahead, each SKU once: a part that is itself made up ahead is taken as it is.</summary>
     /// <returns>Empty where something in it is open or cannot be had.</returns>
     public static ImmutableArray<LeafNeed> ToMakeUp(AssembledSet assembled) =>
-        !assembled.IsDecided || assembled.Parts.Any(p => p.Standing is not { IsWhole: true })
+        !assembled.IsDecided || assembled.Parts.Any(p => p.Status is not { IsWhole: true })
             ? []
             :
             [
@@ -138,6 +138,6 @@ public static class ComingApart
     private static IEnumerable<LeafNeed> OfPart(PickedPart part)
     {
         var (slot, units) = (part.Slot.Slot, part.Units ?? part.Slot.Slot.Quantity.Min);
-        return part.Standing!.Needs.Value.Select(n => n.Under(slot.Key.Text, units, slot.Label));
+        return part.Status!.Needs.Value.Select(n => n.Under(slot.Key.Text, units, slot.Label));
     }
 }

@@ -9,10 +9,10 @@ using Unicus.Core.Stock;
 /// <summary>Parts of which nothing was said, as they stand in one range with one stock and one way of reckoning.</summary>
 internal sealed class KnownParts(PublishedRange range, StockOutlook stock, RunTerms run)
 {
-    private readonly ConcurrentDictionary<Asked, Standing> _known = [];
+    private readonly ConcurrentDictionary<Asked, ConfigurationStatus> _known = [];
 
     /// <summary>Whether it is about these terms.</summary>
-    public bool IsOf(StandingTerms terms) =>
+    public bool IsOf(ConfigurationTerms terms) =>
         ReferenceEquals(terms.Range, range) && ReferenceEquals(terms.Stock, stock) && ReferenceEquals(terms.Run, run);
 
     /// <summary>How a part stands; what cannot be had is found anew, since that may hang on what it stands in.</summary>
@@ -20,7 +20,7 @@ internal sealed class KnownParts(PublishedRange range, StockOutlook stock, RunTe
     /// <param name="filling">How far what was left open is filled in.</param>
     /// <param name="quantity">Units of it in all.</param>
     /// <param name="find">Finds it where it is not known yet.</param>
-    public Standing Of(PartOnSale part, Filling filling, int quantity, Func<Standing> find)
+    public ConfigurationStatus Of(PartOnSale part, Filling filling, int quantity, Func<ConfigurationStatus> find)
     {
         var asked = new Asked(part.Edition, part.Only?.Number ?? -1, filling, quantity);
         if (_known.TryGetValue(asked, out var known))

@@ -76,7 +76,7 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range, bool rule
     {
         var parts = ImmutableArray.CreateBuilder<PricedPart>();
         foreach (var picked in assembled.Parts)
-            if (picked.Standing is null)
+            if (picked.Status is null)
                 continue;
             else if (Part(edition, picked, quantity) is { } part)
                 parts.Add(part);
@@ -122,15 +122,15 @@ internal sealed class SetPricing(RunTerms terms, PublishedRange range, bool rule
 
     private PricedPart? Part(Edition set, PickedPart picked, int quantity)
     {
-        var standing = picked.Standing!;
-        var edition = standing.Edition;
+        var status = picked.Status!;
+        var edition = status.Edition;
         var units = picked.Units ?? picked.Slot.Slot.Quantity.Min;
         var configurator = edition.Configurator;
-        var answers = configurator.Filled(standing.Answers, restNone: false, today: null, selfAnswering: false, standing.Reply);
-        var inner = standing.Assembled is { } assembled ? Of(edition, assembled, Times(quantity, units)) : null;
-        if (standing.Assembled is not null && inner is null)
+        var answers = configurator.Filled(status.Answers, restNone: false, today: null, selfAnswering: false, status.Reply);
+        var inner = status.Assembled is { } assembled ? Of(edition, assembled, Times(quantity, units)) : null;
+        if (status.Assembled is not null && inner is null)
             return null;
-        if ((standing.Variant ?? Cheapest(edition, answers, inner is not null)) is not { } variant)
+        if ((status.Variant ?? Cheapest(edition, answers, inner is not null)) is not { } variant)
             return null;
         answers = variant.Values.Pairs.Aggregate(answers, (g, p) => g[p.Option] is null ? g.With(p.Option, new Answer.Value(p.Value)) : g);
         var shown = configurator.Shown(answers);

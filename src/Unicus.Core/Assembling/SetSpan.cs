@@ -37,7 +37,7 @@ internal sealed record SetUnits(List<SetUnit> Low, List<SetUnit> High, bool IsEx
 /// <param name="terms">By what it is reckoned.</param>
 /// <param name="isHeld">Whether a floor may hold the price of what it stands in.</param>
 /// <param name="taxClass">The class of the set that it stands in, which names one for all of it; null: its own parts'.</param>
-internal sealed class SetSpan(Edition edition, StandingTerms terms, bool isHeld = false, string? taxClass = null)
+internal sealed class SetSpan(Edition edition, ConfigurationTerms terms, bool isHeld = false, string? taxClass = null)
 {
     private readonly EditionPrices? _prices = terms.PricesOf(edition);
     private readonly bool _isHeld =
@@ -53,19 +53,19 @@ internal sealed class SetSpan(Edition edition, StandingTerms terms, bool isHeld 
     private Configurator Configurator => edition.Configurator;
 
     /// <summary>The price with these answers and its ends; null where nothing valid has one.</summary>
-    public ConfiguredPrice? Price(Standing standing)
+    public ConfiguredPrice? Price(ConfigurationStatus status)
     {
-        if (!standing.Reply.Valid || Ends(standing.Answers, standing.Parts) is not { } ends)
+        if (!status.Reply.Valid || Ends(status.Answers, status.Parts) is not { } ends)
             return null;
-        var asked = Configurator.Filled(standing.Answers, restNone: false, today: null, selfAnswering: false, standing.Reply);
+        var asked = Configurator.Filled(status.Answers, restNone: false, today: null, selfAnswering: false, status.Reply);
         (MatrixVariant Variant, PriceWorking Working)? cheapest = null;
         foreach (var variant in Configurator.Offered(asked).Take(OpenConfigurations.MostLooked))
         {
             var answers = variant.Values.Pairs.Aggregate(asked, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
-            if (answers != standing.Answers && !Configurator.Rules.IsValid(answers))
+            if (answers != status.Answers && !Configurator.Rules.IsValid(answers))
                 continue;
             var shown = Configurator.Shown(answers);
-            var assembled = AssembledSet.Of(edition, shown, standing.Parts, Filling.Beforehand, terms, new EnteredSets(edition.ProductId));
+            var assembled = AssembledSet.Of(edition, shown, status.Parts, Filling.Beforehand, terms, new EnteredSets(edition.ProductId));
             var line = new RunLine(
                 new VariantOnSale(edition, variant),
                 shown,

@@ -21,7 +21,7 @@ internal sealed record PartsEnds(PriceFront Low, PriceFront High);
 /// <param name="terms">By what it is reckoned.</param>
 /// <param name="isHeld">Whether a floor may hold the price, so that what parts cost matters.</param>
 /// <param name="taxClass">The class of the set that it stands in, which names one for all of it; null: its own parts'.</param>
-internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isHeld, string? taxClass = null)
+internal sealed class SlotOptions(Edition edition, ConfigurationTerms terms, bool isHeld, string? taxClass = null)
 {
     /// <summary>The class that everything in it is taxed by; null: each part by its own.</summary>
     private readonly string? _taxClass = taxClass ?? edition.Product.Parts?.TaxClass;
@@ -224,11 +224,11 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
             yield break;
         }
         var picked = AssembledSet.Part(slot, candidate, edition, shown, said, Filling.None, terms, new EnteredSets(edition.ProductId));
-        if (picked is not { Problem: null, Standing: { } standing })
+        if (picked is not { Problem: null, Status: { } status })
             yield break;
         var (least, most) = picked.Units is { } decided ? (decided, decided) : (units.Min, units.Max);
-        foreach (var variant in Variants(standing))
-            if ((standing.Edition.Product.IsSet ? OfSet(standing, variant) : OfPlain(standing, variant)) is { } unit)
+        foreach (var variant in Variants(status))
+            if ((status.Edition.Product.IsSet ? OfSet(status, variant) : OfPlain(status, variant)) is { } unit)
                 yield return Option(slot, candidate, unit, least, most);
     }
 
@@ -259,11 +259,11 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         answers + (candidate.Entry.Extra is { } extra ? MinorUnits.Of(extra) : 0);
 
     /// <summary>The variants that a part may have; of very many the cheapest and the dearest.</summary>
-    private static IEnumerable<MatrixVariant> Variants(Standing standing)
+    private static IEnumerable<MatrixVariant> Variants(ConfigurationStatus status)
     {
-        if (standing.Variant is { } one)
+        if (status.Variant is { } one)
             return [one];
-        var offered = standing.Edition.Configurator.Offered(standing.Answers).ToList();
+        var offered = status.Edition.Configurator.Offered(status.Answers).ToList();
         if (offered.Count <= MostVariants)
             return offered;
         var priced = offered.Where(v => v.Price.Figure is not null).OrderBy(v => v.Price.Figure!.Value).ToList();
@@ -295,19 +295,19 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         bool IsExact
     );
 
-    private UnitOfPart? OfPlain(Standing standing, MatrixVariant variant)
+    private UnitOfPart? OfPlain(ConfigurationStatus status, MatrixVariant variant)
     {
-        var given = variant.Values.Pairs.Aggregate(standing.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
+        var given = variant.Values.Pairs.Aggregate(status.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
         if (variant.Price.Figure is null)
             return null;
-        var configurator = standing.Edition.Configurator;
+        var configurator = status.Edition.Configurator;
         var ways = FillsTyped ? configurator.WithTyped(given, terms.Stock.Today) : [given];
         var spans = ways.Select(w => configurator.Span(w, terms.Range.Figures)).OfType<PriceSpan>().ToList();
         return spans.Count == 0
             ? null
             : OfPlain(
                 new UnitSpan(
-                    new(standing.Edition, variant),
+                    new(status.Edition, variant),
                     spans.Min(s => MinorUnits.Of(s.Lowest)),
                     spans.Max(s => MinorUnits.Of(s.Highest))
                 )
@@ -336,17 +336,17 @@ internal sealed class SlotOptions(Edition edition, StandingTerms terms, bool isH
         );
     }
 
-    private UnitOfPart? OfSet(Standing standing, MatrixVariant variant)
+    private UnitOfPart? OfSet(ConfigurationStatus status, MatrixVariant variant)
     {
-        var given = variant.Values.Pairs.Aggregate(standing.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
+        var given = variant.Values.Pairs.Aggregate(status.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
         // What is in it goes by its list price; rules that reach it stay outside.
-        var bare = terms with { Run = terms.Run with { Buying = Buying.Nobody } };
-        if (new SetSpan(standing.Edition, bare, isHeld, _taxClass) { FillsTyped = FillsTyped }.Units(given, standing.Parts) is not { } ends)
+        var bare = terms with { Run = terms.Run with { Buying = RuleContext.Nobody } };
+        if (new SetSpan(status.Edition, bare, isHeld, _taxClass) { FillsTyped = FillsTyped }.Units(given, status.Parts) is not { } ends)
             return null;
-        var inner = new SlotOptions(standing.Edition, bare, isHeld, _taxClass) { FillsTyped = FillsTyped };
-        var needs = standing is { Variant: not null, Needs.Ok: true, Assembled.IsDecided: true }
-            ? standing.Needs.Value
-            : inner.NeedsOfCheapest(new VariantOnSale(standing.Edition, variant), given, standing.Parts);
+        var inner = new SlotOptions(status.Edition, bare, isHeld, _taxClass) { FillsTyped = FillsTyped };
+        var needs = status is { Variant: not null, Needs.Ok: true, Assembled.IsDecided: true }
+            ? status.Needs.Value
+            : inner.NeedsOfCheapest(new VariantOnSale(status.Edition, variant), given, status.Parts);
         ImmutableArray<UnitPoint> Points(IEnumerable<SetUnit> units) => [.. units.Select(u => new UnitPoint(u.List, u.Answers, u.Gross))];
         return new UnitOfPart(Points(ends.Low), Points(ends.High), needs, ends.IsExact);
     }

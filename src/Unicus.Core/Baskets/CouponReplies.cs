@@ -20,7 +20,12 @@ internal static class CouponReplies
     /// <param name="uses">The rules of the run that have goods in their scope.</param>
     /// <param name="own">The rules that products of the basket have of their own.</param>
     /// <param name="currency">In which amounts are.</param>
-    public static ImmutableArray<CouponReply> Of(Buying buying, IEnumerable<RuleUse> uses, IEnumerable<PriceRule> own, Currency currency)
+    public static ImmutableArray<CouponReply> Of(
+        RuleContext buying,
+        IEnumerable<RuleUse> uses,
+        IEnumerable<PriceRule> own,
+        Currency currency
+    )
     {
         if (buying.Coupons.IsEmpty)
             return [];
@@ -29,7 +34,7 @@ internal static class CouponReplies
         return [.. buying.Coupons.Select(c => Of(c, buying, [.. rules.Where(r => c.IsFor(r.When))], all, currency))];
     }
 
-    private static CouponReply Of(NamedCoupon coupon, Buying buying, List<PriceRule> rules, List<RuleUse> uses, Currency currency)
+    private static CouponReply Of(NamedCoupon coupon, RuleContext buying, List<PriceRule> rules, List<RuleUse> uses, Currency currency)
     {
         if (rules.Count == 0)
             return new CouponReply(
@@ -48,7 +53,7 @@ internal static class CouponReplies
         return new CouponReply(coupon.Code, false, $"{coupon.Code} {why}");
     }
 
-    private static string Why(PriceRule rule, RuleUse? use, Buying buying, Currency currency)
+    private static string Why(PriceRule rule, RuleUse? use, RuleContext buying, Currency currency)
     {
         var when = rule.When;
         string Day(DateTimeOffset at) => TimeZoneInfo.ConvertTime(at, buying.Zone).ToString("d MMMM yyyy");

@@ -18,14 +18,14 @@ public sealed record SetOffer(Edition Set, Configuration Answers, AssembledSet A
 
     /// <summary>Looks whether lines fill every slot of a set that must be filled, each line with the answers that it has.</summary>
     /// <returns>Null where they do not, or where the set could not be ordered like this without being asked.</returns>
-    public static SetOffer? Find(Edition set, IReadOnlyList<RunLine> lines, StandingTerms terms) =>
+    public static SetOffer? Find(Edition set, IReadOnlyList<RunLine> lines, ConfigurationTerms terms) =>
         set.Product.IsSet && lines.All(l => l.Goods.Edition.ProductId != set.ProductId) ? new SlotFiller(set, lines, terms).Find() : null;
 
     /// <summary>A pick of a slot, and the line that brings it.</summary>
     private sealed record FilledFrom(Candidate Candidate, RunLine Line, int Units);
 
     /// <summary>Fills one slot after the other from what is left of the lines.</summary>
-    private sealed class SlotFiller(Edition set, IReadOnlyList<RunLine> lines, StandingTerms terms)
+    private sealed class SlotFiller(Edition set, IReadOnlyList<RunLine> lines, ConfigurationTerms terms)
     {
         private readonly int[] _used = new int[lines.Count];
         private readonly Dictionary<Key, List<FilledFrom>> _picked = [];
@@ -112,9 +112,9 @@ public sealed record SetOffer(Edition Set, Configuration Answers, AssembledSet A
                 ];
             }
             var said = new PartAnswers(parts.ToImmutable());
-            var standing = Standing.Of(set, answers, Filling.Rest, terms, said);
-            return standing.IsWhole && standing.Available?.CanSell(1) == true
-                ? new SetOffer(set, standing.Shown, standing.Assembled!, [.. _used])
+            var status = ConfigurationStatus.Of(set, answers, Filling.Rest, terms, said);
+            return status.IsWhole && status.Available?.CanSell(1) == true
+                ? new SetOffer(set, status.Shown, status.Assembled!, [.. _used])
                 : null;
         }
 

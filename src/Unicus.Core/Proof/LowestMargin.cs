@@ -144,7 +144,7 @@ public sealed class LowestMargin(RunTerms terms, PublishedRange range, Func<Edit
     }
 
     /// <summary>Each change of dates, and the seven days behind it where weekdays tell rules apart.</summary>
-    private static IEnumerable<DateTimeOffset> MomentsOf(List<PriceRule> reaching, Buying buying)
+    private static IEnumerable<DateTimeOffset> MomentsOf(List<PriceRule> reaching, RuleContext buying)
     {
         var dates = reaching.SelectMany(r => new[] { r.When.From, r.When.Until }).OfType<DateTimeOffset>();
         var byWeekday = reaching.Exists(r => !r.When.Weekdays.IsEmpty);

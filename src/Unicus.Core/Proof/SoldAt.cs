@@ -41,12 +41,12 @@ public sealed record SoldAt(
         var buying = By.Under(terms.Buying) with { At = At };
         var bought = terms with { WithoutDelivery = true, Buying = buying };
         var (edition, page) = (Goods.Edition, By.Through ?? Goods.Edition.Product.Code.Text);
-        var around = new StandingTerms(range, StockOutlook.Empty(buying.Today), bought, Quantity, page);
-        return Standing.Of(edition, Answers, Filling.Rest, around, Parts) is { IsWhole: true, Variant: { } variant } standing
+        var around = new ConfigurationTerms(range, StockOutlook.Empty(buying.Today), bought, Quantity, page);
+        return ConfigurationStatus.Of(edition, Answers, Filling.Rest, around, Parts) is { IsWhole: true, Variant: { } variant } status
             ? (
-                new RunLine(new VariantOnSale(edition, variant), standing.Shown, Quantity, standing.Needs.Value, page)
+                new RunLine(new VariantOnSale(edition, variant), status.Shown, Quantity, status.Needs.Value, page)
                 {
-                    Assembled = standing.Assembled,
+                    Assembled = status.Assembled,
                 },
                 bought
             )
@@ -95,5 +95,11 @@ public sealed record BuyingWith(Key? Group, ImmutableArray<NamedCoupon> Coupons,
     public static BuyingWith Nothing { get; } = new(null, [], null);
 
     /// <summary>Bought by somebody who brings this.</summary>
-    public Buying Under(Buying buying) => buying with { Groups = Group is { } group ? [group] : [], Coupons = Coupons, UsedUp = [] };
+    public RuleContext Under(RuleContext buying) =>
+        buying with
+        {
+            Groups = Group is { } group ? [group] : [],
+            Coupons = Coupons,
+            UsedUp = [],
+        };
 }

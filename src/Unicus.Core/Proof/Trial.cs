@@ -108,19 +108,19 @@ public sealed class Trial(RunTerms now, RunTerms then, int quantity, string? thr
         TriedLine? Line(RunTerms terms)
         {
             var stock = StockOutlook.Empty(DateOnly.MinValue);
-            var around = new StandingTerms(range, stock, terms, units, through);
-            var standing = Standing.Of(edition, Configuration.Of(variant.Values), Filling.Rest, around);
-            if (standing is { IsWhole: true, Assembled: { } assembled, Variant: { } decided })
+            var around = new ConfigurationTerms(range, stock, terms, units, through);
+            var status = ConfigurationStatus.Of(edition, Configuration.Of(variant.Values), Filling.Rest, around);
+            if (status is { IsWhole: true, Assembled: { } assembled, Variant: { } decided })
             {
                 var page = through ?? edition.Product.Code.Text;
-                var line = new RunLine(new VariantOnSale(edition, decided), standing.Shown, units, standing.Needs.Value, page)
+                var line = new RunLine(new VariantOnSale(edition, decided), status.Shown, units, status.Needs.Value, page)
                 {
                     Assembled = assembled,
                 };
                 if (PriceRun.Of([line], terms with { WithoutDelivery = true }, range, trace: false).Basket?.Lines is [var priced])
                     return new TriedLine(MinorUnits.Of(priced.Total + priced.Reduction), MarginOf(priced, terms.Trade), priced.Run.IsHeld);
             }
-            return standing.Price is { Working: var working }
+            return status.Price is { Working: var working }
                 ? new TriedLine(MinorUnits.Of(working.Total), null, working.Steps.Any(s => s.Step == PriceStep.Floor))
                 : null;
         }

@@ -46,7 +46,7 @@ internal sealed class EditionPrices : UnitPrices
     /// <param name="page">The code of the page that they are bought through.</param>
     /// <param name="quantity">Units of the line; 1 or more.</param>
     /// <param name="buying">Who buys, when, and by which rules.</param>
-    public static RuleUse? UseAlone(PriceRule rule, string page, int quantity, Buying buying)
+    public static RuleUse? UseAlone(PriceRule rule, string page, int quantity, RuleContext buying)
     {
         if (rule.Effect.Stage != PriceStage.Unit || !ReachingRule.IsThrough(rule, page))
             return null;

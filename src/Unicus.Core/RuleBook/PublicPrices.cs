@@ -32,7 +32,7 @@ public static class PublicPrices
         var reaching = spell.Book.Reaching(edition).Where(r => r.State == RuleState.On && r.Effect.Stage == PriceStage.Unit).ToList();
         foreach (var from in Beginnings(reaching, spell))
         {
-            var buying = Buying.Anyone(from, spell.Zone, spell.Book);
+            var buying = RuleContext.Anyone(from, spell.Zone, spell.Book);
             var prices = EditionPrices.Of(edition, new RunTerms(spell.Terms, null) { Buying = buying }, 1, null);
             var before = MinorUnits.Of(list);
             yield return new PublicPrice(from, before, prices?.Of(variant, before) ?? before);

@@ -23,9 +23,9 @@ internal sealed class RuleRun
     private readonly LineRun[] _lines;
     private readonly Dictionary<PriceRule, RuleUse> _uses = new(ReferenceEqualityComparer.Instance);
     private readonly ByStage<List<RuleUse>> _byStage = new(_ => []);
-    private readonly Buying _buying;
+    private readonly RuleContext _buying;
 
-    private RuleRun(LineRun[] lines, Buying buying) => (_lines, _buying) = (lines, buying);
+    private RuleRun(LineRun[] lines, RuleContext buying) => (_lines, _buying) = (lines, buying);
 
     /// <summary>The rules that reach lines alike, made ready once for all variants that the same ones reach.</summary>
     private sealed class SameRules(RuleUse[] uses)
@@ -92,7 +92,7 @@ internal sealed class RuleRun
     /// <param name="lines">As they started.</param>
     /// <param name="goods">What each line is of.</param>
     /// <param name="buying">Who buys, when, and by which rules.</param>
-    public static RuleRun Of(LineRun[] lines, IBoughtGoods[] goods, Buying buying)
+    public static RuleRun Of(LineRun[] lines, IBoughtGoods[] goods, RuleContext buying)
     {
         var run = new RuleRun(lines, buying);
         var alike = run.Find(goods);
@@ -108,7 +108,7 @@ internal sealed class RuleRun
     /// <param name="buying">Who buys, when, and by which rules.</param>
     /// <param name="quantity">Units of each line.</param>
     /// <returns>Runs a line.</returns>
-    public static Action<LineRun> ForEachAlone(EditionRules rules, int[] reach, string page, Buying buying, int quantity)
+    public static Action<LineRun> ForEachAlone(EditionRules rules, int[] reach, string page, RuleContext buying, int quantity)
     {
         var run = new RuleRun(new LineRun[1], buying);
         var same = new SameRules(run.UsesOf(rules, reach, page));

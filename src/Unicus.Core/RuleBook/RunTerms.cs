@@ -12,5 +12,5 @@ public sealed record RunTerms(TradeTerms Trade, Destination? Destination, string
     public bool WithoutDelivery { get; init; }
 
     /// <summary>When it is bought, by whom, and by which rules.</summary>
-    public Buying Buying { get; init; } = Buying.Nobody;
+    public RuleContext Buying { get; init; } = RuleContext.Nobody;
 }

@@ -39,8 +39,8 @@ internal sealed class FiguresReckoning(UnicusContext db, Catalogue catalogue, Ti
         var editions = new List<Edition>();
         await foreach (var edition in catalogue.Editions.Many(db, plain))
             editions.Add(edition);
-        var standing = new StandingTerms(PublishedRange.Empty, stock, terms);
-        var shown = editions.AsParallel().Select(e => Shown(e, standing)).ToList();
+        var status = new ConfigurationTerms(PublishedRange.Empty, stock, terms);
+        var shown = editions.AsParallel().Select(e => Shown(e, status)).ToList();
         foreach (var set in sets)
             if (await catalogue.Editions.Latest(db, set) is { } edition)
                 shown.Add(await Of(edition, await catalogue.Editions.Range(db, edition)));
@@ -54,11 +54,11 @@ internal sealed class FiguresReckoning(UnicusContext db, Catalogue catalogue, Ti
         var (shop, now) = (await catalogue.Terms.Settings(db), clock.GetUtcNow());
         var levels = await catalogue.Board.Stock(db, edition, range);
         var stock = new StockOutlook(levels.Of, shop.DayAt(now));
-        return Shown(edition, new StandingTerms(range, stock, await catalogue.Terms.PublicTerms(db, now)));
+        return Shown(edition, new ConfigurationTerms(range, stock, await catalogue.Terms.PublicTerms(db, now)));
     }
 
     /// <summary>What lists show of a product now.</summary>
-    private static ShownFigures Shown(Edition edition, StandingTerms terms)
+    private static ShownFigures Shown(Edition edition, ConfigurationTerms terms)
     {
         var (stock, buying) = (terms.Stock, terms.Run.Buying);
         var figures = ListFigures.Of(edition, terms);

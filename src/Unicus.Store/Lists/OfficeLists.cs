@@ -42,9 +42,9 @@ public sealed class OfficeLists(UnicusContext db, Catalogue catalogue, OfficeSum
                 var range = await catalogue.Editions.Range(db, edition);
                 var levels = await catalogue.Board.Stock(db, edition, range);
                 var stock = new StockOutlook(levels.Of, (await catalogue.Terms.Settings(db)).DayAt(now));
-                var terms = new StandingTerms(range, stock, await catalogue.Terms.PublicTerms(db, now));
+                var terms = new ConfigurationTerms(range, stock, await catalogue.Terms.PublicTerms(db, now));
                 var figures = ListFigures.Of(edition, terms);
-                var sets = SetCounts.Of(Standing.Of(edition, Configuration.Empty, Filling.None, terms))?.Most;
+                var sets = SetCounts.Of(ConfigurationStatus.Of(edition, Configuration.Empty, Filling.None, terms))?.Most;
                 found[row.Id] = new SetOnSale(figures.From, figures.Varies, sets);
             }
         return found;

@@ -57,10 +57,10 @@ public sealed class BasketPricing(UnicusContext db, Catalogue catalogue, Coupons
     }
 
     /// <summary>When it is bought, by whom and with which coupons.</summary>
-    public async Task<Buying> Buying(BasketRequest request, ShopSettings shop)
+    public async Task<RuleContext> Buying(BasketRequest request, ShopSettings shop)
     {
         var book = await catalogue.Terms.Prices(db);
-        return new Buying(request.At ?? clock.GetUtcNow(), shop.TimeZone)
+        return new RuleContext(request.At ?? clock.GetUtcNow(), shop.TimeZone)
         {
             Book = book,
             Groups = [.. book.GroupsCalled(request.CustomerGroup).Concat(request.Groups).Distinct()],

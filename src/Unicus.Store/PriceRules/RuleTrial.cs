@@ -239,7 +239,7 @@ public sealed class RuleTrial(UnicusContext db, Catalogue catalogue, TimeProvide
         RunTerms Market(ImmutableArray<PriceRule> rules, DateTimeOffset when) =>
             new(shop.Terms, null)
             {
-                Buying = new Buying(when, shop.TimeZone)
+                Buying = new RuleContext(when, shop.TimeZone)
                 {
                     Book = new PriceBook(rules, tree) { Groups = groups },
                     Groups = [.. changed.SelectMany(r => r.When.CustomerGroups).Distinct()],

@@ -61,7 +61,7 @@ public sealed class ShopTerms : IDisposable
     public async Task<RunTerms> PublicTerms(UnicusContext db, DateTimeOffset at)
     {
         var shop = await Settings(db);
-        return new RunTerms(shop.Terms, shop.Terms.Find(null)) { Buying = Buying.Anyone(at, shop.TimeZone, await Prices(db)) };
+        return new RunTerms(shop.Terms, shop.Terms.Find(null)) { Buying = RuleContext.Anyone(at, shop.TimeZone, await Prices(db)) };
     }
 
     /// <inheritdoc/>

@@ -69,10 +69,10 @@ public sealed class ShopReading(UnicusContext db, Catalogue catalogue, PriceHist
 
     /// <summary>What an edition is priced and counted by on a page.</summary>
     /// <param name="today">The shop's calendar day.</param>
-    public async Task<StandingTerms> Standing(Edition edition, DateOnly today, RunTerms terms)
+    public async Task<ConfigurationTerms> TermsOf(Edition edition, DateOnly today, RunTerms terms)
     {
         var range = await Range(edition);
-        return new StandingTerms(range, await Outlook(edition, range, today), terms);
+        return new ConfigurationTerms(range, await Outlook(edition, range, today), terms);
     }
 
     /// <summary>The lowest price of a variant before the reduction of now; null where nothing is to be said.</summary>

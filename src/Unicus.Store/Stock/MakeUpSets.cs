@@ -22,11 +22,11 @@ public sealed class MakeUpSets(UnicusContext db, Catalogue catalogue, TimeProvid
         var shop = await catalogue.Terms.Settings(db);
         var range = await catalogue.Editions.Range(db, set.Edition);
         var stock = StockOutlook.Empty(shop.DayAt(clock.GetUtcNow()));
-        var terms = new StandingTerms(range, stock, await catalogue.Terms.PublicTerms(db, clock.GetUtcNow()));
-        var standing = Standing.Of(set.Edition, Configuration.Of(set.Variant.Values), Filling.Rest, terms);
-        if (standing.Assembled is { Problem: { } problem })
+        var terms = new ConfigurationTerms(range, stock, await catalogue.Terms.PublicTerms(db, clock.GetUtcNow()));
+        var status = ConfigurationStatus.Of(set.Edition, Configuration.Of(set.Variant.Values), Filling.Rest, terms);
+        if (status.Assembled is { Problem: { } problem })
             return Read<SetRecipe>.No(problem);
-        var parts = standing.Assembled is { } assembled ? ComingApart.ToMakeUp(assembled) : [];
+        var parts = status.Assembled is { } assembled ? ComingApart.ToMakeUp(assembled) : [];
         return parts.IsEmpty
             ? Read<SetRecipe>.No($"{set.Figures.Name} leaves something to pick, so it cannot be made up ahead.")
             : Read<SetRecipe>.Of(new SetRecipe(set, parts));

@@ -10,7 +10,14 @@ public static class ConfigureReply
     /// <param name="edition">What is configured: an edition, or a working copy as it would be published.</param>
     /// <param name="range">With the parts that its extras name.</param>
     /// <param name="stock">Of its variants and of those parts.</param>
-    public static IResult Make(JsonElement json, Edition edition, PublishedRange range, ShownStock stock, ShopSettings shop, Buying buying)
+    public static IResult Make(
+        JsonElement json,
+        Edition edition,
+        PublishedRange range,
+        ShownStock stock,
+        ShopSettings shop,
+        RuleContext buying
+    )
     {
         var faults = new List<Fault>();
         var root = new Node(json, "#", faults);
@@ -34,19 +41,19 @@ public static class ConfigureReply
             return Problems.Of(409, "The rules cannot be worked out.", configurator.Faults.Select(f => new Fault("#/rules", f.What)));
         if (faults.Count > 0)
             return Problems.Unfit(faults);
-        var terms = new StandingTerms(
+        var terms = new ConfigurationTerms(
             range,
             new StockOutlook(stock.Of, today),
             new RunTerms(shop.Terms, shop.Terms.Find(destination)) { Buying = buying },
             quantity,
             LineCompletion.Through(range, through, edition)
         );
-        var standing = Standing.Of(edition, given, Filling.None, terms, said);
+        var status = ConfigurationStatus.Of(edition, given, Filling.None, terms, said);
         var conflict =
             why is { } w ? configurator.Why(given, w.Option, w.Value)
-            : standing.Reply.Valid ? null
+            : status.Reply.Valid ? null
             : configurator.Conflict(given);
-        return Bodies.Json(ConfigureDocument.Write(standing, conflict));
+        return Bodies.Json(ConfigureDocument.Write(status, conflict));
     }
 
     /// <summary>What is asked about besides the answers: the moment, the buyer's group and coupons.</summary>

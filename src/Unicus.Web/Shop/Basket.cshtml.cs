@@ -88,28 +88,28 @@ public sealed class BasketModel(
         var range = await reading.Range(edition);
         var parts = PartForm.Read(edition, Request.Form, range, today);
         var stock = await reading.Outlook(edition, range, today);
-        var terms = new StandingTerms(range, stock, await visit.ShopperTerms(), typed.Units);
-        var standing = Standing.Of(edition, sent.Given, Filling.Rest, terms, parts);
-        var page = $"/p/{edition.Product.Address}{BuyForm.Query(sent.Given, typed, standing.Assembled)}";
+        var terms = new ConfigurationTerms(range, stock, await visit.ShopperTerms(), typed.Units);
+        var status = ConfigurationStatus.Of(edition, sent.Given, Filling.Rest, terms, parts);
+        var page = $"/p/{edition.Product.Address}{BuyForm.Query(sent.Given, typed, status.Assembled)}";
         IActionResult Back(string problem) => Redirect(page + (page.Contains('?') ? "&" : "?") + "problem=" + problem);
         if (typed.Problem is not null)
             return Back("quantity");
         if (sent.Faulty.Count > 0)
             return Back("typed");
-        if (!standing.Reply.Complete || standing.IsOpen)
+        if (!status.Reply.Complete || status.IsOpen)
             return Back("open");
         if (
-            standing.Variant is { } variant
+            status.Variant is { } variant
             && QuantityLimits.WhyNot(new VariantOnSale(edition, variant), typed.Units, typed.Units) is not null
         )
             return Back("limit");
-        if (standing.Available?.CanSell(typed.Units) != true || edition.Product.WhyNotOn(today) is not null)
+        if (status.Available?.CanSell(typed.Units) != true || edition.Product.WhyNotOn(today) is not null)
             return Back("short");
         var code = edition.Product.Code.Text;
-        var line = new LineRequest(code, null, AnswerDocument.Write(standing.Shown, configurator.Questions), typed.Units, code)
+        var line = new LineRequest(code, null, AnswerDocument.Write(status.Shown, configurator.Questions), typed.Units, code)
         {
-            Seen = standing.Price?.Working.Unit.Amount,
-            Parts = standing.Assembled is { } set ? PartAnswersDocument.Write(set) : null,
+            Seen = status.Price?.Working.Unit.Amount,
+            Parts = status.Assembled is { } set ? PartAnswersDocument.Write(set) : null,
         };
         var isFull = false;
         await baskets.Change(lines =>

@@ -38,7 +38,7 @@ public sealed class BasketOffers(ShopReading reading, Suggestions suggestions, B
         {
             if (await reading.Latest(entry.ProductId) is not { Product.IsSet: true } set)
                 continue;
-            var terms = await reading.Standing(set, await visit.Today(), await visit.ShopperTerms());
+            var terms = await reading.TermsOf(set, await visit.Today(), await visit.ShopperTerms());
             if (SetOffer.Find(set, lines, terms) is not { } offer)
                 continue;
             var with = Lines(kept.Lines, offer);

@@ -24,7 +24,7 @@ public sealed record BuySource(
 
     /// <summary>What stands around answers.</summary>
     /// <param name="quantity">Units; 1 or more.</param>
-    public StandingTerms At(int quantity) => new(Range, Stock, Terms, quantity);
+    public ConfigurationTerms At(int quantity) => new(Range, Stock, Terms, quantity);
 }
 
 /// <summary>The buyable heart of a product page: questions, price with working, availability. The proof and the shop show the
@@ -32,9 +32,9 @@ public sealed record BuySource(
 public sealed class BuyView
 {
     private readonly BuySource _of;
-    private readonly Standing _standing;
+    private readonly ConfigurationStatus _status;
 
-    private BuyView(BuySource of, Standing standing) => (_of, _standing) = (of, standing);
+    private BuyView(BuySource of, ConfigurationStatus status) => (_of, _status) = (of, status);
 
     public string Code => Product.Code.Text;
     public Product Product => _of.Edition.Product;
@@ -43,7 +43,7 @@ public sealed class BuyView
 
     /// <summary>How many sets can be sold over all mixes of open picks.</summary>
     public string MostWords =>
-        SetCounts.Of(_standing) is not { } sets ? "hangs on what is still open"
+        SetCounts.Of(_status) is not { } sets ? "hangs on what is still open"
         : sets.Most is not { } most ? "as many as are asked for"
         : $"{(sets.IsExact ? "" : "at least ")}{most:N0} over all mixes of open picks";
 
@@ -54,15 +54,15 @@ public sealed class BuyView
     public bool IsAfterParts(ShownQuestion question) => Parts.Count > 0 && question.Option is { Role: OptionRole.Extra, IsSlot: false };
 
     /// <summary>What a set saves against its parts bought one by one; null where it saves nothing, or something is open.</summary>
-    public Money? Saving => Working is { } w && _standing.PartsAlone is { } alone && alone > w.Unit ? alone - w.Unit : null;
+    public Money? Saving => Working is { } w && _status.PartsAlone is { } alone && alone > w.Unit ? alone - w.Unit : null;
 
     /// <summary>The picks as they stand in the page's address.</summary>
-    public string Query => BuyForm.Query(Answers, Typed, _standing.Assembled);
+    public string Query => BuyForm.Query(Answers, Typed, _status.Assembled);
 
     /// <summary>Answers of questions that are hidden now: they come back with their question.</summary>
     public required IReadOnlyList<(string Name, string Value)> Kept { get; init; }
 
-    public Configuration Answers => _standing.Answers;
+    public Configuration Answers => _status.Answers;
 
     /// <summary>The quantity as typed.</summary>
     public required TypedQuantity Typed { get; init; }
@@ -91,9 +91,9 @@ public sealed class BuyView
         ?? (Variant is { } decided ? QuantityLimits.WhyNot(new VariantOnSale(_of.Edition, decided), Quantity, Quantity) : null);
 
     /// <summary>The decided variant, or null while several agree.</summary>
-    public MatrixVariant? Variant => _standing.Variant;
+    public MatrixVariant? Variant => _status.Variant;
 
-    public Availability? Available => _standing.Available;
+    public Availability? Available => _status.Available;
 
     /// <summary>How many there are, as this reader is told: the merchant always by number.</summary>
     public string LeftWords => (IsProof ? Available?.MerchantWords : Available?.ShownBelow(_of.CountShownBelow)) ?? "";
@@ -110,32 +110,32 @@ public sealed class BuyView
                 return "can be sent today";
             var lead = Product.IsSet || Variant is not { } variant ? null : variant.LeadTimeDays;
             return lead is { } days
-                ? $"can be sent about {_standing.Stock.Today.AddDays(days).ToString("d MMMM", CultureInfo.InvariantCulture)}"
+                ? $"can be sent about {_status.Stock.Today.AddDays(days).ToString("d MMMM", CultureInfo.InvariantCulture)}"
                 : "";
         }
     }
 
     /// <summary>Whether everything is answered that the price hangs on, of parts too.</summary>
-    private bool IsDecided => _standing is { IsDecided: true, IsOpen: false };
+    private bool IsDecided => _status is { IsDecided: true, IsOpen: false };
 
     /// <summary>The price of what is decided; null while a needed question is open.</summary>
-    public PriceWorking? Working => IsDecided ? _standing.Price?.Working : null;
+    public PriceWorking? Working => IsDecided ? _status.Price?.Working : null;
 
     /// <summary>While something is open: the exact lowest price of a unit over what can be bought now; null where nothing
     /// can.</summary>
-    public Money? From => IsDecided ? null : _standing.Lowest;
+    public Money? From => IsDecided ? null : _status.Lowest;
 
     /// <summary>Whether what is still to be decided may cost more than <see cref="From"/>.</summary>
-    public bool Varies => !IsDecided && _standing.Varies;
+    public bool Varies => !IsDecided && _status.Varies;
 
     /// <summary>What needed answers add once for the line besides; null where they add nothing, or all is decided.</summary>
-    public Money? Once => IsDecided ? null : _standing.NeededOnce;
+    public Money? Once => IsDecided ? null : _status.NeededOnce;
 
     /// <summary>The prices of a unit over everything that may still be picked, in stock or not; null where there is none.</summary>
-    public PriceSpan? Span => _standing.Price is { } price ? new PriceSpan(price.Lowest, price.Highest) : null;
+    public PriceSpan? Span => _status.Price is { } price ? new PriceSpan(price.Lowest, price.Highest) : null;
 
     /// <summary>The next larger quantity from which a unit costs less; null where none is known.</summary>
-    public QuantityStep? NextStep => _standing.NextStep;
+    public QuantityStep? NextStep => _status.NextStep;
 
     /// <summary>What rules move of the price.</summary>
     public IEnumerable<WorkingStep> Moved => Working?.Moved ?? [];
@@ -176,7 +176,7 @@ public sealed class BuyView
     public Money? Rrp => Variant?.Rrp.Figure is { } rrp && rrp > (Working?.Unit ?? Variant.Price.Figure) ? rrp : null;
 
     /// <summary>The questions that still need an answer before anything can be bought.</summary>
-    public IEnumerable<string> Open => _standing.Open.Select(o => o.Label).Concat(_standing.Assembled?.OpenLabels ?? []).Distinct();
+    public IEnumerable<string> Open => _status.Open.Select(o => o.Label).Concat(_status.Assembled?.OpenLabels ?? []).Distinct();
 
     public string? Problem { get; set; }
 
@@ -185,21 +185,18 @@ public sealed class BuyView
     public IReadOnlyList<ProductPicture> Pictures => Product.PicturesFor(Answers, Variant?.Variant);
 
     public bool IsComplete =>
-        !_standing.IsOpen
-        && _standing.Assembled is not { Problem: not null }
-        && QuantityFault is null
-        && Questions.All(q => q.Problem is null);
+        !_status.IsOpen && _status.Assembled is not { Problem: not null } && QuantityFault is null && Questions.All(q => q.Problem is null);
 
     public bool CanBuy => Variant is not null && Working is not null && IsComplete && Available?.CanSell(Quantity) == true;
 
     /// <summary>Whether nothing that agrees with the answers can be bought now.</summary>
     public bool NothingLeft =>
-        Product.WhyNotOn(_standing.Stock.Today) is not null || (IsDecided ? Available?.CanSell(Quantity) != true : From is null);
+        Product.WhyNotOn(_status.Stock.Today) is not null || (IsDecided ? Available?.CanSell(Quantity) != true : From is null);
 
     /// <summary>What the button says where it cannot be pressed.</summary>
     public string WhyNot =>
         Span is null ? "No price yet"
-        : Product.WhyNotOn(_standing.Stock.Today) is not null ? "Not on sale today"
+        : Product.WhyNotOn(_status.Stock.Today) is not null ? "Not on sale today"
         : Available?.Units is > 0 and var units ? $"Only {units:N0} left"
         : "Cannot be bought now";
 
@@ -216,22 +213,22 @@ public sealed class BuyView
     public static BuyView Make(BuySource of, SentAnswers sent, TypedQuantity quantity, PartAnswers? parts = null)
     {
         var configurator = of.Edition.Configurator;
-        var standing = Standing.Of(of.Edition, sent.Given, Filling.Beforehand, of.At(quantity.Units), parts);
-        var reply = standing.Reply;
+        var status = ConfigurationStatus.Of(of.Edition, sent.Given, Filling.Beforehand, of.At(quantity.Units), parts);
+        var reply = status.Reply;
         // What is only picked beforehand makes nothing impossible: it gives way.
         var picked = new Configuration(
-            standing.Answers.Given.RemoveAll(g => configurator.Book.Find(g.Question) is { } q && BuyForm.IsBeforehand(q, g.Answer))
+            status.Answers.Given.RemoveAll(g => configurator.Book.Find(g.Question) is { } q && BuyForm.IsBeforehand(q, g.Answer))
         );
-        var may = picked.Given.Length == standing.Answers.Given.Length ? reply : configurator.Answer(picked);
+        var may = picked.Given.Length == status.Answers.Given.Length ? reply : configurator.Answer(picked);
         var inStock = ValuesInStock.Of(of.Edition, picked, of.Stock).ToDictionary(v => v.Option, v => v.Values);
-        var view = new QuestionShower(of, sent, picked, may, inStock, quantity.Units);
+        var view = new QuestionPresenter(of, sent, picked, may, inStock, quantity.Units);
         var questions = reply
             .Questions.Zip(may.Questions, (q, m) => q with { Possible = m.Possible, NonePossible = m.NonePossible })
             .Where(q => q.Shown)
             .Select(view.Show)
             .OfType<ShownQuestion>()
             .ToList();
-        return new BuyView(of, standing)
+        return new BuyView(of, status)
         {
             Questions = questions,
             Kept =
@@ -241,33 +238,31 @@ public sealed class BuyView
                     .SelectMany(q => AnswerText.Write(q.Answer!).DefaultIfEmpty("").Select(t => (BuyForm.Prefix + q.Question.Key.Text, t))),
             ],
             Typed = quantity,
-            Parts = [.. (standing.Assembled?.Parts ?? []).Select(p => PartOf(of, p, "", standing.Parts))],
+            Parts = [.. (status.Assembled?.Parts ?? []).Select(p => PartOf(of, p, "", status.Parts))],
         };
     }
 
     private static ShownPart PartOf(BuySource of, PickedPart part, string within, PartAnswers said)
     {
         var prefix = PartForm.PrefixOf(within, part.Slot.Slot.Key, part.Candidate.Key);
-        if (part.Standing is not { } standing)
+        if (part.Status is not { } status)
             return new ShownPart(part, prefix, [], []);
-        var ofPart = of with { Edition = standing.Edition, IsProof = false };
+        var ofPart = of with { Edition = status.Edition, IsProof = false };
         var partial = said.Of(part.Slot.Slot.Key, part.Candidate.Key)?.Partial ?? [];
-        var sent = new SentAnswers(standing.Given, new Dictionary<Key, (string, string)>())
+        var sent = new SentAnswers(status.Given, new Dictionary<Key, (string, string)>())
         {
             Partial = partial.ToDictionary(x => x.Question, x => x.Ticks),
         };
-        var inStock = ValuesInStock
-            .Of(standing.Edition, standing.Answers, of.Stock, isPart: true)
-            .ToDictionary(v => v.Option, v => v.Values);
-        var shower = new QuestionShower(ofPart, sent, standing.Answers, standing.Reply, inStock, standing.Quantity, isPart: true);
-        var offered = standing.Edition.Matrix.Offered.SelectMany(v => v.Values.Pairs).ToHashSet();
+        var inStock = ValuesInStock.Of(status.Edition, status.Answers, of.Stock, isPart: true).ToDictionary(v => v.Option, v => v.Values);
+        var presenter = new QuestionPresenter(ofPart, sent, status.Answers, status.Reply, inStock, status.Quantity, isPart: true);
+        var offered = status.Edition.Matrix.Offered.SelectMany(v => v.Values.Pairs).ToHashSet();
         bool IsOffered(Option question, OptionValue value) =>
             question.Role != OptionRole.Variant || offered.Contains((question.Key, value.Key));
         var followed = (part.Slot.Slot.Pick as SlotPick.Follows)?.Option;
-        var questions = standing
+        var questions = status
             .Reply.Questions.Where(q => q.Shown && !(q.Question.Key == followed && q.Answer is not null))
             .Where(q => part.Candidate.Sku is null || q.Question.Role != OptionRole.Variant)
-            .Select(shower.Show)
+            .Select(presenter.Show)
             .OfType<ShownQuestion>()
             // What the slot leaves out of the part's variants is not shown at all.
             .Select(q =>
@@ -283,7 +278,7 @@ public sealed class BuyView
             part,
             prefix,
             questions,
-            [.. (standing.Assembled?.Parts ?? []).Select(p => PartOf(of, p, prefix, standing.Parts))]
+            [.. (status.Assembled?.Parts ?? []).Select(p => PartOf(of, p, prefix, status.Parts))]
         );
     }
 

@@ -126,25 +126,31 @@ public sealed class GroupView
         var edition = part.Edition;
         var terms = of.At(1) with { Through = of.Edition.Product.Code.Text };
         var given = part.Only is { } one ? Configuration.Of(one.Values) : Configuration.Empty;
-        var from = Standing.From(edition, given, terms);
+        var from = ConfigurationStatus.From(edition, given, terms);
         var isSpan = of.Edition.Product.Parts!.PriceLine == Unicus.Core.Parts.PriceLine.Span;
-        var to = isSpan ? Standing.Of(edition, given, Filling.None, terms).Price?.Highest : null;
+        var to = isSpan ? ConfigurationStatus.Of(edition, given, Filling.None, terms).Price?.Highest : null;
         var most = edition.Product.Shelf.Alone ? MostRows : MostRowsWithoutPage;
         IReadOnlyList<MatrixVariant> variants = part.Only is { } only ? [only] : [.. edition.Matrix.Offered.Take(most + 1)];
         // What asks for more than its variant is picked where it is asked.
         var isPickedThere =
             variants.Count == 0
             || variants.Count > most
-            || !Standing.Of(edition, Configuration.Of(variants[0].Values), Filling.Rest, terms).IsWhole;
+            || !ConfigurationStatus.Of(edition, Configuration.Of(variants[0].Values), Filling.Rest, terms).IsWhole;
         IReadOnlyList<PieceRow> rows = isPickedThere ? [] : [.. variants.Select(v => Row(of, edition, v, terms, typed))];
         return new GroupPiece(slot, edition, rows, from, to, of.Edition.Product.Parts!.ShowsOf(slot));
     }
 
-    private static PieceRow Row(BuySource of, Edition edition, MatrixVariant variant, StandingTerms terms, Dictionary<string, string> typed)
+    private static PieceRow Row(
+        BuySource of,
+        Edition edition,
+        MatrixVariant variant,
+        ConfigurationTerms terms,
+        Dictionary<string, string> typed
+    )
     {
         var text = typed.GetValueOrDefault(variant.Sku.Text, "").Trim();
         var units = UnitsOf(text);
-        var standing = Standing.Of(
+        var status = ConfigurationStatus.Of(
             edition,
             Configuration.Of(variant.Values),
             Filling.Rest,
@@ -163,7 +169,7 @@ public sealed class GroupView
         return new PieceRow(
             new VariantOnSale(edition, variant),
             label,
-            standing.IsWhole ? standing.Price?.Working.Unit : null,
+            status.IsWhole ? status.Price?.Working.Unit : null,
             available,
             text,
             problem

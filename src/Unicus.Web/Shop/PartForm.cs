@@ -67,10 +67,10 @@ public static class PartForm
             var prefix = PrefixOf(within, part.Slot.Slot.Key, part.Candidate.Key);
             if (part.Units is { } units && part.Slot.Slot.Quantity is var limits && limits.Min < limits.Max)
                 yield return (UnitsName(prefix), units.ToString(System.Globalization.CultureInfo.InvariantCulture));
-            foreach (var (question, answer) in part.Standing?.Given.Given ?? [])
+            foreach (var (question, answer) in part.Status?.Given.Given ?? [])
                 foreach (var text in AnswerText.Write(answer).DefaultIfEmpty(""))
                     yield return ($"{prefix}{BuyForm.Prefix}{question}", text);
-            foreach (var inner in Pairs(part.Standing?.Assembled, prefix))
+            foreach (var inner in Pairs(part.Status?.Assembled, prefix))
                 yield return inner;
         }
     }

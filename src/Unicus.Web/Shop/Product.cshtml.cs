@@ -47,7 +47,7 @@ public sealed class ProductModel(ShopReading reading, Suggestions suggestions, R
         var shown = new List<SetShown>();
         foreach (var entry in await suggestions.SetsWith([Edition.ProductId]))
             if (await reading.Latest(entry.ProductId) is { } set)
-                shown.Add(SetShown.Of(entry, set, Edition, await reading.Standing(set, _today, _terms)));
+                shown.Add(SetShown.Of(entry, set, Edition, await reading.TermsOf(set, _today, _terms)));
         return shown;
     }
 

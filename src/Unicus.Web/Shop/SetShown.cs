@@ -21,7 +21,7 @@ public sealed record SetShown(ShownProduct Entry, Money? Saving, bool IsWhole, s
     public bool IsGroup { get; private init; }
 
     /// <summary>Looks at a set with a product picked for the slots that may hold it.</summary>
-    public static SetShown Of(ShownProduct entry, Edition set, Edition product, StandingTerms terms)
+    public static SetShown Of(ShownProduct entry, Edition set, Edition product, ConfigurationTerms terms)
     {
         if (!set.Product.IsSet)
             return new SetShown(entry, null, false, "") { IsGroup = set.Product.IsGroup };
@@ -32,9 +32,9 @@ public sealed record SetShown(ShownProduct Entry, Money? Saving, bool IsWhole, s
                 && slot.Candidates.FirstOrDefault(c => c.Product == product.Product.Code.Text) is { } own
             )
                 picked = picked.With(question.Key, new Answer.Value(own.Key));
-        var standing = Standing.Of(set, picked, Filling.Rest, terms);
-        var isWhole = standing is { Reply.Complete: true, IsWhole: true, Available: { } available } && available.CanSell(1);
-        var saving = standing is { PartsAlone: { } alone, Price.Working.Unit: var unit } && alone > unit ? alone - unit : (Money?)null;
+        var status = ConfigurationStatus.Of(set, picked, Filling.Rest, terms);
+        var isWhole = status is { Reply.Complete: true, IsWhole: true, Available: { } available } && available.CanSell(1);
+        var saving = status is { PartsAlone: { } alone, Price.Working.Unit: var unit } && alone > unit ? alone - unit : (Money?)null;
         return new SetShown(entry, saving, isWhole && picked.Given.IsEmpty, BuyForm.Query(picked)) { IsSet = true };
     }
 }

@@ -50,8 +50,8 @@ public sealed record ShownPart(PickedPart Picked, string Prefix, IReadOnlyList<S
 
     /// <summary>The address of its own page; null where it has none.</summary>
     public string? Page =>
-        Picked.Standing?.Edition.Product is { Shelf: { Listed: true, Alone: true } } product ? $"/p/{product.Address}" : null;
+        Picked.Status?.Edition.Product is { Shelf: { Listed: true, Alone: true } } product ? $"/p/{product.Address}" : null;
 
     /// <summary>Its leading picture; null for none.</summary>
-    public string? Picture => Picked.Standing?.Edition.Product.PicturesFor(Picked.Standing.Answers) is [var first, ..] ? first.File : null;
+    public string? Picture => Picked.Status?.Edition.Product.PicturesFor(Picked.Status.Answers) is [var first, ..] ? first.File : null;
 }

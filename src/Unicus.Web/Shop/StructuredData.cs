@@ -47,7 +47,7 @@ public static class StructuredData
             json["image"] = $"{root}/pictures/large/{picture.File}";
         // The lowest price that it can be bought for, needed extras included; where it cannot, what it would cost.
         var given = Configuration.Of(variant.Values);
-        var from = Standing.From(of.Edition, given, of.At(of.Edition.Product.Selling.Least));
+        var from = ConfigurationStatus.From(of.Edition, given, of.At(of.Edition.Product.Selling.Least));
         if ((from ?? variant.Price.Figure) is not { } price)
             return json;
         var offer = new JsonObject

@@ -169,9 +169,9 @@ public class BroughtSetTests
         var kit = Set("KIT", 5, $"{Slot("A", 2)}, {Slot("B")}");
         var range = new PublishedRange.Of([Plain("A", 1), Plain("B", 2), kit, Hive(("KIT", 2), ("A", 1))]);
         var stock = new StockOutlook(sku => new StockLevel(sku.Text == "A" ? 14 : 9, 0, 0, 0), default);
-        var terms = new StandingTerms(range, stock, Under([]));
+        var terms = new ConfigurationTerms(range, stock, Under([]));
         Availability? Available(params string[] with) =>
-            Standing
+            ConfigurationStatus
                 .Of(
                     range.Product("HIVE")!,
                     Configuration.Empty.With(Key.Of("with"), new Answer.Ticks([.. with.Select(Key.Of)])),
@@ -226,7 +226,9 @@ public class BroughtSetTests
             default
         );
         var given = Configuration.Empty.With(Key.Of("hive"), new Answer.Value(Key.Of("hive")));
-        var sets = SetCounts.Of(Standing.Of(holder, given, Filling.None, new StandingTerms(range, stock, Under([])), picked))!;
+        var sets = SetCounts.Of(
+            ConfigurationStatus.Of(holder, given, Filling.None, new ConfigurationTerms(range, stock, Under([])), picked)
+        )!;
         Assert.Equal(7, sets.Most);
     }
 

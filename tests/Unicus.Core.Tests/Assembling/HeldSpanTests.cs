@@ -48,9 +48,9 @@ public class HeldSpanTests
     }
 
     private static ConfiguredPrice Price(Edition set, PublishedRange range, RunTerms terms) =>
-        Standing.Of(set, Configuration.Empty, Filling.None, Around(range, terms)).Price!;
+        ConfigurationStatus.Of(set, Configuration.Empty, Filling.None, Around(range, terms)).Price!;
 
-    private static StandingTerms Around(PublishedRange range, RunTerms terms) =>
+    private static ConfigurationTerms Around(PublishedRange range, RunTerms terms) =>
         new(range, new StockOutlook(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1)), terms);
 
     private static PriceRule Less(decimal percent) => new(Key.Of("less"), "Less", new PriceEffect.Reduce(percent, null));
@@ -70,7 +70,7 @@ public class HeldSpanTests
         var range = new PublishedRange.Of([Goods("U1", 1, 10.50m, 5.02m, "standard"), Goods("U0", 2, 12.26m, 1.58m, "reduced"), set]);
         var price = Price(set, range, Under(60, Less(35.5m)));
         Assert.Equal(("7.91", "10.50", true), (price.Lowest.ToString(), price.Highest.ToString(), price.IsExact));
-        Assert.Equal(7.91m, Standing.From(set, Configuration.Empty, Around(range, Under(60, Less(35.5m))))!.Value.Amount);
+        Assert.Equal(7.91m, ConfigurationStatus.From(set, Configuration.Empty, Around(range, Under(60, Less(35.5m))))!.Value.Amount);
     }
 
     /// <summary>A set that names a class is taxed by it whatever is in it, at its ends and in its lowest margin too: 20.00 with a cost of
@@ -207,7 +207,7 @@ public class HeldSpanTests
                     return;
                 var price = Price(set, range, terms);
                 Interlocked.Increment(ref looked);
-                var from = Standing.From(set, Configuration.Empty, Around(range, terms))!.Value.Amount;
+                var from = ConfigurationStatus.From(set, Configuration.Empty, Around(range, terms))!.Value.Amount;
                 // Where answers of parts cost the merchant something, the ends may be bounds, and say so.
                 if (!price.IsExact)
                 {
@@ -240,11 +240,11 @@ public class HeldSpanTests
                         var some => new Answer.Ticks([.. some.Select(p => p.Candidate)]),
                     }
                 );
-        var standing = Standing.Of(set, given, Filling.Rest, Around(range, terms), parts);
-        Assert.True(standing.IsWhole);
-        var line = new RunLine(new VariantOnSale(set, standing.Variant!), standing.Shown, 1, standing.Needs.Value)
+        var status = ConfigurationStatus.Of(set, given, Filling.Rest, Around(range, terms), parts);
+        Assert.True(status.IsWhole);
+        var line = new RunLine(new VariantOnSale(set, status.Variant!), status.Shown, 1, status.Needs.Value)
         {
-            Assembled = standing.Assembled,
+            Assembled = status.Assembled,
         };
         return PriceRun.Of([line], terms with { WithoutDelivery = true }, range, trace: false).Basket?.Lines[0].Unit.Amount;
     }

@@ -80,7 +80,7 @@ public class ListFigureTests
     }
 
     /// <summary>Asks of many products with extras, rules for prices and stock.</summary>
-    private static void OverMany(Action<Edition, StandingTerms> ask) =>
+    private static void OverMany(Action<Edition, ConfigurationTerms> ask) =>
         Gen.Select(RandomRules.Cases, Extra.Array[0, 3], Gen.Int[0, 2].Array[4])
             .Sample(
                 (c, extras, units) =>
@@ -95,8 +95,11 @@ public class ListFigureTests
                         var numbers = edition.Matrix.Variants.Select((v, i) => (v.Sku, i)).ToDictionary(v => v.Sku, v => v.i);
                         var stock = new StockOutlook(sku => new StockLevel(units[numbers[sku]], 0, 0, 0), new DateOnly(2027, 3, 1));
                         var book = new PriceBook(c.Rules, []);
-                        var buying = Buying.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, book);
-                        ask(edition, new StandingTerms(new PublishedRange.Of([edition]), stock, Sample.Plain with { Buying = buying }));
+                        var buying = RuleContext.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, book);
+                        ask(
+                            edition,
+                            new ConfigurationTerms(new PublishedRange.Of([edition]), stock, Sample.Plain with { Buying = buying })
+                        );
                     }
                 },
                 iter: 2_000

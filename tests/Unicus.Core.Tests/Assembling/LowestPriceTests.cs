@@ -105,14 +105,20 @@ public class LowestPriceTests
                 var range = new PublishedRange.Of([edition, a, b]);
                 var stock = new StockOutlook(sku => new StockLevel(c.Stock.GetValueOrDefault(sku.Text), 0, 0, 0), Today);
                 var plainly = All(edition).Where(x => CanBeBought(edition, x, c.Stock)).Select(x => (decimal?)PriceOf(edition, x)).Min();
-                Assert.Equal(plainly, Standing.From(edition, Configuration.Empty, new StandingTerms(range, stock, Sample.Plain))?.Amount);
+                Assert.Equal(
+                    plainly,
+                    ConfigurationStatus.From(edition, Configuration.Empty, new ConfigurationTerms(range, stock, Sample.Plain))?.Amount
+                );
                 // With one value of an option given.
                 var given = Configuration.Of(Combination.Parse("one=b"));
                 var narrowed = All(edition)
                     .Where(x => x[Key.Of("one")] is Answer.Value { Key.Text: "b" } && CanBeBought(edition, x, c.Stock))
                     .Select(x => (decimal?)PriceOf(edition, x))
                     .Min();
-                Assert.Equal(narrowed, Standing.From(edition, given, new StandingTerms(range, stock, Sample.Plain))?.Amount);
+                Assert.Equal(
+                    narrowed,
+                    ConfigurationStatus.From(edition, given, new ConfigurationTerms(range, stock, Sample.Plain))?.Amount
+                );
             },
             iter: 400
         );
@@ -137,16 +143,16 @@ public class LowestPriceTests
             ],
         };
         var edition = Compiled(product, 1);
-        var standing = Standing.Of(
+        var status = ConfigurationStatus.Of(
             edition,
             Configuration.Empty,
             Filling.Beforehand,
-            new StandingTerms(PublishedRange.Empty, StockOutlook.Empty(Today), Sample.Plain)
+            new ConfigurationTerms(PublishedRange.Empty, StockOutlook.Empty(Today), Sample.Plain)
         );
-        Assert.Equal("9.50", standing.Lowest.ToString());
-        Assert.True(standing.Varies);
-        Assert.False(standing.IsDecided);
-        Assert.Equal(["Finish"], standing.Open.Select(o => o.Label));
+        Assert.Equal("9.50", status.Lowest.ToString());
+        Assert.True(status.Varies);
+        Assert.False(status.IsDecided);
+        Assert.Equal(["Finish"], status.Open.Select(o => o.Label));
     }
 
     /// <summary>Every valid complete configuration, found by trying all of them.</summary>

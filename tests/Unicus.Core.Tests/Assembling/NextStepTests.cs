@@ -44,8 +44,13 @@ public class NextStepTests
                 );
                 var terms = Under([.. Enumerable.Range(0, 1 + random.Next(3)).Select(i => Rule(random, i))]);
                 var stock = new StockOutlook(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1));
-                Standing Of(int units) =>
-                    Standing.Of(goods, Configuration.Empty, Filling.Rest, new StandingTerms(PublishedRange.Empty, stock, terms, units));
+                ConfigurationStatus Of(int units) =>
+                    ConfigurationStatus.Of(
+                        goods,
+                        Configuration.Empty,
+                        Filling.Rest,
+                        new ConfigurationTerms(PublishedRange.Empty, stock, terms, units)
+                    );
                 decimal Each(int units) => Math.Round(Of(units).Price!.Working.Total.Amount / units, 2, MidpointRounding.AwayFromZero);
                 var from = 1 + random.Next(12);
                 var first = Enumerable.Range(from + 1, Ahead).FirstOrDefault(q => Each(q) < Each(from));

@@ -25,8 +25,8 @@ public class SetCountTests
                     if (new SetWays(range.Docs, MostWays).Of(code) is not { } ways)
                         return;
                     var stock = StockOf(range, new Random(stockSeed));
-                    var terms = new StandingTerms(range.Range, stock.Leaf, Sample.Plain);
-                    var counts = SetCounts.Of(Standing.Of(range[code], Configuration.Empty, Filling.None, terms))!;
+                    var terms = new ConfigurationTerms(range.Range, stock.Leaf, Sample.Plain);
+                    var counts = SetCounts.Of(ConfigurationStatus.Of(range[code], Configuration.Empty, Filling.None, terms))!;
                     // A set that may hold nothing at all is not limited.
                     var optimum = ways.Exists(w => w.Count == 0) ? null : (long?)Optimum(ways, stock.Units);
                     if (counts.IsExact)

@@ -91,8 +91,8 @@ public class SetPriceTests
             {
                 var range = new RandomSets(seed);
                 var code = $"S{1 + (seed & int.MaxValue) % 3}";
-                var terms = new StandingTerms(range.Range, StockOutlook.Empty(new DateOnly(2027, 3, 1)), Under([]));
-                if (Standing.Of(range[code], Configuration.Empty, Filling.None, terms).Price is not { } span)
+                var terms = new ConfigurationTerms(range.Range, StockOutlook.Empty(new DateOnly(2027, 3, 1)), Under([]));
+                if (ConfigurationStatus.Of(range[code], Configuration.Empty, Filling.None, terms).Price is not { } span)
                     return;
                 for (var i = 0; i < 12; i++)
                     if (range.Picks(code) is { } picks && Complete(range, code, picks.Answers, picks.Parts, 1).Line is { } line)

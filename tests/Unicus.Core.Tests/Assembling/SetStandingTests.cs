@@ -29,17 +29,17 @@ public class SetStandingTests
             $$"""{ "format": "unicus-product/1", "code": "SET", "name": "Set", "parts": { "slots": [ {{slots}} ] }{{more}} }"""
         );
 
-    private static Standing Of(Edition set, string answers, string parts = "{}", Filling filling = Filling.None, int stock = 5)
+    private static ConfigurationStatus Of(Edition set, string answers, string parts = "{}", Filling filling = Filling.None, int stock = 5)
     {
         var range = new PublishedRange.Of([Plain("A", 1, "10.00"), Plain("B", 2, "25.00"), Suit, set]);
-        var terms = new StandingTerms(range, new StockOutlook(_ => new StockLevel(stock, 0, 0, 0), default), Sample.Plain);
+        var terms = new ConfigurationTerms(range, new StockOutlook(_ => new StockLevel(stock, 0, 0, 0), default), Sample.Plain);
         var faults = new List<Fault>();
         Node Of(string json, string at) => new(JsonDocument.Parse(json).RootElement, at, faults);
         var said = PartAnswersDocument.Read(Of(parts, "#/parts"), set, range, default);
         var given = AnswerDocument.Read(Of(answers, "#/answers"), set.Configurator.Questions, default);
         given = PartAnswersDocument.Picks(said, set, given, Of(parts, "#/parts"));
         Assert.Empty(faults);
-        return Standing.Of(set, given, filling, terms, said);
+        return ConfigurationStatus.Of(set, given, filling, terms, said);
     }
 
     private const string Choice = """{ "key": "tool", "of": [ { "product": "A" }, { "product": "B" } ] }""";
@@ -53,12 +53,12 @@ public class SetStandingTests
             { "key": "more", "of": [ { "sku": "A" } ], "optional": true }
             """
         );
-        var standing = Of(set, "{}");
-        Assert.Equal(["tool", "more"], standing.Reply.Questions.Select(q => q.Question.Key.Text));
+        var status = Of(set, "{}");
+        Assert.Equal(["tool", "more"], status.Reply.Questions.Select(q => q.Question.Key.Text));
         // Which tool, and with or without more; sizes do not count.
-        Assert.Equal(4, standing.Reply.Count);
-        Assert.Equal(["tool", "suit", "more"], standing.Assembled!.Open.Select(s => s.Key.Text));
-        Assert.Null(SetCounts.Of(standing)!.Available);
+        Assert.Equal(4, status.Reply.Count);
+        Assert.Equal(["tool", "suit", "more"], status.Assembled!.Open.Select(s => s.Key.Text));
+        Assert.Null(SetCounts.Of(status)!.Available);
     }
 
     [Fact]
@@ -78,9 +78,9 @@ public class SetStandingTests
     public void Price_and_number_are_those_of_what_is_picked()
     {
         var set = Set($$"""{{Choice}}, { "key": "suit", "of": [ { "product": "SUIT" } ], "quantity": { "min": 2, "max": 2 } }""");
-        var standing = Of(set, """{ "tool": "b" }""", """{ "suit": [ { "product": "SUIT", "answers": { "size": "m" } } ] }""");
-        Assert.Equal("185.00", standing.Price!.Working.Unit.ToString());
-        var counts = SetCounts.Of(standing)!;
+        var status = Of(set, """{ "tool": "b" }""", """{ "suit": [ { "product": "SUIT", "answers": { "size": "m" } } ] }""");
+        Assert.Equal("185.00", status.Price!.Working.Unit.ToString());
+        var counts = SetCounts.Of(status)!;
         Assert.Equal((2, 2), (counts.Available, counts.Most));
         Assert.Equal(["SUIT-M"], counts.RunsOut.Select(g => g.Variant.Sku.Text));
         // Open picks: 5 of each suit in two sizes.
@@ -123,13 +123,13 @@ public class SetStandingTests
         var faults = new List<Fault>();
         Assert.Null(new LineCompletion(range, default, Sample.Plain).Complete(asked, "#", faults));
         Assert.Equal([$"Still open: {open}."], faults.Select(f => f.What));
-        var standing = Standing.Of(
+        var status = ConfigurationStatus.Of(
             set,
             Configuration.Empty,
             Filling.Rest,
-            new StandingTerms(range, StockOutlook.Empty(default), Sample.Plain)
+            new ConfigurationTerms(range, StockOutlook.Empty(default), Sample.Plain)
         );
-        Assert.Equal((true, false, true), (standing.IsOpen, standing.IsWhole, standing.Assembled!.Open.IsEmpty));
+        Assert.Equal((true, false, true), (status.IsOpen, status.IsWhole, status.Assembled!.Open.IsEmpty));
         faults.Clear();
         var answered = asked with { Parts = JsonNode.Parse(said)!.AsObject() };
         var line = new LineCompletion(range, default, Sample.Plain).Complete(answered, "#", faults)!;
@@ -193,9 +193,9 @@ public class SetStandingTests
     public void What_is_gone_is_said()
     {
         var set = Set("""{ "key": "gone", "of": [ { "product": "GONE" } ] }""");
-        var standing = Of(set, "{}", filling: Filling.Rest);
-        Assert.Equal("gone: GONE is not on sale.", standing.Assembled!.Problem);
-        Assert.Equal(0, standing.Available!.Units);
+        var status = Of(set, "{}", filling: Filling.Rest);
+        Assert.Equal("gone: GONE is not on sale.", status.Assembled!.Problem);
+        Assert.Equal(0, status.Available!.Units);
         var self = Sample.OnSale(
             9,
             """

@@ -8,7 +8,7 @@ public class TypedFromTests
 {
     private static readonly DateOnly Today = new(2027, 3, 1);
 
-    private static StandingTerms Around(PublishedRange range) =>
+    private static ConfigurationTerms Around(PublishedRange range) =>
         new(range, new StockOutlook(_ => new StockLevel(100, 0, 0, 0), Today), Under([]));
 
     private static Option Number(string key, bool required, decimal min, decimal max, Surcharge? surcharge) =>
@@ -98,7 +98,7 @@ public class TypedFromTests
                     };
                 var goods = RandomRules.Edition(product, 1);
                 var listed = All(goods).Min();
-                Assert.Equal(listed, Standing.From(goods, Configuration.Empty, Around(PublishedRange.Empty))?.Amount);
+                Assert.Equal(listed, ConfigurationStatus.From(goods, Configuration.Empty, Around(PublishedRange.Empty))?.Amount);
             },
             iter: 300
         );
@@ -122,9 +122,9 @@ public class TypedFromTests
                                 given = given.With(Key.Of(key), answer);
                         if (given.Given.Any(g => !Fits(goods, g.Question, g.Answer)))
                             continue;
-                        var standing = Standing.Of(goods, given, Filling.None, Around(PublishedRange.Empty));
-                        if (standing.IsWhole && goods.Configurator.PriceProblem(given) is null)
-                            yield return standing.Price!.Working.Unit.Amount;
+                        var status = ConfigurationStatus.Of(goods, given, Filling.None, Around(PublishedRange.Empty));
+                        if (status.IsWhole && goods.Configurator.PriceProblem(given) is null)
+                            yield return status.Price!.Working.Unit.Amount;
                     }
     }
 }

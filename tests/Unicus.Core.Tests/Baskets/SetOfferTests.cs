@@ -42,7 +42,7 @@ public class SetOfferTests
         return SetOffer.Find(
             set,
             lines,
-            new StandingTerms(range, new StockOutlook(_ => new StockLevel(stock, 0, 0, 0), default), Sample.Plain)
+            new ConfigurationTerms(range, new StockOutlook(_ => new StockLevel(stock, 0, 0, 0), default), Sample.Plain)
         );
     }
 
@@ -78,7 +78,7 @@ public class SetOfferTests
         );
         var offer = Find(kit, 5, ("A", "{}", 1), ("SUIT", """{ "size": "m" }""", 1))!;
         Assert.Equal(new Answer.Value(Key.Of("m")), offer.Answers[Key.Of("size")]);
-        Assert.Equal("SUIT-M", offer.Assembled.Parts[0].Standing!.Variant!.Sku.Text);
+        Assert.Equal("SUIT-M", offer.Assembled.Parts[0].Status!.Variant!.Sku.Text);
     }
 
     [Fact]
@@ -108,7 +108,7 @@ public class SetOfferTests
             var set = completion.Complete(new LineRequest("INNER", null, [], 1, null) { Parts = parts }, "#", faults);
             var more = completion.Complete(new LineRequest("B", null, [], 1, null), "#", faults);
             Assert.Empty(faults);
-            var terms = new StandingTerms(range, new StockOutlook(_ => new StockLevel(9, 0, 0, 0), default), Sample.Plain);
+            var terms = new ConfigurationTerms(range, new StockOutlook(_ => new StockLevel(9, 0, 0, 0), default), Sample.Plain);
             return SetOffer.Find(kit, [set!, more!], terms);
         }
         Assert.NotNull(With(null));

@@ -109,8 +109,8 @@ public class PriceRuleTests
                 var edition = c.Editions[0];
                 var range = new PublishedRange.Of(c.Editions);
                 var stock = new StockOutlook(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1));
-                var terms = new StandingTerms(range, stock, Under(c.Rules), 1 + c.Lines.Length);
-                var standing = Standing.Of(edition, Configuration.Empty, Filling.None, terms);
+                var terms = new ConfigurationTerms(range, stock, Under(c.Rules), 1 + c.Lines.Length);
+                var status = ConfigurationStatus.Of(edition, Configuration.Empty, Filling.None, terms);
                 var marks = edition.Product.Extras[0].Values.Select(v => v.Key).ToList();
                 var all =
                     from variant in edition.Matrix.Variants
@@ -120,8 +120,8 @@ public class PriceRuleTests
                     let line = new RunLine(goods, answers, terms.Quantity, [new LeafNeed(LeafPath.Own, goods, 1, "")], "P1")
                     select PriceRun.Of([line], terms.Run, range).Basket!.Lines[0].Unit.Amount;
                 var units = all.ToList();
-                Assert.Equal((units.Min(), units.Max()), (standing.Price!.Lowest.Amount, standing.Price.Highest.Amount));
-                Assert.Equal(units.Min(), standing.Lowest!.Value.Amount);
+                Assert.Equal((units.Min(), units.Max()), (status.Price!.Lowest.Amount, status.Price.Highest.Amount));
+                Assert.Equal(units.Min(), status.Lowest!.Value.Amount);
             },
             iter: 4_000
         );

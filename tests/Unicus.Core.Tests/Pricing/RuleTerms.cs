@@ -15,7 +15,7 @@ internal static class RuleTerms
     public static RunTerms Under(IEnumerable<PriceRule> rules, params string[] coupons) =>
         new(Terms, Terms.Destinations[0])
         {
-            Buying = Buying.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, new PriceBook(rules, [])) with
+            Buying = RuleContext.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, new PriceBook(rules, [])) with
             {
                 Coupons = [.. coupons.Select(c => new NamedCoupon(c))],
             },

@@ -14,7 +14,7 @@ public class TrialTests
                 (c, quantity, paged) =>
                 {
                     var through = paged ? "PAGE" : null;
-                    var buying = Buying.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, new PriceBook(c.Rules, []));
+                    var buying = RuleContext.Anyone(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc, new PriceBook(c.Rules, []));
                     var then = Sample.Plain with { Buying = buying };
                     var range = new PublishedRange.Of(c.Editions);
                     foreach (var edition in c.Editions)

@@ -23,11 +23,11 @@ public class PositionTests
     private static string Slot(int i, string code, string more = "") =>
         $$"""{ "key": "s{{i}}", "label": "S{{i}}", "of": [ { "product": "{{code}}" } ]{{more}} }""";
 
-    private static StandingTerms Around(PublishedRange range)
+    private static ConfigurationTerms Around(PublishedRange range)
     {
         var terms = Under([new PriceRule(Key.Of("less"), "Less", new PriceEffect.Reduce(10, null))]);
         terms = terms with { Trade = terms.Trade with { Floor = new Percentage(10) } };
-        return new StandingTerms(range, new StockOutlook(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1)), terms);
+        return new ConfigurationTerms(range, new StockOutlook(_ => new StockLevel(1000, 0, 0, 0), new DateOnly(2027, 3, 1)), terms);
     }
 
     /// <summary>Two of two of two … and so on: 512 leaves in nine levels. With every slot filled, and the largest candidates.</summary>
@@ -64,9 +64,9 @@ public class PositionTests
             last = $"Q{level}";
         }
         var around = Around(new PublishedRange.Of(all));
-        var standing = Standing.Of(all[^1], Configuration.Empty, Filling.Rest, around);
-        Assert.Equal(0, SetCounts.Of(standing)!.Most);
-        Assert.False(standing.Available!.CanSell(1));
-        Assert.Null(standing.Lowest);
+        var status = ConfigurationStatus.Of(all[^1], Configuration.Empty, Filling.Rest, around);
+        Assert.Equal(0, SetCounts.Of(status)!.Most);
+        Assert.False(status.Available!.CanSell(1));
+        Assert.Null(status.Lowest);
     }
 }

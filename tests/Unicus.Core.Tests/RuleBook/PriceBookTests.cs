@@ -21,7 +21,7 @@ public class PriceBookTests
 
     private static Edition Hive(Product? hive = null) => RandomRules.Edition(hive ?? Sample.Hive with { Categories = ["Hives"] }, 1);
 
-    private static PricedBasket Basket(Buying buying, int quantity = 2, Product? hive = null)
+    private static PricedBasket Basket(RuleContext buying, int quantity = 2, Product? hive = null)
     {
         var edition = Hive(hive);
         var goods = new VariantOnSale(edition, edition.Matrix.Variants[0]);
@@ -29,7 +29,7 @@ public class PriceBookTests
         return PriceRun.Of([line], new RunTerms(Trade, null) { Buying = buying }, PublishedRange.Empty).Basket!;
     }
 
-    private static Buying At(string moment, params PriceRule[] rules) =>
+    private static RuleContext At(string moment, params PriceRule[] rules) =>
         new(DateTimeOffset.Parse(moment), Dublin)
         {
             Book = new PriceBook(rules, []) { Groups = [new CustomerGroup(Key.Of("club"), "Club members", "HONEY")] },

@@ -21,21 +21,21 @@ internal sealed class MixOfPicks
     private readonly IntegerProgram _program = new();
     private readonly Dictionary<Sku, (VariantOnSale Goods, Dictionary<int, long> Taken)> _taken = [];
     private readonly Dictionary<Sku, int> _apart = [];
-    private readonly StandingTerms _terms;
+    private readonly ConfigurationTerms _terms;
     private bool _isWhole = true;
 
-    private MixOfPicks(StandingTerms terms) => _terms = terms;
+    private MixOfPicks(ConfigurationTerms terms) => _terms = terms;
 
     /// <summary>The number for a set as it stands.</summary>
-    public static (long? Most, bool IsExact) Most(Standing standing)
+    public static (long? Most, bool IsExact) Most(ConfigurationStatus status)
     {
-        if (!standing.Reply.Valid)
+        if (!status.Reply.Valid)
             return (0, true);
-        var mix = new MixOfPicks(standing.Terms);
+        var mix = new MixOfPicks(status.Terms);
         var sets = mix._program.Add();
-        mix.Set(standing.Edition, standing.Answers, standing.Parts, sets, 1, 0);
+        mix.Set(status.Edition, status.Answers, status.Parts, sets, 1, 0);
         foreach (var (sku, (goods, taken)) in mix._taken)
-            if (standing.Stock.CapacityOf(goods) is { } capacity)
+            if (status.Stock.CapacityOf(goods) is { } capacity)
             {
                 if (mix._apart.TryGetValue(sku, out var apart))
                     taken[apart] = taken.GetValueOrDefault(apart) - 1;
@@ -138,10 +138,10 @@ internal sealed class MixOfPicks
 
     /// <summary>One way to fill a slot.</summary>
     /// <param name="Candidate">What fills the slot.</param>
-    /// <param name="Standing">How its answers stand; null where it is goods without any.</param>
+    /// <param name="Status">How its answers stand; null where it is goods without any.</param>
     /// <param name="Goods">What it is.</param>
     /// <param name="Units">How many.</param>
-    private sealed record PartWay(Key Candidate, Standing? Standing, VariantOnSale Goods, int Units);
+    private sealed record PartWay(Key Candidate, ConfigurationStatus? Status, VariantOnSale Goods, int Units);
 
     private IEnumerable<PartWay> Ways(Edition edition, FilledSlot slot, Key candidate, Configuration shown, PartAnswers said)
     {
@@ -154,22 +154,22 @@ internal sealed class MixOfPicks
             yield break;
         }
         var part = AssembledSet.Part(slot, found, edition, shown, said, Filling.None, _terms, new EnteredSets(edition.ProductId));
-        if (part is not { Problem: null, Standing: { } standing })
+        if (part is not { Problem: null, Status: { } status })
             yield break;
-        var variants = standing.Variant is { } one ? [one] : standing.Edition.Configurator.Offered(standing.Answers).ToList();
+        var variants = status.Variant is { } one ? [one] : status.Edition.Configurator.Offered(status.Answers).ToList();
         if (variants.Count > MostVariants)
         {
             // Of very many those of which there is most: what is said is then a bound from below.
             variants =
             [
                 .. variants
-                    .OrderByDescending(v => _terms.Stock.CapacityOf(new VariantOnSale(standing.Edition, v)) ?? long.MaxValue)
+                    .OrderByDescending(v => _terms.Stock.CapacityOf(new VariantOnSale(status.Edition, v)) ?? long.MaxValue)
                     .Take(MostVariants),
             ];
             _isWhole = false;
         }
-        foreach (var goods in variants.Select(v => new VariantOnSale(standing.Edition, v)))
-            yield return new PartWay(candidate, standing, goods, part.Units ?? slot.Slot.Quantity.Min);
+        foreach (var goods in variants.Select(v => new VariantOnSale(status.Edition, v)))
+            yield return new PartWay(candidate, status, goods, part.Units ?? slot.Slot.Quantity.Min);
     }
 
     /// <summary>So many picks for each set out of some ways.</summary>
@@ -201,16 +201,16 @@ internal sealed class MixOfPicks
     private void Use(PartWay way, int variable, long each, int level)
     {
         var units = each * way.Units;
-        if (way.Standing is null)
+        if (way.Status is null)
         {
             Take(way.Goods, variable, units);
             return;
         }
-        var edition = way.Standing.Edition;
-        var given = way.Goods.Variant.Values.Pairs.Aggregate(way.Standing.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
+        var edition = way.Status.Edition;
+        var given = way.Goods.Variant.Values.Pairs.Aggregate(way.Status.Answers, (g, p) => g.With(p.Option, new Answer.Value(p.Value)));
         if (edition.Product.IsSet)
         {
-            Set(edition, given, way.Standing.Parts, variable, units, level + 1);
+            Set(edition, given, way.Status.Parts, variable, units, level + 1);
             return;
         }
         Take(way.Goods, variable, units);

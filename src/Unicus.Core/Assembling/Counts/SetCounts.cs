@@ -13,22 +13,22 @@ using Unicus.Core.Range;
 public sealed record SetCounts(bool IsOpen, long? Available, long? Most, bool IsExact, ImmutableArray<VariantOnSale> RunsOut)
 {
     /// <summary>Counts; null for a product whose parts are not sold together.</summary>
-    public static SetCounts? Of(Standing standing)
+    public static SetCounts? Of(ConfigurationStatus status)
     {
-        if (standing.Assembled is not { } assembled)
+        if (status.Assembled is not { } assembled)
             return null;
-        var isOpen = standing.Variant is null || !assembled.IsDecided && assembled.Problem is null || !standing.Reply.Valid;
+        var isOpen = status.Variant is null || !assembled.IsDecided && assembled.Problem is null || !status.Reply.Valid;
         if (isOpen)
         {
-            var (most, isExact) = MixOfPicks.Most(standing);
+            var (most, isExact) = MixOfPicks.Most(status);
             return new SetCounts(true, null, most, isExact, []);
         }
-        if (!standing.Needs.Ok)
+        if (!status.Needs.Ok)
             return new SetCounts(false, 0, 0, true, []);
-        var needs = standing.Needs.Value;
-        var available = SetDemand.Most(needs, standing.Stock.CapacityOf);
+        var needs = status.Needs.Value;
+        var available = SetDemand.Most(needs, status.Stock.CapacityOf);
         ImmutableArray<VariantOnSale> shortage = available is { } sets
-            ? [.. SetDemand.RunsOut(needs, sets, standing.Stock.CapacityOf).Select(t => t.Goods)]
+            ? [.. SetDemand.RunsOut(needs, sets, status.Stock.CapacityOf).Select(t => t.Goods)]
             : [];
         return new SetCounts(false, available, available, true, shortage);
     }

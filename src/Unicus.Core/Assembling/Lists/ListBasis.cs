@@ -40,7 +40,7 @@ public sealed record ListBasis(
 
     /// <summary>The basis of a product whose figures hang on nothing else; null where they do: on parts, on rules over answers, on price
     /// rules of its own.</summary>
-    public static ListBasis? Of(Edition edition, StandingTerms terms) =>
+    public static ListBasis? Of(Edition edition, ConfigurationTerms terms) =>
         edition.Product.Parts is null && ListFigures.IsPlain(edition.Product) && edition.Product.PriceRules.IsEmpty
             ? new(
                 edition.Product.Code.Text,

@@ -22,7 +22,7 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
 
     /// <summary>Finds them. Of a product without rules over answers whose extras add what they add whatever else is picked, the
     /// variants are looked at, and nothing is compiled.</summary>
-    public static ListFigures Of(Edition edition, StandingTerms terms)
+    public static ListFigures Of(Edition edition, ConfigurationTerms terms)
     {
         if (edition.Product.IsGroup)
             return OfGroup(edition, terms);
@@ -54,7 +54,7 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
         };
 
     /// <summary>A group is as cheap as its cheapest piece.</summary>
-    private static ListFigures OfGroup(Edition edition, StandingTerms terms)
+    private static ListFigures OfGroup(Edition edition, ConfigurationTerms terms)
     {
         var pieces = edition
             .Product.SlotsInRange.SelectMany(s => s.Candidates)
@@ -68,13 +68,13 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
         return new ListFigures(from, pieces.Exists(f => f.Varies || f.From > from), null);
     }
 
-    private static ListFigures OfVariant(Edition edition, MatrixVariant variant, StandingTerms terms)
+    private static ListFigures OfVariant(Edition edition, MatrixVariant variant, ConfigurationTerms terms)
     {
         var given = Configuration.Of(variant.Values);
-        return new ListFigures(Standing.From(edition, given, terms with { Quantity = variant.Selling.Least }), false, null);
+        return new ListFigures(ConfigurationStatus.From(edition, given, terms with { Quantity = variant.Selling.Least }), false, null);
     }
 
-    private static ListFigures OfPlain(Edition edition, StandingTerms terms)
+    private static ListFigures OfPlain(Edition edition, ConfigurationTerms terms)
     {
         var prices = terms.PricesOf(edition);
         var priced = Priced(edition, terms).ToList();
@@ -93,7 +93,7 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
     }
 
     /// <summary>The variants of a plain product that have a price, with what they come to before rules.</summary>
-    internal static IEnumerable<(MatrixVariant Variant, ListBasis.Row Row)> Priced(Edition edition, StandingTerms terms)
+    internal static IEnumerable<(MatrixVariant Variant, ListBasis.Row Row)> Priced(Edition edition, ConfigurationTerms terms)
     {
         ImmutableArray<Option> needed = [.. edition.Product.Extras.Where(q => q.Required)];
         foreach (var variant in edition.Matrix.Offered)
@@ -162,13 +162,13 @@ public sealed record ListFigures(Money? From, bool Varies, Money? Once)
             : [];
 
     /// <summary>What is found by compiling rules and prices, for any product but a group.</summary>
-    internal static ListFigures OfAny(Edition edition, StandingTerms terms)
+    internal static ListFigures OfAny(Edition edition, ConfigurationTerms terms)
     {
-        if (Standing.From(edition, Configuration.Empty, terms) is not { } from)
+        if (ConfigurationStatus.From(edition, Configuration.Empty, terms) is not { } from)
             return new ListFigures(null, false, null);
         var reply = edition.Configurator.Answer(Configuration.Empty);
         var once = edition.Configurator.NeededOnce(reply, from.Currency);
-        var varies = Standing.CanBeDearer(edition, Configuration.Empty, reply, from, terms);
+        var varies = ConfigurationStatus.CanBeDearer(edition, Configuration.Empty, reply, from, terms);
         return new ListFigures(from, varies, once.Amount > 0 ? once : null) { Acting = ActingOnAll(edition, terms.PricesOf(edition)) };
     }
 }

@@ -11,12 +11,12 @@ using Unicus.Core.Rules;
 public static class ConfigureDocument
 {
     /// <summary>Writes the reply.</summary>
-    /// <param name="standing">Of the answers as they came.</param>
+    /// <param name="status">Of the answers as they came.</param>
     /// <param name="conflict">The conflict that was asked for, or that there is; null for none.</param>
-    public static JsonObject Write(Standing standing, (RuleConflict Conflict, string Text)? conflict)
+    public static JsonObject Write(ConfigurationStatus status, (RuleConflict Conflict, string Text)? conflict)
     {
-        var json = Plain(standing, conflict);
-        if (SetCounts.Of(standing) is { } sets)
+        var json = Plain(status, conflict);
+        if (SetCounts.Of(status) is { } sets)
             json["sets"] = Sets(sets);
         return json;
     }
@@ -36,18 +36,18 @@ public static class ConfigureDocument
         return json;
     }
 
-    private static JsonObject Plain(Standing standing, (RuleConflict Conflict, string Text)? conflict) =>
+    private static JsonObject Plain(ConfigurationStatus status, (RuleConflict Conflict, string Text)? conflict) =>
         new()
         {
-            ["complete"] = standing.Reply.Complete,
-            ["valid"] = standing.Reply.Valid,
-            ["count"] = standing.Reply.Count.ToString(CultureInfo.InvariantCulture),
-            ["options"] = new JsonArray([.. standing.Reply.Questions.Select(q => (JsonNode)Question(q, standing.Reply.Valid))]),
+            ["complete"] = status.Reply.Complete,
+            ["valid"] = status.Reply.Valid,
+            ["count"] = status.Reply.Count.ToString(CultureInfo.InvariantCulture),
+            ["options"] = new JsonArray([.. status.Reply.Questions.Select(q => (JsonNode)Question(q, status.Reply.Valid))]),
             ["conflict"] = conflict is { } c ? Conflict(c.Conflict, c.Text) : null,
-            ["variant"] = standing.Variant is { } variant
-                ? new JsonObject { ["sku"] = variant.Sku.Text, ["available"] = standing.Available?.Units }
+            ["variant"] = status.Variant is { } variant
+                ? new JsonObject { ["sku"] = variant.Sku.Text, ["available"] = status.Available?.Units }
                 : null,
-            ["price"] = standing.Reply.Valid && standing.Price is { } price ? Price(price) : null,
+            ["price"] = status.Reply.Valid && status.Price is { } price ? Price(price) : null,
         };
 
     /// <summary>A conflict of answers and rules.</summary>

@@ -64,30 +64,36 @@ public sealed class LineCompletion(PublishedRange range, DateOnly today, RunTerm
     private RunLine? Complete(LineRequest request, Edition edition, Configuration given, PartAnswers said, LineFaults told)
     {
         var stock = StockOutlook.Empty(today);
-        var standing = Standing.Of(edition, given, Filling.Rest, new StandingTerms(range, stock, terms, request.Quantity), said);
-        if (!standing.Reply.Valid && edition.Configurator.Conflict(standing.Answers) is { } conflict)
+        var status = ConfigurationStatus.Of(
+            edition,
+            given,
+            Filling.Rest,
+            new ConfigurationTerms(range, stock, terms, request.Quantity),
+            said
+        );
+        if (!status.Reply.Valid && edition.Configurator.Conflict(status.Answers) is { } conflict)
             return told.No(conflict.Text, new JsonObject { ["conflict"] = ConfigureDocument.Conflict(conflict.Conflict, conflict.Text) });
-        if (!standing.Reply.Complete || standing.IsOpen)
+        if (!status.Reply.Complete || status.IsOpen)
         {
-            var open = standing.OpenKeys.ToList();
+            var open = status.OpenKeys.ToList();
             return told.No(
                 $"Still open: {string.Join(", ", open)}.",
                 new JsonObject { ["open"] = new JsonArray([.. open.Select(o => (JsonNode)o!)]) }
             );
         }
-        if (edition.Configurator.PriceProblem(standing.Answers) is { } beyond)
+        if (edition.Configurator.PriceProblem(status.Answers) is { } beyond)
             return told.No(beyond);
-        if (!standing.Needs.Ok)
-            return told.No(standing.Needs.Problem!);
-        foreach (var need in standing.Needs.Value)
+        if (!status.Needs.Ok)
+            return told.No(status.Needs.Problem!);
+        foreach (var need in status.Needs.Value)
             if ((long)need.PerUnit * request.Quantity > Movements.MostUnits)
                 return told.No($"{need.Label} would need more than {Movements.MostUnits:N0} of {need.Goods.Variant.Sku}.");
-        var goods = new VariantOnSale(edition, standing.Variant!);
+        var goods = new VariantOnSale(edition, status.Variant!);
         // What a group asks for besides is answered, charged and taken once.
         var quantity = edition.Product.IsGroup ? 1 : request.Quantity;
-        return new RunLine(goods, standing.Shown, quantity, standing.Needs.Value, Through(range, request.Through, edition))
+        return new RunLine(goods, status.Shown, quantity, status.Needs.Value, Through(range, request.Through, edition))
         {
-            Assembled = standing.Assembled,
+            Assembled = status.Assembled,
             AskedParts = edition.Product.IsSet ? request.Parts : null,
         };
     }

@@ -137,10 +137,10 @@ public static class PartAnswersDocument
             : new JsonObject { ["product"] = part.Candidate.Product };
         if (part.Units is { } units)
             json["quantity"] = units;
-        if (part.Standing is not { } standing)
+        if (part.Status is not { } status)
             return json;
-        json["answers"] = AnswerDocument.Write(standing.Shown, standing.Edition.Configurator.Questions);
-        if (standing.Assembled is { } inner)
+        json["answers"] = AnswerDocument.Write(status.Shown, status.Edition.Configurator.Questions);
+        if (status.Assembled is { } inner)
             json["parts"] = Write(inner);
         return json;
     }

@@ -29,32 +29,36 @@ public sealed record PartsView(
     {
         if (await reading.Working(code) is not { Draft: { Product.Parts: not null } draft })
             return Nothing;
-        return Of(draft, await reading.Standing(draft, await visit.Today(), await visit.PublicTerms()));
+        return Of(draft, await reading.TermsOf(draft, await visit.Today(), await visit.PublicTerms()));
     }
 
     /// <summary>Looks a draft over.</summary>
-    public static PartsView Of(Edition draft, StandingTerms terms)
+    public static PartsView Of(Edition draft, ConfigurationTerms terms)
     {
         var tree = new PartTree(terms);
         var root = tree.Of(draft);
         if (!draft.Product.IsSet)
             return Nothing with { Root = root, Troubles = tree.Troubles };
-        var standing = Standing.Of(draft, Configuration.Empty, Filling.Rest, terms);
-        var (rows, margin) = RowsOf(draft, standing, terms);
+        var status = ConfigurationStatus.Of(draft, Configuration.Empty, Filling.Rest, terms);
+        var (rows, margin) = RowsOf(draft, status, terms);
         var troubles = tree.Troubles.ToList();
-        if (standing.Assembled?.Problem is { } problem && !troubles.Contains(problem))
+        if (status.Assembled?.Problem is { } problem && !troubles.Contains(problem))
             troubles.Add(problem);
-        if (standing is { PartsAlone: { } alone, Price: { } one } && alone < one.Working.Unit)
+        if (status is { PartsAlone: { } alone, Price: { } one } && alone < one.Working.Unit)
             troubles.Add($"Together it costs more than its parts one by one: {one.Working.Unit.ForPeople()} and {alone.ForPeople()}.");
-        var first = Standing.Of(draft, Configuration.Empty, Filling.Beforehand, terms);
-        return new PartsView(SetCounts.Of(first), first.Price, rows, margin, standing.PartsAlone, root, troubles);
+        var first = ConfigurationStatus.Of(draft, Configuration.Empty, Filling.Beforehand, terms);
+        return new PartsView(SetCounts.Of(first), first.Price, rows, margin, status.PartsAlone, root, troubles);
     }
 
-    private static (IReadOnlyList<PartRow> Rows, decimal? Margin) RowsOf(Edition draft, Standing standing, StandingTerms terms)
+    private static (IReadOnlyList<PartRow> Rows, decimal? Margin) RowsOf(
+        Edition draft,
+        ConfigurationStatus status,
+        ConfigurationTerms terms
+    )
     {
-        if (standing is not { IsWhole: true, Variant: { } variant } || standing.Assembled is not { } assembled)
+        if (status is not { IsWhole: true, Variant: { } variant } || status.Assembled is not { } assembled)
             return ([], null);
-        var line = new RunLine(new VariantOnSale(draft, variant), standing.Shown, 1, standing.Needs.Value, draft.Product.Code.Text)
+        var line = new RunLine(new VariantOnSale(draft, variant), status.Shown, 1, status.Needs.Value, draft.Product.Code.Text)
         {
             Assembled = assembled,
         };
@@ -112,7 +116,7 @@ public sealed record PartNode(
 }
 
 /// <summary>Draws up what contains what, through every level.</summary>
-internal sealed class PartTree(StandingTerms terms)
+internal sealed class PartTree(ConfigurationTerms terms)
 {
     private const int MostNodes = 300;
 
@@ -125,8 +129,8 @@ internal sealed class PartTree(StandingTerms terms)
     /// <summary>The tree below a product.</summary>
     public PartNode Of(Edition draft)
     {
-        var standing = draft.Product.IsSet ? Standing.Of(draft, Configuration.Empty, Filling.Beforehand, terms) : null;
-        var counts = standing is null ? null : SetCounts.Of(standing);
+        var status = draft.Product.IsSet ? ConfigurationStatus.Of(draft, Configuration.Empty, Filling.Beforehand, terms) : null;
+        var counts = status is null ? null : SetCounts.Of(status);
         var runsOut = counts?.RunsOut.Select(g => g.Edition.Product.Code.Text).ToHashSet() ?? [];
         return Node(draft, null, counts?.Most, runsOut, 0);
     }
@@ -168,7 +172,7 @@ internal sealed class PartTree(StandingTerms terms)
             };
         }
         long? available =
-            part.Edition.Product.IsSet ? SetCounts.Of(Standing.Of(part.Edition, Configuration.Empty, Filling.None, terms))?.Most
+            part.Edition.Product.IsSet ? SetCounts.Of(ConfigurationStatus.Of(part.Edition, Configuration.Empty, Filling.None, terms))?.Most
             : part.Only is { } only ? terms.Stock.Of(only).Units
             : part.Edition.Matrix.OfferedCount > MostNodes ? null
             : Sum(part.Edition.Matrix.Offered.Select(v => (long?)terms.Stock.Of(v).Units));

@@ -5,7 +5,7 @@ using Unicus.Web.Shell;
 namespace Unicus.Web.Shop;
 
 /// <summary>Makes each question as the shopper sees it.</summary>
-internal sealed class QuestionShower(
+internal sealed class QuestionPresenter(
     BuySource of,
     SentAnswers sent,
     Configuration answers,
@@ -84,7 +84,7 @@ internal sealed class QuestionShower(
             return false;
         var units = (int)Math.Min(Selling.MostUnits, (long)filled.Slot.Quantity.Min * sets);
         if (part.Edition.Product.IsSet)
-            return Standing.From(part.Edition, Configuration.Empty, of.At(units)) is not null;
+            return ConfigurationStatus.From(part.Edition, Configuration.Empty, of.At(units)) is not null;
         return part.Only is { } only
             ? of.Stock.Of(only).CanSell(units)
             : part.Edition.Matrix.Offered.Any(v => of.Stock.Of(v).CanSell(units));

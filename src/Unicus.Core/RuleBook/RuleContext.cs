@@ -8,10 +8,10 @@ using Unicus.Core.Pricing.Stages;
 /// <summary>When something is bought, by whom and with which coupons: what rules ask about besides the goods.</summary>
 /// <param name="At">The moment.</param>
 /// <param name="Zone">The shop's time zone.</param>
-public sealed record Buying(DateTimeOffset At, TimeZoneInfo Zone)
+public sealed record RuleContext(DateTimeOffset At, TimeZoneInfo Zone)
 {
     /// <summary>Nobody at no moment, where no rules are looked at.</summary>
-    public static Buying Nobody { get; } = new(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc);
+    public static RuleContext Nobody { get; } = new(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc);
 
     /// <summary>The day of the week of the moment in the shop's time zone.</summary>
     public DayOfWeek Day => TimeZoneInfo.ConvertTime(At, Zone).DayOfWeek;
@@ -32,7 +32,7 @@ public sealed record Buying(DateTimeOffset At, TimeZoneInfo Zone)
     public ImmutableHashSet<string> UsedUp { get; init; } = [];
 
     /// <summary>Anyone at a moment, without coupons: as public prices are.</summary>
-    public static Buying Anyone(DateTimeOffset at, TimeZoneInfo zone, PriceBook book) => new(at, zone) { Book = book };
+    public static RuleContext Anyone(DateTimeOffset at, TimeZoneInfo zone, PriceBook book) => new(at, zone) { Book = book };
 
     /// <summary>Whether everything that a rule asks for holds, conditions on the basket's amount left aside.</summary>
     internal bool Allows(RuleUse use)

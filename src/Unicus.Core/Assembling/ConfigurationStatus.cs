@@ -31,7 +31,7 @@ public enum Filling
 /// <param name="Run">What prices go by.</param>
 /// <param name="Quantity">Units asked for; 1 or more.</param>
 /// <param name="Through">The code of the page that it is bought through; null for its own.</param>
-public sealed record StandingTerms(PublishedRange Range, StockOutlook Stock, RunTerms Run, int Quantity = 1, string? Through = null)
+public sealed record ConfigurationTerms(PublishedRange Range, StockOutlook Stock, RunTerms Run, int Quantity = 1, string? Through = null)
 {
     private KnownParts? _known;
 
@@ -52,20 +52,20 @@ public sealed record QuantityStep(int Units, Money Each);
 // SetDemand, SetPricing, SetSpan, UnitSpan, SlotOptions, SlotOption, SlotFronts, FilledWay and AnswerCosts: a set stands by how its parts
 // stand, which may be sets, and what it comes to, takes and allows goes down the same way.
 /// <summary>How answers stand: everything that is asked about them, found once.</summary>
-public sealed class Standing
+public sealed class ConfigurationStatus
 {
-    private readonly StandingTerms _terms;
+    private readonly ConfigurationTerms _terms;
     private StrongBox<ConfiguredPrice?>? _price;
     private StrongBox<Money?>? _from;
     private StrongBox<Availability?>? _available;
 
-    private Standing(
+    private ConfigurationStatus(
         Edition edition,
         Configuration given,
         Configuration answers,
         PartAnswers parts,
         Filling filling,
-        StandingTerms terms,
+        ConfigurationTerms terms,
         EnteredSets within
     )
     {
@@ -113,7 +113,7 @@ public sealed class Standing
     public Availability? Available => (_available ??= new(FindAvailable())).Value;
 
     /// <summary>What stands around it.</summary>
-    internal StandingTerms Terms => _terms;
+    internal ConfigurationTerms Terms => _terms;
 
     /// <summary>What the parts of one set cost bought one by one; null while something is open, or where it has none.</summary>
     public Money? PartsAlone =>
@@ -153,8 +153,13 @@ public sealed class Standing
     /// <param name="filling">How far what was left open is filled in.</param>
     /// <param name="terms">By what it is reckoned.</param>
     /// <param name="parts">What was said of the parts of a set; null for nothing.</param>
-    public static Standing Of(Edition edition, Configuration given, Filling filling, StandingTerms terms, PartAnswers? parts = null) =>
-        Within(edition, given, parts ?? PartAnswers.None, filling, terms, new EnteredSets(edition.ProductId));
+    public static ConfigurationStatus Of(
+        Edition edition,
+        Configuration given,
+        Filling filling,
+        ConfigurationTerms terms,
+        PartAnswers? parts = null
+    ) => Within(edition, given, parts ?? PartAnswers.None, filling, terms, new EnteredSets(edition.ProductId));
 
     /// <param name="edition">The product.</param>
     /// <param name="given">The answers as they came.</param>
@@ -162,22 +167,22 @@ public sealed class Standing
     /// <param name="filling">How far what was left open is filled in.</param>
     /// <param name="terms">By what it is reckoned.</param>
     /// <param name="within">The sets that it is looked at in, itself included.</param>
-    internal static Standing Within(
+    internal static ConfigurationStatus Within(
         Edition edition,
         Configuration given,
         PartAnswers parts,
         Filling filling,
-        StandingTerms terms,
+        ConfigurationTerms terms,
         EnteredSets within
     )
     {
         var rest = filling == Filling.Rest;
         var answers = filling == Filling.None ? given : edition.Configurator.Filled(given, rest, terms.Stock.Today);
-        return new Standing(edition, given, answers, parts, filling, terms, within);
+        return new ConfigurationStatus(edition, given, answers, parts, filling, terms, within);
     }
 
     /// <summary>The exact lowest price of a unit over what agrees with the answers and can be bought now.</summary>
-    public static Money? From(Edition edition, Configuration answers, StandingTerms terms) =>
+    public static Money? From(Edition edition, Configuration answers, ConfigurationTerms terms) =>
         edition.Product.IsSet
             ? new SetSpan(edition, terms).From(answers)
             : edition.Configurator.From(
@@ -198,7 +203,7 @@ public sealed class Standing
     /// <param name="reply">What the rules say of the answers.</param>
     /// <param name="lowest">The lowest price of a unit.</param>
     /// <param name="terms">By what it is reckoned.</param>
-    public static bool CanBeDearer(Edition edition, Configuration answers, RulesReply reply, Money lowest, StandingTerms terms)
+    public static bool CanBeDearer(Edition edition, Configuration answers, RulesReply reply, Money lowest, ConfigurationTerms terms)
     {
         if (edition.Product.IsSet)
             return new SetSpan(edition, terms).Ends(answers, PartAnswers.None) is { } ends && MinorUnits.Of(lowest) < ends.Highest;
