@@ -22,7 +22,8 @@ namespace Unicus.Store.Model.Migrations
                 union all select upper(k), false from jsonb_object_keys(rule -> 'effect' -> 'setBySku') k),
               coded as materialized (
                 select s.product_id, c.is_scope from codes c join skus s on s.code_key = c.code
-                union select s.product_id, c.is_scope from codes c join sku_aliases a on a.code_key = c.code join skus s on s.id = a.sku_id),
+                union select s.product_id, c.is_scope from codes c
+                    join sku_aliases a on a.code_key = c.code join skus s on s.id = a.sku_id),
               given as materialized (
                 select exists (select from products_named) as products, exists (select from categories_named) as categories,
                   exists (select from codes where is_scope) as skus, exists (select from codes where not is_scope) as prices,
